@@ -1,0 +1,26 @@
+/** Which node turns one type into another, by "from>to". What is not here is refused. */
+export const CONVERSIONS: Readonly<Record<string, string>> = {
+  'grey>colour': 'grey-to-colour',
+  'colour>grey': 'colour-to-grey',
+  'colour>vector': 'colour-to-vector',
+  'colour>normal': 'colour-to-normal',
+  'normal>colour': 'normal-to-colour',
+  'normal>vector': 'normal-to-vector',
+}
+
+const COUNT = 'Counts are names, not amounts; take the value output instead.'
+const SLOPES = 'Use height-to-normal first.'
+
+/** Why a conversion is not done, and what to do instead. */
+export const REFUSED: Readonly<Record<string, string>> = {
+  'count>grey': COUNT,
+  'count>colour': COUNT,
+  'count>normal': COUNT,
+  'count>vector': COUNT,
+  'grey>normal': SLOPES,
+  'grey>vector': SLOPES,
+  'vector>grey': 'A direction has no single amount.',
+  'vector>colour': 'A direction has no colour.',
+  'vector>normal': 'A direction in the plane says nothing of its height.',
+  'normal>grey': 'Convert to colour and take one channel, or start from the height.',
+}

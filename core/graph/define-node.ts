@@ -1,0 +1,112 @@
+import type { PortType } from '../field/field'
+import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
+import type { Rows } from '../kernels/rows'
+import type { Parameters, ValuesOf } from './parameters'
+import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
+
+/** Shelves of the node list, in the order they are shown; conversions are put in by the tool itself. */
+export const FAMILIES = ['make', 'tone', 'combine', 'move', 'filter', 'surface', 'conversion'] as const
+export type Family = (typeof FAMILIES)[number]
+
+/** What a node may read besides its inputs; what it declares in `uses` goes into its content key. */
+export interface NodeContext {
+  /** Size of the whole raster in texels. */
+  readonly width: number
+  readonly height: number
+  /** The output rows to fill. */
+  readonly rows: Rows
+  readonly documentSeed: number
+  readonly metres: readonly [number, number]
+  readonly heightMetres: number
+  /** Images by the key of their request (imageKey). */
+  readonly images: ReadonlyMap<string, ImagePyramid>
+}
+
+export type Use = 'seed' | 'metres' | 'heightMetres'
+
+/** Rows above and below that an output row reads: none, the whole raster, or a count. */
+export type Reach = 'point' | 'whole' | number
+
+/** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
+export interface NodeExample {
+  readonly nodes?: Readonly<Record<string, { type: string; params?: Record<string, unknown>; inputs?: Record<string, string> }>>
+  readonly inputs?: Readonly<Record<string, string>>
+  readonly params?: Readonly<Record<string, unknown>>
+  /** Images the example reads by reference, made on the spot. */
+  readonly images?: Readonly<Record<string, () => RasterImage>>
+}
+
+export interface Preset {
+  readonly title: string
+  readonly find: readonly string[]
+  readonly params: Readonly<Record<string, unknown>>
+}
+
+/** Everything about one node type in one place; see docs/decisions/0002-one-node-one-file.md. */
+export interface NodeDefinition<
+  P extends Parameters = Parameters,
+  I extends InputPorts = InputPorts,
+  O extends OutputPorts = OutputPorts,
+> {
+  readonly type: string
+  readonly version: number
+  readonly family: Family
+  readonly title: string
+  readonly summary: string
+  /** Other words people look for. */
+  readonly find: readonly string[]
+  readonly params: P
+  readonly inputs: I
+  readonly outputs: O
+  /** Which types the `same` ports may take. */
+  readonly sameTypes?: readonly PortType[]
+  /** Where true, colour passes through `same` ports sRGB-encoded; conversions are put around the node. */
+  encoded?(params: ValuesOf<P>): boolean
+  readonly uses?: readonly Use[]
+  /** False where the result need not continue across the border. */
+  readonly tiles?: boolean
+  /** True for a node without inputs whose outputs are one value everywhere. */
+  readonly uniform?: boolean
+  /** True where a bound between resolutions cannot hold (hard edges, counts). */
+  readonly resolutionExempt?: boolean
+  reach(params: ValuesOf<P>, size: { width: number; height: number; metres: readonly [number, number] }): Reach
+  /** Planes of the band's size a thread needs besides inputs and outputs; for the memory forecast. */
+  scratchPlanes?(params: ValuesOf<P>): number
+  /** The images that the parameters name, and how they are to be read. */
+  images?(params: ValuesOf<P>): ImageRequest[]
+  readonly presets?: readonly Preset[]
+  /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
+  readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
+  /** Fills the asked-for outputs over `context.rows`; never changes an input. Throws `cancelled` between rows. */
+  evaluate(inputs: InputFields<I>, params: ValuesOf<P>, outputs: OutputFields<O>, context: NodeContext): void
+  readonly example: NodeExample
+}
+
+/** Checks what the types can't and returns the definition with its types kept. */
+export function defineNode<P extends Parameters, const I extends InputPorts, const O extends OutputPorts>(
+  definition: NodeDefinition<P, I, O>,
+): NodeDefinition<P, I, O> {
+  const ports = [...Object.values(definition.inputs), ...Object.values(definition.outputs)]
+  if (ports.some((port) => port.type === 'same') !== (definition.sameTypes !== undefined))
+    throw new Error(`${definition.type}: sameTypes go with ports of type "same"`)
+  for (const [name, parameter] of Object.entries(definition.params))
+    if (!parameter.schema.safeParse(parameter.default).success)
+      throw new Error(`${definition.type}: the default of "${name}" breaks its own range`)
+  return definition
+}
+
+/** Any node, as registries hold it. */
+export type AnyNode = NodeDefinition
+
+/** Node types by name. Put together in core/nodes/registry.generated.ts and handed down. */
+export type Registry = ReadonlyMap<string, AnyNode>
+
+/** Builds a registry; two nodes of one type are a fault. */
+export function makeRegistry(nodes: readonly AnyNode[]): Registry {
+  const registry = new Map<string, AnyNode>()
+  for (const node of nodes) {
+    if (registry.has(node.type)) throw new Error(`two nodes are called "${node.type}"`)
+    registry.set(node.type, node)
+  }
+  return registry
+}

@@ -1,0 +1,223 @@
+import { z } from 'zod'
+import { GristError, show } from '../errors'
+import { BLEND_MODES } from '../kernels/blend'
+import { upgradeDocument } from './upgrade'
+
+/** Limits of one document; stated in docs/FORMAT.md. */
+export const DOCUMENT_LIMITS = { nodes: 1000, layers: 256, groupDepth: 16, maskEntries: 64, dials: 256, bytes: 8 << 20 }
+
+const id = z.string().regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'a name of letters, digits, - and _, beginning with a letter')
+const text = z.string().max(200)
+const hex = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'a colour as "#rrggbb"')
+const share = z.number().min(0).max(1)
+const portAddress = z
+  .string()
+  .regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}\.[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'an address as "node.port"')
+const off = z.boolean().optional()
+
+/** A value: one number, or a colour. */
+const value = z.union([z.number().min(-1e6).max(1e6), hex])
+
+const source = z.union([
+  z.strictObject({ value }),
+  z.strictObject({ node: portAddress }),
+  z.strictObject({ tap: id }),
+  z.strictObject({ below: id }),
+])
+
+const node = z.strictObject({
+  type: z.string().max(64),
+  version: z.int().min(1).max(1e6).optional(),
+  name: text.optional(),
+  params: z.record(id, z.unknown()).optional(),
+  inputs: z.record(id, z.union([portAddress, source])).optional(),
+  at: z.tuple([z.number(), z.number()]).optional(),
+  off,
+})
+
+const cell = z.strictObject({
+  source,
+  blend: z.enum([...BLEND_MODES, 'replace', 'combine']).default('normal'),
+  amount: share.default(1),
+  encoding: z.enum(['srgb', 'linear']).default('srgb'),
+  off,
+})
+
+const maskEntry = z.strictObject({
+  source,
+  mode: z.enum(BLEND_MODES).default('multiply'),
+  amount: share.default(1),
+  invert: z.boolean().default(false),
+  off,
+})
+
+const shared = {
+  id,
+  name: text,
+  amount: share.default(1),
+  mask: z.array(maskEntry).max(DOCUMENT_LIMITS.maskEntries).default([]),
+  off,
+}
+
+const plainLayer = z.strictObject({
+  kind: z.enum(['layer', 'correction']),
+  ...shared,
+  cells: z.record(id, cell).default({}),
+})
+
+export type Source = z.output<typeof source>
+export type DocumentNode = z.output<typeof node>
+export type Cell = z.output<typeof cell>
+export type MaskEntry = z.output<typeof maskEntry>
+export type PlainLayer = z.output<typeof plainLayer>
+export interface Group extends Omit<PlainLayer, 'kind' | 'cells'> {
+  kind: 'group'
+  closed: boolean
+  layers: Layer[]
+}
+export type Layer = PlainLayer | Group
+
+const group: z.ZodType<Group> = z.strictObject({
+  kind: z.literal('group'),
+  ...shared,
+  closed: z.boolean().default(false),
+  layers: z.lazy(() => z.array(layer).max(DOCUMENT_LIMITS.layers)),
+}) as unknown as z.ZodType<Group>
+
+const layer: z.ZodType<Layer> = z.lazy(() => z.union([plainLayer, group])) as unknown as z.ZodType<Layer>
+
+const tap = z.union([
+  z.strictObject({ node: portAddress }),
+  z.strictObject({ layer: id, channel: id }),
+  z.strictObject({ layer: id, mask: z.literal(true) }),
+])
+
+/** What a dial sets: a node's parameter, or an amount or value in a layer. */
+const drive = z.union([
+  z.strictObject({ node: id, field: text, scale: z.number().default(1), offset: z.number().default(0) }),
+  z.strictObject({ layer: id, field: z.literal('amount'), scale: z.number().default(1), offset: z.number().default(0) }),
+  z.strictObject({
+    layer: id,
+    channel: id,
+    field: z.enum(['amount', 'value', 'blend']),
+    scale: z.number().default(1),
+    offset: z.number().default(0),
+  }),
+  z.strictObject({
+    layer: id,
+    entry: z.int().min(0),
+    field: z.enum(['amount', 'value', 'mode', 'invert']),
+    scale: z.number().default(1),
+    offset: z.number().default(0),
+  }),
+])
+
+const dial = z.strictObject({
+  id,
+  label: text,
+  section: text.optional(),
+  help: text.optional(),
+  kind: z.enum(['number', 'whole', 'colour', 'choice', 'switch', 'seed']).default('number'),
+  unit: z.string().max(16).optional(),
+  min: z.number().optional(),
+  max: z.number().optional(),
+  options: z.array(text).max(64).optional(),
+  default: z.union([z.number(), z.string().max(200), z.boolean()]),
+  value: z.union([z.number(), z.string().max(200), z.boolean()]),
+  drives: z.array(drive).max(64),
+})
+
+const metre = z.number().min(0.001).max(10000)
+
+const document = z.strictObject({
+  format: z.literal('amber-grist/material'),
+  version: z.literal(1),
+  name: text,
+  seed: z.int().min(0).max(4294967295).default(0),
+  domain: z.strictObject({ kind: z.literal('tile'), metres: z.tuple([metre, metre]) }),
+  heightMetres: z.number().min(0).max(1000).default(0.02),
+  occlusion: z
+    .strictObject({ radiusMetres: z.number().min(0.0001).max(100), strength: z.number().min(0).max(4) })
+    .default({ radiusMetres: 0.05, strength: 1 }),
+  emissionStrength: z.number().min(0).max(100000).default(1),
+  channels: z
+    .record(id, z.strictObject({ title: text.optional(), type: z.enum(['grey', 'colour']), below: value }))
+    .default({}),
+  nodes: z.record(id, node).default({}),
+  layers: z.array(layer).max(DOCUMENT_LIMITS.layers).default([]),
+  taps: z.record(id, tap).default({}),
+  dials: z.array(dial).max(DOCUMENT_LIMITS.dials).default([]),
+})
+
+export type MaterialDocument = z.output<typeof document>
+export type Dial = z.output<typeof dial>
+export type Drive = z.output<typeof drive>
+export type Tap = z.output<typeof tap>
+
+/**
+ * Reads a document: upgrades old versions, checks every member, fills defaults in.
+ * Throws document-invalid or document-too-new, naming the member, what was expected and what came.
+ */
+export function parseDocument(json: unknown, name?: string): MaterialDocument {
+  const place = { document: name ?? nameOf(json) }
+  const current = upgradeDocument(json, place)
+  const depth = groupDepth(current, 0)
+  if (depth > DOCUMENT_LIMITS.groupDepth)
+    throw new GristError('document-invalid', `Expected groups at most ${DOCUMENT_LIMITS.groupDepth} deep.`, place)
+  const result = document.safeParse(current)
+  if (!result.success) throw new GristError('document-invalid', explainIssue(result.error.issues[0]!, current), place)
+  checkCounts(result.data, place)
+  return result.data
+}
+
+function nameOf(json: unknown): string | undefined {
+  const named = (json as { name?: unknown } | null)?.name
+  return typeof named === 'string' ? named.slice(0, 60) : undefined
+}
+
+/** Depth of nested `layers`, without trusting anything else; stops a little above the limit. */
+function groupDepth(json: unknown, depth: number): number {
+  if (depth > DOCUMENT_LIMITS.groupDepth + 1) return depth
+  const layers = (json as { layers?: unknown } | null)?.layers
+  if (!Array.isArray(layers)) return depth
+  let deepest = depth
+  for (const one of layers) deepest = Math.max(deepest, groupDepth(one, depth + 1))
+  return deepest
+}
+
+function checkCounts(doc: MaterialDocument, place: { document?: string }): void {
+  const nodes = Object.keys(doc.nodes).length
+  if (nodes > DOCUMENT_LIMITS.nodes)
+    throw new GristError('document-invalid', `Expected at most ${DOCUMENT_LIMITS.nodes} nodes but received ${nodes}.`, place)
+  const seen = new Set<string>()
+  for (const one of allLayers(doc.layers)) {
+    if (seen.has(one.id)) throw new GristError('document-invalid', 'Two layers have this id; give one another.', { ...place, layer: one.id })
+    seen.add(one.id)
+  }
+  if (seen.size > DOCUMENT_LIMITS.layers)
+    throw new GristError('document-invalid', `Expected at most ${DOCUMENT_LIMITS.layers} layers but received ${seen.size}.`, place)
+}
+
+/** Every layer and group, in order, groups before what they hold. */
+export function* allLayers(layers: readonly Layer[]): Generator<Layer> {
+  for (const one of layers) {
+    yield one
+    if (one.kind === 'group') yield* allLayers(one.layers)
+  }
+}
+
+/** "layers[2].amount: expected … but received …" from a Zod issue. Unions report their nearest branch. */
+export function explainIssue(issue: z.core.$ZodIssue, root: unknown): string {
+  let deepest = issue
+  let path = [...issue.path]
+  while (deepest.code === 'invalid_union') {
+    const branches = deepest.errors.flat()
+    const next = branches.sort((a, b) => b.path.length - a.path.length)[0]
+    if (!next) break
+    deepest = next
+    path = [...path, ...next.path]
+  }
+  const came = path.reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], root)
+  const member = path.map((key, i) => (typeof key === 'number' ? `[${key}]` : i ? `.${String(key)}` : String(key))).join('')
+  return `${member ? `${member}: ` : ''}${deepest.message}, received ${show(came)}.`
+}

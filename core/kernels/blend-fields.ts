@@ -1,0 +1,66 @@
+import type { Field } from '../field/field'
+import { rowStart } from '../field/field'
+import { bounded } from '../field/limits'
+import type { BlendMode } from './blend'
+import { NON_SEPARABLE, SEPARABLE, greyForm, unitTriple } from './blend'
+import type { Rows } from './rows'
+
+const f = Math.fround
+
+/** Weight of a texel: mask clamped to 0–1, times amount. */
+export const weightOf = (mask: number, amount: number): number => f((mask < 0 ? 0 : mask > 1 ? 1 : mask) * amount)
+
+/**
+ * out = base + (B(base, source) − base) · mask · amount, plane by plane.
+ * Shape: all fields alike; `mask` grey or null for 1 everywhere. A triple mode on grey acts as on equal channels.
+ * Weights 0 and 1 give base and B exactly.
+ */
+export function blendFields(
+  base: Field,
+  source: Field,
+  mask: Field | null,
+  out: Field,
+  rows: Rows,
+  mode: BlendMode,
+  amount: number,
+): void {
+  const triple = out.planes.length === 3 ? NON_SEPARABLE[mode] : undefined
+  const separable = SEPARABLE[mode] ?? greyForm(mode)
+  const maskPlane = mask?.planes[0]
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const b0 = rowStart(base, y)
+    const s0 = rowStart(source, y)
+    const o0 = rowStart(out, y)
+    const m0 = mask ? rowStart(mask, y) : 0
+    if (triple) {
+      const [br, bg, bb] = base.planes as [Float32Array, Float32Array, Float32Array]
+      const [sr, sg, sb] = source.planes as [Float32Array, Float32Array, Float32Array]
+      for (let x = 0; x < out.width; x++) {
+        const w = maskPlane ? weightOf(maskPlane[m0 + x]!, amount) : amount
+        const b = b0 + x
+        const s = s0 + x
+        const mixed = triple(unitTriple(br[b]!, bg[b]!, bb[b]!), unitTriple(sr[s]!, sg[s]!, sb[s]!))
+        for (let p = 0; p < 3; p++) out.planes[p]![o0 + x] = mixBounded(base.planes[p]![b]!, f(mixed[p]!), w)
+      }
+      continue
+    }
+    for (let p = 0; p < out.planes.length; p++) {
+      const below = base.planes[p]!
+      const above = source.planes[p]!
+      const target = out.planes[p]!
+      for (let x = 0; x < out.width; x++) {
+        const w = maskPlane ? weightOf(maskPlane[m0 + x]!, amount) : amount
+        const b = below[b0 + x]!
+        target[o0 + x] = mixBounded(b, separable(b, above[s0 + x]!), w)
+      }
+    }
+  }
+}
+
+/** b + (m − b)·w, exact at w = 0 and w = 1. */
+export function mixBounded(b: number, m: number, w: number): number {
+  if (w === 0) return b
+  if (w === 1) return bounded(m)
+  return bounded(f(b + f(f(m - b) * w)))
+}

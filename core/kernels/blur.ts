@@ -1,0 +1,227 @@
+import type { Field } from '../field/field'
+import { floorMod, rowStart } from '../field/field'
+import { exp } from './elementary'
+import type { Rows } from './rows'
+
+const f = Math.fround
+
+/** Above this many texels a Gaussian works on averaged texels. */
+const DIRECT_SIGMA = 16
+/** Sums along a row or column start anew at multiples of this, so that bands and threads cannot change them. */
+const BLOCK = 64
+
+export type BlurProfile = { kind: 'gaussian'; sigma: number } | { kind: 'box'; radius: number }
+
+/** Rows above and below that one blurred row reads. `size` in texels; sigma and radius too. */
+export function blurReach(profile: BlurProfile, height: number): number {
+  if (profile.kind === 'box') return profile.radius <= 0.5 ? 0 : Math.ceil(profile.radius) + BLOCK
+  if (profile.sigma < 1e-3) return 0
+  const step = stepFor(profile.sigma, height)
+  return step === 1 ? tapCount(profile.sigma) : (tapCount(coarseSigma(profile.sigma, step)) + 2) * step
+}
+
+/** Half-sided weights w₀…w_n of a sampled Gaussian cut at 4σ, summing to 1 over both sides. */
+export function gaussianTaps(sigma: number): Float32Array {
+  const n = tapCount(sigma)
+  const raw = Array.from({ length: n + 1 }, (_, k) => exp((-0.5 * k * k) / (sigma * sigma)))
+  const sum = raw.reduce((total, w, k) => total + (k === 0 ? w : 2 * w), 0)
+  return Float32Array.from(raw, (w) => w / sum)
+}
+
+const tapCount = (sigma: number): number => Math.ceil(4 * sigma)
+
+/** Texels averaged into one: the largest power of two up to σ/8 that divides the length; 1 for small σ. */
+function stepFor(sigma: number, length: number): number {
+  if (sigma <= DIRECT_SIGMA) return 1
+  let step = 1
+  while (step * 2 <= sigma / 8 && length % (step * 2) === 0) step *= 2
+  return step
+}
+
+/**
+ * What is left for the Gaussian on averages: averaging adds a variance of (d² − 1)/12, reading linearly between
+ * averages d²/6 + 1/12 in the mean over phases, together d²/4. Own derivation; measured error below 1e-3.
+ */
+const coarseSigma = (sigma: number, step: number): number => Math.sqrt((sigma * sigma) / (step * step) - 0.25)
+
+/**
+ * Blurs one plane, wrapping at the borders, and hands over row after row.
+ * Shape: `emit(y, row)` gets `width` values for each y of `rows`; the row is reused. The field must hold
+ * blurReach rows above and below. Weights sum to 1.
+ */
+export function blurPlane(
+  source: Field,
+  plane: Float32Array,
+  profile: BlurProfile,
+  rows: Rows,
+  emit: (y: number, row: Float32Array) => void,
+): void {
+  const small = profile.kind === 'gaussian' ? profile.sigma < 1e-3 : profile.radius <= 0.5
+  const down = new Float32Array(source.width)
+  const out = new Float32Array(source.width)
+  const rowOf = (y: number): Float32Array => {
+    const start = rowStart(source, y)
+    return plane.subarray(start, start + source.width)
+  }
+  if (small) {
+    for (let y = rows.from; y < rows.to; y++) emit(y, rowOf(y))
+    return
+  }
+  const vertical =
+    profile.kind === 'box'
+      ? boxDown(rowOf, source.height, profile.radius, rows.from, down)
+      : gaussianDown(rowOf, source.height, profile.sigma, rows, down)
+  const horizontal =
+    profile.kind === 'box' ? boxAlong(profile.radius, source.width) : gaussianAlong(profile.sigma, source.width)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    vertical(y)
+    horizontal(down, out)
+    emit(y, out)
+  }
+}
+
+/** acc += w · (a + b) over n values, rounding every step to float32. */
+function addPair(acc: Float32Array, w: number, a: Float32Array, ai: number, b: Float32Array, bi: number): void {
+  for (let x = 0; x < acc.length; x++) acc[x] = acc[x]! + f(w * f(a[ai + x]! + b[bi + x]!))
+}
+
+function scaleInto(acc: Float32Array, w: number, a: Float32Array, ai: number): void {
+  for (let x = 0; x < acc.length; x++) acc[x] = w * a[ai + x]!
+}
+
+type RowOf = (y: number) => Float32Array
+
+function convolveRows(rowAt: RowOf, at: number, taps: Float32Array, acc: Float32Array): void {
+  scaleInto(acc, taps[0]!, rowAt(at), 0)
+  for (let k = 1; k < taps.length; k++) addPair(acc, taps[k]!, rowAt(at - k), 0, rowAt(at + k), 0)
+}
+
+function gaussianDown(rowOf: RowOf, height: number, sigma: number, rows: Rows, out: Float32Array): (y: number) => void {
+  const step = stepFor(sigma, height)
+  if (step === 1) {
+    const taps = gaussianTaps(sigma)
+    return (y) => convolveRows(rowOf, y, taps, out)
+  }
+  const taps = gaussianTaps(coarseSigma(sigma, step))
+  const averages = new Map<number, Float32Array>()
+  const average: RowOf = (c) => {
+    let row = averages.get(c)
+    if (!row) {
+      row = new Float32Array(out.length)
+      for (let k = 0; k < step; k++) {
+        const from = rowOf(c * step + k)
+        for (let x = 0; x < row.length; x++) row[x] = row[x]! + from[x]!
+      }
+      for (let x = 0; x < row.length; x++) row[x] = row[x]! * (1 / step)
+      averages.set(c, row)
+    }
+    return row
+  }
+  const smoothed = new Map<number, Float32Array>()
+  const smooth: RowOf = (c) => {
+    let row = smoothed.get(c)
+    if (!row) {
+      row = new Float32Array(out.length)
+      convolveRows(average, c, taps, row)
+      smoothed.set(c, row)
+    }
+    return row
+  }
+  return (y) => {
+    const at = (y + 0.5) / step - 0.5
+    const c = Math.floor(at)
+    const t = f(at - c)
+    for (const stale of smoothed.keys()) if (stale < c) smoothed.delete(stale)
+    for (const stale of averages.keys()) if (stale < c - taps.length) averages.delete(stale)
+    const a = smooth(c)
+    const b = smooth(c + 1)
+    rows.check()
+    for (let x = 0; x < out.length; x++) out[x] = a[x]! + f(t * f(b[x]! - a[x]!))
+  }
+}
+
+function convolveAlong(row: Float32Array, taps: Float32Array, padded: Float32Array, out: Float32Array): void {
+  const n = row.length
+  const r = taps.length - 1
+  for (let i = 0; i < padded.length; i++) padded[i] = row[floorMod(i - r, n)]!
+  scaleInto(out, taps[0]!, padded, r)
+  for (let k = 1; k <= r; k++) addPair(out, taps[k]!, padded, r - k, padded, r + k)
+}
+
+function gaussianAlong(sigma: number, width: number): (row: Float32Array, out: Float32Array) => void {
+  const step = stepFor(sigma, width)
+  const taps = gaussianTaps(step === 1 ? sigma : coarseSigma(sigma, step))
+  const count = width / step
+  const padded = new Float32Array(count + 2 * (taps.length - 1))
+  if (step === 1) return (row, out) => convolveAlong(row, taps, padded, out)
+  const averages = new Float32Array(count)
+  const smooth = new Float32Array(count)
+  return (row, out) => {
+    for (let c = 0; c < count; c++) {
+      let sum = 0
+      for (let k = 0; k < step; k++) sum = f(sum + row[c * step + k]!)
+      averages[c] = sum * (1 / step)
+    }
+    convolveAlong(averages, taps, padded, smooth)
+    for (let x = 0; x < width; x++) {
+      const at = (x + 0.5) / step - 0.5
+      const c = Math.floor(at)
+      const a = smooth[floorMod(c, count)]!
+      const b = smooth[floorMod(c + 1, count)]!
+      out[x] = a + f(f(at - c) * f(b - a))
+    }
+  }
+}
+
+/** Whole texels on each side, and the share of the next one, that a box of half-width `radius` covers. */
+function boxParts(radius: number): { whole: number; edge: number; scale: number } {
+  const whole = Math.floor(radius - 0.5)
+  return { whole, edge: f(radius - 0.5 - whole), scale: f(1 / (2 * radius)) }
+}
+
+function boxDown(rowOf: RowOf, height: number, radius: number, first: number, out: Float32Array): (y: number) => void {
+  const { whole, edge, scale } = boxParts(radius)
+  const sum = new Float32Array(out.length)
+  let at = NaN
+  const restart = (y: number): void => {
+    sum.fill(0)
+    for (let k = -whole; k <= whole; k++) {
+      const row = rowOf(y + k)
+      for (let x = 0; x < sum.length; x++) sum[x] = sum[x]! + row[x]!
+    }
+    at = y
+  }
+  const advance = (): void => {
+    at++
+    if (floorMod(at, height) % BLOCK === 0) return restart(at)
+    const enter = rowOf(at + whole)
+    const leave = rowOf(at - whole - 1)
+    for (let x = 0; x < sum.length; x++) sum[x] = f(sum[x]! + enter[x]!) - leave[x]!
+  }
+  restart(first - (floorMod(first, height) % BLOCK))
+  return (y) => {
+    while (at < y) advance()
+    const above = rowOf(y - whole - 1)
+    const below = rowOf(y + whole + 1)
+    for (let x = 0; x < out.length; x++) out[x] = scale * f(sum[x]! + f(edge * f(above[x]! + below[x]!)))
+  }
+}
+
+function boxAlong(radius: number, width: number): (row: Float32Array, out: Float32Array) => void {
+  const { whole, edge, scale } = boxParts(radius)
+  const pad = whole + 1
+  const padded = new Float32Array(width + 2 * pad)
+  return (row, out) => {
+    for (let i = 0; i < padded.length; i++) padded[i] = row[floorMod(i - pad, width)]!
+    let sum = 0
+    for (let x = 0; x < width; x++) {
+      const middle = x + pad
+      if (x % BLOCK === 0) {
+        sum = 0
+        for (let k = -whole; k <= whole; k++) sum = f(sum + padded[middle + k]!)
+      } else sum = f(f(sum + padded[middle + whole]!) - padded[middle - whole - 1]!)
+      out[x] = scale * f(sum + f(edge * f(padded[middle - whole - 1]! + padded[middle + whole + 1]!)))
+    }
+  }
+}

@@ -1,0 +1,189 @@
+import { hashInto, unitFloat } from '../random'
+import type { Rows } from './rows'
+
+const f = Math.fround
+
+export type Metric = 'euclid' | 'manhattan' | 'chebyshev'
+
+export interface CellsShape {
+  /** Lattice cells across and down, one point in each; whole, so that the field tiles. */
+  readonly cells: readonly [number, number]
+  /** 0 leaves points at the middle of their cells, 1 lets them go anywhere in them. */
+  readonly jitter: number
+  readonly metric: Metric
+}
+
+/** Planes to fill; those absent are not computed. Distances in lattice cells. */
+export interface CellsOutput {
+  nearest?: Float32Array
+  second?: Float32Array
+  gap?: Float32Array
+  border?: Float32Array
+  value?: Float32Array
+  id?: Uint32Array
+}
+
+/** The point of a lattice cell, relative to that cell's corner. Range: 0–1 on both axes. */
+export function cellPoint(seed: number, ix: number, iy: number, jitter: number): [number, number] {
+  const hash = hashInto(hashInto(seed, iy), ix)
+  const u = unitFloat(hash)
+  const v = unitFloat(hashInto(hash, 0x2545f))
+  return [f(0.5 + f(jitter * f(u - 0.5))), f(0.5 + f(jitter * f(v - 0.5)))]
+}
+
+/** The random value of a lattice cell. Range: 0 ≤ x < 1. */
+export const cellValue = (seed: number, ix: number, iy: number): number =>
+  unitFloat(hashInto(hashInto(hashInto(seed, 0x7a1), iy), ix))
+
+/** Cells around a texel's own that can hold its nearest or second point, on each side. */
+const RING = 2
+/** Cells around that can hold the point whose bisector is nearest. */
+const BORDER_RING = 3
+
+/**
+ * Distances to the points of a jittered lattice: F1, F2, F2 − F1, distance to the nearest border of the point's
+ * region, and the nearest point's cell and random value.
+ * Shape: planes of `width` values a row, written from `startOf(y)` on. Units: lattice cells (so unequal counts stretch
+ * the pattern); for metrics other than euclid the border distance is (F2 − F1) / 2, its value along the axes.
+ * Source: S. Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996; exact border distance by perpendicular
+ * bisectors, own derivation: |x − q| ≤ border + √2 bounds the cells to look at.
+ *
+ * Exact, not "nine cells": with jitter 1 the nearest point can lie two cells away. A texel first looks at its nine
+ * cells, and at the outer ring only if F2 (or F1, where F2 is not asked for) could lie there. Points are gathered once
+ * a lattice cell and row.
+ */
+export function cellDistances(
+  shape: CellsShape,
+  seed: number,
+  size: { width: number; height: number },
+  rows: Rows,
+  out: CellsOutput,
+  startOf: (y: number) => number,
+): void {
+  const { width, height } = size
+  const [columns, lines] = shape.cells
+  const column = new Int32Array(width)
+  const along = new Float32Array(width)
+  for (let x = 0; x < width; x++) {
+    const at = ((x + 0.5) * columns) / width
+    column[x] = Math.floor(at)
+    along[x] = at - column[x]!
+  }
+  const wantBorder = out.border !== undefined && shape.metric === 'euclid'
+  const ring = wantBorder ? BORDER_RING : RING
+  const side = 2 * ring + 1
+  const px = new Float32Array(side * side)
+  const py = new Float32Array(side * side)
+  const inner = orderFromTheMiddle(ring)
+  const needSecond = out.second !== undefined || out.gap !== undefined || out.border !== undefined
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const row = ((y % height) + height) % height
+    const atY = ((row + 0.5) * lines) / height
+    const iy = Math.floor(atY)
+    const fy = f(atY - iy)
+    const start = startOf(y)
+    let current = -1
+    for (let x = 0; x < width; x++) {
+      const ix = column[x]!
+      if (ix !== current) {
+        gather(shape, seed, ix, iy, ring, px, py)
+        current = ix
+      }
+      const fx = along[x]!
+      let f1 = Infinity
+      let f2 = Infinity
+      let own = 0
+      for (let k = 0; k < 25; k++) {
+        if (k === 9) {
+          // The outer ring begins one cell beyond the own cell's edges.
+          const reach = 1 + Math.min(fx, 1 - fx, fy, 1 - fy)
+          const worst = needSecond ? f2 : f1
+          if (worst <= (shape.metric === 'euclid' ? reach * reach : reach)) break
+        }
+        const i = inner[k]!
+        const d = measure(shape.metric, f(px[i]! - fx), f(py[i]! - fy))
+        if (d < f1) {
+          f2 = f1
+          f1 = d
+          own = i
+        } else if (d < f2) f2 = d
+      }
+      const at = start + x
+      const nearest = shape.metric === 'euclid' ? f(Math.sqrt(f1)) : f1
+      if (needSecond) {
+        const second = shape.metric === 'euclid' ? f(Math.sqrt(f2)) : f2
+        if (out.second) out.second[at] = second
+        if (out.gap) out.gap[at] = f(second - nearest)
+        if (out.border && !wantBorder) out.border[at] = f(f(second - nearest) * 0.5)
+      }
+      if (out.nearest) out.nearest[at] = nearest
+      if (wantBorder) out.border![at] = borderDistance(px, py, own, fx, fy)
+      if (out.value || out.id) {
+        const cx = wrap(ix + (own % side) - ring, columns)
+        const cy = wrap(iy + Math.floor(own / side) - ring, lines)
+        if (out.value) out.value[at] = cellValue(seed, cx, cy)
+        if (out.id) out.id[at] = cy * columns + cx
+      }
+    }
+  }
+}
+
+/** Squared for euclid, plain otherwise. */
+function measure(metric: Metric, dx: number, dy: number): number {
+  if (metric === 'euclid') return f(f(dx * dx) + f(dy * dy))
+  const ax = dx < 0 ? -dx : dx
+  const ay = dy < 0 ? -dy : dy
+  return metric === 'manhattan' ? f(ax + ay) : ax > ay ? ax : ay
+}
+
+/** min over points q ≠ p of ((p + q)/2 − x) · (q − p)/|q − p|, with p the nearest point to x. */
+function borderDistance(px: Float32Array, py: Float32Array, own: number, fx: number, fy: number): number {
+  const x0 = px[own]!
+  const y0 = py[own]!
+  const ax = f(fx - x0)
+  const ay = f(fy - y0)
+  let best = Infinity
+  for (let i = 0; i < px.length; i++) {
+    if (i === own) continue
+    const dx = f(px[i]! - x0)
+    const dy = f(py[i]! - y0)
+    const square = f(f(dx * dx) + f(dy * dy))
+    if (square === 0) return 0
+    const dot = f(f(ax * dx) + f(ay * dy))
+    const d = f(f(f(0.5 * square) - dot) / f(Math.sqrt(square)))
+    if (d < best) best = d
+  }
+  return best > 0 ? best : 0
+}
+
+function gather(
+  { cells, jitter }: CellsShape,
+  seed: number,
+  ix: number,
+  iy: number,
+  ring: number,
+  px: Float32Array,
+  py: Float32Array,
+): void {
+  let i = 0
+  for (let dy = -ring; dy <= ring; dy++)
+    for (let dx = -ring; dx <= ring; dx++) {
+      const [x, y] = cellPoint(seed, wrap(ix + dx, cells[0]), wrap(iy + dy, cells[1]), jitter)
+      px[i] = f(x + dx)
+      py[i] = f(y + dy)
+      i++
+    }
+}
+
+/** Indices of the 25 cells around the middle: the inner nine first. */
+function orderFromTheMiddle(ring: number): Int32Array {
+  const side = 2 * ring + 1
+  const order: { i: number; far: number }[] = []
+  for (let dy = -2; dy <= 2; dy++)
+    for (let dx = -2; dx <= 2; dx++)
+      order.push({ i: (dy + ring) * side + dx + ring, far: Math.max(Math.abs(dx), Math.abs(dy)) > 1 ? 1 : 0 })
+  return Int32Array.from(order.sort((a, b) => a.far - b.far || a.i - b.i).map(({ i }) => i))
+}
+
+const wrap = (i: number, n: number): number => ((i % n) + n) % n

@@ -1,0 +1,111 @@
+import type { Field } from '../field/field'
+import { rowStart } from '../field/field'
+import { weightOf } from './blend-fields'
+import type { Rows } from './rows'
+import type { SlopeMethod } from './slopes'
+import { slopeReader } from './slopes'
+
+const f = Math.fround
+
+/**
+ * Unit normals of a height field, +Y towards row 0: n = normalise(−∂h/∂u, ∂h/∂v, 1) with v down.
+ * Units: `slopeScale` turns a difference of one grey unit a texel into metres a metre.
+ */
+export function normalsOfHeight(height: Field, out: Field, rows: Rows, slopeScale: number, method: SlopeMethod): void {
+  const slopeAt = slopeReader(height, method)
+  const slope = new Float64Array(2)
+  const [nx, ny, nz] = out.planes as [Float32Array, Float32Array, Float32Array]
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const start = rowStart(out, y)
+    for (let x = 0; x < out.width; x++) {
+      slopeAt(x, y, slope)
+      const dx = -slope[0]! * slopeScale
+      const dy = slope[1]! * slopeScale
+      const scale = 1 / Math.sqrt(dx * dx + dy * dy + 1)
+      nx[start + x] = f(dx * scale) + 0
+      ny[start + x] = f(dy * scale) + 0
+      nz[start + x] = scale
+    }
+  }
+}
+
+export const NORMAL_METHODS = ['reoriented', 'whiteout', 'add', 'replace'] as const
+export type NormalMethod = (typeof NORMAL_METHODS)[number]
+
+type Vec = Float64Array
+
+/** Detail normal laid onto a base normal; not yet of unit length. */
+const COMBINE: Record<NormalMethod, (b: Vec, d: Vec, out: Vec) => void> = {
+  // C. Barré-Brisebois, S. Hill, "Blending in Detail", 2012: reoriented normal mapping.
+  reoriented: (b, d, out) => {
+    const tz = b[2]! + 1
+    if (tz < 1e-9) {
+      out.set(d)
+      return
+    }
+    const dot = (-b[0]! * d[0]! - b[1]! * d[1]! + tz * d[2]!) / tz
+    out[0] = b[0]! * dot + d[0]!
+    out[1] = b[1]! * dot + d[1]!
+    out[2] = tz * dot - d[2]!
+  },
+  // The same paper's survey: whiteout and linear blending.
+  whiteout: (b, d, out) => {
+    out[0] = b[0]! + d[0]!
+    out[1] = b[1]! + d[1]!
+    out[2] = b[2]! * d[2]!
+  },
+  add: (b, d, out) => {
+    for (let i = 0; i < 3; i++) out[i] = b[i]! + d[i]!
+  },
+  replace: (_, d, out) => out.set(d),
+}
+
+/** To unit length; straight up where there is none. */
+function normalise(v: Vec): void {
+  const length = Math.sqrt(v[0]! * v[0]! + v[1]! * v[1]! + v[2]! * v[2]!)
+  if (!(length > 1e-20)) {
+    v[0] = 0
+    v[1] = 0
+    v[2] = 1
+    return
+  }
+  for (let i = 0; i < 3; i++) v[i] = v[i]! / length
+}
+
+/** out = normalise(mix(base, combined, mask · amount)); inputs are brought to unit length first. */
+export function combineNormalFields(
+  base: Field,
+  detail: Field,
+  mask: Field | null,
+  out: Field,
+  rows: Rows,
+  method: NormalMethod,
+  amount: number,
+): void {
+  const combine = COMBINE[method]
+  const b = new Float64Array(3)
+  const d = new Float64Array(3)
+  const c = new Float64Array(3)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const b0 = rowStart(base, y)
+    const d0 = rowStart(detail, y)
+    const o0 = rowStart(out, y)
+    const m0 = mask ? rowStart(mask, y) : 0
+    for (let x = 0; x < out.width; x++) {
+      for (let i = 0; i < 3; i++) {
+        b[i] = base.planes[i]![b0 + x]!
+        d[i] = detail.planes[i]![d0 + x]!
+      }
+      normalise(b)
+      normalise(d)
+      combine(b, d, c)
+      normalise(c)
+      const w = mask ? weightOf(mask.planes[0]![m0 + x]!, amount) : amount
+      for (let i = 0; i < 3; i++) c[i] = b[i]! + (c[i]! - b[i]!) * w
+      normalise(c)
+      for (let i = 0; i < 3; i++) out.planes[i]![o0 + x] = f(c[i]!) + 0
+    }
+  }
+}

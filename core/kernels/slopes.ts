@@ -1,0 +1,46 @@
+import type { Field } from '../field/field'
+import { rowStart } from '../field/field'
+
+export type SlopeMethod = 'central' | 'scharr'
+
+/** Reads the slope of a grey field at a texel: value per texel along u (right) and v (down), into `slope`. */
+export type SlopeAt = (x: number, y: number, slope: Float64Array) => void
+
+/**
+ * Slopes by differences over neighbours, wrapping. The field must hold one more row on each side.
+ * Source: central differences; Scharr's 3×3 weights (3, 10, 3)/32, H. Scharr, "Optimal Operators in Digital Image
+ * Processing", Heidelberg 2000.
+ */
+export function slopeReader(field: Field, method: SlopeMethod): SlopeAt {
+  const plane = field.planes[0]!
+  const { width } = field
+  let row = NaN
+  let above = 0
+  let here = 0
+  let below = 0
+  const toRow = (y: number): void => {
+    if (y === row) return
+    row = y
+    above = rowStart(field, y - 1)
+    here = rowStart(field, y)
+    below = rowStart(field, y + 1)
+  }
+  return (x, y, slope) => {
+    toRow(y)
+    const left = x === 0 ? width - 1 : x - 1
+    const right = x === width - 1 ? 0 : x + 1
+    const u = plane[here + right]! - plane[here + left]!
+    const v = plane[below + x]! - plane[above + x]!
+    if (method === 'central') {
+      slope[0] = u / 2
+      slope[1] = v / 2
+      return
+    }
+    const uAbove = plane[above + right]! - plane[above + left]!
+    const uBelow = plane[below + right]! - plane[below + left]!
+    const vLeft = plane[below + left]! - plane[above + left]!
+    const vRight = plane[below + right]! - plane[above + right]!
+    slope[0] = (10 * u + 3 * (uAbove + uBelow)) / 32
+    slope[1] = (10 * v + 3 * (vLeft + vRight)) / 32
+  }
+}

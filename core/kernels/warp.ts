@@ -1,0 +1,66 @@
+import type { Field } from '../field/field'
+import { floorMod, rowStart } from '../field/field'
+import { bounded } from '../field/limits'
+import { cosTurns, sinTurns } from './elementary'
+import type { Rows } from './rows'
+
+const f = Math.fround
+
+export type Combine = 'average' | 'minimum' | 'maximum'
+
+/** Where a texel's content comes from: tile units, v down. Written into `offset` as [du, dv]. */
+export type OffsetAt = (x: number, y: number, direction: number, offset: Float64Array) => void
+
+/**
+ * Moves a field: out(p) = source(p − offset(p)), read bilinearly, wrapping; several directions are combined.
+ * Shape: source and out alike; one length unit is the tile's width on both axes, texels are square.
+ * The field must hold the rows that the largest offset reaches, and two more.
+ */
+export function pushField(
+  source: Field,
+  out: Field,
+  rows: Rows,
+  directions: number,
+  combine: Combine,
+  offsetAt: OffsetAt,
+): void {
+  const { width } = source
+  const offset = new Float64Array(2)
+  const share = f(1 / directions)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const start = rowStart(out, y)
+    for (let x = 0; x < width; x++) {
+      for (let d = 0; d < directions; d++) {
+        offsetAt(x, y, d, offset)
+        const px = x - offset[0]! * width
+        const py = y - offset[1]! * width
+        const ix = Math.floor(px)
+        const iy = Math.floor(py)
+        const tx = f(px - ix)
+        const ty = f(py - iy)
+        const x0 = floorMod(ix, width)
+        const x1 = x0 + 1 === width ? 0 : x0 + 1
+        const r0 = rowStart(source, iy)
+        const r1 = rowStart(source, iy + 1)
+        for (let p = 0; p < out.planes.length; p++) {
+          const plane = source.planes[p]!
+          const a = plane[r0 + x0]!
+          const b = plane[r1 + x0]!
+          const top = f(a + f(tx * f(plane[r0 + x1]! - a)))
+          const low = f(b + f(tx * f(plane[r1 + x1]! - b)))
+          const v = f(top + f(ty * f(low - top)))
+          const target = out.planes[p]!
+          const i = start + x
+          if (combine === 'average') target[i] = d === 0 ? f(v * share) : f(target[i]! + f(v * share))
+          else if (d === 0) target[i] = v
+          else if (combine === 'minimum' ? v < target[i]! : v > target[i]!) target[i] = v
+        }
+      }
+      for (const target of out.planes) target[start + x] = bounded(target[start + x]!)
+    }
+  }
+}
+
+/** The unit vector of an angle in turns, counter-clockwise as seen: [u right, v down]. */
+export const directionOf = (turns: number): [number, number] => [cosTurns(turns), -sinTurns(turns)]

@@ -1,0 +1,30 @@
+import { defineNode } from '../../graph/define-node'
+import { colour, vector } from '../../graph/ports'
+import { mapTexels } from '../../kernels/texels'
+
+/** v = 2 · (red, green) − 1, as normals are stored in files. */
+export default defineNode({
+  type: 'colour-to-vector',
+  version: 1,
+  family: 'conversion',
+  title: 'Colour to vector',
+  summary: 'Red and green as a direction; mid-grey stands still.',
+  find: [],
+  params: {},
+  inputs: { source: colour({ help: 'What is converted.' }) },
+  outputs: { result: vector({ help: 'The converted field.' }) },
+  reach: () => 'point',
+  evaluate: ({ source }, _, { result }, { rows }) => {
+    if (result) mapTexels(source, result, rows, (from, to) => {
+        to[0] = 2 * from[0]! - 1
+        to[1] = 1 - 2 * from[1]!
+      })
+  },
+  example: {
+    nodes: {
+      noise: { type: 'noise', params: { cells: [4, 4] } },
+      remap: { type: 'gradient-remap', inputs: { source: 'noise.grey' } },
+    },
+    inputs: { source: 'remap.result' },
+  },
+})

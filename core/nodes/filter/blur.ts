@@ -1,0 +1,55 @@
+import { rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, number } from '../../graph/parameters'
+import { grey, same } from '../../graph/ports'
+import type { BlurProfile } from '../../kernels/blur'
+import { blurPlane, blurReach } from '../../kernels/blur'
+import { variedBlur } from '../../kernels/varied-blur'
+
+const profileOf = (kind: 'gaussian' | 'box', texels: number): BlurProfile =>
+  kind === 'box' ? { kind, radius: texels } : { kind, sigma: texels }
+
+/** Gaussian or box blur, wrapping. Sources and errors: kernels/blur.ts, kernels/varied-blur.ts. */
+export default defineNode({
+  type: 'blur',
+  version: 1,
+  family: 'filter',
+  title: 'Blur',
+  summary: 'Softens, evenly or by as much as another field says.',
+  find: ['gaussian', 'soften', 'smooth', 'box', 'low-pass'],
+  params: {
+    radius: number({
+      default: 0.01,
+      min: 0,
+      max: 0.25,
+      usual: [0, 0.05],
+      unit: 'tile',
+      help: 'Standard deviation of the Gaussian, or half the width of the box.',
+    }),
+    kind: choice({ default: 'gaussian', options: ['gaussian', 'box'], help: 'A soft bell or a plain average.' }),
+  },
+  inputs: {
+    source: same({ help: 'What is softened.' }),
+    radiusBy: grey({ help: 'Multiplies the radius, 0 to 1.', otherwise: null }),
+  },
+  outputs: { result: same({ help: 'The softened field.' }) },
+  sameTypes: ['grey', 'colour', 'vector'],
+  reach: ({ radius, kind }, { width, height }) => blurReach(profileOf(kind, radius * width), height),
+  evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, rows }) => {
+    if (!result) return
+    result.planes.forEach((target, p) => {
+      const plane = source.planes[p]!
+      if (radiusBy) variedBlur(source, plane, kind, radius * width, radiusBy, rows, result, target)
+      else
+        blurPlane(source, plane, profileOf(kind, radius * width), rows, (y, row) => {
+          const start = rowStart(result, y)
+          for (let x = 0; x < width; x++) target[start + x] = row[x]! + 0
+        })
+    })
+  },
+  example: {
+    nodes: { cells: { type: 'cells', params: { cells: [6, 6] } } },
+    inputs: { source: 'cells.value' },
+    params: { radius: 0.03 },
+  },
+})

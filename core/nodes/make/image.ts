@@ -1,0 +1,116 @@
+import { LUMINANCE, hexToLinear } from '../../colour/srgb'
+import { floorMod, rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import type { RasterImage } from '../../field/pyramid'
+import { imageKey } from '../../field/pyramid'
+import { defineNode } from '../../graph/define-node'
+import { choice, colourParameter, image, number, pair } from '../../graph/parameters'
+import { colour, grey } from '../../graph/ports'
+import { fillValues } from '../../kernels/point'
+import { EDGES, imageReader } from '../../kernels/image-sampling'
+
+interface Reading {
+  image: string
+  encoding: string
+  alpha: string
+}
+
+const requestOf = ({ image: name, encoding, alpha }: Reading) => ({
+  image: name,
+  encoded: encoding === 'srgb',
+  premultiplied: alpha === 'premultiplied',
+})
+
+/** A small picture with a round hole, for the help and the tests. */
+function exampleImage(): RasterImage {
+  const n = 32
+  const values = new Float32Array(n * n * 4)
+  for (let y = 0; y < n; y++)
+    for (let x = 0; x < n; x++) {
+      const dark = ((x >> 2) + (y >> 2)) % 2
+      const away = (x - 15.5) * (x - 15.5) + (y - 15.5) * (y - 15.5)
+      values.set([dark ? 0.2 : 0.8, dark ? 0.4 : 0.6, x / (n - 1), away < 64 ? 0 : 1], (y * n + x) * 4)
+    }
+  return { width: n, height: n, channels: 4, values: values.map((v) => Math.round(v * 255) / 255), bits: 8, float: false }
+}
+
+/** An image as a source. Filtering: L. Williams, "Pyramidal Parametrics", 1983 (image-sampling.ts). */
+export default defineNode({
+  type: 'image',
+  version: 1,
+  family: 'make',
+  title: 'Image',
+  summary: 'A picture from a file: colour, grey and alpha.',
+  find: ['photo', 'scan', 'bitmap', 'file', 'texture', 'grunge'],
+  params: {
+    image: image({ help: 'The picture. Without one, the ground shows.' }),
+    edge: choice({ default: 'tile', options: EDGES, help: 'What lies beyond the edge: the picture again, its border, or its mirror.' }),
+    encoding: choice({ default: 'srgb', options: ['srgb', 'raw'], help: 'srgb for colours, raw for data such as heights or masks.' }),
+    alpha: choice({ default: 'straight', options: ['straight', 'premultiplied'], help: 'How colour and transparency are stored.' }),
+    ground: colourParameter({ default: '#000000', help: 'What shows through where the picture is transparent.' }),
+    repeat: pair({ default: [1, 1], min: 0.01, max: 256, usual: [1, 8], help: 'How many times it goes into the tile.' }),
+    cropFrom: pair({ default: [0, 0], min: 0, max: 1, title: 'Crop from', help: 'Left and top of the part used, as shares of the picture.' }),
+    cropTo: pair({ default: [1, 1], min: 0, max: 1, title: 'Crop to', help: 'Right and bottom of the part used.' }),
+    sharpness: number({ default: 0, min: -2, max: 2, help: 'Reads finer (above 0) or softer (below) than the size asks for.' }),
+  },
+  inputs: {},
+  outputs: {
+    colour: colour({ help: 'The colour over the ground.' }),
+    grey: grey({ help: 'Its luminance; of a grey picture, its value.' }),
+    alpha: grey({ help: 'Its opacity.' }),
+  },
+  tiles: false,
+  reach: () => 'point',
+  images: (params) => (params.image === '' ? [] : [requestOf(params)]),
+  evaluate: (_, params, out, { width, height, rows, images }) => {
+    const ground = hexToLinear(params.ground)
+    const luminance = (r: number, g: number, b: number) => LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b
+    const pyramid = images.get(imageKey(requestOf(params)))
+    if (!pyramid) {
+      if (out.colour) fillValues(out.colour, rows, ground)
+      if (out.grey) fillValues(out.grey, rows, [Math.fround(luminance(...ground))])
+      if (out.alpha) fillValues(out.alpha, rows, [0])
+      return
+    }
+    const [u0, v0] = params.cropFrom
+    const spanU = params.cropTo[0] - u0 || 1
+    const spanV = params.cropTo[1] - v0 || 1
+    const [repeatU, repeatV] = params.repeat
+    const footprint = 2 ** -params.sharpness
+    const read = imageReader(pyramid, params.edge, [
+      (Math.abs(spanU) * repeatU * footprint) / width,
+      (Math.abs(spanV) * repeatV * footprint) / height,
+    ])
+    const fold = FOLD[params.edge]
+    const texel = new Float64Array(4)
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const v = v0 + spanV * fold(((floorMod(y, height) + 0.5) / height) * repeatV)
+      const co = out.colour ? rowStart(out.colour, y) : 0
+      const go = out.grey ? rowStart(out.grey, y) : 0
+      const ao = out.alpha ? rowStart(out.alpha, y) : 0
+      for (let x = 0; x < width; x++) {
+        read(u0 + spanU * fold(((x + 0.5) / width) * repeatU), v, texel)
+        const clear = 1 - texel[3]!
+        for (let c = 0; c < 3; c++) texel[c] = bounded(texel[c]! + clear * ground[c]!)
+        if (out.colour) for (let c = 0; c < 3; c++) out.colour.planes[c]![co + x] = texel[c]!
+        if (out.grey) out.grey.planes[0]![go + x] = luminance(texel[0]!, texel[1]!, texel[2]!) + 0
+        if (out.alpha) out.alpha.planes[0]![ao + x] = texel[3]! + 0
+      }
+    }
+  },
+  example: {
+    params: { image: 'example:chequer', ground: '#b4690e', repeat: [2, 2] },
+    images: { 'example:chequer': exampleImage },
+  },
+})
+
+/** Where a repeated place falls within the cropped part; the mip reader itself wraps whole pictures only. */
+const FOLD: Record<(typeof EDGES)[number], (t: number) => number> = {
+  tile: (t) => t - Math.floor(t),
+  clamp: (t) => (t < 0 ? 0 : t > 1 ? 1 : t),
+  mirror: (t) => {
+    const k = t - 2 * Math.floor(t / 2)
+    return k > 1 ? 2 - k : k
+  },
+}

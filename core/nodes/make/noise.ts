@@ -1,0 +1,61 @@
+import { rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, integer, number, pair, seed } from '../../graph/parameters'
+import { grey } from '../../graph/ports'
+import { fractalNoise } from '../../kernels/noise'
+import { streamSeed } from '../../random'
+
+/** Fractal gradient noise. Source: K. Perlin, "Improving Noise", SIGGRAPH 2002. */
+export default defineNode({
+  type: 'noise',
+  version: 1,
+  family: 'make',
+  title: 'Noise',
+  summary: 'Soft random hills and hollows in several sizes.',
+  find: ['perlin', 'fractal', 'clouds', 'fbm', 'billow', 'ridged', 'turbulence'],
+  params: {
+    cells: pair({
+      default: [8, 8],
+      min: 1,
+      max: 4096,
+      usual: [1, 64],
+      whole: true,
+      unit: 'cells',
+      help: 'Hills across and down; whole numbers, so that the field tiles.',
+    }),
+    octaves: integer({ default: 4, min: 1, max: 12, help: 'How many sizes are laid over each other.' }),
+    lacunarity: integer({ default: 2, min: 2, max: 8, help: 'How many times finer each size is than the one before.' }),
+    gain: number({ default: 0.5, min: 0, max: 1, help: 'How strong each size is against the one before.' }),
+    style: choice({
+      default: 'plain',
+      options: ['plain', 'billow', 'ridged'],
+      help: 'plain: hills and hollows alike; billow: rounded heaps; ridged: sharp crests.',
+    }),
+    depth: number({
+      default: 0,
+      min: -1000,
+      max: 1000,
+      usual: [0, 8],
+      unit: 'cells',
+      help: 'Place along a third direction; moving it makes the noise boil.',
+    }),
+    depthPeriod: integer({
+      default: 8,
+      min: 1,
+      max: 1024,
+      unit: 'cells',
+      help: 'After this many cells of depth the noise is itself again.',
+    }),
+    seed: seed(),
+  },
+  inputs: {},
+  outputs: { grey: grey({ help: 'The noise, around 0.5.' }) },
+  uses: ['seed'],
+  reach: () => 'point',
+  evaluate: (_, params, { grey: out }, { width, height, rows, documentSeed }) => {
+    if (!out) return
+    const stream = streamSeed(documentSeed, params.seed, 'noise')
+    fractalNoise(params, stream, { width, height }, rows, out.planes[0]!, (y) => rowStart(out, y))
+  },
+  example: { params: { cells: [5, 5], octaves: 4 } },
+})

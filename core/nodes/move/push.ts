@@ -1,0 +1,95 @@
+import type { Field } from '../../field/field'
+import { rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, integer, number } from '../../graph/parameters'
+import { grey, same, vector } from '../../graph/ports'
+import { slopeReader } from '../../kernels/slopes'
+import type { OffsetAt } from '../../kernels/warp'
+import { directionOf, pushField } from '../../kernels/warp'
+
+const unit = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)
+const valueAt = (field: Field | null, x: number, y: number, otherwise: number): number =>
+  field ? field.planes[0]![rowStart(field, y) + x]! : otherwise
+
+/** Moves a field by an amount that other fields may steer. Source: own derivation. */
+export default defineNode({
+  type: 'push',
+  version: 1,
+  family: 'move',
+  title: 'Push',
+  summary: 'Moves what comes in: along an angle, along slopes, or by a vector field.',
+  find: ['warp', 'distort', 'displace', 'directional warp', 'slope', 'break up'],
+  params: {
+    along: choice({
+      default: 'slope',
+      options: ['angle', 'slope', 'vector'],
+      help: 'One angle everywhere, downhill of the driver, or the vectors of a field.',
+    }),
+    strength: number({ default: 0.02, min: -0.5, max: 0.5, usual: [0, 0.1], unit: 'tile', help: 'How far at most.' }),
+    angle: number({ default: 0, min: -8, max: 8, usual: [0, 1], unit: 'turn', help: 'Direction, counter-clockwise; turns slopes and vectors too.' }),
+    steepness: number({
+      default: 8,
+      min: 0.01,
+      max: 1000,
+      usual: [1, 50],
+      help: 'The slope, in greys a tile, that pushes by the full strength. Steeper ones push no further.',
+    }),
+    directions: integer({ default: 1, min: 1, max: 8, help: 'Pushes in so many directions around the circle.' }),
+    combine: choice({ default: 'average', options: ['average', 'minimum', 'maximum'], help: 'How several directions come together.' }),
+  },
+  inputs: {
+    source: same({ help: 'What is moved.' }),
+    driver: grey({ help: 'For angle: how far, 0 to 1. For slope: the hills.', otherwise: null }),
+    vector: vector({ help: 'For vector: direction and share of the strength.', otherwise: null }),
+    strengthBy: grey({ help: 'Multiplies the strength, 0 to 1.', otherwise: null }),
+    angleBy: grey({ help: 'Adds to the angle, in turns.', otherwise: null }),
+  },
+  outputs: { result: same({ help: 'What was moved.' }) },
+  sameTypes: ['grey', 'colour', 'vector'],
+  reach: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 2,
+  evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { width, rows }) => {
+    if (!result) return
+    const turns = Array.from({ length: params.directions }, (_, k) => params.angle + k / params.directions)
+    const fixed = turns.map(directionOf)
+    const slopeAt = params.along === 'slope' && driver ? slopeReader(driver, 'central') : null
+    const slope = new Float64Array(2)
+    // [u right, v up] of the push before it is turned by the angle.
+    const raw: OffsetAt = (x, y, _, v) => {
+      v[0] = 0
+      v[1] = 0
+      if (params.along === 'angle') v[0] = unit(valueAt(driver, x, y, 1))
+      else if (params.along === 'vector' && by) {
+        const i = rowStart(by, y) + x
+        v[0] = by.planes[0]![i]!
+        v[1] = -by.planes[1]![i]!
+      } else if (slopeAt) {
+        slopeAt(x, y, slope)
+        v[0] = (-slope[0]! * width) / params.steepness
+        v[1] = (slope[1]! * width) / params.steepness
+      }
+      const length = Math.sqrt(v[0]! * v[0]! + v[1]! * v[1]!)
+      if (length > 1) {
+        v[0] = v[0]! / length
+        v[1] = v[1]! / length
+      }
+    }
+    pushField(source, result, rows, params.directions, params.combine, (x, y, d, offset) => {
+      raw(x, y, d, offset)
+      const [c, down] = angleBy ? directionOf(turns[d]! + valueAt(angleBy, x, y, 0)) : fixed[d]!
+      const s = -down
+      const share = Math.max(0, unit(valueAt(strengthBy, x, y, 1))) * params.strength
+      const u = offset[0]!
+      const v = offset[1]!
+      offset[0] = (u * c - v * s) * share
+      offset[1] = -(u * s + v * c) * share
+    })
+  },
+  example: {
+    nodes: {
+      cells: { type: 'cells', params: { cells: [5, 5] } },
+      noise: { type: 'noise', params: { cells: [4, 4], octaves: 3 } },
+    },
+    inputs: { source: 'cells.border', driver: 'noise.grey' },
+    params: { strength: 0.05, steepness: 6 },
+  },
+})

@@ -1,0 +1,35 @@
+import { defineNode } from '../../graph/define-node'
+import { number } from '../../graph/parameters'
+import { grey } from '../../graph/ports'
+import { horizonOcclusion } from '../../kernels/horizon'
+
+/** How open the sky is above each texel. Source: L. Bavoil et al. 2008; kernels/horizon.ts. */
+export default defineNode({
+  type: 'height-to-occlusion',
+  version: 1,
+  family: 'surface',
+  title: 'Height to occlusion',
+  summary: 'Darkens hollows by how much sky their surroundings hide.',
+  find: ['ambient occlusion', 'ao', 'cavity', 'shadow'],
+  params: {
+    radius: number({ default: 0.05, min: 0.0001, max: 100, usual: [0.001, 0.5], unit: 'metre', help: 'How far surroundings count; at most a quarter of the tile.' }),
+    strength: number({ default: 1, min: 0, max: 4, usual: [0, 1], help: '1 is true; more darkens further.' }),
+  },
+  inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
+  outputs: { occlusion: grey({ help: '1 open, 0 hidden.' }) },
+  uses: ['metres', 'heightMetres'],
+  reach: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres)) + 2,
+  evaluate: ({ height }, { radius, strength }, { occlusion }, { width, rows, metres, heightMetres }) => {
+    if (!occlusion) return
+    const rise = (heightMetres * width) / metres[0]
+    horizonOcclusion(height, occlusion, rows, rise, radiusTexels(radius, width, metres), strength)
+  },
+  example: {
+    nodes: { cells: { type: 'cells', params: { cells: [5, 5] } } },
+    inputs: { height: 'cells.border' },
+    params: { radius: 0.1 },
+  },
+})
+
+const radiusTexels = (radius: number, width: number, metres: readonly [number, number]): number =>
+  Math.max(0.5, Math.min(radius / metres[0], 0.25) * width)

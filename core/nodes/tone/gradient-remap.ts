@@ -1,0 +1,68 @@
+import { hexToLinear } from '../../colour/srgb'
+import { rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { defineNode } from '../../graph/define-node'
+import { choice, stops } from '../../graph/parameters'
+import { colour, grey } from '../../graph/ports'
+import { gradientLookup } from '../../kernels/gradient'
+
+/** Grey to colour through stops. Source of the default mixing space: B. Ottosson's Oklab, 2020. */
+export default defineNode({
+  type: 'gradient-remap',
+  version: 1,
+  family: 'tone',
+  title: 'Gradient remap',
+  summary: 'Turns grey into colours through a ramp of stops.',
+  find: ['colour ramp', 'colourise', 'tint', 'two colours', 'map'],
+  params: {
+    stops: stops({
+      default: [
+        { at: 0, colour: '#2b2a26' },
+        { at: 1, colour: '#d9cfba' },
+      ],
+      help: 'Colours and the grey values they stand at.',
+    }),
+    mix: choice({
+      default: 'oklab',
+      options: ['oklab', 'linear', 'srgb'],
+      help: 'Where colours are mixed: even to the eye, as light, or on encoded values.',
+    }),
+    steps: choice({
+      default: 'linear',
+      options: ['linear', 'smooth', 'stepped'],
+      help: 'Straight between stops, eased, or one flat colour a stop.',
+    }),
+  },
+  inputs: { source: grey({ help: 'What is coloured.' }) },
+  outputs: { result: colour({ help: 'The colours.' }) },
+  reach: () => 'point',
+  evaluate: ({ source }, params, { result }, { rows }) => {
+    if (!result) return
+    const linear = params.stops.map(({ at, colour: hex }) => ({ at, colour: hexToLinear(hex) }))
+    const lookup = gradientLookup(linear, params.mix, params.steps)
+    const plane = source.planes[0]!
+    const [red, green, blue] = result.planes as [Float32Array, Float32Array, Float32Array]
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const from = rowStart(source, y)
+      const to = rowStart(result, y)
+      for (let x = 0; x < result.width; x++) {
+        const c = lookup(plane[from + x]!)
+        red[to + x] = bounded(c[0])
+        green[to + x] = bounded(c[1])
+        blue[to + x] = bounded(c[2])
+      }
+    }
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },
+    inputs: { source: 'noise.grey' },
+    params: {
+      stops: [
+        { at: 0.2, colour: '#2e3b33' },
+        { at: 0.5, colour: '#8a7a5c' },
+        { at: 0.8, colour: '#d8d2c4' },
+      ],
+    },
+  },
+})

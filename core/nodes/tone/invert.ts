@@ -1,0 +1,29 @@
+import { defineNode } from '../../graph/define-node'
+import { choice } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { mapValues } from '../../kernels/point'
+
+/** 1 − v. */
+export default defineNode({
+  type: 'invert',
+  version: 1,
+  family: 'tone',
+  title: 'Invert',
+  summary: 'Dark becomes light and light dark.',
+  find: ['negative', 'one minus', 'reverse'],
+  params: {
+    encoding: choice({ default: 'srgb', options: ['srgb', 'linear'], help: 'For colours: on values as the eye sees them, or on light.' }),
+  },
+  inputs: { source: same({ help: 'What is inverted.' }) },
+  outputs: { result: same({ help: '1 − source.' }) },
+  sameTypes: ['grey', 'colour'],
+  encoded: (params) => params.encoding === 'srgb',
+  reach: () => 'point',
+  evaluate: ({ source }, _, { result }, { rows }) => {
+    if (result) mapValues(source, result, rows, (v) => 1 - v)
+  },
+  example: {
+    nodes: { cells: { type: 'cells', params: { cells: [5, 5] } } },
+    inputs: { source: 'cells.nearest' },
+  },
+})

@@ -1,0 +1,53 @@
+import { defineNode } from '../../graph/define-node'
+import { channels, choice, toggle } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { applyLevels } from '../../kernels/levels'
+import { mapValues } from '../../kernels/point'
+
+const range = { min: -100, max: 100, usual: [0, 1] as const }
+const at = (value: number | readonly number[], plane: number): number => (typeof value === 'number' ? value : value[plane]!)
+
+/** Stretches a range of values to another and bends the middle. Source: common practice. */
+export default defineNode({
+  type: 'levels',
+  version: 1,
+  family: 'tone',
+  title: 'Levels',
+  summary: 'Stretches a range of values to another and bends the middle.',
+  find: ['contrast', 'black point', 'white point', 'range'],
+  params: {
+    low: channels({ ...range, default: 0, help: 'The value that becomes “out low”.' }),
+    high: channels({ ...range, default: 1, help: 'The value that becomes “out high”.' }),
+    gamma: channels({ default: 1, min: 0.01, max: 100, usual: [0.1, 4], help: 'Above 1 lifts the middle, below 1 lowers it.' }),
+    outLow: channels({ ...range, default: 0, title: 'Out low', help: 'What “low” becomes.' }),
+    outHigh: channels({ ...range, default: 1, title: 'Out high', help: 'What “high” becomes.' }),
+    clamp: toggle({ default: true, help: 'Holds values beyond the range at its ends.' }),
+    encoding: choice({ default: 'srgb', options: ['srgb', 'linear'], help: 'For colours: on values as the eye sees them, or on light.' }),
+  },
+  inputs: { source: same({ help: 'What is stretched.' }) },
+  outputs: { result: same({ help: 'The stretched values.' }) },
+  sameTypes: ['grey', 'colour'],
+  encoded: (params) => params.encoding === 'srgb',
+  reach: () => 'point',
+  presets: [
+    { title: 'Clamp', find: ['limit', 'saturate'], params: { low: 0, high: 1, clamp: true } },
+    { title: 'Gamma', find: ['power', 'brighten', 'darken'], params: { gamma: 2.2, clamp: false } },
+  ],
+  evaluate: ({ source }, params, { result }, { rows }) => {
+    if (!result) return
+    const one = result.planes.map((_, plane) => ({
+      low: at(params.low, plane),
+      high: at(params.high, plane),
+      gamma: at(params.gamma, plane),
+      outLow: at(params.outLow, plane),
+      outHigh: at(params.outHigh, plane),
+      clamp: params.clamp,
+    }))
+    mapValues(source, result, rows, (v, plane) => applyLevels(v, one[plane]!))
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },
+    inputs: { source: 'noise.grey' },
+    params: { low: 0.35, high: 0.65, gamma: 0.8 },
+  },
+})

@@ -1,0 +1,30 @@
+import { defineNode } from '../../graph/define-node'
+import { number } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { mapValues } from '../../kernels/point'
+
+/** centre + (v − ½) · width. Source: own derivation. */
+export default defineNode({
+  type: 'span',
+  version: 1,
+  family: 'tone',
+  title: 'Span',
+  summary: 'Squeezes the whole range into a width around a centre.',
+  find: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
+  params: {
+    centre: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where mid-grey goes.' }),
+    width: number({ default: 0.25, min: -100, max: 100, usual: [0, 1], help: 'How far black and white lie apart afterwards.' }),
+  },
+  inputs: { source: same({ help: 'What is squeezed.' }) },
+  outputs: { result: same({ help: 'Values around the centre.' }) },
+  sameTypes: ['grey', 'colour'],
+  reach: () => 'point',
+  evaluate: ({ source }, { centre, width }, { result }, { rows }) => {
+    if (result) mapValues(source, result, rows, (v) => centre + (v - 0.5) * width)
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },
+    inputs: { source: 'noise.grey' },
+    params: { centre: 0.7, width: 0.4 },
+  },
+})
