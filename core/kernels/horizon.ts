@@ -98,7 +98,9 @@ function raise(
     const up = f(f(plane[there + x]! - plane[here + x]!) * rise)
     if (up <= 0) continue
     const u = f(up * up)
-    const sine = f(f(u / f(u + square)) * weight)
-    if (sine > highest[x]!) highest[x] = sine
+    const reach = f(u + square)
+    const counted = f(u * weight)
+    // Dividing only where the horizon rises: most looks do not raise it.
+    if (counted > f(highest[x]! * reach)) highest[x] = counted / reach
   }
 }

@@ -1,0 +1,97 @@
+import { extname, join } from 'node:path'
+import { encodeSrgb } from '#core/colour/srgb'
+import { GristError } from '#core/errors'
+import { evaluateBands } from '#core/engine/evaluate'
+import type { Field } from '#core/field/field'
+import { rowStart, tileSize } from '#core/field/field'
+import { startExr } from '#core/formats/exr'
+import { startNpy } from '#core/formats/npy'
+import { startPng } from '#core/formats/png'
+import { quantise } from '#core/formats/quantise'
+import type { RowWriter, Sink } from '#core/formats/sink'
+import { startFloatTiff } from '#core/formats/tiff'
+import { registry } from '#core/nodes/registry.generated'
+import { expandDocument } from '#core/layers/expand'
+import { FolderAssets } from '#runtime/node/assets'
+import { createFile, folderOf, stagedFolder } from '#runtime/node/files'
+import { basename } from 'node:path'
+import type { Options } from '../options'
+import { budgetOf, openDocument, progressBar, withHost } from '../workplace'
+
+/** One result as a picture (png, 16 bits, colours encoded) or as its float32 values (exr, tiff, npy). */
+export async function evaluate(options: Options): Promise<number> {
+  const { document, folder } = openDocument(options.words[0])
+  const output = options.need('output')
+  const out = options.need('out')
+  const [width, height] = sizeOf(options.text('size') ?? '1024')
+  const size = tileSize(width, document.domain.metres)
+  if (height !== undefined && height !== size.height)
+    throw new GristError('size-invalid', `Expected ${size.width}x${size.height} for a tile of ${document.domain.metres.join(' × ')} m but received ${width}x${height}.`)
+  const graph = expandDocument(document, registry, [output])
+  const { seed, heightMetres, domain } = document
+  const staged = stagedFolder(join(folderOf(out), `.${basename(out)}`))
+  try {
+    const file = createFile(join(staged.path, basename(out)))
+    const ref = graph.outputs.get(output)!
+    const writer = writerFor(extname(out), size, ref.step.outputs[ref.port]!, file.sink)
+    const bar = progressBar(options, output)
+    await withHost(options, new FolderAssets(folder), (host) =>
+      evaluateBands(
+        host,
+        { graph, outputs: [output], width, domain: { seed, metres: domain.metres, heightMetres }, budgetBytes: budgetOf(options), onProgress: bar },
+        (fields, band) => writer.rows(interleave(fields.get(output)!, band.top, band.rows)),
+      ),
+    )
+    writer.end()
+    await file.close()
+    const { renameSync } = await import('node:fs')
+    renameSync(join(staged.path, basename(out)), out)
+  } finally {
+    staged.discard()
+  }
+  return 0
+}
+
+function sizeOf(text: string): [number, number | undefined] {
+  const match = /^(\d{1,5})(?:x(\d{1,5}))?$/.exec(text)
+  if (!match) throw new GristError('usage', `Expected --size as N or NxM but received ${JSON.stringify(text)}.`)
+  return [Number(match[1]), match[2] === undefined ? undefined : Number(match[2])]
+}
+
+function interleave(field: Field, top: number, rows: number): Float32Array {
+  const planes = field.counts ? [field.counts] : field.planes
+  const out = new Float32Array(rows * field.width * planes.length)
+  planes.forEach((plane, p) => {
+    for (let y = 0; y < rows; y++) {
+      const start = rowStart(field, top + y)
+      for (let x = 0; x < field.width; x++) out[(y * field.width + x) * planes.length + p] = plane[start + x]!
+    }
+  })
+  return out
+}
+
+function writerFor(
+  extension: string,
+  size: { width: number; height: number },
+  type: Field['type'],
+  sink: Sink,
+): RowWriter<Float32Array> {
+  const channels = type === 'vector' ? 2 : type === 'grey' || type === 'count' ? 1 : 3
+  const names = type === 'vector' ? ['X', 'Y'] : channels === 1 ? ['Y'] : ['R', 'G', 'B']
+  if (extension === '.npy') return startNpy({ ...size, channels }, sink)
+  if (extension === '.tiff' || extension === '.tif') return startFloatTiff({ ...size, channels }, sink)
+  if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, sink)
+  if (extension !== '.png') throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)
+  if (type === 'vector' || type === 'count') throw new GristError('usage', `A ${type} has no picture; take .npy, .exr or .tiff.`)
+  const png = startPng({ ...size, channels: channels as 1 | 3, bits: 16, srgb: type === 'colour' }, sink)
+  const map = type === 'colour' ? encodeSrgb : type === 'normal' ? (v: number) => v * 0.5 + 0.5 : (v: number) => v
+  let top = 0
+  return {
+    rows: (values) => {
+      const form = { bits: 16, channels, width: size.width, top, dither: false } as const
+      png.rows(quantise(values.map(map), form))
+      top += values.length / (size.width * channels)
+    },
+    end: () => png.end(),
+  }
+}

@@ -1,0 +1,24 @@
+const float = new Float32Array(1)
+const bits = new Uint32Array(float.buffer)
+
+/**
+ * A number as IEEE 754 binary16, rounded to nearest, ties to even. Beyond ±65504 the largest finite half; NaN is 0.
+ * Source: IEEE 754-2019, 3.6 and 4.3.1.
+ */
+export function toHalf(value: number): number {
+  if (value !== value) return 0
+  float[0] = value
+  const x = bits[0]!
+  const sign = (x >>> 16) & 0x8000
+  const magnitude = x & 0x7fffffff
+  if (magnitude >= 0x477fe000) return sign | 0x7bff
+  if (magnitude < 0x38800000) {
+    // Subnormal: count steps of 2⁻²⁴.
+    const steps = Math.abs(float[0]) * 16777216
+    const whole = Math.floor(steps)
+    const rest = steps - whole
+    return sign | (rest > 0.5 || (rest === 0.5 && whole & 1) ? whole + 1 : whole)
+  }
+  const rounded = magnitude + 0xfff + ((magnitude >>> 13) & 1)
+  return sign | ((rounded - 0x38000000) >>> 13)
+}

@@ -1,0 +1,94 @@
+import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, readSync, renameSync, rmSync, writeSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import { dirname, isAbsolute, join, resolve } from 'node:path'
+import { GristError } from '#core/errors'
+import type { OpenFile } from '#core/maps/deliver'
+
+/** Opens a file for a writer; a full disk and the like become typed errors. */
+export function createFile(path: string): OpenFile {
+  const file = guarded(path, () => openSync(path, 'w+'))
+  let size = 0
+  const write = (bytes: Uint8Array, at: number): void =>
+    guarded(path, () => {
+      for (let done = 0; done < bytes.length; ) done += writeSync(file, bytes, done, bytes.length - done, at + done)
+    })
+  return {
+    sink: {
+      append: (bytes) => {
+        write(bytes, size)
+        size += bytes.length
+      },
+      patch: (at, bytes) => write(bytes, at),
+    },
+    close: async () => {
+      const sha256 = guarded(path, () => {
+        const hash = createHash('sha256')
+        const buffer = Buffer.alloc(1 << 20)
+        for (let at = 0; at < size; ) {
+          const read = readSync(file, buffer, 0, buffer.length, at)
+          if (read === 0) break
+          hash.update(buffer.subarray(0, read))
+          at += read
+        }
+        fsyncSync(file)
+        closeSync(file)
+        return hash.digest('hex')
+      })
+      return { bytes: size, sha256 }
+    },
+  }
+}
+
+/** A folder that appears whole or not at all: written beside its place, moved there by `commit`. */
+export function stagedFolder(path: string): { path: string; commit(names: readonly string[]): void; discard(): void } {
+  const staging = `${path.replace(/\/+$/, '')}.part-${process.pid}`
+  guarded(staging, () => mkdirSync(staging, { recursive: true }))
+  return {
+    path: staging,
+    commit: (names) =>
+      guarded(path, () => {
+        mkdirSync(path, { recursive: true })
+        for (const name of names) renameSync(join(staging, name), join(path, name))
+        rmSync(staging, { recursive: true, force: true })
+      }),
+    discard: () => rmSync(staging, { recursive: true, force: true }),
+  }
+}
+
+/** Where an image named in a document lies. Throws asset-missing for paths that leave the document's folder. */
+export function assetPath(folder: string, name: string): string {
+  const path = resolve(folder, name)
+  if (isAbsolute(name) || !path.startsWith(resolve(folder) + '/'))
+    throw new GristError('asset-missing', `Expected a path inside the document's folder but received ${JSON.stringify(name)}.`)
+  return path
+}
+
+/** JSON from a file. Throws file-invalid with the parser's words. */
+export function readJson(path: string): unknown {
+  const text = guarded(path, () => readFileSync(path, 'utf8'))
+  try {
+    return JSON.parse(text)
+  } catch (error) {
+    throw new GristError('file-invalid', `Expected JSON: ${(error as Error).message}`, { file: path })
+  }
+}
+
+export const folderOf = (path: string): string => dirname(resolve(path))
+
+const REASONS: Record<string, string> = {
+  ENOENT: 'There is no such file or folder.',
+  EACCES: 'Access is not allowed.',
+  EISDIR: 'Expected a file but this is a folder.',
+  ENOTDIR: 'Expected a folder but this is a file.',
+  ENOSPC: 'The disk is full. Free some space and start again; nothing was left half-written.',
+  EROFS: 'The disk is read-only.',
+}
+
+function guarded<T>(path: string, work: () => T): T {
+  try {
+    return work()
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code ?? ''
+    throw new GristError('file-invalid', REASONS[code] ?? `The file system says: ${(error as Error).message}`, { file: path })
+  }
+}
