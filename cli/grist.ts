@@ -11,9 +11,21 @@ import { readOptions } from './options'
 const COMMANDS: Record<string, { run(options: Options): number | Promise<number>; usage: string; does: string }> = {
   nodes: { run: nodes, usage: 'nodes [--json]', does: 'lists every node type' },
   packings: { run: packings, usage: 'packings [--json]', does: 'lists the packings shipped' },
-  eval: { run: evaluate, usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy)', does: 'one result' },
-  bake: { run: bake, usage: 'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--assets DIR]', does: 'a delivery with its record' },
-  remake: { run: remake, usage: 'remake record.json [--assets DIR] [--out DIR]', does: 'makes a delivery again and compares' },
+  eval: {
+    run: evaluate,
+    usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy)',
+    does: 'one result',
+  },
+  bake: {
+    run: bake,
+    usage: 'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--assets DIR]',
+    does: 'a delivery with its record',
+  },
+  remake: {
+    run: remake,
+    usage: 'remake record.json [--assets DIR] [--out DIR]',
+    does: 'makes a delivery again and compares',
+  },
   check: { run: check, usage: 'check DIR|DOC [--json] [--size N]', does: 'findings; exit 1 on errors' },
 }
 
@@ -29,7 +41,8 @@ async function main(args: readonly string[]): Promise<number> {
     return name === undefined ? 2 : 0
   }
   const command = Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined
-  if (!command) throw new GristError('usage', `There is no command "${name}". There are: ${Object.keys(COMMANDS).join(', ')}.`)
+  if (!command)
+    throw new GristError('usage', `There is no command "${name}". There are: ${Object.keys(COMMANDS).join(', ')}.`)
   const options = readOptions(rest)
   if (options.flag('help')) {
     console.log(`grist ${command.usage}`)

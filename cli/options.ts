@@ -40,7 +40,10 @@ export function readOptions(args: readonly string[]): Options {
       const value = text(name)
       if (value === undefined) return otherwise
       if (!/^\d{1,9}$/.test(value) || Number(value) < 1)
-        throw new GristError('usage', `Expected a whole number above 0 for --${name} but received ${JSON.stringify(value)}.`)
+        throw new GristError(
+          'usage',
+          `Expected a whole number above 0 for --${name} but received ${JSON.stringify(value)}.`,
+        )
       return Number(value)
     },
   }

@@ -3,7 +3,7 @@ import { GristError } from '#core/errors'
 import type { EngineHost } from '#core/engine/evaluate'
 import type { MaterialDocument } from '#core/graph/document'
 import { parseDocument } from '#core/graph/document'
-import { FolderAssets } from '#runtime/node/assets'
+import type { FolderAssets } from '#runtime/node/assets'
 import { folderOf, readJson } from '#runtime/node/files'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Options } from './options'
@@ -24,7 +24,11 @@ export function openDocument(path: string | undefined): { document: MaterialDocu
 }
 
 /** Runs `work` with threads and images at hand, and ends the threads whatever happens. */
-export async function withHost<T>(options: Options, assets: FolderAssets, work: (host: EngineHost) => Promise<T>): Promise<T> {
+export async function withHost<T>(
+  options: Options,
+  assets: FolderAssets,
+  work: (host: EngineHost) => Promise<T>,
+): Promise<T> {
   const threads = openThreads(options.whole('threads', usualThreads()))
   try {
     return await work({ executor: threads, loadImage: (request) => assets.load(request, threads.allocate) })

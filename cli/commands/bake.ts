@@ -44,5 +44,8 @@ function packingNamed(name: string): Packing {
   const shipped = packings.find((one) => one.name === name)
   if (shipped) return shipped
   if (name.endsWith('.json') && existsSync(name)) return parsePacking(readJson(name))
-  throw new GristError('packing-invalid', `There is no packing "${name}". There are: ${packings.map((one) => one.name).join(', ')}; or name a JSON file.`)
+  throw new GristError(
+    'packing-invalid',
+    `There is no packing "${name}". There are: ${packings.map((one) => one.name).join(', ')}; or name a JSON file.`,
+  )
 }

@@ -22,7 +22,9 @@ export async function check(options: Options): Promise<number> {
   if (options.flag('json')) console.log(JSON.stringify(findings, null, 2))
   else {
     for (const one of findings)
-      console.log(`${one.severity === 'error' ? '■ error  ' : '▲ warning'} ${one.rule}: ${[one.file, one.channel].filter(Boolean).join(', ')} ${one.message} ${one.mend}`)
+      console.log(
+        `${one.severity === 'error' ? '■ error  ' : '▲ warning'} ${one.rule}: ${[one.file, one.channel].filter(Boolean).join(', ')} ${one.message} ${one.mend}`,
+      )
     if (findings.length === 0 && !options.flag('quiet')) console.log('● Nothing found.')
   }
   return findings.some(({ severity }) => severity === 'error') ? 1 : 0

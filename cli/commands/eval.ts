@@ -26,7 +26,10 @@ export async function evaluate(options: Options): Promise<number> {
   const [width, height] = sizeOf(options.text('size') ?? '1024')
   const size = tileSize(width, document.domain.metres)
   if (height !== undefined && height !== size.height)
-    throw new GristError('size-invalid', `Expected ${size.width}x${size.height} for a tile of ${document.domain.metres.join(' × ')} m but received ${width}x${height}.`)
+    throw new GristError(
+      'size-invalid',
+      `Expected ${size.width}x${size.height} for a tile of ${document.domain.metres.join(' × ')} m but received ${width}x${height}.`,
+    )
   const graph = expandDocument(document, registry, [output])
   const { seed, heightMetres, domain } = document
   const staged = stagedFolder(join(folderOf(out), `.${basename(out)}`))
@@ -38,7 +41,14 @@ export async function evaluate(options: Options): Promise<number> {
     await withHost(options, new FolderAssets(folder), (host) =>
       evaluateBands(
         host,
-        { graph, outputs: [output], width, domain: { seed, metres: domain.metres, heightMetres }, budgetBytes: budgetOf(options), onProgress: bar },
+        {
+          graph,
+          outputs: [output],
+          width,
+          domain: { seed, metres: domain.metres, heightMetres },
+          budgetBytes: budgetOf(options),
+          onProgress: bar,
+        },
         (fields, band) => writer.rows(interleave(fields.get(output)!, band.top, band.rows)),
       ),
     )
@@ -81,8 +91,10 @@ function writerFor(
   if (extension === '.npy') return startNpy({ ...size, channels }, sink)
   if (extension === '.tiff' || extension === '.tif') return startFloatTiff({ ...size, channels }, sink)
   if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, sink)
-  if (extension !== '.png') throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)
-  if (type === 'vector' || type === 'count') throw new GristError('usage', `A ${type} has no picture; take .npy, .exr or .tiff.`)
+  if (extension !== '.png')
+    throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)
+  if (type === 'vector' || type === 'count')
+    throw new GristError('usage', `A ${type} has no picture; take .npy, .exr or .tiff.`)
   const png = startPng({ ...size, channels: channels as 1 | 3, bits: 16, srgb: type === 'colour' }, sink)
   const map = type === 'colour' ? encodeSrgb : type === 'normal' ? (v: number) => v * 0.5 + 0.5 : (v: number) => v
   let top = 0

@@ -11,20 +11,27 @@ export function nodes(options: Options): number {
     title: node.title,
     summary: node.summary,
     find: node.find,
-    inputs: Object.entries(node.inputs).map(([name, port]) => ({ name, type: port.type, required: port.otherwise === undefined, help: port.help })),
+    inputs: Object.entries(node.inputs).map(([name, port]) => ({
+      name,
+      type: port.type,
+      required: port.otherwise === undefined,
+      help: port.help,
+    })),
     outputs: Object.entries(node.outputs).map(([name, port]) => ({ name, type: port.type, help: port.help })),
     sameTypes: node.sameTypes,
-    params: Object.entries(node.params).map(([name, { kind, unit, min, max, usual, options: words, help, default: standard }]) => ({
-      name,
-      kind,
-      unit,
-      min,
-      max,
-      usual,
-      options: words,
-      default: standard,
-      help,
-    })),
+    params: Object.entries(node.params).map(
+      ([name, { kind, unit, min, max, usual, options: words, help, default: standard }]) => ({
+        name,
+        kind,
+        unit,
+        min,
+        max,
+        usual,
+        options: words,
+        default: standard,
+        help,
+      }),
+    ),
     presets: node.presets,
   }))
   if (options.flag('json')) {
@@ -35,11 +42,14 @@ export function nodes(options: Options): number {
     console.log(`\n${family}`)
     for (const node of list.filter((one) => one.family === family)) {
       console.log(`  ${node.type.padEnd(20)} ${node.summary}`)
-      for (const port of node.inputs) console.log(`    in  ${port.name.padEnd(14)} ${port.type}${port.required ? '' : ', may stay open'}`)
+      for (const port of node.inputs)
+        console.log(`    in  ${port.name.padEnd(14)} ${port.type}${port.required ? '' : ', may stay open'}`)
       for (const port of node.outputs) console.log(`    out ${port.name.padEnd(14)} ${port.type}`)
       for (const p of node.params) {
         const range = p.options ? p.options.join(' | ') : p.min === undefined ? p.kind : `${p.kind} ${p.min} … ${p.max}`
-        console.log(`    ${p.name.padEnd(18)} ${range}${p.unit ? ` ${p.unit}` : ''}, default ${JSON.stringify(p.default)}`)
+        console.log(
+          `    ${p.name.padEnd(18)} ${range}${p.unit ? ` ${p.unit}` : ''}, default ${JSON.stringify(p.default)}`,
+        )
       }
     }
   }

@@ -21,7 +21,11 @@ export async function remake(options: Options): Promise<number> {
   const hashes = await assets.hashes(document)
   for (const [name, expected] of Object.entries(record.assets))
     if (hashes[name] !== expected)
-      throw new GristError('asset-missing', `The image ${JSON.stringify(name)} is not the one the record was made with.`, { file: path })
+      throw new GristError(
+        'asset-missing',
+        `The image ${JSON.stringify(name)} is not the one the record was made with.`,
+        { file: path },
+      )
   const kept = options.text('out')
   const out = kept ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {

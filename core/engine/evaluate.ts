@@ -54,7 +54,11 @@ const never = (): boolean => false
  * Evaluates outputs and hands them to `sink` band by band; one band where memory allows.
  * Throws size-invalid, memory-budget, asset-missing, cancelled.
  */
-export async function evaluateBands(host: EngineHost, request: EvaluateRequest, sink: BandSink): Promise<EvaluationReport> {
+export async function evaluateBands(
+  host: EngineHost,
+  request: EvaluateRequest,
+  sink: BandSink,
+): Promise<EvaluationReport> {
   const { width, height } = tileSize(request.width, request.domain.metres)
   const { band, rows, forecast } = chooseBands(request, height)
   const run = new Run(host, request, width, height)
@@ -104,10 +108,7 @@ function copyRows(from: Field, band: Band, to: Field, row: number): void {
   }
 }
 
-function chooseBands(
-  request: EvaluateRequest,
-  height: number,
-): { band: Band; rows: number; forecast: number } {
+function chooseBands(request: EvaluateRequest, height: number): { band: Band; rows: number; forecast: number } {
   const { graph, outputs, width } = request
   const { metres } = request.domain
   const band = request.band ?? { top: 0, rows: height }

@@ -97,7 +97,15 @@ export function makePlan(request: PlanRequest): Plan {
   for (const ref of outputs.values()) lastUse.set(ref.step, chosen.length)
   const steps = chosen.map((one) => ({ ...one, lastUse: lastUse.get(one.step) ?? chosen.length }))
   const cost = steps.reduce((sum, { step, band: own }) => sum + costOf(step) * width * own.rows, 0)
-  return { width, height, band, steps, outputs, peakBytes: forecastPeak(steps, width, height, band.rows < height), cost }
+  return {
+    width,
+    height,
+    band,
+    steps,
+    outputs,
+    peakBytes: forecastPeak(steps, width, height, band.rows < height),
+    cost,
+  }
 }
 
 /** Bytes of the outputs of a planned step that somebody reads. */
@@ -112,7 +120,8 @@ function forecastPeak(steps: readonly PlannedStep[], width: number, height: numb
   let peak = 0
   steps.forEach((planned, index) => {
     held += stepBytes(planned, width)
-    const scratch = (planned.step.node.scratchPlanes?.(planned.step.params as never) ?? 0) * width * planned.band.rows * 4
+    const scratch =
+      (planned.step.node.scratchPlanes?.(planned.step.params as never) ?? 0) * width * planned.band.rows * 4
     peak = Math.max(peak, held + scratch)
     for (const earlier of steps) {
       const kept = banded && earlier.band.rows === height && !earlier.step.uniform

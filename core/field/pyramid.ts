@@ -31,11 +31,7 @@ export const imageKey = (request: ImageRequest): string =>
   `${request.image}|${request.encoded ? 'srgb' : 'raw'}|${request.premultiplied ? 'premultiplied' : 'straight'}`
 
 /** Makes linear where asked, multiplies by alpha, and halves down to one texel. */
-export function makePyramid(
-  image: RasterImage,
-  request: ImageRequest,
-  allocate: Allocate = plainMemory,
-): ImagePyramid {
+export function makePyramid(image: RasterImage, request: ImageRequest, allocate: Allocate = plainMemory): ImagePyramid {
   const { width, height, channels, values } = image
   const texels = new Float32Array(allocate(width * height * 16))
   const grey = channels < 3

@@ -20,7 +20,12 @@ const BLOCK = 16
  */
 export function startExr({ width, height, channels, pixel }: ExrShape, sink: Sink): RowWriter<Float32Array> {
   const order = channels.map((name, index) => ({ name, index })).sort((a, b) => (a.name < b.name ? -1 : 1))
-  const header = exrHeader(width, height, order.map(({ name }) => name), pixel)
+  const header = exrHeader(
+    width,
+    height,
+    order.map(({ name }) => name),
+    pixel,
+  )
   const blocks = Math.ceil(height / BLOCK)
   const table = new DataView(new ArrayBuffer(blocks * 8))
   sink.append(header)
@@ -99,7 +104,11 @@ function exrHeader(width: number, height: number, names: readonly string[], pixe
   }
   int(20000630)
   int(2)
-  attribute('channels', 'chlist', names.reduce((sum, name) => sum + name.length + 17, 1))
+  attribute(
+    'channels',
+    'chlist',
+    names.reduce((sum, name) => sum + name.length + 17, 1),
+  )
   for (const name of names) {
     word(name)
     int(pixel === 'half' ? 1 : 2)

@@ -19,7 +19,13 @@ const BAYER = Float64Array.from({ length: 64 }, (_, i) => {
 /** Values 0–1 to whole steps: rounded to nearest, or by the ordered dither. Values outside are held at the ends. */
 export function quantise(
   values: Float32Array,
-  { bits, channels, width, top, dither }: { bits: 8 | 16; channels: number; width: number; top: number; dither: boolean },
+  {
+    bits,
+    channels,
+    width,
+    top,
+    dither,
+  }: { bits: 8 | 16; channels: number; width: number; top: number; dither: boolean },
 ): Uint8Array | Uint16Array {
   const most = bits === 8 ? 255 : 65535
   const out = bits === 8 ? new Uint8Array(values.length) : new Uint16Array(values.length)

@@ -50,7 +50,7 @@ function codeRow(row: Uint8Array, channels: 3 | 4): Uint8Array {
     out[at++] = row[i]!
     if (channels === 4) out[at++] = row[i + 3]!
   }
-  for (let x = 0; x < count; ) {
+  for (let x = 0; x < count;) {
     let run = 1
     while (run < 128 && x + run < count && same(x, x + run)) run++
     if (run > 1) {

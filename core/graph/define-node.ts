@@ -29,7 +29,9 @@ export type Reach = 'point' | 'whole' | number
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
 export interface NodeExample {
-  readonly nodes?: Readonly<Record<string, { type: string; params?: Record<string, unknown>; inputs?: Record<string, string> }>>
+  readonly nodes?: Readonly<
+    Record<string, { type: string; params?: Record<string, unknown>; inputs?: Record<string, string> }>
+  >
   readonly inputs?: Readonly<Record<string, string>>
   readonly params?: Readonly<Record<string, unknown>>
   /** Images the example reads by reference, made on the spot. */

@@ -6,7 +6,9 @@ import { upgradeDocument } from './upgrade'
 /** Limits of one document; stated in docs/FORMAT.md. */
 export const DOCUMENT_LIMITS = { nodes: 1000, layers: 256, groupDepth: 16, maskEntries: 64, dials: 256, bytes: 8 << 20 }
 
-const id = z.string().regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'a name of letters, digits, - and _, beginning with a letter')
+const id = z
+  .string()
+  .regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'a name of letters, digits, - and _, beginning with a letter')
 const text = z.string().max(200)
 const hex = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'a colour as "#rrggbb"')
 const share = z.number().min(0).max(1)
@@ -95,7 +97,12 @@ const tap = z.union([
 /** What a dial sets: a node's parameter, or an amount or value in a layer. */
 const drive = z.union([
   z.strictObject({ node: id, field: text, scale: z.number().default(1), offset: z.number().default(0) }),
-  z.strictObject({ layer: id, field: z.literal('amount'), scale: z.number().default(1), offset: z.number().default(0) }),
+  z.strictObject({
+    layer: id,
+    field: z.literal('amount'),
+    scale: z.number().default(1),
+    offset: z.number().default(0),
+  }),
   z.strictObject({
     layer: id,
     channel: id,
@@ -188,14 +195,26 @@ function groupDepth(json: unknown, depth: number): number {
 function checkCounts(doc: MaterialDocument, place: { document?: string }): void {
   const nodes = Object.keys(doc.nodes).length
   if (nodes > DOCUMENT_LIMITS.nodes)
-    throw new GristError('document-invalid', `Expected at most ${DOCUMENT_LIMITS.nodes} nodes but received ${nodes}.`, place)
+    throw new GristError(
+      'document-invalid',
+      `Expected at most ${DOCUMENT_LIMITS.nodes} nodes but received ${nodes}.`,
+      place,
+    )
   const seen = new Set<string>()
   for (const one of allLayers(doc.layers)) {
-    if (seen.has(one.id)) throw new GristError('document-invalid', 'Two layers have this id; give one another.', { ...place, layer: one.id })
+    if (seen.has(one.id))
+      throw new GristError('document-invalid', 'Two layers have this id; give one another.', {
+        ...place,
+        layer: one.id,
+      })
     seen.add(one.id)
   }
   if (seen.size > DOCUMENT_LIMITS.layers)
-    throw new GristError('document-invalid', `Expected at most ${DOCUMENT_LIMITS.layers} layers but received ${seen.size}.`, place)
+    throw new GristError(
+      'document-invalid',
+      `Expected at most ${DOCUMENT_LIMITS.layers} layers but received ${seen.size}.`,
+      place,
+    )
 }
 
 /** Every layer and group, in order, groups before what they hold. */
@@ -218,6 +237,8 @@ export function explainIssue(issue: z.core.$ZodIssue, root: unknown): string {
     path = [...path, ...next.path]
   }
   const came = path.reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], root)
-  const member = path.map((key, i) => (typeof key === 'number' ? `[${key}]` : i ? `.${String(key)}` : String(key))).join('')
+  const member = path
+    .map((key, i) => (typeof key === 'number' ? `[${key}]` : i ? `.${String(key)}` : String(key)))
+    .join('')
   return `${member ? `${member}: ` : ''}${deepest.message}, received ${show(came)}.`
 }

@@ -64,7 +64,11 @@ export class GraphBuilder {
     const params = checkParameters(node, given, place)
     for (const name of Object.keys(inputs))
       if (!(name in node.inputs))
-        throw new GristError('reference-unknown', `"${type}" has no input "${name}". It has: ${listOf(node.inputs)}.`, place)
+        throw new GristError(
+          'reference-unknown',
+          `"${type}" has no input "${name}". It has: ${listOf(node.inputs)}.`,
+          place,
+        )
     const sameType = this.sameType(node, inputs, place)
     const encoded = sameType === 'colour' && (node.encoded?.(params as never) ?? false)
     const resolved: Record<string, PortRef | null> = {}
@@ -84,7 +88,11 @@ export class GraphBuilder {
     const step = this.intern(node, params, resolved, outputs, place)
     return (port) => {
       if (!(port in outputs))
-        throw new GristError('reference-unknown', `"${type}" has no output "${port}". It has: ${listOf(node.outputs)}.`, place)
+        throw new GristError(
+          'reference-unknown',
+          `"${type}" has no output "${port}". It has: ${listOf(node.outputs)}.`,
+          place,
+        )
       const ref = { step, port }
       return encoded && node.outputs[port]!.type === 'same' ? this.decode(ref) : ref
     }
@@ -96,7 +104,10 @@ export class GraphBuilder {
     if (from === to) return ref
     const conversion = CONVERSIONS[`${from}>${to}`]
     if (!conversion)
-      throw new GristError('type-mismatch', `Expected ${to} but received ${from}. ${REFUSED[`${from}>${to}`] ?? ''}`.trim())
+      throw new GristError(
+        'type-mismatch',
+        `Expected ${to} but received ${from}. ${REFUSED[`${from}>${to}`] ?? ''}`.trim(),
+      )
     return this.add(conversion, {}, { source: ref })('result')
   }
 
@@ -137,7 +148,11 @@ export class GraphBuilder {
     if (!connected.length) return allowed[0]!
     const reachable = allowed.find((type) => CONVERSIONS[`${connected[0]!}>${type}`])
     if (reachable) return reachable
-    throw new GristError('type-mismatch', `"${node.type}" takes ${allowed.join(' or ')} but received ${connected[0]}.`, place)
+    throw new GristError(
+      'type-mismatch',
+      `"${node.type}" takes ${allowed.join(' or ')} but received ${connected[0]}.`,
+      place,
+    )
   }
 
   private intern(
@@ -173,13 +188,20 @@ export function checkParameters(
 ): Record<string, unknown> {
   for (const name of Object.keys(given))
     if (!Object.hasOwn(node.params, name))
-      throw new GristError('parameter-invalid', `"${node.type}" has no parameter "${name}". It has: ${listOf(node.params)}.`, place)
+      throw new GristError(
+        'parameter-invalid',
+        `"${node.type}" has no parameter "${name}". It has: ${listOf(node.params)}.`,
+        place,
+      )
   return Object.fromEntries(
     Object.entries(node.params).map(([name, parameter]) => {
       const value = Object.hasOwn(given, name) ? given[name] : parameter.default
       const result = parameter.schema.safeParse(value)
       if (!result.success)
-        throw new GristError('parameter-invalid', explainIssue(result.error.issues[0]!, value), { ...place, parameter: name })
+        throw new GristError('parameter-invalid', explainIssue(result.error.issues[0]!, value), {
+          ...place,
+          parameter: name,
+        })
       return [name, result.data]
     }),
   )

@@ -19,15 +19,27 @@ export function upgradeDocument(
   latest = DOCUMENT_VERSION,
 ): Json {
   if (json === null || typeof json !== 'object' || Array.isArray(json))
-    throw new GristError('document-invalid', `Expected a material document (a JSON object) but received ${show(json)}.`, place)
+    throw new GristError(
+      'document-invalid',
+      `Expected a material document (a JSON object) but received ${show(json)}.`,
+      place,
+    )
   let document = json as Json
   if (document.format !== DOCUMENT_FORMAT)
-    throw new GristError('document-invalid', `Expected format "${DOCUMENT_FORMAT}" but received ${show(document.format)}.`, place)
+    throw new GristError(
+      'document-invalid',
+      `Expected format "${DOCUMENT_FORMAT}" but received ${show(document.format)}.`,
+      place,
+    )
   const { version } = document
   if (typeof version !== 'number' || !Number.isInteger(version) || version < 1)
     throw new GristError('document-invalid', `Expected a whole version number but received ${show(version)}.`, place)
   if (version > latest)
-    throw new GristError('document-too-new', `This document is of version ${version}; this program reads up to ${latest}. Update it.`, place)
+    throw new GristError(
+      'document-too-new',
+      `This document is of version ${version}; this program reads up to ${latest}. Update it.`,
+      place,
+    )
   for (let at = version; at < latest; at++) {
     const step = upgrades[at]
     if (!step) throw new GristError('document-invalid', `There is no way up from version ${at}.`, place)

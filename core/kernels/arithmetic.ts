@@ -8,7 +8,10 @@ export const OPERATIONS = {
   multiply: { formula: 'a · b', apply: (a, b) => a * b },
   divide: { formula: 'a / b; 0 where b is 0', apply: (a, b) => (b === 0 ? 0 : a / b) },
   power: { formula: 'a to the power b; 0 for a below 0', apply: (a, b) => (a < 0 ? 0 : pow(a, b)) },
-  modulo: { formula: 'a − b · floor(a / b); 0 where b is 0', apply: (a, b) => (b === 0 ? 0 : a - b * Math.floor(a / b)) },
+  modulo: {
+    formula: 'a − b · floor(a / b); 0 where b is 0',
+    apply: (a, b) => (b === 0 ? 0 : a - b * Math.floor(a / b)),
+  },
   minimum: { formula: 'the lesser of a and b', apply: (a, b) => (a < b ? a : b) },
   maximum: { formula: 'the greater of a and b', apply: (a, b) => (a > b ? a : b) },
   step: { formula: '1 where a ≥ b, else 0', apply: (a, b) => (a >= b ? 1 : 0) },

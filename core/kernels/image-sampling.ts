@@ -38,7 +38,13 @@ export function imageReader(pyramid: ImagePyramid, edge: Edge, footprint: readon
   }
 }
 
-function readLevel(level: PyramidLevel, wrap: (i: number, n: number) => number, u: number, v: number, out: Float64Array): void {
+function readLevel(
+  level: PyramidLevel,
+  wrap: (i: number, n: number) => number,
+  u: number,
+  v: number,
+  out: Float64Array,
+): void {
   const { width, height, texels } = level
   const px = u * width - 0.5
   const py = v * height - 0.5

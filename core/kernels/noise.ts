@@ -100,7 +100,13 @@ interface OctavePlan {
   tabled: boolean
 }
 
-function planOctave(shape: NoiseShape, scale: number, seed: number, width: number, amplitude: number): OctavePlan | null {
+function planOctave(
+  shape: NoiseShape,
+  scale: number,
+  seed: number,
+  width: number,
+  amplitude: number,
+): OctavePlan | null {
   const columns = shape.cells[0] * scale
   const rows = shape.cells[1] * scale
   if (Math.max(columns, rows) > FINEST) return null
@@ -216,4 +222,5 @@ function addOctave(plan: OctavePlan, style: NoiseShape['style'], y: number, heig
 }
 
 /** A random value in 0 ≤ x < 1 for a lattice point. */
-export const latticeValue = (seed: number, ix: number, iy: number): number => unitFloat(hashInto(hashInto(seed, iy), ix))
+export const latticeValue = (seed: number, ix: number, iy: number): number =>
+  unitFloat(hashInto(hashInto(seed, iy), ix))

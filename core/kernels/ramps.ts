@@ -64,7 +64,8 @@ export function rampAt(ramp: Ramp, texel: number): (u: number, v: number) => num
     if (repeat === 1 && !mirror && shape !== 'angular') return t < 0 ? 0 : t > 1 ? 1 : t
     const scaled = t * repeat
     const half = Math.min(0.5, 0.5 * slope * repeat * texel)
-    if (half < 1e-9) return mirror ? 1 - Math.abs(1 - (scaled - 2 * Math.floor(scaled / 2))) : scaled - Math.floor(scaled)
+    if (half < 1e-9)
+      return mirror ? 1 - Math.abs(1 - (scaled - 2 * Math.floor(scaled / 2))) : scaled - Math.floor(scaled)
     return (integral(scaled + half, mirror) - integral(scaled - half, mirror)) / (2 * half)
   }
 }

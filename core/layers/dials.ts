@@ -22,11 +22,23 @@ function checkDial(dial: Dial, document: string): void {
   const place = { document, dial: dial.id }
   const expected = NUMERIC.includes(dial.kind) ? 'number' : dial.kind === 'switch' ? 'boolean' : 'string'
   if (typeof dial.value !== expected)
-    throw new GristError('parameter-invalid', `Expected a ${expected} for this ${dial.kind} dial but received ${show(dial.value)}.`, place)
+    throw new GristError(
+      'parameter-invalid',
+      `Expected a ${expected} for this ${dial.kind} dial but received ${show(dial.value)}.`,
+      place,
+    )
   if (typeof dial.value === 'number' && (dial.value < (dial.min ?? -Infinity) || dial.value > (dial.max ?? Infinity)))
-    throw new GristError('parameter-invalid', `Expected ${dial.min ?? '−∞'} to ${dial.max ?? '∞'} but received ${dial.value}.`, place)
+    throw new GristError(
+      'parameter-invalid',
+      `Expected ${dial.min ?? '−∞'} to ${dial.max ?? '∞'} but received ${dial.value}.`,
+      place,
+    )
   if (dial.kind === 'choice' && dial.options && !dial.options.includes(String(dial.value)))
-    throw new GristError('parameter-invalid', `Expected one of ${dial.options.join(', ')} but received ${show(dial.value)}.`, place)
+    throw new GristError(
+      'parameter-invalid',
+      `Expected one of ${dial.options.join(', ')} but received ${show(dial.value)}.`,
+      place,
+    )
 }
 
 function valueFor(dial: Dial, drive: Drive): number | string | boolean {
@@ -48,15 +60,21 @@ function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): void 
   if (!layer) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
   const numeric = drive.field === 'amount'
   if (numeric && !(typeof value === 'number' && value >= 0 && value <= 1))
-    throw new GristError('parameter-invalid', `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`, place)
+    throw new GristError(
+      'parameter-invalid',
+      `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`,
+      place,
+    )
   if ('entry' in drive) {
     const entry = layer.mask[drive.entry]
-    if (!entry) throw new GristError('reference-unknown', `Layer "${drive.layer}" has no mask entry ${drive.entry}.`, place)
+    if (!entry)
+      throw new GristError('reference-unknown', `Layer "${drive.layer}" has no mask entry ${drive.entry}.`, place)
     if (drive.field === 'value') entry.source = valueSource(value, place)
     else Object.assign(entry, { [drive.field]: value })
   } else if ('channel' in drive) {
     const cell = layer.kind === 'group' ? undefined : layer.cells[drive.channel]
-    if (!cell) throw new GristError('reference-unknown', `Layer "${drive.layer}" has no cell "${drive.channel}".`, place)
+    if (!cell)
+      throw new GristError('reference-unknown', `Layer "${drive.layer}" has no cell "${drive.channel}".`, place)
     if (drive.field === 'value') cell.source = valueSource(value, place)
     else Object.assign(cell, { [drive.field]: value })
   } else layer.amount = value as number

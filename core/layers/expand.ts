@@ -2,7 +2,16 @@ import { GristError, located, show } from '../errors'
 import type { Channel } from '../graph/channels'
 import { CHANNELS } from '../graph/channels'
 import type { Registry } from '../graph/define-node'
-import type { Cell, DocumentNode, Group, Layer, MaskEntry, MaterialDocument, PlainLayer, Source } from '../graph/document'
+import type {
+  Cell,
+  DocumentNode,
+  Group,
+  Layer,
+  MaskEntry,
+  MaterialDocument,
+  PlainLayer,
+  Source,
+} from '../graph/document'
 import { allLayers } from '../graph/document'
 import type { PortRef, Step } from '../graph/graph'
 import { GraphBuilder, sameRef, typeOf } from '../graph/graph'
@@ -113,7 +122,10 @@ class Expansion {
   private channel(id: string): Channel {
     const channel = this.channels.get(id)
     if (channel) return channel
-    throw new GristError('reference-unknown', `There is no channel "${id}". There are: ${[...this.channels.keys()].join(', ')}.`)
+    throw new GristError(
+      'reference-unknown',
+      `There is no channel "${id}". There are: ${[...this.channels.keys()].join(', ')}.`,
+    )
   }
 
   /** A channel as it leaves the material: normal and occlusion take the composed height in. */
@@ -147,7 +159,10 @@ class Expansion {
     if (known !== undefined) return known as T
     const at = this.path.indexOf(label)
     if (at >= 0)
-      throw new GristError('cycle', `These feed each other in a circle: ${[...this.path.slice(at), label].join(' → ')}. Take one link away.`)
+      throw new GristError(
+        'cycle',
+        `These feed each other in a circle: ${[...this.path.slice(at), label].join(' → ')}. Take one link away.`,
+      )
     this.path.push(label)
     try {
       const result = work()
@@ -216,7 +231,11 @@ class Expansion {
     if (!below.coverage)
       return { value: this.mix(channel, PLAIN, below.value, inside.value, weight, amount), coverage: null }
     const union = group.closed
-      ? this.builder.add('blend', { amount }, { base: below.coverage, source: this.builder.constant(1), mask: weight })('result')
+      ? this.builder.add(
+          'blend',
+          { amount },
+          { base: below.coverage, source: this.builder.constant(1), mask: weight },
+        )('result')
       : this.builder.add('blend', { amount }, { base: below.coverage, source: covered, mask })('result')
     const share = this.builder.add('coverage-share', { amount }, { mask, coverage: covered, union })('result')
     return { value: this.mix(channel, PLAIN, below.value, inside.value, share, 1), coverage: union }
@@ -240,7 +259,9 @@ class Expansion {
     const whole = amount === 1 && !mask
     if (channel.type === 'normal') {
       if (!['normal', 'replace', 'combine'].includes(blend))
-        throw new GristError('parameter-invalid', `The normal channel takes "replace" or "combine", not "${blend}".`, { parameter: 'blend' })
+        throw new GristError('parameter-invalid', `The normal channel takes "replace" or "combine", not "${blend}".`, {
+          parameter: 'blend',
+        })
       const method = blend === 'combine' ? 'reoriented' : 'replace'
       if (whole && method === 'replace') return source
       return this.builder.add('combine-normals', { method, amount }, { base, detail: source, mask })('result')
@@ -288,7 +309,10 @@ class Expansion {
   private tap(name: string, position: Position | null): PortRef {
     const tap = this.document.taps[name]
     if (!tap || !Object.hasOwn(this.document.taps, name))
-      throw new GristError('reference-unknown', `There is no tap "${name}". There are: ${Object.keys(this.document.taps).join(', ') || 'none'}.`)
+      throw new GristError(
+        'reference-unknown',
+        `There is no tap "${name}". There are: ${Object.keys(this.document.taps).join(', ') || 'none'}.`,
+      )
     return this.once(`tap ${name} ${this.contextKey(tap, position)}`, `tap ${name}`, () => this.tapped(tap, position))
   }
 
@@ -408,7 +432,11 @@ function upgradeParameters(builder: GraphBuilder, node: DocumentNode): Record<st
   if (!definition) return params
   const from = node.version ?? 1
   if (from > definition.version)
-    throw new GristError('document-too-new', `"${node.type}" is of version ${show(from)}; this program has ${definition.version}.`)
-  for (let version = from; version < definition.version; version++) params = definition.upgrade?.[version]?.(params) ?? params
+    throw new GristError(
+      'document-too-new',
+      `"${node.type}" is of version ${show(from)}; this program has ${definition.version}.`,
+    )
+  for (let version = from; version < definition.version; version++)
+    params = definition.upgrade?.[version]?.(params) ?? params
   return params
 }

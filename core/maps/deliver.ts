@@ -51,9 +51,13 @@ export async function deliver(
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
   const names = fileNames(packing.pattern, files, { material: document.name, size: width })
-  const outputs = [...new Set(files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))))]
+  const outputs = [
+    ...new Set(files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : [])))),
+  ]
   const graph = expandDocument(document, registry, outputs)
-  const writers = files.map((file, i) => new FileWriter(file, request.open(names[i]!), { width, height }, request.dither))
+  const writers = files.map(
+    (file, i) => new FileWriter(file, request.open(names[i]!), { width, height }, request.dither),
+  )
   const { seed, heightMetres } = document
   const report = await evaluateBands(
     host,
@@ -88,7 +92,9 @@ export async function deliver(
     width,
     height,
     dither: request.dither,
-    normalY: files.some((file) => file.slots.some((s) => 'channel' in s && s.channel === 'normal' && s.component === 1 && s.invert))
+    normalY: files.some((file) =>
+      file.slots.some((s) => 'channel' in s && s.channel === 'normal' && s.component === 1 && s.invert),
+    )
       ? 'down'
       : 'up',
     heightMetres,

@@ -49,7 +49,12 @@ export function packRows(file: PackedFile, context: PackContext, ranges: SlotRan
 }
 
 /** What happens to one slot's values on their way into the file. */
-function valueMap(slot: Slot, index: number, file: PackedFile, { channels, float, heightMetres }: PackContext): (v: number) => number {
+function valueMap(
+  slot: Slot,
+  index: number,
+  file: PackedFile,
+  { channels, float, heightMetres }: PackContext,
+): (v: number) => number {
   if ('constant' in slot) return () => slot.constant
   const { type } = channels.get(slot.channel)!
   const steps: ((v: number) => number)[] = []

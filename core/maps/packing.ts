@@ -52,7 +52,8 @@ export function parsePacking(json: unknown): Packing {
 function checkFile({ map, format, bits, slots }: PackedFile): void {
   const fits = format === 'png' ? bits < 32 : format === 'tga' ? bits === 8 : bits > 8
   if (!fits) throw new GristError('packing-invalid', `${map}: ${format} has no ${bits}-bit form.`)
-  if (format === 'tga' && slots.length === 1) throw new GristError('packing-invalid', `${map}: a tga takes three or four slots.`)
+  if (format === 'tga' && slots.length === 1)
+    throw new GristError('packing-invalid', `${map}: a tga takes three or four slots.`)
 }
 
 /** A packing as written in code, with the fixed members filled in and checked. */
@@ -80,13 +81,20 @@ export function filesOf({ files, everyChannel }: Packing, channels: readonly Cha
  * File names by the pattern. Unsafe characters become "-".
  * Throws packing-invalid where two files would share a name (letter case aside) or a field is unknown.
  */
-export function fileNames(pattern: string, files: readonly PackedFile[], fields: { material: string; size: number }): string[] {
+export function fileNames(
+  pattern: string,
+  files: readonly PackedFile[],
+  fields: { material: string; size: number },
+): string[] {
   const seen = new Set<string>()
   return files.map(({ map, format }) => {
     const values: Record<string, string> = { material: fields.material, size: String(fields.size), map }
     const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => {
       if (values[field] === undefined)
-        throw new GristError('packing-invalid', `The name pattern has an unknown field {${field}}. There are {material} {map} {size}.`)
+        throw new GristError(
+          'packing-invalid',
+          `The name pattern has an unknown field {${field}}. There are {material} {map} {size}.`,
+        )
       return values[field]
     })
     const safe = stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'

@@ -25,7 +25,9 @@ export class FolderAssets {
   async hashes(document: MaterialDocument): Promise<Record<string, string>> {
     const found: Record<string, string> = {}
     for (const name of imagesOf(document))
-      found[name] = createHash('sha256').update(await readFile(await this.find(name))).digest('hex')
+      found[name] = createHash('sha256')
+        .update(await readFile(await this.find(name)))
+        .digest('hex')
     return found
   }
 
@@ -33,13 +35,20 @@ export class FolderAssets {
     if (!name.startsWith('sha256:')) {
       const path = assetPath(this.folder, name)
       await readFile(path).catch(() => {
-        throw new GristError('asset-missing', `There is no image ${JSON.stringify(name)} beside the document.`, { file: path })
+        throw new GristError('asset-missing', `There is no image ${JSON.stringify(name)} beside the document.`, {
+          file: path,
+        })
       })
       return path
     }
     if (!this.scanned) await this.scan()
     const path = this.byHash.get(name.slice(7))
-    if (!path) throw new GristError('asset-missing', `No file in the folder has the content ${name}. Name the folder with --assets.`, { file: this.folder })
+    if (!path)
+      throw new GristError(
+        'asset-missing',
+        `No file in the folder has the content ${name}. Name the folder with --assets.`,
+        { file: this.folder },
+      )
     return path
   }
 
@@ -47,7 +56,12 @@ export class FolderAssets {
     for (const entry of await readdir(this.folder, { withFileTypes: true, recursive: true })) {
       if (!entry.isFile()) continue
       const path = join(entry.parentPath, entry.name)
-      this.byHash.set(createHash('sha256').update(await readFile(path)).digest('hex'), path)
+      this.byHash.set(
+        createHash('sha256')
+          .update(await readFile(path))
+          .digest('hex'),
+        path,
+      )
     }
     this.scanned = true
   }

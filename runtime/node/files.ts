@@ -1,4 +1,14 @@
-import { closeSync, fsyncSync, mkdirSync, openSync, readFileSync, readSync, renameSync, rmSync, writeSync } from 'node:fs'
+import {
+  closeSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readSync,
+  renameSync,
+  rmSync,
+  writeSync,
+} from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname, isAbsolute, join, resolve } from 'node:path'
 import { GristError } from '#core/errors'
@@ -10,7 +20,7 @@ export function createFile(path: string): OpenFile {
   let size = 0
   const write = (bytes: Uint8Array, at: number): void =>
     guarded(path, () => {
-      for (let done = 0; done < bytes.length; ) done += writeSync(file, bytes, done, bytes.length - done, at + done)
+      for (let done = 0; done < bytes.length;) done += writeSync(file, bytes, done, bytes.length - done, at + done)
     })
   return {
     sink: {
@@ -24,7 +34,7 @@ export function createFile(path: string): OpenFile {
       const sha256 = guarded(path, () => {
         const hash = createHash('sha256')
         const buffer = Buffer.alloc(1 << 20)
-        for (let at = 0; at < size; ) {
+        for (let at = 0; at < size;) {
           const read = readSync(file, buffer, 0, buffer.length, at)
           if (read === 0) break
           hash.update(buffer.subarray(0, read))
@@ -59,7 +69,10 @@ export function stagedFolder(path: string): { path: string; commit(names: readon
 export function assetPath(folder: string, name: string): string {
   const path = resolve(folder, name)
   if (isAbsolute(name) || !path.startsWith(resolve(folder) + '/'))
-    throw new GristError('asset-missing', `Expected a path inside the document's folder but received ${JSON.stringify(name)}.`)
+    throw new GristError(
+      'asset-missing',
+      `Expected a path inside the document's folder but received ${JSON.stringify(name)}.`,
+    )
   return path
 }
 
@@ -89,6 +102,8 @@ function guarded<T>(path: string, work: () => T): T {
     return work()
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code ?? ''
-    throw new GristError('file-invalid', REASONS[code] ?? `The file system says: ${(error as Error).message}`, { file: path })
+    throw new GristError('file-invalid', REASONS[code] ?? `The file system says: ${(error as Error).message}`, {
+      file: path,
+    })
   }
 }

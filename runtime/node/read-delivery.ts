@@ -22,12 +22,19 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
     const path = join(folder, file.name)
     const image = await readImage(path)
     if (image.width !== record.width || image.height !== record.height)
-      throw new GristError('file-invalid', `Expected ${record.width} × ${record.height} but the file has ${image.width} × ${image.height}.`, { file: path })
+      throw new GristError(
+        'file-invalid',
+        `Expected ${record.width} × ${record.height} but the file has ${image.width} × ${image.height}.`,
+        { file: path },
+      )
     files.push({ record: file, marked: file.format === 'png' ? hasSrgbMark(path) : null })
     file.slots.forEach((slot, s) => {
       const channel = slot.channel === null ? undefined : channels.get(slot.channel)
       if (!channel) return
-      const known = fields.get(channel.id) ?? { field: createField(channel.type, image.width, image.height), steps: image.float ? 0 : image.bits === 8 ? 255 : 65535 }
+      const known = fields.get(channel.id) ?? {
+        field: createField(channel.type, image.width, image.height),
+        steps: image.float ? 0 : image.bits === 8 ? 255 : 65535,
+      }
       fields.set(channel.id, known)
       const plane = known.field.planes[slot.component]!
       const step = image.channels

@@ -18,7 +18,11 @@ export async function readImage(path: string): Promise<RasterImage> {
   const info = await stat(path).catch(() => null)
   if (!info?.isFile()) throw new GristError('asset-missing', 'There is no such file.', { file: path })
   if (info.size > IMAGE_LIMITS.bytes)
-    throw new GristError('file-unsupported', `Expected at most ${IMAGE_LIMITS.bytes >> 20} MB but the file has ${info.size >> 20} MB.`, { file: path })
+    throw new GristError(
+      'file-unsupported',
+      `Expected at most ${IMAGE_LIMITS.bytes >> 20} MB but the file has ${info.size >> 20} MB.`,
+      { file: path },
+    )
   return decodeImage(await readFile(path), path)
 }
 
@@ -28,7 +32,9 @@ export async function decodeImage(bytes: Buffer, file: string): Promise<RasterIm
     return await decoderOf(bytes)(bytes)
   } catch (error) {
     if (error instanceof GristError) throw error.at({ file })
-    throw new GristError('file-invalid', `The image could not be read: ${(error as Error).message.split('\n')[0]}`, { file })
+    throw new GristError('file-invalid', `The image could not be read: ${(error as Error).message.split('\n')[0]}`, {
+      file,
+    })
   }
 }
 
@@ -47,11 +53,15 @@ function decoderOf(bytes: Buffer): Decoder {
 function checkSize(width: number, height: number): void {
   const { side, texels } = IMAGE_LIMITS
   if (!(width >= 1 && height >= 1 && width <= side && height <= side && width * height <= texels))
-    throw new GristError('file-unsupported', `Expected at most ${side} texels a side and ${texels} in all but received ${width} × ${height}.`)
+    throw new GristError(
+      'file-unsupported',
+      `Expected at most ${side} texels a side and ${texels} in all but received ${width} × ${height}.`,
+    )
 }
 
 async function readBySharp(bytes: Buffer): Promise<RasterImage> {
-  const open = () => sharp(bytes, { limitInputPixels: IMAGE_LIMITS.texels, failOn: 'error', ignoreIcc: true }).autoOrient()
+  const open = () =>
+    sharp(bytes, { limitInputPixels: IMAGE_LIMITS.texels, failOn: 'error', ignoreIcc: true }).autoOrient()
   const { width, height, depth, channels = 3 } = await open().metadata()
   checkSize(width, height)
   const deep = depth === 'ushort'
@@ -63,7 +73,14 @@ async function readBySharp(bytes: Buffer): Promise<RasterImage> {
   const source = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
   const most = deep ? 65535 : 255
   const values = Float32Array.from(source, (v) => v / most)
-  return { width: info.width, height: info.height, channels: info.channels as 1 | 2 | 3 | 4, values, bits: deep ? 16 : 8, float: false }
+  return {
+    width: info.width,
+    height: info.height,
+    channels: info.channels as 1 | 2 | 3 | 4,
+    values,
+    bits: deep ? 16 : 8,
+    float: false,
+  }
 }
 
 const arrayBuffer = (bytes: Buffer): ArrayBuffer => {
@@ -126,7 +143,8 @@ function readTga(bytes: Buffer): RasterImage {
   const height = bytes.readUInt16LE(14)
   checkSize(width, height)
   const parsed = new TGALoader().parse(arrayBuffer(bytes)) as unknown as { data: Uint8Array } | undefined
-  if (!parsed?.data || parsed.data.length !== width * height * 4) throw new GristError('file-invalid', 'The texels do not fill the picture.')
+  if (!parsed?.data || parsed.data.length !== width * height * 4)
+    throw new GristError('file-invalid', 'The texels do not fill the picture.')
   const opaque = bytes[16] !== 32
   const channels = opaque ? 3 : 4
   const values = new Float32Array(width * height * channels)

@@ -4,7 +4,8 @@ import type { CheckRule } from '../check'
 const size: CheckRule = {
   name: 'size',
   title: 'Size',
-  source: 'Blocks are 4 × 4 texels (Khronos Data Format Specification 1.3, chapter 18); powers of two: common practice.',
+  source:
+    'Blocks are 4 × 4 texels (Khronos Data Format Specification 1.3, chapter 18); powers of two: common practice.',
   run: ({ width, height }) => {
     const power = (n: number): boolean => Number.isInteger(Math.log2(n))
     const found = [width, height].filter((side) => !power(side))

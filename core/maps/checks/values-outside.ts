@@ -26,7 +26,11 @@ const valuesOutside: CheckRule = {
     }),
 }
 
-function outside(field: Field, low: number, high: number): { count: number; min: number; max: number; at?: [number, number] } {
+function outside(
+  field: Field,
+  low: number,
+  high: number,
+): { count: number; min: number; max: number; at?: [number, number] } {
   let count = 0
   let min = Infinity
   let max = -Infinity

@@ -55,9 +55,7 @@ export default defineNode({
         const cv = c?.planes[p]
         const out = result.planes[p]!
         for (let x = 0; x < result.width; x++)
-          out[o0 + x] = bounded(
-            Math.fround(apply(av[a0 + x]!, bv ? bv[b0 + x]! : bValue, cv ? cv[c0 + x]! : cValue)),
-          )
+          out[o0 + x] = bounded(Math.fround(apply(av[a0 + x]!, bv ? bv[b0 + x]! : bValue, cv ? cv[c0 + x]! : cValue)))
       }
     }
   },

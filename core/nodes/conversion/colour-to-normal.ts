@@ -15,7 +15,8 @@ export default defineNode({
   outputs: { result: normal({ help: 'The converted field.' }) },
   reach: () => 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapTexels(source, result, rows, (from, to) => {
+    if (result)
+      mapTexels(source, result, rows, (from, to) => {
         for (let i = 0; i < 3; i++) to[i] = 2 * from[i]! - 1
         const length = Math.sqrt(to[0]! * to[0]! + to[1]! * to[1]! + to[2]! * to[2]!)
         if (length > 1e-20) for (let i = 0; i < 3; i++) to[i] = to[i]! / length

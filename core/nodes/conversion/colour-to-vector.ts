@@ -15,7 +15,8 @@ export default defineNode({
   outputs: { result: vector({ help: 'The converted field.' }) },
   reach: () => 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapTexels(source, result, rows, (from, to) => {
+    if (result)
+      mapTexels(source, result, rows, (from, to) => {
         to[0] = 2 * from[0]! - 1
         to[1] = 1 - 2 * from[1]!
       })

@@ -15,7 +15,8 @@ export default defineNode({
   outputs: { result: vector({ help: 'The converted field.' }) },
   reach: () => 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapTexels(source, result, rows, (from, to) => {
+    if (result)
+      mapTexels(source, result, rows, (from, to) => {
         to[0] = from[0]!
         to[1] = -from[1]!
       })

@@ -31,7 +31,14 @@ function exampleImage(): RasterImage {
       const away = (x - 15.5) * (x - 15.5) + (y - 15.5) * (y - 15.5)
       values.set([dark ? 0.2 : 0.8, dark ? 0.4 : 0.6, x / (n - 1), away < 64 ? 0 : 1], (y * n + x) * 4)
     }
-  return { width: n, height: n, channels: 4, values: values.map((v) => Math.round(v * 255) / 255), bits: 8, float: false }
+  return {
+    width: n,
+    height: n,
+    channels: 4,
+    values: values.map((v) => Math.round(v * 255) / 255),
+    bits: 8,
+    float: false,
+  }
 }
 
 /** An image as a source. Filtering: L. Williams, "Pyramidal Parametrics", 1983 (image-sampling.ts). */
@@ -44,14 +51,43 @@ export default defineNode({
   find: ['photo', 'scan', 'bitmap', 'file', 'texture', 'grunge'],
   params: {
     image: image({ help: 'The picture. Without one, the ground shows.' }),
-    edge: choice({ default: 'tile', options: EDGES, help: 'What lies beyond the edge: the picture again, its border, or its mirror.' }),
-    encoding: choice({ default: 'srgb', options: ['srgb', 'raw'], help: 'srgb for colours, raw for data such as heights or masks.' }),
-    alpha: choice({ default: 'straight', options: ['straight', 'premultiplied'], help: 'How colour and transparency are stored.' }),
+    edge: choice({
+      default: 'tile',
+      options: EDGES,
+      help: 'What lies beyond the edge: the picture again, its border, or its mirror.',
+    }),
+    encoding: choice({
+      default: 'srgb',
+      options: ['srgb', 'raw'],
+      help: 'srgb for colours, raw for data such as heights or masks.',
+    }),
+    alpha: choice({
+      default: 'straight',
+      options: ['straight', 'premultiplied'],
+      help: 'How colour and transparency are stored.',
+    }),
     ground: colourParameter({ default: '#000000', help: 'What shows through where the picture is transparent.' }),
-    repeat: pair({ default: [1, 1], min: 0.01, max: 256, usual: [1, 8], help: 'How many times it goes into the tile.' }),
-    cropFrom: pair({ default: [0, 0], min: 0, max: 1, title: 'Crop from', help: 'Left and top of the part used, as shares of the picture.' }),
+    repeat: pair({
+      default: [1, 1],
+      min: 0.01,
+      max: 256,
+      usual: [1, 8],
+      help: 'How many times it goes into the tile.',
+    }),
+    cropFrom: pair({
+      default: [0, 0],
+      min: 0,
+      max: 1,
+      title: 'Crop from',
+      help: 'Left and top of the part used, as shares of the picture.',
+    }),
     cropTo: pair({ default: [1, 1], min: 0, max: 1, title: 'Crop to', help: 'Right and bottom of the part used.' }),
-    sharpness: number({ default: 0, min: -2, max: 2, help: 'Reads finer (above 0) or softer (below) than the size asks for.' }),
+    sharpness: number({
+      default: 0,
+      min: -2,
+      max: 2,
+      help: 'Reads finer (above 0) or softer (below) than the size asks for.',
+    }),
   },
   inputs: {},
   outputs: {

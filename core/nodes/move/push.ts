@@ -26,7 +26,14 @@ export default defineNode({
       help: 'One angle everywhere, downhill of the driver, or the vectors of a field.',
     }),
     strength: number({ default: 0.02, min: -0.5, max: 0.5, usual: [0, 0.1], unit: 'tile', help: 'How far at most.' }),
-    angle: number({ default: 0, min: -8, max: 8, usual: [0, 1], unit: 'turn', help: 'Direction, counter-clockwise; turns slopes and vectors too.' }),
+    angle: number({
+      default: 0,
+      min: -8,
+      max: 8,
+      usual: [0, 1],
+      unit: 'turn',
+      help: 'Direction, counter-clockwise; turns slopes and vectors too.',
+    }),
     steepness: number({
       default: 8,
       min: 0.01,
@@ -35,7 +42,11 @@ export default defineNode({
       help: 'The slope, in greys a tile, that pushes by the full strength. Steeper ones push no further.',
     }),
     directions: integer({ default: 1, min: 1, max: 8, help: 'Pushes in so many directions around the circle.' }),
-    combine: choice({ default: 'average', options: ['average', 'minimum', 'maximum'], help: 'How several directions come together.' }),
+    combine: choice({
+      default: 'average',
+      options: ['average', 'minimum', 'maximum'],
+      help: 'How several directions come together.',
+    }),
   },
   inputs: {
     source: same({ help: 'What is moved.' }),

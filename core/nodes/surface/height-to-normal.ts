@@ -19,7 +19,11 @@ export default defineNode({
       usual: [0, 4],
       help: '1 gives the true slopes of the material’s height scale; more exaggerates, below 0 turns hollows into bumps.',
     }),
-    method: choice({ default: 'central', options: ['central', 'scharr'], help: 'central is crisp; scharr is smoother and truer on diagonals.' }),
+    method: choice({
+      default: 'central',
+      options: ['central', 'scharr'],
+      help: 'central is crisp; scharr is smoother and truer on diagonals.',
+    }),
   },
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
   outputs: { normal: normal({ help: 'Unit normals, +Y to the top.' }) },

@@ -12,7 +12,14 @@ export default defineNode({
   summary: 'Darkens hollows by how much sky their surroundings hide.',
   find: ['ambient occlusion', 'ao', 'cavity', 'shadow'],
   params: {
-    radius: number({ default: 0.05, min: 0.0001, max: 100, usual: [0.001, 0.5], unit: 'metre', help: 'How far surroundings count; at most a quarter of the tile.' }),
+    radius: number({
+      default: 0.05,
+      min: 0.0001,
+      max: 100,
+      usual: [0.001, 0.5],
+      unit: 'metre',
+      help: 'How far surroundings count; at most a quarter of the tile.',
+    }),
     strength: number({ default: 1, min: 0, max: 4, usual: [0, 1], help: '1 is true; more darkens further.' }),
   },
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },

@@ -12,7 +12,11 @@ export default defineNode({
   summary: 'Dark becomes light and light dark.',
   find: ['negative', 'one minus', 'reverse'],
   params: {
-    encoding: choice({ default: 'srgb', options: ['srgb', 'linear'], help: 'For colours: on values as the eye sees them, or on light.' }),
+    encoding: choice({
+      default: 'srgb',
+      options: ['srgb', 'linear'],
+      help: 'For colours: on values as the eye sees them, or on light.',
+    }),
   },
   inputs: { source: same({ help: 'What is inverted.' }) },
   outputs: { result: same({ help: '1 − source.' }) },

@@ -5,7 +5,8 @@ import { applyLevels } from '../../kernels/levels'
 import { mapValues } from '../../kernels/point'
 
 const range = { min: -100, max: 100, usual: [0, 1] as const }
-const at = (value: number | readonly number[], plane: number): number => (typeof value === 'number' ? value : value[plane]!)
+const at = (value: number | readonly number[], plane: number): number =>
+  typeof value === 'number' ? value : value[plane]!
 
 /** Stretches a range of values to another and bends the middle. Source: common practice. */
 export default defineNode({
@@ -18,11 +19,21 @@ export default defineNode({
   params: {
     low: channels({ ...range, default: 0, help: 'The value that becomes “out low”.' }),
     high: channels({ ...range, default: 1, help: 'The value that becomes “out high”.' }),
-    gamma: channels({ default: 1, min: 0.01, max: 100, usual: [0.1, 4], help: 'Above 1 lifts the middle, below 1 lowers it.' }),
+    gamma: channels({
+      default: 1,
+      min: 0.01,
+      max: 100,
+      usual: [0.1, 4],
+      help: 'Above 1 lifts the middle, below 1 lowers it.',
+    }),
     outLow: channels({ ...range, default: 0, title: 'Out low', help: 'What “low” becomes.' }),
     outHigh: channels({ ...range, default: 1, title: 'Out high', help: 'What “high” becomes.' }),
     clamp: toggle({ default: true, help: 'Holds values beyond the range at its ends.' }),
-    encoding: choice({ default: 'srgb', options: ['srgb', 'linear'], help: 'For colours: on values as the eye sees them, or on light.' }),
+    encoding: choice({
+      default: 'srgb',
+      options: ['srgb', 'linear'],
+      help: 'For colours: on values as the eye sees them, or on light.',
+    }),
   },
   inputs: { source: same({ help: 'What is stretched.' }) },
   outputs: { result: same({ help: 'The stretched values.' }) },

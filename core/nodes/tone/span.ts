@@ -13,7 +13,13 @@ export default defineNode({
   find: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
   params: {
     centre: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where mid-grey goes.' }),
-    width: number({ default: 0.25, min: -100, max: 100, usual: [0, 1], help: 'How far black and white lie apart afterwards.' }),
+    width: number({
+      default: 0.25,
+      min: -100,
+      max: 100,
+      usual: [0, 1],
+      help: 'How far black and white lie apart afterwards.',
+    }),
   },
   inputs: { source: same({ help: 'What is squeezed.' }) },
   outputs: { result: same({ help: 'Values around the centre.' }) },

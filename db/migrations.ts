@@ -1,0 +1,17 @@
+import type { Knex } from 'knex'
+import * as materials from './migrations/0001-materials'
+
+const MIGRATIONS = [materials]
+type Migration = (typeof MIGRATIONS)[number]
+
+/** Forward only: there is no way down, so that no data is dropped by a step back. */
+export const migrationSource: Knex.MigrationSource<Migration> = {
+  getMigrations: async () => [...MIGRATIONS],
+  getMigrationName: (migration) => migration.name,
+  getMigration: async (migration) => ({
+    up: migration.up,
+    down: async () => {
+      throw new Error('migrations go forward only')
+    },
+  }),
+}

@@ -1,0 +1,14 @@
+export default {
+  testEnvironment: 'node',
+  testMatch: ['**/*.test.ts'],
+  testPathIgnorePatterns: ['/node_modules/', '/e2e/', '/build/'],
+  modulePathIgnorePatterns: ['/build/'],
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript' }, target: 'es2023' }, module: { type: 'es6' } },
+    ],
+  },
+  testTimeout: 120000,
+}

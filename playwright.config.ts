@@ -1,0 +1,41 @@
+import { defineConfig } from '@playwright/test'
+
+const PORT = 4391
+
+/** Needs DATABASE_URL; bin/test starts a cluster and sets it. */
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 120_000,
+  expect: { timeout: 40_000 },
+  workers: 1,
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--disable-gpu-compositing',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+  webServer: {
+    command: 'node --import tsx db/prepare.ts && node --import tsx server.ts',
+    url: `http://127.0.0.1:${PORT}/`,
+    env: {
+      PORT: String(PORT),
+      HOST: '127.0.0.1',
+      NODE_ENV: 'production',
+      DATABASE_URL: process.env.DATABASE_URL ?? '',
+    },
+    reuseExistingServer: false,
+  },
+})
