@@ -52,7 +52,7 @@ export default function FlatView({ loaderData }: Route.ComponentProps) {
       >
         {picture ? (
           <>
-            <span>{state.kind === 'shown' && state.sharp ? '● sharp' : '● rough'}</span>
+            <span>{state.kind === 'shown' && state.sharp ? '● sharp' : '◌ working'}</span>
             <span>
               {picture.width} × {picture.height}
             </span>

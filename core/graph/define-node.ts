@@ -69,8 +69,8 @@ export interface NodeDefinition<
   readonly tiles?: boolean
   /** True for a node without inputs whose outputs are one value everywhere. */
   readonly uniform?: boolean
-  /** True where a bound between resolutions cannot hold (hard edges, counts). */
-  readonly resolutionExempt?: boolean
+  /** Outputs with hard edges, which no bound between resolutions can hold for. */
+  readonly hardEdged?: readonly string[]
   reach(params: ValuesOf<P>, size: { width: number; height: number; metres: readonly [number, number] }): Reach
   /** Planes of the band's size a thread needs besides inputs and outputs; for the memory forecast. */
   scratchPlanes?(params: ValuesOf<P>): number

@@ -4,7 +4,9 @@ import type { MaterialDocument } from '#core/graph/document'
 import type { Coordinator, Picture } from '../../../runtime/browser/coordinator.worker'
 
 export type PictureState =
-  { kind: 'waiting' } | { kind: 'shown'; picture: Picture; sharp: boolean } | { kind: 'failed'; message: string }
+  | { kind: 'waiting' }
+  | { kind: 'shown'; picture: Picture; sharp: boolean; document: MaterialDocument }
+  | { kind: 'failed'; message: string }
 
 const ROUGH = 256
 
@@ -27,7 +29,7 @@ export function usePicture(document: MaterialDocument, output: string, width: nu
       for (const size of [Math.min(ROUGH, width), width]) {
         const outcome = await worker.current!.draw(document, output, size)
         if (!wanted) return
-        if ('picture' in outcome) setState({ kind: 'shown', picture: outcome.picture, sharp: size === width })
+        if ('picture' in outcome) setState({ kind: 'shown', picture: outcome.picture, sharp: size === width, document })
         else if (!outcome.cancelled) return setState({ kind: 'failed', message: outcome.error })
       }
     }
@@ -37,5 +39,6 @@ export function usePicture(document: MaterialDocument, output: string, width: nu
     }
   }, [document, output, width])
 
-  return state
+  // A picture of an earlier document stays on screen, but is not called sharp.
+  return state.kind === 'shown' && state.document !== document ? { ...state, sharp: false } : state
 }

@@ -35,7 +35,6 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'What comes out.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  resolutionExempt: true,
   reach: () => 'point',
   evaluate: ({ a, b, c }, params, { result }, { rows }) => {
     if (!result) return

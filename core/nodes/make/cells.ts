@@ -41,6 +41,7 @@ export default defineNode({
     value: grey({ help: 'A random value for each cell.' }),
     id: count({ help: 'A number for each cell.' }),
   },
+  hardEdged: ['value'],
   uses: ['seed'],
   reach: () => 'point',
   evaluate: (_, params, out, { width, height, rows, documentSeed }) => {

@@ -32,9 +32,9 @@ export default defineNode({
   example: {
     nodes: {
       large: { type: 'noise', params: { cells: [3, 3], octaves: 1 } },
-      small: { type: 'cells', params: { cells: [9, 9] } },
+      small: { type: 'noise', params: { cells: [9, 9], octaves: 1 } },
       a: { type: 'height-to-normal', params: { strength: 4 }, inputs: { height: 'large.grey' } },
-      b: { type: 'height-to-normal', params: { strength: 1 }, inputs: { height: 'small.nearest' } },
+      b: { type: 'height-to-normal', params: { strength: 1 }, inputs: { height: 'small.grey' } },
     },
     inputs: { base: 'a.normal', detail: 'b.normal' },
   },

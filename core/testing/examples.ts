@@ -1,0 +1,86 @@
+import type { Band } from '../engine/plan'
+import { evaluateFields } from '../engine/evaluate'
+import { localExecutor } from '../engine/local-executor'
+import type { Executor } from '../engine/rows-task'
+import { hashBytes } from '../content-key'
+import type { Field } from '../field/field'
+import { makePyramid } from '../field/pyramid'
+import type { AnyNode } from '../graph/define-node'
+import type { MaterialDocument } from '../graph/document'
+import { parseDocument } from '../graph/document'
+import { expandDocument } from '../layers/expand'
+import { registry } from '../nodes/registry.generated'
+
+/** A document of defaults, with what a test is about on top. */
+export const documentOf = (parts: Record<string, unknown>): MaterialDocument =>
+  parseDocument({
+    format: 'amber-grist/material',
+    version: 1,
+    name: 'test',
+    seed: 5,
+    domain: { kind: 'tile', metres: [1, 1] },
+    heightMetres: 0.05,
+    ...parts,
+  })
+
+/** The document that shows a node's example, the node itself being called "example". */
+export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>): MaterialDocument =>
+  documentOf({
+    nodes: {
+      ...node.example.nodes,
+      example: { type: node.type, params: { ...node.example.params, ...params }, inputs: node.example.inputs },
+    },
+  })
+
+/** Evaluates outputs of a document on this thread. */
+export async function evaluateOutputs(
+  document: MaterialDocument,
+  outputs: readonly string[],
+  width: number,
+  options: { band?: Band; executor?: Executor; node?: AnyNode; budgetBytes?: number } = {},
+) {
+  const graph = expandDocument(document, registry, outputs)
+  const host = {
+    executor: options.executor ?? localExecutor(registry),
+    loadImage: async (request: Parameters<typeof makePyramid>[1]) =>
+      makePyramid(options.node!.example.images![request.image]!(), request),
+  }
+  const { seed, domain, heightMetres } = document
+  return evaluateFields(host, {
+    graph,
+    outputs,
+    width,
+    band: options.band,
+    budgetBytes: options.budgetBytes,
+    domain: { seed, metres: domain.metres, heightMetres },
+  })
+}
+
+/** All outputs of a node's example, by port. */
+export async function evaluateExample(
+  node: AnyNode,
+  width: number,
+  options: { band?: Band; params?: Record<string, unknown>; executor?: Executor } = {},
+): Promise<Map<string, Field>> {
+  const outputs = Object.keys(node.outputs).map((port) => `example.${port}`)
+  const { fields } = await evaluateOutputs(exampleDocument(node, options.params), outputs, width, { ...options, node })
+  return new Map([...fields].map(([name, field]) => [name.slice('example.'.length), field]))
+}
+
+/** Size at which examples are hashed; large enough for pyramids and ring searches to show. */
+export const HASH_WIDTH = 96
+
+/** The bits of a field's planes, for comparing exactly. */
+export const bitsOf = (field: Field): Uint32Array[] =>
+  field.counts
+    ? [field.counts]
+    : field.planes.map((plane) => new Uint32Array(plane.buffer, plane.byteOffset, plane.length))
+
+/** SHA-256 over the bits of every output of a node's example. */
+export async function exampleHash(node: AnyNode, executor?: Executor): Promise<string> {
+  const fields = await evaluateExample(node, HASH_WIDTH, { executor })
+  const parts = [...fields].flatMap(([port, field]) =>
+    bitsOf(field).map((bits) => `${port} ${hashBytes(new Uint8Array(bits.buffer, bits.byteOffset, bits.byteLength))}`),
+  )
+  return hashBytes(new TextEncoder().encode(parts.join('\n')))
+}
