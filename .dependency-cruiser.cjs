@@ -27,7 +27,7 @@ module.exports = {
       name: 'core-npm',
       severity: 'error',
       from: { path: '^core/', pathNot: '\\.test\\.ts$|/testing/' },
-      to: { path: 'node_modules/(?!(zod|fflate|@noble))' },
+      to: { path: 'node_modules/(?!(zod|pako|@noble))' },
     },
     below(
       'runtime-below-app',

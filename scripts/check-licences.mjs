@@ -14,6 +14,7 @@ const ALLOWED = [
   'Python-2.0',
   'OFL-1.1',
   'MIT-0',
+  'Zlib',
   'CC-BY-4.0',
 ]
 /** Linked as separate libraries or used at build time only, and allowed as such. */

@@ -1,4 +1,4 @@
-import { zlibSync } from 'fflate'
+import { deflate } from 'pako'
 import { toHalf } from './half'
 import type { RowWriter, Sink } from './sink'
 
@@ -37,7 +37,7 @@ export function startExr({ width, height, channels, pixel }: ExrShape, sink: Sin
   let row = 0
   const flush = (): void => {
     const raw = new Uint8Array(block.buffer, 0, filled * width * channels.length * size)
-    const packed = zlibSync(predict(raw), { level: 6 })
+    const packed = deflate(predict(raw), { level: 6 })
     const data = packed.length < raw.length ? packed : raw
     const out = new Uint8Array(8 + data.length)
     const view = new DataView(out.buffer)

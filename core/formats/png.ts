@@ -1,4 +1,4 @@
-import { Zlib } from 'fflate'
+import { Deflate } from 'pako'
 import type { RowWriter, Sink } from './sink'
 
 export interface PngShape {
@@ -38,9 +38,9 @@ function chunk(sink: Sink, name: string, data: Uint8Array): void {
 /**
  * Writes a PNG row by row; memory stays at a few rows whatever the size.
  * Rows are Uint8Array for 8 bits, Uint16Array for 16. Source: W3C Portable Network Graphics (Third Edition), with the
- * filter choice by least sum of absolute differences of section 12.7. Own code over fflate because the packages at
+ * filter choice by least sum of absolute differences of section 12.7. Own code over pako because the packages at
  * hand want the whole picture at once, and native encoders change their bytes between versions, so that a delivery
- * could not be made again bit by bit.
+ * could not be made again bit by bit. (fflate's streams were tried: small pictures came out damaged.)
  */
 export function startPng(shape: PngShape, sink: Sink): RowWriter<Uint8Array | Uint16Array> {
   const { width, height, channels, bits } = shape
@@ -54,9 +54,8 @@ export function startPng(shape: PngShape, sink: Sink): RowWriter<Uint8Array | Ui
   header.setUint8(9, COLOUR_TYPE[channels])
   chunk(sink, 'IHDR', new Uint8Array(header.buffer))
   if (shape.srgb) chunk(sink, 'sRGB', Uint8Array.of(0))
-  const zlib = new Zlib({ level: 6 }, (data) => {
-    if (data.length) chunk(sink, 'IDAT', data)
-  })
+  const zlib = new Deflate({ level: 6, chunkSize: 1 << 16 })
+  zlib.onData = (data: Uint8Array) => chunk(sink, 'IDAT', data)
   let written = 0
   let above = new Uint8Array(stride)
   let row = new Uint8Array(stride)
@@ -78,7 +77,7 @@ export function startPng(shape: PngShape, sink: Sink): RowWriter<Uint8Array | Ui
             row[2 * i + 1] = v & 255
           }
         }
-        zlib.push(bestFilter(row, above, texel, filtered).slice())
+        zlib.push(bestFilter(row, above, texel, filtered), false)
         ;[above, row] = [row, above]
       }
       written += count

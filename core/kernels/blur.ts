@@ -40,7 +40,8 @@ function stepFor(sigma: number, length: number): number {
 
 /**
  * What is left for the Gaussian on averages: averaging adds a variance of (d² − 1)/12, reading linearly between
- * averages d²/6 + 1/12 in the mean over phases, together d²/4. Own derivation; measured error below 1e-3.
+ * averages d²/6 + 1/12 in the mean over phases, together d²/4. Own derivation; measured error below 1e-3 on
+ * noise, edges and checks in 0–1 (blur.test.ts).
  */
 const coarseSigma = (sigma: number, step: number): number => Math.sqrt((sigma * sigma) / (step * step) - 0.25)
 
