@@ -7,6 +7,7 @@ import { packings } from './commands/packings'
 import { remake } from './commands/remake'
 import type { Options } from './options'
 import { readOptions } from './options'
+import { watchInterrupts } from './workplace'
 
 const COMMANDS: Record<string, { run(options: Options): number | Promise<number>; usage: string; does: string }> = {
   nodes: { run: nodes, usage: 'nodes [--json]', does: 'lists every node type' },
@@ -31,7 +32,7 @@ const COMMANDS: Record<string, { run(options: Options): number | Promise<number>
 
 function help(): string {
   const lines = Object.values(COMMANDS).map(({ usage, does }) => `  grist ${usage}\n      ${does}`)
-  return `Amber Grist on the command line\n\n${lines.join('\n')}\n\n  everywhere: --threads N, --memory MB, --quiet\n  exit codes: 0 done, 1 findings or failure, 2 usage`
+  return `Amber Grist on the command line\n\n${lines.join('\n')}\n\n  everywhere: --threads N, --memory MB, --quiet\n  exit codes: 0 done, 1 findings or failure, 2 usage, 130 interrupted`
 }
 
 async function main(args: readonly string[]): Promise<number> {
@@ -51,6 +52,7 @@ async function main(args: readonly string[]): Promise<number> {
   return command.run(options)
 }
 
+watchInterrupts()
 process.stdout.on('error', () => process.exit(0)) // a reader such as "head" has gone
 
 main(process.argv.slice(2)).then(
@@ -60,6 +62,6 @@ main(process.argv.slice(2)).then(
   (error: unknown) => {
     const typed = error instanceof GristError
     console.error(typed ? `grist: ${error.message}` : error)
-    process.exitCode = typed && error.code === 'usage' ? 2 : 1
+    process.exitCode = !typed ? 1 : error.code === 'usage' ? 2 : error.code === 'cancelled' ? 130 : 1
   },
 )

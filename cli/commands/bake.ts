@@ -7,7 +7,7 @@ import { FolderAssets } from '#runtime/node/assets'
 import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { readJson } from '#runtime/node/files'
 import type { Options } from '../options'
-import { APPLICATION, budgetOf, openDocument, progressBar, withHost } from '../workplace'
+import { APPLICATION, budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
 
 /** A delivery: the files of a packing, and the record. */
 export async function bake(options: Options): Promise<number> {
@@ -26,6 +26,7 @@ export async function bake(options: Options): Promise<number> {
         application: APPLICATION,
         assets: await assets.hashes(document),
         budgetBytes: budgetOf(options),
+        isCancelled: isInterrupted,
         onProgress: progressBar(options, document.name),
       },
       out,

@@ -10,7 +10,7 @@ import { checks } from '#core/maps/checks/checks.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { readDelivery } from '#runtime/node/read-delivery'
 import type { Options } from '../options'
-import { budgetOf, openDocument, progressBar, withHost } from '../workplace'
+import { budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
 
 /** Findings on a delivery's folder or on a document; 1 where there is an error among them. */
 export async function check(options: Options): Promise<number> {
@@ -44,6 +44,7 @@ async function evaluateAll(path: string, options: Options): Promise<CheckSubject
       width,
       domain: { seed, metres: domain.metres, heightMetres },
       budgetBytes: budgetOf(options),
+      isCancelled: isInterrupted,
       onProgress: progressBar(options, 'check'),
     }),
   )

@@ -16,7 +16,7 @@ import { FolderAssets } from '#runtime/node/assets'
 import { createFile, folderOf, stagedFolder } from '#runtime/node/files'
 import { basename } from 'node:path'
 import type { Options } from '../options'
-import { budgetOf, openDocument, progressBar, withHost } from '../workplace'
+import { budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
 
 /** One result as a picture (png, 16 bits, colours encoded) or as its float32 values (exr, tiff, npy). */
 export async function evaluate(options: Options): Promise<number> {
@@ -47,6 +47,7 @@ export async function evaluate(options: Options): Promise<number> {
           width,
           domain: { seed, metres: domain.metres, heightMetres },
           budgetBytes: budgetOf(options),
+          isCancelled: isInterrupted,
           onProgress: bar,
         },
         (fields, band) => writer.rows(interleave(fields.get(output)!, band.top, band.rows)),

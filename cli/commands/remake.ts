@@ -9,7 +9,7 @@ import { FolderAssets } from '#runtime/node/assets'
 import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { folderOf, readJson } from '#runtime/node/files'
 import type { Options } from '../options'
-import { APPLICATION, budgetOf, progressBar, withHost } from '../workplace'
+import { APPLICATION, budgetOf, isInterrupted, progressBar, withHost } from '../workplace'
 
 /** Makes a delivery again from its record and compares every file's hash; --out keeps the new files. */
 export async function remake(options: Options): Promise<number> {
@@ -40,6 +40,7 @@ export async function remake(options: Options): Promise<number> {
           application: APPLICATION,
           assets: hashes,
           budgetBytes: budgetOf(options),
+          isCancelled: isInterrupted,
           onProgress: progressBar(options, 'remake'),
         },
         out,

@@ -91,9 +91,8 @@ export function startPng(shape: PngShape, sink: Sink): RowWriter<Uint8Array | Ui
 }
 
 function bestFilter(row: Uint8Array, above: Uint8Array, texel: number, lines: Uint8Array[]): Uint8Array {
-  const sums = [0, 0, 0, 0, 0]
   const [none, sub, up, average, paeth] = lines as [Uint8Array, Uint8Array, Uint8Array, Uint8Array, Uint8Array]
-  const cost = (byte: number): number => (byte < 128 ? byte : 256 - byte)
+  let [s0, s1, s2, s3, s4] = [0, 0, 0, 0, 0]
   for (let i = 0; i < row.length; i++) {
     const v = row[i]!
     const a = i < texel ? 0 : row[i - texel]!
@@ -102,12 +101,22 @@ function bestFilter(row: Uint8Array, above: Uint8Array, texel: number, lines: Ui
     const pa = Math.abs(b - c)
     const pb = Math.abs(a - c)
     const pc = Math.abs(a + b - 2 * c)
+    const d1 = v - a
+    const d2 = v - b
+    const d3 = v - ((a + b) >> 1)
+    const d4 = v - (pa <= pb && pa <= pc ? a : pb <= pc ? b : c)
     none[i + 1] = v
-    sub[i + 1] = v - a
-    up[i + 1] = v - b
-    average[i + 1] = v - ((a + b) >> 1)
-    paeth[i + 1] = v - (pa <= pb && pa <= pc ? a : pb <= pc ? b : c)
-    for (let k = 0; k < 5; k++) sums[k] = sums[k]! + cost(lines[k]![i + 1]!)
+    sub[i + 1] = d1
+    up[i + 1] = d2
+    average[i + 1] = d3
+    paeth[i + 1] = d4
+    // Bytes count as signed.
+    s0 += Math.abs((v << 24) >> 24)
+    s1 += Math.abs((d1 << 24) >> 24)
+    s2 += Math.abs((d2 << 24) >> 24)
+    s3 += Math.abs((d3 << 24) >> 24)
+    s4 += Math.abs((d4 << 24) >> 24)
   }
+  const sums = [s0, s1, s2, s3, s4]
   return lines[sums.indexOf(Math.min(...sums))]!
 }

@@ -2,6 +2,7 @@ import { canonicalJson, hashText } from '../content-key'
 import type { EngineHost, EvaluationReport } from '../engine/evaluate'
 import { evaluateBands } from '../engine/evaluate'
 import { sizedKey } from '../engine/plan'
+import { GristError } from '../errors'
 import { tileSize } from '../field/field'
 import { startExr } from '../formats/exr'
 import { startPng } from '../formats/png'
@@ -70,8 +71,13 @@ export async function deliver(
       onProgress: request.onProgress,
       isCancelled: request.isCancelled,
     },
-    (fields, band) => {
-      for (const writer of writers) writer.rows({ channels, fields, ...band, width, heightMetres })
+    async (fields, band) => {
+      for (let y = 0; y < band.rows; y += STRIP) {
+        const strip = { top: band.top + y, rows: Math.min(STRIP, band.rows - y) }
+        for (const writer of writers) writer.rows({ channels, fields, ...strip, width, heightMetres })
+        await breathe()
+        if (request.isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
+      }
     },
   )
   const written: RecordFile[] = []
@@ -105,8 +111,11 @@ export async function deliver(
   return { record, report }
 }
 
-/** Rows handed to a format at a time; keeps the packed values small beside the fields. */
+/** Rows handed to the formats at a time; keeps the packed values small beside the fields. */
 const STRIP = 64
+
+/** Lets the host hear signals and messages while files are being packed. */
+const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
 class FileWriter {
   private readonly ranges: SlotRange[]
@@ -141,10 +150,7 @@ class FileWriter {
   }
 
   rows(context: Omit<PackContext, 'float'>): void {
-    for (let y = 0; y < context.rows; y += STRIP) {
-      const strip = { top: context.top + y, rows: Math.min(STRIP, context.rows - y) }
-      this.put(packRows(this.file, { ...context, ...strip, float: this.float }, this.ranges), strip.top)
-    }
+    this.put(packRows(this.file, { ...context, float: this.float }, this.ranges), context.top)
   }
 
   async finish(name: string): Promise<RecordFile> {

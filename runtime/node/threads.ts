@@ -2,19 +2,19 @@ import { existsSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { Piscina } from 'piscina'
-import { localExecutor } from '#core/engine/local-executor'
 import type { Executor } from '#core/engine/rows-task'
 import { sharedMemory } from '#core/field/field'
-import { registry } from '#core/nodes/registry.generated'
 import { raise, watchedFlag } from '../task-outcome'
 import type { TaskOutcome } from '../task-outcome'
 
 /** All cores but one, so that the machine stays usable. */
 export const usualThreads = (): number => Math.max(1, cpus().length - 1)
 
-/** An executor on worker threads over shared memory; `close` ends them. One thread works in place. */
+/**
+ * An executor on worker threads over shared memory; `close` ends them. One thread is a worker too, so that this thread
+ * stays free to hear signals and requests.
+ */
 export function openThreads(threads: number): Executor & { close(): Promise<void> } {
-  if (threads <= 1) return { ...localExecutor(registry), close: async () => {} }
   const source = new URL('./rows-worker.ts', import.meta.url)
   const asSource = existsSync(source)
   const pool = new Piscina({
