@@ -5,7 +5,10 @@ import type { RowsTask } from '#core/engine/rows-task'
 import { runRows } from '#core/engine/rows-task'
 
 /** How a task ended, as plain data: error classes do not survive the way between threads. */
-export type TaskOutcome = { error: { code: ErrorCode; detail: string; place: ErrorPlace } } | null
+export type TaskFailure = { error: { code: ErrorCode; detail: string; place: ErrorPlace } }
+export type TaskOutcome = TaskFailure | null
+
+export const failureOf = ({ code, detail, place }: GristError): TaskFailure => ({ error: { code, detail, place } })
 
 /** Does a task on this thread; `flag[0]` ≠ 0 cancels it. Faults of ours are thrown as they are. */
 export function runTask(task: RowsTask, flag: Int32Array): TaskOutcome {
@@ -14,13 +17,13 @@ export function runTask(task: RowsTask, flag: Int32Array): TaskOutcome {
     return null
   } catch (error) {
     if (!(error instanceof GristError)) throw error
-    return { error: { code: error.code, detail: error.detail, place: error.place } }
+    return failureOf(error)
   }
 }
 
 /** Throws what the other thread could not. */
-export function raise(outcome: TaskOutcome): void {
-  if (outcome) throw new GristError(outcome.error.code, outcome.error.detail, outcome.error.place)
+export function raise({ error: { code, detail, place } }: TaskFailure): never {
+  throw new GristError(code, detail, place)
 }
 
 /** A flag that other threads see, raised when `isCancelled` turns true; looked at every 20 ms until `stop`. */

@@ -32,7 +32,11 @@ const host = (more: { executor?: Executor; cache?: FieldCache } = {}) => ({
   },
 })
 const bits = (fields: ReadonlyMap<string, Field>) => [...fields].map(([name, field]) => [name, bitsOf(field)])
-const code = async (work: Promise<unknown>): Promise<string> => work.then(() => 'done', (error: unknown) => (error as GristError).code) // prettier-ignore
+const code = async (work: Promise<unknown>): Promise<string> =>
+  work.then(
+    () => 'done',
+    (error: unknown) => (error as GristError).code,
+  )
 
 describe('memory', () => {
   test('cut into bands by a budget, the demo gives the same bits', async () => {

@@ -79,7 +79,10 @@ describe('composed normal and occlusion', () => {
   test('the normal comes from the composed height at its true scale', async () => {
     const tall = await evaluateOutputs(documentOf({ ...bumps, heightMetres: 0.2 }), ['normal'], 32)
     const flat = await evaluateOutputs(documentOf({ ...bumps, heightMetres: 0.02 }), ['normal'], 32)
-    const slope = (fields: typeof tall) => { const [x, , z] = fields.fields.get('normal')!.planes; return x![100]! / z![100]! } // prettier-ignore
+    const slope = (fields: typeof tall) => {
+      const [x, , z] = fields.fields.get('normal')!.planes
+      return x![100]! / z![100]!
+    }
     expect(slope(tall) / slope(flat)).toBeCloseTo(10, 3)
   })
   test('a layer\u2019s own normal is laid onto it; a flat one changes nothing', async () => {

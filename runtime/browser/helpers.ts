@@ -34,7 +34,8 @@ export function browserExecutor(): Executor {
       const helper = await take()
       const { flag, stop } = watchedFlag(isCancelled)
       try {
-        raise(await helper.run(task, flag))
+        const outcome = await helper.run(task, flag)
+        if (outcome) raise(outcome)
       } finally {
         stop()
         give(helper)

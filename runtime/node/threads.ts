@@ -1,11 +1,9 @@
-import { existsSync } from 'node:fs'
 import { cpus } from 'node:os'
-import { fileURLToPath } from 'node:url'
-import { Piscina } from 'piscina'
 import type { Executor } from '#core/engine/rows-task'
 import { sharedMemory } from '#core/field/field'
 import { raise, watchedFlag } from '../task-outcome'
 import type { TaskOutcome } from '../task-outcome'
+import { openPool } from './pool'
 
 /** All cores but one, so that the machine stays usable. */
 export const usualThreads = (): number => Math.max(1, cpus().length - 1)
@@ -15,21 +13,15 @@ export const usualThreads = (): number => Math.max(1, cpus().length - 1)
  * stays free to hear signals and requests.
  */
 export function openThreads(threads: number): Executor & { close(): Promise<void> } {
-  const source = new URL('./rows-worker.ts', import.meta.url)
-  const asSource = existsSync(source)
-  const pool = new Piscina({
-    filename: fileURLToPath(asSource ? source : new URL('./rows-worker.js', import.meta.url)),
-    minThreads: threads,
-    maxThreads: threads,
-    execArgv: asSource ? ['--import', import.meta.resolve('tsx')] : [],
-  })
+  const pool = openPool('rows-worker', threads)
   return {
     threads,
     allocate: sharedMemory,
     run: async (task, isCancelled) => {
       const { flag, stop } = watchedFlag(isCancelled)
       try {
-        raise((await pool.run({ task, flag })) as TaskOutcome)
+        const outcome = (await pool.run({ task, flag })) as TaskOutcome
+        if (outcome) raise(outcome)
       } finally {
         stop()
       }

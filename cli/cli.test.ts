@@ -1,0 +1,244 @@
+import { execFile } from 'node:child_process'
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import sharp from 'sharp'
+import { python } from '#core/testing/python'
+
+const folder = mkdtempSync(join(tmpdir(), 'grist-'))
+afterAll(() => rmSync(folder, { recursive: true }))
+const at = (name: string) => join(folder, name)
+
+/** Runs the command as a user would, from another folder. */
+function grist(...words: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    const child = execFile(
+      join(process.cwd(), 'bin/grist'),
+      words,
+      { cwd: folder, maxBuffer: 1 << 26 },
+      (_, out, err) => resolve({ code: child.exitCode ?? -1, out, err }),
+    )
+  })
+}
+
+const document = (more: Record<string, unknown>) => ({
+  format: 'amber-grist/material',
+  version: 1,
+  name: 'Wall',
+  domain: { kind: 'tile', metres: [1, 1] },
+  ...more,
+})
+function write(name: string, json: unknown): string {
+  writeFileSync(at(name), typeof json === 'string' ? json : JSON.stringify(json))
+  return name
+}
+
+test('bake, check, remake: the same hashes in a fresh process, with an image and with dither', async () => {
+  mkdirSync(at('doc'))
+  await sharp({ create: { width: 8, height: 8, channels: 3, background: { r: 180, g: 105, b: 14 } } })
+    .png()
+    .toFile(at('doc/photo.png'))
+  write(
+    'doc/wall.json',
+    document({
+      nodes: { p: { type: 'image', params: { image: 'photo.png' } }, n: { type: 'noise' } },
+      layers: [
+        {
+          kind: 'layer',
+          id: 'a',
+          name: 'A',
+          cells: { colour: { source: { node: 'p.colour' } }, height: { source: { node: 'n.grey' } } },
+        },
+      ],
+    }),
+  )
+  const baked = await grist(
+    'bake',
+    'doc/wall.json',
+    '--packing',
+    'occlusion-rough-metal-y-up',
+    '--size',
+    '64',
+    '--out',
+    'out',
+    '--dither',
+    '--threads',
+    '2',
+  )
+  expect([baked.code, baked.err]).toEqual([0, ''])
+  expect(readdirSync(at('out')).sort()).toEqual([
+    'Wall_colour.png',
+    'Wall_emission.png',
+    'Wall_normal.png',
+    'Wall_occlusion-rough-metal.png',
+    'record.json',
+  ])
+  const { data } = await sharp(at('out/Wall_colour.png')).raw().toBuffer({ resolveWithObject: true })
+  expect([...data.subarray(0, 4)]).toEqual([180, 105, 14, 255])
+
+  const checked = await grist('check', 'out', '--json')
+  expect(checked.code).toBe(0)
+  expect((JSON.parse(checked.out) as { rule: string }[]).map(({ rule }) => rule)).toContain('constant-channels')
+
+  const again = await grist('remake', 'out/record.json', '--assets', 'doc', '--threads', '1')
+  expect([again.code, again.out.match(/^same/gm)]).toEqual([0, ['same', 'same', 'same', 'same']])
+
+  // Another picture under the same name is noticed; so is a damaged file.
+  await sharp({ create: { width: 8, height: 8, channels: 3, background: '#fff' } })
+    .png()
+    .toFile(at('doc/photo.png'))
+  const other = await grist('remake', 'out/record.json', '--assets', 'doc')
+  expect([other.code, other.err]).toEqual([1, expect.stringContaining('is not the one the record was made with')])
+  writeFileSync(at('out/Wall_normal.png'), readFileSync(at('out/Wall_normal.png')).subarray(0, 400))
+  const damaged = await grist('check', 'out')
+  expect([damaged.code, damaged.err]).toEqual([1, expect.stringContaining('Wall_normal.png')])
+})
+
+test('a record with another document gives other bytes, and says which', async () => {
+  cpSync('demo/limewash.json', at('lime.json'))
+  await grist('bake', 'lime.json', '--packing', 'separate-maps', '--size', '32', '--out', 'lime', '--quiet')
+  const record = JSON.parse(readFileSync(at('lime/record.json'), 'utf8')) as { document: { seed: number } }
+  record.document.seed += 1
+  writeFileSync(at('lime/record.json'), JSON.stringify(record))
+  const { code, out } = await grist('remake', 'lime/record.json')
+  expect([code, out]).toEqual([1, expect.stringMatching(/^DIFFERS .*height\.png$/m)])
+  expect(out).toMatch(/^same .*opacity\.png$/m)
+})
+
+test('eval writes float32 values that NumPy reads, and pictures', async () => {
+  write('ramp.json', document({ nodes: { r: { type: 'ramp' }, c: { type: 'constant', params: { value: 0.25 } } } }))
+  expect((await grist('eval', 'ramp.json', '--output', 'r.grey', '--size', '16', '--out', 'r.npy')).code).toBe(0)
+  const values = python(`out = np.load(${JSON.stringify(at('r.npy'))})`, new Float32Array(1), [1])
+  expect(values).toHaveLength(256)
+  expect(values[3]).toBeCloseTo(3.5 / 16, 6)
+  for (const name of ['r.exr', 'r.tiff', 'r.png']) {
+    expect((await grist('eval', 'ramp.json', '--output', 'r.grey', '--size', '16x16', '--out', name)).code).toBe(0)
+    expect(existsSync(at(name))).toBe(true)
+  }
+  const { data } = await sharp(at('r.png'))
+    .toColourspace('grey16')
+    .raw({ depth: 'ushort' })
+    .toBuffer({ resolveWithObject: true })
+  expect(data.readUInt16LE(2 * 3)).toBe(Math.round((3.5 / 16) * 65535))
+})
+
+test('check of a document: a ramp in height does not tile; exit 1', async () => {
+  write(
+    'edge.json',
+    document({
+      nodes: { r: { type: 'ramp' } },
+      layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { height: { source: { node: 'r.grey' } } } }],
+    }),
+  )
+  const { code, out } = await grist('check', 'edge.json', '--size', '64')
+  expect(code).toBe(1)
+  expect(out).toMatch(/■ error {3}tile-borders: height does not continue from left and right/)
+})
+
+test('lists nodes and packings; help', async () => {
+  const nodes = JSON.parse((await grist('nodes', '--json')).out) as { type: string }[]
+  for (const type of [
+    'constant',
+    'noise',
+    'cells',
+    'ramp',
+    'image',
+    'levels',
+    'cutoff',
+    'span',
+    'invert',
+    'gradient-remap',
+    'blend',
+    'math',
+    'push',
+    'blur',
+    'height-to-normal',
+  ])
+    expect(nodes.map((node) => node.type)).toContain(type)
+  expect((await grist('packings')).out).toContain('occlusion-rough-metal-y-down')
+  expect(await grist('help')).toMatchObject({ code: 0, out: expect.stringContaining('grist bake') as string })
+  expect((await grist()).code).toBe(2)
+})
+
+describe('errors say where and what to do; exit 2 for usage, 1 for the rest; nothing is left behind', () => {
+  beforeAll(() => {
+    write('text.json', 'not json')
+    write('bad.json', document({ seed: -1 }))
+    write(
+      'loop.json',
+      document({
+        nodes: {
+          a: { type: 'invert', inputs: { source: 'b.result' } },
+          b: { type: 'invert', inputs: { source: 'a.result' } },
+        },
+        layers: [{ kind: 'layer', id: 'x', name: 'X', cells: { height: { source: { node: 'a.result' } } } }],
+      }),
+    )
+    write(
+      'octaves.json',
+      document({
+        nodes: { n: { type: 'noise', params: { octaves: 99 } } },
+        layers: [{ kind: 'layer', id: 'x', name: 'X', cells: { height: { source: { node: 'n.grey' } } } }],
+      }),
+    )
+    write(
+      'photo.json',
+      document({
+        nodes: { p: { type: 'image', params: { image: '../secret.png' } } },
+        layers: [{ kind: 'layer', id: 'x', name: 'X', cells: { colour: { source: { node: 'p.colour' } } } }],
+      }),
+    )
+    write('ok.json', document({}))
+    write('a-file', 'x')
+  })
+  test.each([
+    [['frobnicate'], 2, 'There is no command "frobnicate"'],
+    [['bake', 'ok.json', '--packing', 'separate-maps'], 2, '--out is missing'],
+    [['bake', '--packing', 'separate-maps', '--out', 'x'], 2, 'Which document?'],
+    [
+      ['bake', 'ok.json', '--packing', 'separate-maps', '--out', 'x', '--size', 'big'],
+      2,
+      'whole number above 0 for --size',
+    ],
+    [['bake', 'ok.json', '--colour'], 2, '--colour'],
+    [['bake', 'ok.json', '--packing', 'none', '--out', 'x'], 1, 'There is no packing "none"'],
+    [['bake', 'absent.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'absent.json: There is no such file'],
+    [['bake', 'text.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'text.json: Expected JSON'],
+    [['bake', 'bad.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'bad.json, document "Wall": seed'],
+    [['bake', 'loop.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'node a → node b → node a'],
+    [
+      ['bake', 'octaves.json', '--packing', 'separate-maps', '--out', 'x'],
+      1,
+      'document "Wall", layer "x", node "n", parameter "octaves"',
+    ],
+    [['bake', 'photo.json', '--packing', 'separate-maps', '--out', 'x'], 1, "inside the document's folder"],
+    [['bake', 'ok.json', '--packing', 'separate-maps', '--out', 'a-file/x', '--size', '8'], 1, 'this is a file'],
+    [['bake', 'ok.json', '--packing', 'separate-maps', '--out', 'x', '--size', '40000'], 1, 'from 1 to 16384'],
+    [['bake', 'octaves.json', '--packing', 'separate-maps', '--out', 'x', '--memory', '0'], 2, '--memory'],
+    [['eval', 'ok.json', '--output', 'height', '--out', 'x.gif'], 2, '.gif'],
+    [['eval', 'ok.json', '--output', 'nothing', '--out', 'x.png'], 1, 'There is no channel "nothing"'],
+    [['remake', 'ok.json'], 1, 'format'],
+    [['check', 'absent'], 1, 'There is no such file'],
+  ] as [string[], number, string][])('grist %j', async (words, code, message) => {
+    const result = await grist(...words)
+    expect([result.code, result.err]).toEqual([code, expect.stringContaining(message)])
+    expect(result.err).not.toMatch(/\n\s+at /)
+    expect(readdirSync(folder).filter((name) => name.startsWith('x') || name.includes('.part-'))).toEqual([])
+  })
+})
+
+test('interrupted: exit 130, nothing half-written', async () => {
+  cpSync('demo/quay-setts.json', at('setts.json'))
+  const child = execFile(
+    join(process.cwd(), 'bin/grist'),
+    ['bake', 'setts.json', '--packing', 'separate-maps', '--size', '2048', '--out', 'big'],
+    { cwd: folder },
+  )
+  const ended = new Promise<number | null>((resolve) => child.on('exit', resolve))
+  while (!readdirSync(folder).some((name) => name.startsWith('big.part-')))
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  await new Promise((resolve) => setTimeout(resolve, 1500))
+  child.kill('SIGINT')
+  expect(await ended).toBe(130)
+  expect(readdirSync(folder).filter((name) => name.startsWith('big'))).toEqual([])
+})
