@@ -31,9 +31,9 @@ export function NumberSlider({ label, help, min, max, standard, value, onChange 
         </Slider.Track>
         <Slider.Thumb aria-label={label} className="block h-4 w-[6px] cursor-ew-resize rounded-sm bg-accent" />
       </Slider.Root>
-      <output className="rounded border border-rule bg-raised px-1.5 py-0.5 text-right font-mono">
+      <span aria-hidden className="rounded border border-rule bg-raised px-1.5 py-0.5 text-right font-mono">
         {value.toFixed(3)}
-      </output>
+      </span>
     </div>
   )
 }

@@ -7,27 +7,29 @@ import type { Step } from '../graph/graph'
 const COSTS: Readonly<Record<string, number>> = {
   constant: 1,
   'flat-normal': 1,
-  noise: 60,
-  cells: 160,
-  ramp: 25,
-  image: 90,
-  levels: 10,
-  cutoff: 8,
-  span: 6,
-  invert: 6,
-  'gradient-remap': 60,
-  blend: 15,
-  math: 12,
-  push: 70,
-  blur: 120,
-  'height-to-normal': 30,
-  'height-to-occlusion': 1500,
-  'combine-normals': 60,
-  'encode-srgb': 150,
-  'decode-srgb': 150,
+  noise: 80,
+  cells: 800,
+  ramp: 32,
+  image: 140,
+  levels: 195,
+  cutoff: 65,
+  span: 45,
+  invert: 27,
+  'gradient-remap': 137,
+  blend: 50,
+  math: 40,
+  push: 285,
+  blur: 500,
+  'height-to-normal': 40,
+  'height-to-occlusion': 4500,
+  'combine-normals': 210,
+  'encode-srgb': 490,
+  'decode-srgb': 470,
+  'colour-to-normal': 190,
+  'colour-to-vector': 130,
 }
 
-const OTHER = 20
+const OTHER = 90
 
 /** Forecast cost of one texel of a step. Uniform steps cost next to nothing. */
 export const costOf = (step: Step): number => (step.uniform ? 0.01 : (COSTS[step.node.type] ?? OTHER))

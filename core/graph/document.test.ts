@@ -77,6 +77,11 @@ describe('reading documents', () => {
     for (const name of ['quay-setts', 'limewash']) parseDocument(JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')))
   })
 
+  test('the example of docs/FORMAT.md is a document', () => {
+    const [, json] = /```json\n(\{\n {2}"format"[\s\S]*?)```/.exec(readFileSync('docs/FORMAT.md', 'utf8'))!
+    expect(parseDocument(JSON.parse(json!)).dials).toHaveLength(1)
+  })
+
   test.each([
     [null, 'document-invalid', 'Expected a material document'],
     [[], 'document-invalid', 'Expected a material document'],

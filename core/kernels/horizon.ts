@@ -84,8 +84,8 @@ export function horizonOcclusion(
 
 /**
  * highest = max(highest, weight · up²/(up² + d²)) for texels `from` to `to` of a row, `there` being where they look.
- * In float64, rounded once where it is stored: rounding every step costs half as much again. Dividing always is
- * faster than branching on whether the horizon rises, and than Math.max (Node 20).
+ * Dividing always is faster than branching on whether the horizon rises, and than Math.max: 11, 24 and 17 ns a look
+ * (Node 20).
  */
 function raise(
   plane: Float32Array,
@@ -99,10 +99,10 @@ function raise(
   highest: Float32Array,
 ): void {
   for (let x = from; x < to; x++) {
-    const d = (plane[there + x]! - plane[here + x]!) * rise
+    const d = f(f(plane[there + x]! - plane[here + x]!) * rise)
     const up = d > 0 ? d : 0
-    const u = up * up
-    const hidden = (u * weight) / (u + square)
+    const u = f(up * up)
+    const hidden = f(f(u * weight) / f(u + square))
     const known = highest[x]!
     highest[x] = hidden > known ? hidden : known
   }

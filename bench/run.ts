@@ -1,0 +1,341 @@
+/** Measures and writes bench/RESULTS.md. Figures are for this machine; ratios against references of the same run carry over. */
+import { Buffer } from 'node:buffer'
+import { execFileSync, spawn } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { cpus, tmpdir, totalmem } from 'node:os'
+import { join } from 'node:path'
+import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
+import { evaluateFields } from '#core/engine/evaluate'
+import { FieldCache } from '#core/engine/field-cache'
+import { localExecutor } from '#core/engine/local-executor'
+import type { Executor, RowsTask } from '#core/engine/rows-task'
+import type { AnyNode } from '#core/graph/define-node'
+import type { MaterialDocument } from '#core/graph/document'
+import { parseDocument } from '#core/graph/document'
+import { expandDocument } from '#core/layers/expand'
+import { registry } from '#core/nodes/registry.generated'
+import { evaluateExample } from '#core/testing/examples'
+
+const N = 1024
+const MEGAPIXELS = (N * N) / 1e6
+const lines: string[] = []
+const say = (line = ''): void => {
+  lines.push(line)
+  console.log(line)
+}
+const table = (head: string[], rows: (string | number)[][]): void => {
+  say(`| ${head.join(' | ')} |`)
+  say(`| ${head.map((_, i) => (i ? '---:' : '---')).join(' | ')} |`)
+  for (const row of rows) say(`| ${row.join(' | ')} |`)
+  say()
+}
+const fixed = (v: number): string => (v >= 100 ? v.toFixed(0) : v >= 10 ? v.toFixed(1) : v.toFixed(2))
+
+/** Shortest of three, in milliseconds. */
+function best(work: () => void): number {
+  let least = Infinity
+  for (let i = 0; i < 3; i++) {
+    const started = performance.now()
+    work()
+    least = Math.min(least, performance.now() - started)
+  }
+  return least
+}
+
+/** An executor on this thread that adds up the time of each node type. */
+function timed(): { executor: Executor; times: Map<string, number>; tasks: RowsTask[] } {
+  const times = new Map<string, number>()
+  const tasks: RowsTask[] = []
+  const local = localExecutor(registry)
+  const run: Executor['run'] = async (task, isCancelled) => {
+    const started = performance.now()
+    await local.run(task, isCancelled)
+    times.set(task.type, (times.get(task.type) ?? 0) + performance.now() - started)
+    tasks.push(task)
+  }
+  return { executor: { ...local, run }, times, tasks }
+}
+
+/** Time of a node's own step in its example. */
+async function timeOf(node: AnyNode): Promise<number> {
+  const { executor, tasks } = timed()
+  await evaluateExample(node, N, { executor })
+  const own = tasks.filter((task) => task.type === node.type).at(-1)!
+  return best(() => void localExecutor(registry).run(own, () => false))
+}
+
+async function nodes(): Promise<Map<string, number>> {
+  const loop = plainLoop()
+  const times = new Map<string, number>()
+  for (const node of registry.values()) times.set(node.type, await timeOf(node))
+  say(`## Nodes at ${N} × ${N}, one thread`)
+  say()
+  say('Each node in its own example. The reference is a plain loop `out[i] = fround(a[i] * b[i])` over as many texels.')
+  say()
+  const rows = [...times]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([type, ms]) => {
+      const uniform = registry.get(type)!.uniform
+      return uniform
+        ? [type, 'one row', '', '']
+        : [type, fixed(MEGAPIXELS / (ms / 1000)), fixed((ms * 1e6) / (N * N)), fixed(ms / loop)]
+    })
+  table(
+    ['node', 'Mpixel/s', 'ns a texel', 'times the plain loop'],
+    [...rows, ['(plain loop)', fixed(MEGAPIXELS / (loop / 1000)), fixed((loop * 1e6) / (N * N)), '1']],
+  )
+  return times
+}
+
+function plainLoop(): number {
+  const [a, b, out] = Array.from({ length: 3 }, () => new Float32Array(N * N).fill(0.7)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ]
+  const work = () => {
+    for (let i = 0; i < out.length; i++) out[i] = Math.fround(a[i]! * b[i]!)
+  }
+  for (let i = 0; i < 5; i++) work()
+  return best(work)
+}
+
+/** A step of one node with given parameters on a noise field, timed. */
+async function step(type: string, params: Record<string, unknown>): Promise<number> {
+  const document = parseDocument({
+    format: 'amber-grist/material',
+    version: 1,
+    name: 'bench',
+    domain: { kind: 'tile', metres: [1, 1] },
+    nodes: {
+      n: { type: 'noise', params: { cells: [8, 8], octaves: 4 } },
+      s: {
+        type,
+        params,
+        inputs: Object.fromEntries(
+          Object.entries(registry.get(type)!.inputs)
+            .filter(([, port]) => port.otherwise === undefined)
+            .map(([name]) => [name, 'n.grey']),
+        ),
+      },
+    },
+  })
+  const output = `s.${Object.keys(registry.get(type)!.outputs)[0]!}`
+  const { executor, tasks } = timed()
+  await evaluateFields(
+    { executor, loadImage: () => Promise.reject(new Error('none')) },
+    {
+      graph: expandDocument(document, registry, [output]),
+      outputs: [output],
+      width: N,
+      domain: { seed: 0, metres: [1, 1], heightMetres: 0.05 },
+    },
+  )
+  const own = tasks.filter((task) => task.type === type).at(-1)!
+  return best(() => void localExecutor(registry).run(own, () => false))
+}
+
+async function references(): Promise<void> {
+  const rows: (string | number)[][] = []
+  const octaves = 4
+  const noise = await step('noise', { cells: [8, 8], octaves })
+  const theirs = new ImprovedNoise()
+  const plane = new Float32Array(N * N)
+  const improved = best(() => {
+    for (let y = 0; y < N; y++)
+      for (let x = 0; x < N; x++) {
+        let sum = 0
+        for (let o = 0, f = 8, w = 1; o < octaves; o++, f *= 2, w /= 2)
+          sum += w * theirs.noise(((x + 0.5) / N) * f, ((y + 0.5) / N) * f, 0.5)
+        plane[y * N + x] = sum
+      }
+  })
+  rows.push([
+    'noise, 4 octaves',
+    "three's ImprovedNoise, 4 octaves",
+    fixed(noise),
+    fixed(improved),
+    fixed(improved / noise),
+  ])
+
+  const source = new Float32Array(N * N).map((_, i) => ((i * 7919) % 255) / 255)
+  for (const sigma of [4, 64]) {
+    const ours = await step('blur', { radius: sigma / N })
+    const scipy = Number(
+      execFileSync(
+        '/usr/bin/python3',
+        [
+          '-c',
+          `import numpy as np, time, sys\nfrom scipy import ndimage\na=np.frombuffer(sys.stdin.buffer.read(),"<f4").reshape(${N},${N})\nt=[]\nfor i in range(3):\n s=time.perf_counter(); ndimage.gaussian_filter(a,${sigma},mode="wrap"); t.append(time.perf_counter()-s)\nprint(min(t)*1000)`,
+        ],
+        { input: Buffer.from(source.buffer), encoding: 'utf8' },
+      ),
+    )
+    rows.push([
+      `blur, σ ${sigma} texels`,
+      'scipy.ndimage.gaussian_filter (C)',
+      fixed(ours),
+      fixed(scipy),
+      fixed(scipy / ours),
+    ])
+  }
+
+  const normal = await step('height-to-normal', {})
+  const plainNormal = best(() => {
+    for (let y = 0; y < N; y++)
+      for (let x = 0; x < N; x++) {
+        const u = source[y * N + ((x + 1) % N)]! - source[y * N + ((x + N - 1) % N)]!
+        const v = source[((y + 1) % N) * N + x]! - source[((y + N - 1) % N) * N + x]!
+        plane[y * N + x] = 1 / Math.sqrt(u * u + v * v + 1)
+      }
+  })
+  rows.push([
+    'height-to-normal (three planes)',
+    'a plain loop for one plane',
+    fixed(normal),
+    fixed(plainNormal),
+    fixed(plainNormal / normal),
+  ])
+  say('## Against references of the same run')
+  say()
+  table(['what', 'reference', 'ours, ms', 'reference, ms', 'times as fast'], rows)
+}
+
+async function dial(): Promise<void> {
+  const document = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
+  const outputs = ['colour', 'height', 'roughness', 'normal', 'occlusion']
+  const rows: (string | number)[][] = []
+  for (const one of document.dials) {
+    if (typeof one.value !== 'number') continue
+    const cache = new FieldCache(1 << 30)
+    const evaluate = async (at: MaterialDocument) => {
+      const { executor, times } = timed()
+      const started = performance.now()
+      const { report } = await evaluateFields(
+        { executor, cache, loadImage: () => Promise.reject(new Error('none')) },
+        {
+          graph: expandDocument(at, registry, outputs),
+          outputs,
+          width: N,
+          domain: { seed: at.seed, metres: at.domain.metres, heightMetres: at.heightMetres },
+        },
+      )
+      return { all: performance.now() - started, kernels: [...times.values()].reduce((a, b) => a + b, 0), report }
+    }
+    const whole = await evaluate(document)
+    const span = (one.max ?? 1) - (one.min ?? 0)
+    const value =
+      one.kind === 'number'
+        ? one.value + (one.value + span / 9 > (one.max ?? Infinity) ? -span / 9 : span / 9)
+        : one.value + 1
+    const turned = parseDocument({
+      ...document,
+      dials: document.dials.map((d) => (d.id === one.id ? { ...d, value } : d)),
+    })
+    const again = await evaluate(turned)
+    rows.push([
+      one.label,
+      `${again.report.evaluated.length} of ${whole.report.evaluated.length}`,
+      fixed(again.all),
+      fixed(again.kernels),
+      `${fixed((100 * (again.all - again.kernels)) / again.all)} %`,
+      fixed(whole.all / again.all),
+    ])
+  }
+  say(`## A dial of Quay setts at ${N}: five channels, one thread`)
+  say()
+  table(['dial', 'steps evaluated', 'ms in all', 'ms in kernels', 'the rest', 'times as fast as everything'], rows)
+}
+
+/** Bakes in a process of its own and watches its memory. */
+function bakeAt(
+  size: number,
+  threads: number,
+): Promise<{ seconds: number; resident: number; fields: number; files: number }> {
+  const out = mkdtempSync(join(tmpdir(), 'grist-bench-'))
+  return new Promise((resolve, reject) => {
+    const started = performance.now()
+    const child = spawn(
+      'bin/grist',
+      [
+        'bake',
+        'demo/quay-setts.json',
+        '--packing',
+        'separate-maps',
+        '--size',
+        String(size),
+        '--out',
+        out,
+        '--threads',
+        String(threads),
+        '--json',
+      ],
+      { stdio: ['ignore', 'pipe', 'inherit'] },
+    )
+    let resident = 0
+    const watch = setInterval(() => {
+      try {
+        resident = Math.max(
+          resident,
+          Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))![1]) / 1024,
+        )
+      } catch {
+        // The process has ended.
+      }
+    }, 50)
+    let text = ''
+    child.stdout.on('data', (part: Buffer) => (text += part.toString()))
+    child.on('exit', (code) => {
+      clearInterval(watch)
+      rmSync(out, { recursive: true })
+      if (code !== 0) return reject(new Error(`bake ended with ${code}`))
+      const { record, report } = JSON.parse(text) as {
+        record: { files: { bytes: number }[] }
+        report: { peakBytes: number }
+      }
+      resolve({
+        seconds: (performance.now() - started) / 1000,
+        resident,
+        fields: report.peakBytes / 1048576,
+        files: record.files.reduce((sum, file) => sum + file.bytes, 0) / 1048576,
+      })
+    })
+  })
+}
+
+async function bakes(): Promise<void> {
+  const rows: (string | number)[][] = []
+  for (const [size, threads] of [
+    [1024, 1],
+    [1024, 2],
+    [2048, 2],
+    [4096, 2],
+  ] as const) {
+    const { seconds, resident, fields, files } = await bakeAt(size, threads)
+    rows.push([
+      `${size} × ${size}`,
+      threads,
+      fixed(seconds),
+      fixed((8 * size * size) / 1e6 / seconds),
+      fixed(resident),
+      fixed(fields),
+      fixed(files),
+    ])
+  }
+  say('## Quay setts baked to eight 16-bit maps (bin/grist bake, start and writing included)')
+  say()
+  table(['size', 'threads', 'seconds', 'Mpixel/s of maps', 'resident MB at most', 'of it fields MB', 'files MB'], rows)
+}
+
+say('# Figures')
+say()
+say(
+  `Written by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} × ${cpus()[0]!.model.trim()}, ${Math.round(totalmem() / 2 ** 30)} GB, Node ${process.versions.node}.`,
+)
+say('Seconds are this machine’s; compare ratios.')
+say()
+await nodes()
+await references()
+await dial()
+await bakes()
+writeFileSync('bench/RESULTS.md', `${lines.join('\n').trimEnd()}\n`)

@@ -1,0 +1,13 @@
+import { registry } from '#core/nodes/registry.generated'
+import { exampleHash } from '#core/testing/examples'
+import { browserExecutor } from '#runtime/browser/helpers'
+
+/** What the tests call in the page: the core as the browser's engine runs it, in helper workers over shared memory. */
+const executor = browserExecutor()
+const harness = {
+  isolated: crossOriginIsolated,
+  threads: executor.threads,
+  hash: (type: string) => exampleHash(registry.get(type)!, executor),
+}
+export type Harness = typeof harness
+Object.assign(window, { harness })
