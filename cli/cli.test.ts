@@ -189,6 +189,7 @@ describe('errors say where and what to do; exit 2 for usage, 1 for the rest; not
       }),
     )
     write('ok.json', document({}))
+    write('large.json', ' '.repeat(9 << 20))
     write('a-file', 'x')
   })
   test.each([
@@ -205,6 +206,7 @@ describe('errors say where and what to do; exit 2 for usage, 1 for the rest; not
     [['bake', 'absent.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'absent.json: There is no such file'],
     [['bake', 'text.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'text.json: Expected JSON'],
     [['bake', 'bad.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'bad.json, document "Wall": seed'],
+    [['bake', 'large.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'large.json: Expected at most 8388608'],
     [['bake', 'loop.json', '--packing', 'separate-maps', '--out', 'x'], 1, 'node a → node b → node a'],
     [
       ['bake', 'octaves.json', '--packing', 'separate-maps', '--out', 'x'],

@@ -27,7 +27,7 @@ function perlin2002(x: number, y: number, z: number, hash: (i: number, j: number
 
 const wrap = (i: number, n: number) => ((i % n) + n) % n
 
-/** The fractal sum of NODES, built on the independent noise. */
+/** The sum of octaves of NODES, built on the independent noise. */
 function reference(shape: NoiseShape, seed: number, u: number, v: number): number {
   let sum = 0
   let total = 0

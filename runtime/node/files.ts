@@ -7,6 +7,7 @@ import {
   readSync,
   renameSync,
   rmSync,
+  statSync,
   writeSync,
 } from 'node:fs'
 import { createHash } from 'node:crypto'
@@ -76,8 +77,13 @@ export function assetPath(folder: string, name: string): string {
   return path
 }
 
-/** JSON from a file. Throws file-invalid with the parser's words. */
-export function readJson(path: string): unknown {
+/** JSON from a file of at most `mostBytes`. Throws file-invalid with the parser's words. */
+export function readJson(path: string, mostBytes = 256 << 20): unknown {
+  const { size } = guarded(path, () => statSync(path))
+  if (size > mostBytes)
+    throw new GristError('file-invalid', `Expected at most ${mostBytes} bytes but the file has ${size}.`, {
+      file: path,
+    })
   const text = guarded(path, () => readFileSync(path, 'utf8'))
   try {
     return JSON.parse(text)

@@ -18,7 +18,7 @@ export default defineNode({
   family: 'move',
   title: 'Push',
   summary: 'Moves what comes in: along an angle, along slopes, or by a vector field.',
-  find: ['warp', 'distort', 'displace', 'directional warp', 'slope', 'break up'],
+  find: ['warp', 'distort', 'displace', 'slope', 'break up'],
   params: {
     along: choice({
       default: 'slope',
