@@ -1,9 +1,11 @@
 import { Tooltip } from 'radix-ui'
-import { Links, Meta, Outlet, Scripts, isRouteErrorResponse, useRouteError } from 'react-router'
+import { Links, Meta, Outlet, Scripts, ScrollRestoration, isRouteErrorResponse, useRouteError } from 'react-router'
 import './app.css'
+import { useNonce } from './nonce'
 import { THEME_SCRIPT } from './ui/theme'
 
 export function Layout({ children }: { children: React.ReactNode }) {
+  const nonce = useNonce()
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
@@ -12,11 +14,12 @@ export function Layout({ children }: { children: React.ReactNode }) {
         <link rel="icon" href="data:," />
         <Meta />
         <Links />
-        <script dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
       </head>
       <body className="bg-ground font-sans text-ink">
         <Tooltip.Provider delayDuration={300}>{children}</Tooltip.Provider>
-        <Scripts />
+        <ScrollRestoration nonce={nonce} />
+        <Scripts nonce={nonce} />
       </body>
     </html>
   )

@@ -1,4 +1,18 @@
 import type { RouteConfig } from '@react-router/dev/routes'
-import { index } from '@react-router/dev/routes'
+import { index, route } from '@react-router/dev/routes'
 
-export default [index('routes/flat-view.tsx')] satisfies RouteConfig
+export default [
+  index('routes/projects.tsx'),
+  route('jobs', 'routes/jobs.tsx'),
+  route('projects/:projectId', 'routes/project.tsx'),
+  route('documents/:documentId', 'routes/document.tsx'),
+  // Resources: no page of their own.
+  route('documents/:documentId/edits', 'routes/document-edits.ts'),
+  route('documents/:documentId/picture.png', 'routes/document-picture.ts'),
+  route('deliveries/:deliveryId/maps.zip', 'routes/delivery-zip.ts'),
+  route('deliveries/:deliveryId/record.json', 'routes/delivery-record.ts'),
+  route('assets', 'routes/assets.ts'),
+  route('assets/:sha256/raster', 'routes/asset-raster.ts'),
+  route('assets/:sha256/thumbnail.png', 'routes/asset-thumbnail.ts'),
+  route('events', 'routes/events.ts'),
+] satisfies RouteConfig

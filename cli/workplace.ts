@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs'
 import { GristError } from '#core/errors'
 import type { EngineHost } from '#core/engine/evaluate'
 import type { MaterialDocument } from '#core/graph/document'
-import { DOCUMENT_LIMITS, parseDocument } from '#core/graph/document'
+import { parseDocument } from '#core/graph/document'
+import { LIMITS } from '#core/limits'
 import type { FolderAssets } from '#runtime/node/assets'
 import { folderOf, readJson } from '#runtime/node/files'
 import { openThreads, usualThreads } from '#runtime/node/threads'
@@ -15,7 +16,7 @@ export const APPLICATION = `amber-grist ${
 /** A document with the folder its images lie in. */
 export function openDocument(path: string | undefined): { document: MaterialDocument; folder: string } {
   if (path === undefined) throw new GristError('usage', 'Which document?')
-  const json = readJson(path, DOCUMENT_LIMITS.bytes)
+  const json = readJson(path, LIMITS.document.bytes)
   try {
     return { document: parseDocument(json), folder: folderOf(path) }
   } catch (error) {

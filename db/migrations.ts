@@ -1,7 +1,7 @@
 import type { Knex } from 'knex'
-import * as materials from './migrations/0001-materials'
+import * as projects from './migrations/0001-projects'
 
-const MIGRATIONS = [materials]
+const MIGRATIONS = [projects]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. */

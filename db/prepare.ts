@@ -1,26 +1,37 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import knex from 'knex'
-import { canonicalJson, hashText } from '#core/content-key'
 import { parseDocument } from '#core/graph/document'
+import { packings } from '#core/maps/packings/packings.generated'
+import { closeDatabase, database } from '../app/server/database.server'
+import { loadDemo } from '../app/server/projects.server'
+import { closeQueue, queue } from '../app/server/queue.server'
+import { enqueue } from '../app/server/runs.server'
 import { migrationSource } from './migrations'
 
-/** Brings the database up to date and puts the demo's documents in, changed ones anew. */
-async function prepare(url: string): Promise<void> {
-  const database = knex({ client: 'pg', connection: url })
-  try {
-    await database.migrate.latest({ migrationSource })
-    const folder = join(import.meta.dirname, '../demo')
-    for (const file of readdirSync(folder).filter((one) => one.endsWith('.json'))) {
-      const document = parseDocument(JSON.parse(readFileSync(join(folder, file), 'utf8')), file)
-      const row = { name: document.name, document: JSON.stringify(document), sha256: hashText(canonicalJson(document)) }
-      await database('materials').insert(row).onConflict('name').merge()
-    }
-  } finally {
-    await database.destroy()
-  }
+/**
+ * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
+ * deliveries of its materials on the queue.
+ */
+async function prepare(withDemo: boolean): Promise<void> {
+  await database().migrate.latest({ migrationSource })
+  await queue()
+  if (!withDemo) return
+  const folder = join(import.meta.dirname, '../demo')
+  const files = readdirSync(folder)
+    .filter((name) => name.endsWith('.json'))
+    .sort()
+    .reverse()
+  const documents = files.map((file) => parseDocument(JSON.parse(readFileSync(join(folder, file), 'utf8')), file))
+  const ids = await loadDemo('demo:lantern-sluice', 'Lantern Sluice', documents)
+  if (!ids) return
+  for (const id of ids) await enqueue('picture', id, 0, {})
+  const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
+  for (const id of ids) await enqueue('bake', id, 0, { packing, width: 1024, dither: true })
 }
 
-const url = process.env.DATABASE_URL
-if (!url) throw new Error('DATABASE_URL is not set; bin/start sets it.')
-await prepare(url)
+try {
+  await prepare(!process.argv.includes('--no-demo'))
+} finally {
+  await closeQueue()
+  await closeDatabase()
+}

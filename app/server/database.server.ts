@@ -1,11 +1,28 @@
 import knex from 'knex'
-import type { MaterialDocument } from '#core/graph/document'
-import { parseDocument } from '#core/graph/document'
+import type { Knex } from 'knex'
+import pg from 'pg'
 
-const database = knex({ client: 'pg', connection: process.env.DATABASE_URL, pool: { min: 0, max: 8 } })
+/** Moments arrive as ISO 8601 texts with all their microseconds, so that they can be compared and sent on as they are. */
+const TIMESTAMPTZ = 1184
+pg.types.setTypeParser(TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/([+-]\d\d)$/, '$1:00'))
 
-/** A stored material by name; null where there is none. Throws document-invalid where the row is damaged. */
-export async function findMaterial(name: string): Promise<MaterialDocument | null> {
-  const row = await database('materials').where({ name }).first<{ document: unknown } | undefined>('document')
-  return row ? parseDocument(row.document, name) : null
+/** The one pool of connections of a process; opened at first use. */
+let opened: Knex | undefined
+export const database = (): Knex =>
+  (opened ??= knex({ client: 'pg', connection: databaseUrl(), pool: { min: 0, max: 16 } }))
+
+export function databaseUrl(): string {
+  const url = process.env.DATABASE_URL
+  if (!url) throw new Error('DATABASE_URL is not set; bin/start sets it.')
+  return url
+}
+
+export async function closeDatabase(): Promise<void> {
+  await opened?.destroy()
+  opened = undefined
+}
+
+/** First row or null. */
+export async function one<T>(query: PromiseLike<{ rows: T[] }>): Promise<T | null> {
+  return (await query).rows[0] ?? null
 }

@@ -1,26 +1,42 @@
-import { Moon, Sun } from 'lucide-react'
+import { ListChecks, Moon, Sun } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
+import type { ReactNode } from 'react'
+import { Link } from 'react-router'
+import { buttonLook } from './button'
 import { useTheme } from './theme'
 
-/** Brand, where we are, and the theme. */
-export function TopBar({ place }: { place: readonly string[] }) {
+/** Brand, where we are (each place but the last leads back to it), the jobs, and the theme. */
+export function TopBar({ place, children }: { place: readonly { name: string; to?: string }[]; children?: ReactNode }) {
   const [theme, setTheme] = useTheme()
   const other = theme === 'linen' ? 'soot' : 'linen'
   return (
-    <header className="flex h-11 items-center gap-4 border-b border-rule bg-panel px-4">
-      <span className="flex items-center gap-2 text-sm font-bold tracking-tight">
+    <header className="flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-panel px-4">
+      <Link to="/" className="flex items-center gap-2 text-[13.5px] font-bold tracking-tight">
         <Grain />
         Amber Grist
-      </span>
-      <nav aria-label="Where you are" className="text-ink-soft">
-        {place.map((name, i) => (
-          <span key={name}>
+      </Link>
+      <nav aria-label="Where you are" className="flex min-w-0 items-center text-ink-soft">
+        {place.map(({ name, to }, i) => (
+          <span key={name} className="truncate">
             {i > 0 && <span className="px-1">/</span>}
-            <span className={i === place.length - 1 ? 'font-semibold text-ink' : ''}>{name}</span>
+            {to ? (
+              <Link to={to} className="hover:text-ink hover:underline">
+                {name}
+              </Link>
+            ) : (
+              <span aria-current="page" className="font-semibold text-ink">
+                {name}
+              </span>
+            )}
           </span>
         ))}
       </nav>
+      {children}
       <span className="flex-1" />
+      <Link to="/jobs" className={buttonLook('quiet')}>
+        <ListChecks size={16} aria-hidden />
+        Jobs
+      </Link>
       <Tooltip.Root>
         <Tooltip.Trigger
           className="rounded-md border border-rule-strong bg-raised p-1.5"

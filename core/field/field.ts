@@ -1,4 +1,5 @@
 import { GristError } from '../errors'
+import { LIMITS } from '../limits'
 
 /** What a port carries; see NODES in docs/FORMAT.md. */
 export type PortType = 'grey' | 'colour' | 'normal' | 'vector' | 'count'
@@ -111,9 +112,12 @@ export function cropField(field: Field, x: number, y: number, width: number, row
 export function tileSize(width: number, metres: readonly [number, number]): { width: number; height: number } {
   const height = (width * metres[1]) / metres[0]
   const rounded = Math.round(height)
-  if (!Number.isInteger(width) || width < 1 || width > 16384)
-    throw new GristError('size-invalid', `Expected a whole width from 1 to 16384 texels but received ${width}.`)
-  if (Math.abs(height - rounded) > 1e-6 * height || rounded < 1 || rounded > 16384)
+  if (!Number.isInteger(width) || width < 1 || width > LIMITS.side)
+    throw new GristError(
+      'size-invalid',
+      `Expected a whole width from 1 to ${LIMITS.side} texels but received ${width}.`,
+    )
+  if (Math.abs(height - rounded) > 1e-6 * height || rounded < 1 || rounded > LIMITS.side)
     throw new GristError(
       'size-invalid',
       `Expected a width at which the height is whole too: ${width} texels over ${metres[0]} m make ${height} rows over ` +

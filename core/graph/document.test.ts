@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { readFileSync } from 'node:fs'
 import { GristError } from '../errors'
-import { DOCUMENT_LIMITS, parseDocument } from './document'
+import { LIMITS } from '../limits'
+import { parseDocument } from './document'
 import { upgradeDocument } from './upgrade'
 
 const base = { format: 'amber-grist/material', version: 1, name: 'test', domain: { kind: 'tile', metres: [1, 1] } }
@@ -109,7 +110,7 @@ describe('reading documents', () => {
       {
         ...base,
         nodes: Object.fromEntries(
-          Array.from({ length: DOCUMENT_LIMITS.nodes + 1 }, (_, i) => [`n${i}`, { type: 'noise' }]),
+          Array.from({ length: LIMITS.document.nodes + 1 }, (_, i) => [`n${i}`, { type: 'noise' }]),
         ),
       },
       'document-invalid',

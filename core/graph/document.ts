@@ -1,10 +1,8 @@
 import { z } from 'zod'
 import { GristError, show } from '../errors'
+import { LIMITS } from '../limits'
 import { BLEND_MODES } from '../kernels/blend'
 import { upgradeDocument } from './upgrade'
-
-/** Limits of one document; stated in docs/FORMAT.md. */
-export const DOCUMENT_LIMITS = { nodes: 1000, layers: 256, groupDepth: 16, maskEntries: 64, dials: 256, bytes: 8 << 20 }
 
 const id = z
   .string()
@@ -57,7 +55,7 @@ const shared = {
   id,
   name: text,
   amount: share.default(1),
-  mask: z.array(maskEntry).max(DOCUMENT_LIMITS.maskEntries).default([]),
+  mask: z.array(maskEntry).max(LIMITS.document.maskEntries).default([]),
   off,
 }
 
@@ -83,7 +81,7 @@ const group: z.ZodType<Group> = z.strictObject({
   kind: z.literal('group'),
   ...shared,
   closed: z.boolean().default(false),
-  layers: z.lazy(() => z.array(layer).max(DOCUMENT_LIMITS.layers)),
+  layers: z.lazy(() => z.array(layer).max(LIMITS.document.layers)),
 }) as unknown as z.ZodType<Group>
 
 const layer: z.ZodType<Layer> = z.lazy(() => z.union([plainLayer, group])) as unknown as z.ZodType<Layer>
@@ -131,7 +129,7 @@ const dial = z.strictObject({
   options: z.array(text).max(64).optional(),
   default: z.union([z.number(), z.string().max(200), z.boolean()]),
   value: z.union([z.number(), z.string().max(200), z.boolean()]),
-  drives: z.array(drive).max(64),
+  drives: z.array(drive).max(LIMITS.document.drives),
 })
 
 const metre = z.number().min(0.001).max(10000)
@@ -151,9 +149,9 @@ const document = z.strictObject({
     .record(id, z.strictObject({ title: text.optional(), type: z.enum(['grey', 'colour']), below: value }))
     .default({}),
   nodes: z.record(id, node).default({}),
-  layers: z.array(layer).max(DOCUMENT_LIMITS.layers).default([]),
+  layers: z.array(layer).max(LIMITS.document.layers).default([]),
   taps: z.record(id, tap).default({}),
-  dials: z.array(dial).max(DOCUMENT_LIMITS.dials).default([]),
+  dials: z.array(dial).max(LIMITS.document.dials).default([]),
 })
 
 export type MaterialDocument = z.output<typeof document>
@@ -169,8 +167,8 @@ export function parseDocument(json: unknown, name?: string): MaterialDocument {
   const place = { document: name ?? nameOf(json) }
   const current = upgradeDocument(json, place)
   const depth = groupDepth(current, 0)
-  if (depth > DOCUMENT_LIMITS.groupDepth)
-    throw new GristError('document-invalid', `Expected groups at most ${DOCUMENT_LIMITS.groupDepth} deep.`, place)
+  if (depth > LIMITS.document.groupDepth)
+    throw new GristError('document-invalid', `Expected groups at most ${LIMITS.document.groupDepth} deep.`, place)
   const result = document.safeParse(current)
   if (!result.success) throw new GristError('document-invalid', explainIssue(result.error.issues[0]!, current), place)
   checkCounts(result.data, place)
@@ -184,7 +182,7 @@ function nameOf(json: unknown): string | undefined {
 
 /** Depth of nested `layers`, without trusting anything else; stops a little above the limit. */
 function groupDepth(json: unknown, depth: number): number {
-  if (depth > DOCUMENT_LIMITS.groupDepth + 1) return depth
+  if (depth > LIMITS.document.groupDepth + 1) return depth
   const layers = (json as { layers?: unknown } | null)?.layers
   if (!Array.isArray(layers)) return depth
   let deepest = depth
@@ -194,10 +192,10 @@ function groupDepth(json: unknown, depth: number): number {
 
 function checkCounts(doc: MaterialDocument, place: { document?: string }): void {
   const nodes = Object.keys(doc.nodes).length
-  if (nodes > DOCUMENT_LIMITS.nodes)
+  if (nodes > LIMITS.document.nodes)
     throw new GristError(
       'document-invalid',
-      `Expected at most ${DOCUMENT_LIMITS.nodes} nodes but received ${nodes}.`,
+      `Expected at most ${LIMITS.document.nodes} nodes but received ${nodes}.`,
       place,
     )
   const seen = new Set<string>()
@@ -209,10 +207,10 @@ function checkCounts(doc: MaterialDocument, place: { document?: string }): void 
       })
     seen.add(one.id)
   }
-  if (seen.size > DOCUMENT_LIMITS.layers)
+  if (seen.size > LIMITS.document.layers)
     throw new GristError(
       'document-invalid',
-      `Expected at most ${DOCUMENT_LIMITS.layers} layers but received ${seen.size}.`,
+      `Expected at most ${LIMITS.document.layers} layers but received ${seen.size}.`,
       place,
     )
 }

@@ -1,10 +1,15 @@
 import { expose, transfer } from 'comlink'
 import { encodeSrgb } from '#core/colour/srgb'
 import { FieldCache } from '#core/engine/field-cache'
+import type { EngineHost } from '#core/engine/evaluate'
 import { evaluateFields } from '#core/engine/evaluate'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
+import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
+import { makePyramid } from '#core/field/pyramid'
+import type { RasterShape } from '#core/field/raster'
+import { valuesOfRaster } from '#core/field/raster'
 import { parseDocument } from '#core/graph/document'
 import { registry } from '#core/nodes/registry.generated'
 import { expandDocument } from '#core/layers/expand'
@@ -24,12 +29,21 @@ export interface Picture {
 export type PictureOutcome = { picture: Picture } | { error: string; cancelled: boolean }
 
 const CACHE_BYTES = 384 << 20
-const host = {
+const host: EngineHost = {
   executor: browserExecutor(),
   cache: new FieldCache(CACHE_BYTES),
-  loadImage: () => Promise.reject(new GristError('asset-missing', 'Images come with the library.')),
+  loadImage,
 }
 let newest = 0
+
+/** Texels come from the server as it decoded them, so that no browser reads a file differently. */
+async function loadImage(request: ImageRequest): Promise<ImagePyramid> {
+  const response = await fetch(`/assets/${encodeURIComponent(request.image.replace(/^sha256:/, ''))}/raster`)
+  if (!response.ok) throw new GristError('asset-missing', `The image ${request.image} is not in the library.`)
+  const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape
+  const values = valuesOfRaster(new Uint8Array(await response.arrayBuffer()), shape)
+  return makePyramid({ ...shape, values }, request, host.executor.allocate)
+}
 
 const coordinator = {
   /** Evaluates one output flat. A newer call cancels this one. */

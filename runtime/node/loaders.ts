@@ -3,6 +3,7 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { GristError } from '#core/errors'
+import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
 import type { TaskFailure } from '../task-outcome'
 
@@ -10,12 +11,9 @@ import type { TaskFailure } from '../task-outcome'
 export type LoaderKind = 'exr' | 'hdr' | 'tga'
 export type LoaderOutcome = RasterImage | TaskFailure
 
-/** Most texels a side and in all. */
-export const SIZE_LIMITS = { side: 32768, texels: 1 << 28 }
-
 /** Throws file-unsupported for pictures beyond the limits; called before anything is allocated. */
 export function checkSize(width: number, height: number): void {
-  const { side, texels } = SIZE_LIMITS
+  const { side, texels } = LIMITS.image
   if (!(width >= 1 && height >= 1 && width <= side && height <= side && width * height <= texels))
     throw new GristError(
       'file-unsupported',

@@ -1,16 +1,12 @@
 import { readFile, stat } from 'node:fs/promises'
 import sharp from 'sharp'
 import { GristError } from '#core/errors'
+import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
 import { raise } from '../task-outcome'
 import type { LoaderKind, LoaderOutcome } from './loaders'
-import { SIZE_LIMITS, checkSize } from './loaders'
+import { checkSize } from './loaders'
 import { openPool } from './pool'
-
-/** Most bytes of a file that is read. */
-const MOST_BYTES = 512 << 20
-/** Longest that reading one image may take, in milliseconds. */
-const MOST_TIME = 60000
 
 /**
  * Reads PNG, JPEG, WebP, EXR, Radiance HDR and TGA. What the file is, its first bytes say, not its name.
@@ -19,17 +15,21 @@ const MOST_TIME = 60000
 export async function readImage(path: string): Promise<RasterImage> {
   const info = await stat(path).catch(() => null)
   if (!info?.isFile()) throw new GristError('asset-missing', 'There is no such file.', { file: path })
-  if (info.size > MOST_BYTES)
+  if (info.size > LIMITS.image.bytes)
     throw new GristError(
       'file-unsupported',
-      `Expected at most ${MOST_BYTES >> 20} MB but the file has ${info.size >> 20} MB.`,
+      `Expected at most ${LIMITS.image.bytes >> 20} MB but the file has ${info.size >> 20} MB.`,
       { file: path },
     )
   return decodeImage(await readFile(path), path)
 }
 
 /** The same from bytes; `file` names them in errors. After `milliseconds` it gives up. */
-export async function decodeImage(bytes: Buffer, file: string, milliseconds = MOST_TIME): Promise<RasterImage> {
+export async function decodeImage(
+  bytes: Buffer,
+  file: string,
+  milliseconds: number = LIMITS.image.milliseconds,
+): Promise<RasterImage> {
   try {
     const kind = kindOf(bytes)
     return await (kind === 'sharp' ? readBySharp(bytes, milliseconds) : readByLoader(kind, bytes, milliseconds))
@@ -76,7 +76,7 @@ async function readByLoader(kind: LoaderKind, bytes: Buffer, milliseconds: numbe
 
 async function readBySharp(bytes: Buffer, milliseconds: number): Promise<RasterImage> {
   const open = () =>
-    sharp(bytes, { limitInputPixels: SIZE_LIMITS.texels, failOn: 'error', ignoreIcc: true })
+    sharp(bytes, { limitInputPixels: LIMITS.image.texels, failOn: 'error', ignoreIcc: true })
       .timeout({ seconds: Math.ceil(milliseconds / 1000) })
       .autoOrient()
   const { width, height, depth, channels = 3 } = await open().metadata()

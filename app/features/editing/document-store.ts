@@ -1,0 +1,243 @@
+import { createStore } from 'zustand/vanilla'
+import type { MaterialDocument } from '#core/graph/document'
+import type { Edit } from './patches'
+import { editOf, joined, overlap, patched, stacksOf } from './patches'
+
+/** How an edit fares, in a word; `words` below says it to people. */
+export type SaveState = 'saved' | 'saving' | 'away' | 'clash' | 'refused'
+
+export interface Editing {
+  /** The document as it is on screen. */
+  readonly document: MaterialDocument
+  /** The newest revision that is known, and the document there. */
+  readonly head: number
+  readonly base: MaterialDocument
+  /** Edits that the server has not confirmed yet. */
+  readonly pending: readonly Edit[]
+  readonly undo: readonly Edit[]
+  readonly redo: readonly Edit[]
+  readonly save: SaveState
+  /** What the server said where it refused an edit. */
+  readonly problem: string | null
+  /** A gesture under way: where it started. */
+  readonly gesture: { label: string; from: MaterialDocument } | null
+}
+
+/** What the store needs from outside; tests bring their own. */
+export interface EditingHost {
+  /** Sends edits. Rejects where the server cannot be reached. */
+  send(base: number, edits: readonly Edit[]): Promise<{ status: number; head?: number; error?: string }>
+  /** Edits after a revision. Rejects where the server cannot be reached. */
+  since(head: number): Promise<{ head: number; edits: Edit[] }>
+  /** Keeps unsent edits over a closed tab. */
+  keep(unsent: { head: number; edits: readonly Edit[] } | null): void
+  /** Calls back after some time. */
+  later(work: () => void): void
+}
+
+export interface OpenedDocument {
+  readonly head: number
+  readonly document: MaterialDocument
+  readonly undo: readonly Edit[]
+  readonly redo: readonly Edit[]
+}
+
+/**
+ * One open document: edits show at once, are sent in order, and wait while the server is away. What others saved
+ * comes in by `remote`; where both touched the same part, the user chooses, nothing is overwritten silently.
+ */
+export function openEditing(opened: OpenedDocument, host: EditingHost) {
+  const store = createStore<Editing>(() => ({
+    ...opened,
+    base: opened.document,
+    pending: [],
+    save: 'saved',
+    problem: null,
+    gesture: null,
+  }))
+  const { getState: get, setState: set } = store
+  let flushing = false
+
+  const keep = (): void => {
+    const { head, pending } = get()
+    host.keep(pending.length ? { head, edits: pending } : null)
+  }
+
+  function push(edit: Edit): void {
+    const { document, pending, undo, redo } = get()
+    const stacks = moved({ undo, redo }, edit)
+    set({
+      document: patched(document, edit.patches),
+      pending: [...pending, edit],
+      ...stacks,
+      save: get().save === 'saved' ? 'saving' : get().save,
+    })
+    keep()
+    void flush()
+  }
+
+  async function flush(): Promise<void> {
+    if (flushing || get().pending.length === 0 || ['clash', 'refused'].includes(get().save)) return
+    flushing = true
+    try {
+      const { head, pending } = get()
+      set({ save: 'saving' })
+      const answer = await host.send(head, pending)
+      if (answer.status === 200) {
+        const sent = pending.length
+        set((now) => ({
+          head: answer.head!,
+          base: pending.reduce((document, edit) => patched(document, edit.patches), now.base),
+          pending: now.pending.slice(sent),
+          save: now.pending.length > sent ? 'saving' : 'saved',
+        }))
+      } else if (answer.status === 409) await takeIn()
+      else set({ save: 'refused', problem: answer.error ?? 'The server refused the edit.' })
+      keep()
+    } catch {
+      set({ save: 'away' })
+      host.later(() => void flush())
+      return
+    } finally {
+      flushing = false
+    }
+    void flush()
+  }
+
+  /** Takes in what others saved. Rejects where the server cannot be reached. */
+  async function takeIn(): Promise<void> {
+    const { head: known } = get()
+    const { head, edits } = await host.since(known)
+    if (head === known) return
+    const { base, pending, undo, redo, document } = get()
+    // Our own edits whose answer got lost come back as others'.
+    const own = new Set(edits.map((edit) => edit.id))
+    const mine = pending.filter((edit) => !own.has(edit.id))
+    const theirs = edits.filter((edit) => !pending.some((one) => one.id === edit.id))
+    const theirBase = edits.reduce((at, edit) => patched(at, edit.patches), base)
+    const turn = mine.some((edit) => edit.kind !== 'edit') && theirs.length > 0
+    if (mine.length > 0 && (turn || overlap(mine, theirs))) {
+      set({ head, base: theirBase, pending: mine, save: 'clash', document })
+      return
+    }
+    const stacks = theirs.reduce(moved, { undo: [...undo], redo: [...redo] })
+    set({
+      head,
+      base: theirBase,
+      pending: mine,
+      document: mine.reduce((at, edit) => patched(at, edit.patches), theirBase),
+      ...stacks,
+      save: mine.length ? 'saving' : 'saved',
+    })
+  }
+
+  /** After a clash the stacks are asked for anew, as the history is the server's. */
+  async function settle(next: Edit | null): Promise<void> {
+    const { base } = get()
+    const history = await host.since(0)
+    set({ head: history.head, document: base, pending: [], save: 'saved', problem: null, ...stacksOf(history.edits) })
+    keep()
+    if (next) push(next)
+  }
+
+  return {
+    store,
+    /** Changes the document. Nothing happens where the change changes nothing. */
+    edit(label: string, change: (draft: MaterialDocument) => void): void {
+      const edit = editOf(get().document, label, change)
+      if (edit) push(edit)
+    },
+    /** A drag: shown while it goes on, one edit when it ends. */
+    drag(label: string, change: (draft: MaterialDocument) => void): void {
+      const { document, gesture } = get()
+      const edit = editOf(document, label, change)
+      if (!edit) return
+      set({ gesture: gesture ?? { label, from: document }, document: patched(document, edit.patches) })
+    },
+    drop(): void {
+      const { gesture, document } = get()
+      if (!gesture) return
+      set({ gesture: null, document: gesture.from })
+      const edit = joined(gesture.from, document, {
+        id: crypto.randomUUID(),
+        kind: 'edit',
+        label: gesture.label,
+        patches: [],
+        inverse: [],
+      })
+      if (edit) push(edit)
+    },
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+    /** Somebody saved: `head` is the newest revision. */
+    remote(head: number): void {
+      if (head <= get().head || get().save === 'clash') return
+      // Not while a save or a drag is under way.
+      if (flushing || get().gesture) return host.later(() => this.remote(head))
+      void takeIn()
+        .then(flush)
+        .catch(() => host.later(() => this.remote(head)))
+    },
+    /** Sends what waits, as after a time without a network. */
+    retry: () => void flush(),
+    /** Edits left over from a tab that was closed: put on top where they fit, else the user chooses. */
+    async adopt(unsent: { head: number; edits: readonly Edit[] }): Promise<void> {
+      const since = await host.since(unsent.head)
+      const known = new Set(since.edits.map((edit) => edit.id))
+      const mine = unsent.edits.filter((edit) => !known.has(edit.id))
+      const follows =
+        since.edits.length === 0 || (mine.every((edit) => edit.kind === 'edit') && !overlap(mine, since.edits))
+      if (follows) return mine.forEach(push)
+      try {
+        set({
+          document: mine.reduce((at, edit) => patched(at, edit.patches), get().document),
+          pending: mine,
+          save: 'clash',
+        })
+      } catch {
+        set({ save: 'refused', problem: 'Edits of a closed tab no longer fit this document.' })
+      }
+      keep()
+    },
+    /** After a clash: what was done here goes on top of what others did, as one edit that can be undone. */
+    keepMine: () => {
+      const { base, document, pending } = get()
+      const mine = structuredClone(base) as unknown as Record<string, unknown>
+      const touched = new Set(pending.flatMap((edit) => edit.patches.map(({ path }) => String(path[0]))))
+      for (const key of touched) mine[key] = (document as unknown as Record<string, unknown>)[key]
+      return settle(
+        joined(base, mine, {
+          id: crypto.randomUUID(),
+          kind: 'edit',
+          label: 'Kept over another tab’s',
+          patches: [],
+          inverse: [],
+        }),
+      )
+    },
+    /** After a clash or a refusal: what was done here and not saved is given up. */
+    dropMine: () => settle(null),
+  }
+
+  function step(kind: 'undo' | 'redo'): void {
+    const about = get()[kind].at(-1)
+    if (!about) return
+    const [patches, inverse] = kind === 'undo' ? [about.inverse, about.patches] : [about.patches, about.inverse]
+    push({ id: crypto.randomUUID(), kind, of: about.id, label: about.label, patches, inverse })
+  }
+}
+
+export type EditingControl = ReturnType<typeof openEditing>
+
+/** The stacks after one more entry of the history. */
+function moved(
+  { undo, redo }: { undo: readonly Edit[]; redo: readonly Edit[] },
+  edit: Edit,
+): { undo: Edit[]; redo: Edit[] } {
+  const top = edit.kind === 'undo' ? undo.at(-1) : redo.at(-1)
+  if (edit.kind === 'edit') return { undo: [...undo, edit], redo: [] }
+  if (!top || top.id !== edit.of) return { undo: [...undo], redo: [...redo] }
+  return edit.kind === 'undo'
+    ? { undo: undo.slice(0, -1), redo: [...redo, top] }
+    : { undo: [...undo, top], redo: redo.slice(0, -1) }
+}

@@ -1,0 +1,109 @@
+import { applyPatches, enablePatches, produceWithPatches } from 'immer'
+import { z } from 'zod'
+import { LIMITS } from '#core/limits'
+import { canonicalJson } from '#core/content-key'
+
+enablePatches()
+
+/** One change inside a document: what RFC 6902 calls add, remove and replace, the path as a list of keys. */
+const patch = z.strictObject({
+  op: z.enum(['add', 'remove', 'replace']),
+  path: z.array(z.union([z.string().max(200), z.int().min(0).max(100000)])).max(64),
+  value: z.unknown().optional(),
+})
+export type Patch = z.output<typeof patch>
+
+/** One edit, as it is saved: what changed, and how to take it back. An undo or redo names the edit it is about. */
+export const editSchema = z.strictObject({
+  id: z.uuid(),
+  kind: z.enum(['edit', 'undo', 'redo']),
+  of: z.uuid().optional(),
+  label: z.string().max(200),
+  patches: z.array(patch).max(LIMITS.save.patches),
+  inverse: z.array(patch).max(LIMITS.save.patches),
+})
+export type Edit = z.output<typeof editSchema>
+
+/** The document with patches applied; the given one stays. Throws where a path leads nowhere. */
+export const patched = <T extends object>(document: T, patches: readonly Patch[]): T =>
+  applyPatches(document, patches as never)
+
+/** What `change` does to a copy of the document, as an edit. Null where it changes nothing. */
+export function editOf<T extends object>(document: T, label: string, change: (draft: T) => void): Edit | null {
+  const [, patches, inverse] = produceWithPatches(document, change as never)
+  if (patches.length === 0) return null
+  return { id: crypto.randomUUID(), kind: 'edit', label, patches: patches as Patch[], inverse: inverse as Patch[] }
+}
+
+/** Several edits of one gesture as one: a drag is one patch with its inverse. */
+export function joined(document: object, after: object, last: Edit): Edit | null {
+  const keys = new Set([...Object.keys(document), ...Object.keys(after)])
+  const patches: Patch[] = []
+  const inverse: Patch[] = []
+  for (const key of keys) {
+    const from = (document as Record<string, unknown>)[key]
+    const to = (after as Record<string, unknown>)[key]
+    if (canonicalJson(from) === canonicalJson(to)) continue
+    compare([key], from, to, patches, inverse)
+  }
+  return patches.length === 0 ? null : { ...last, patches, inverse: inverse.reverse() }
+}
+
+/** Collects the smallest replacements; lists of different length are replaced whole. */
+function compare(path: (string | number)[], from: unknown, to: unknown, patches: Patch[], inverse: Patch[]): void {
+  const lists = Array.isArray(from) && Array.isArray(to)
+  const objects = isRecord(from) && isRecord(to)
+  if (lists ? from.length === to.length : objects) {
+    const keys = lists
+      ? from.map((_, i) => i)
+      : [...new Set([...Object.keys(from as object), ...Object.keys(to as object)])]
+    for (const key of keys) {
+      const a = (from as Record<string | number, unknown>)[key]
+      const b = (to as Record<string | number, unknown>)[key]
+      if (canonicalJson(a) !== canonicalJson(b)) compare([...path, key], a, b, patches, inverse)
+    }
+    return
+  }
+  patches.push(
+    to === undefined ? { op: 'remove', path } : { op: from === undefined ? 'add' : 'replace', path, value: to },
+  )
+  inverse.push(
+    from === undefined ? { op: 'remove', path } : { op: to === undefined ? 'add' : 'replace', path, value: from },
+  )
+}
+
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
+
+/** Where a patch reaches: up to the first list index, as positions in a list shift. */
+const reachOf = ({ path }: Patch): (string | number)[] => {
+  const at = path.findIndex((key) => typeof key === 'number')
+  return at < 0 ? path : path.slice(0, at)
+}
+
+/** Whether two runs of edits touch the same part of a document, so that neither can simply follow the other. */
+export function overlap(a: readonly Edit[], b: readonly Edit[]): boolean {
+  const reaches = (edits: readonly Edit[]) => edits.flatMap((edit) => edit.patches.map(reachOf))
+  const within = (x: (string | number)[], y: (string | number)[]) => x.every((key, i) => i >= y.length || key === y[i])
+  return reaches(a).some((x) => reaches(b).some((y) => within(x, y)))
+}
+
+/** Edits that can be undone and redone, newest last. Undoing appends: nothing is ever taken out of the history. */
+export interface Stacks<T> {
+  readonly undo: T[]
+  readonly redo: T[]
+}
+
+/** Works the stacks out from a history in order; `of` names an edit by its id. */
+export function stacksOf<T extends { id: string; kind: string; of?: string | null }>(history: readonly T[]): Stacks<T> {
+  const undo: T[] = []
+  const redo: T[] = []
+  for (const entry of history) {
+    if (entry.kind === 'edit') {
+      undo.push(entry)
+      redo.length = 0
+    } else if (entry.kind === 'undo' && undo.at(-1)?.id === entry.of) redo.push(undo.pop()!)
+    else if (entry.kind === 'redo' && redo.at(-1)?.id === entry.of) undo.push(redo.pop()!)
+  }
+  return { undo, redo }
+}

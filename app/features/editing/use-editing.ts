@@ -1,0 +1,80 @@
+import { useEffect, useState } from 'react'
+import { useStore } from 'zustand'
+import { useEvents } from '../../ui/use-events'
+import type { Editing, EditingControl, EditingHost, OpenedDocument } from './document-store'
+import { openEditing } from './document-store'
+import type { Edit } from './patches'
+
+const RETRY = 1500
+
+/** An open document in this tab: its state, and what can be done with it. */
+export function useEditing(id: string, opened: OpenedDocument): [Editing, EditingControl] {
+  const [{ control, key }] = useState(() => {
+    const key = `${prefix(id)}${crypto.randomUUID()}`
+    return { key, control: openEditing(opened, browserHost(id, key)) }
+  })
+  const state = useStore(control.store)
+
+  // This tab's unsent edits are its own as long as it holds the lock of their name.
+  useEffect(() => {
+    const held = new AbortController()
+    void navigator.locks?.request(key, { signal: held.signal }, () => new Promise(() => {})).catch(() => {})
+    void adoptLeftovers(id, control)
+    const online = (): void => control.retry()
+    window.addEventListener('online', online)
+    return () => {
+      held.abort()
+      window.removeEventListener('online', online)
+    }
+  }, [id, key, control])
+
+  useEvents(`/events?document=${id}`, (notice) => {
+    if (notice.type === 'document') control.remote(notice.head)
+  })
+  return [state, control]
+}
+
+const prefix = (id: string): string => `amber-grist-unsent:${id}:`
+
+async function adoptLeftovers(id: string, control: EditingControl): Promise<void> {
+  const keys = Object.keys(localStorage).filter((key) => key.startsWith(prefix(id)))
+  for (const key of keys)
+    await navigator.locks?.request(key, { ifAvailable: true }, async (lock) => {
+      const text = localStorage.getItem(key)
+      if (!lock || !text) return
+      localStorage.removeItem(key)
+      await control
+        .adopt(JSON.parse(text) as { head: number; edits: Edit[] })
+        .catch(() => localStorage.setItem(key, text))
+    })
+}
+
+function browserHost(id: string, key: string): EditingHost {
+  const address = `/documents/${id}/edits`
+  return {
+    send: async (base, edits) => {
+      const response = await fetch(address, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ base, edits }),
+      })
+      // A proxy or server that is going down is "away", not an answer to the edit.
+      if (response.status >= 500) throw new Error(`the server answered ${response.status}`)
+      return { status: response.status, ...((await response.json()) as { head?: number; error?: string }) }
+    },
+    since: async (head) => {
+      const response = await fetch(`${address}?since=${head}`)
+      if (!response.ok) throw new Error(`the server answered ${response.status}`)
+      return (await response.json()) as { head: number; edits: Edit[] }
+    },
+    keep: (unsent) => {
+      try {
+        if (unsent) localStorage.setItem(key, JSON.stringify(unsent))
+        else localStorage.removeItem(key)
+      } catch {
+        // Storage is full or forbidden: edits live in this tab until they are sent, as the save state says.
+      }
+    },
+    later: (work) => void setTimeout(work, RETRY),
+  }
+}

@@ -1,0 +1,87 @@
+import { Upload } from 'lucide-react'
+import { useRef, useState } from 'react'
+import { useRevalidator } from 'react-router'
+import type { Asset } from '../../server/assets.server'
+import { Button } from '../../ui/button'
+
+/** Images that nodes may read; a file is added by choosing or dropping it. */
+export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
+  const input = useRef<HTMLInputElement>(null)
+  const revalidator = useRevalidator()
+  const [busy, setBusy] = useState<string | null>(null)
+  const [problems, setProblems] = useState<string[]>([])
+  const take = async (files: Iterable<File>): Promise<void> => {
+    setProblems([])
+    for (const file of files) {
+      setBusy(file.name)
+      const problem = await sendImage(file)
+      if (problem) setProblems((before) => [...before, problem])
+    }
+    setBusy(null)
+    await revalidator.revalidate()
+  }
+  return (
+    <section
+      aria-label="Images"
+      className="mt-8"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        void take(event.dataTransfer.files)
+      }}
+    >
+      <div className="mb-2 flex items-center gap-4">
+        <h2 className="text-[14px] font-semibold">Images</h2>
+        <Button onClick={() => input.current?.click()} disabled={busy !== null}>
+          <Upload size={14} aria-hidden /> Add images
+        </Button>
+        <span role="status" className="text-ink-soft">
+          {busy ? `Reading ${busy} …` : 'Shared by all projects. Files can be dropped here.'}
+        </span>
+        <input
+          ref={input}
+          type="file"
+          multiple
+          hidden
+          accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.tga"
+          aria-label="Image files"
+          onChange={(event) => void take(event.target.files ?? [])}
+        />
+      </div>
+      {problems.map((problem) => (
+        <p key={problem} role="alert" className="mb-2">
+          ■ {problem}
+        </p>
+      ))}
+      <ul className="flex flex-wrap gap-3">
+        {assets.map((asset) => (
+          <li key={asset.sha256} className="w-32 rounded border border-rule bg-panel p-2">
+            <img src={`/assets/${asset.sha256}/thumbnail.png`} alt="" className="h-20 w-full object-contain" />
+            <p className="mt-1 truncate" title={asset.name}>
+              {asset.name}
+            </p>
+            <p className="text-ink-soft">
+              {asset.width} × {asset.height}, {asset.float ? 'float' : `${asset.bits} bits`}
+            </p>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+/** Sends a file with its hash; what went wrong, in words, or null. */
+async function sendImage(file: File): Promise<string | null> {
+  try {
+    const digest = await crypto.subtle.digest('SHA-256', await file.arrayBuffer())
+    const sha256 = Array.from(new Uint8Array(digest), (byte) => byte.toString(16).padStart(2, '0')).join('')
+    const response = await fetch(`/assets?name=${encodeURIComponent(file.name.slice(-200))}`, {
+      method: 'POST',
+      headers: { 'X-Content-SHA256': sha256 },
+      body: file,
+    })
+    return response.ok ? null : ((await response.json()) as { error: string }).error
+  } catch {
+    return `${file.name} could not be sent. Is the server there?`
+  }
+}

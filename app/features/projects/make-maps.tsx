@@ -1,0 +1,78 @@
+import { useState } from 'react'
+import { Button } from '../../ui/button'
+import { Modal } from '../../ui/modal'
+import type { PackingChoice } from './project-view'
+
+const SIZES = [256, 512, 1024, 2048, 4096, 8192]
+
+/** Asks for packing, size and dither. */
+export function MakeMaps({
+  document,
+  packings,
+  onClose,
+  onMake,
+}: {
+  document: { name: string; metres: readonly number[] }
+  packings: readonly PackingChoice[]
+  onClose(): void
+  onMake(fields: Record<string, string>): void
+}) {
+  const [packing, setPacking] = useState('occlusion-rough-metal-y-up')
+  const ratio = document.metres[1]! / document.metres[0]!
+  return (
+    <Modal open onOpenChange={(open) => !open && onClose()} title={`Make maps of “${document.name}”`}>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault()
+          onMake(Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>)
+          onClose()
+        }}
+      >
+        <fieldset className="flex flex-col gap-2">
+          <legend className="mb-1 text-ink-soft">Packing</legend>
+          {packings.map((choice) => (
+            <label key={choice.name} className="flex items-start gap-2">
+              <input
+                type="radio"
+                name="packing"
+                value={choice.name}
+                checked={packing === choice.name}
+                onChange={() => setPacking(choice.name)}
+                className="mt-0.5 accent-accent"
+              />
+              <span>
+                {choice.title}
+                <span className="block text-ink-soft">{choice.summary}</span>
+              </span>
+            </label>
+          ))}
+        </fieldset>
+        <label className="flex flex-col gap-1">
+          <span className="text-ink-soft">Size</span>
+          <select
+            name="width"
+            defaultValue="1024"
+            className="rounded border border-rule-strong bg-raised px-2 py-1 font-mono"
+          >
+            {SIZES.map((size) => (
+              <option key={size} value={size}>
+                {size} × {Math.round(size * ratio)}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" name="dither" defaultChecked className="accent-accent" />
+          Dither 8-bit files, so that soft slopes do not band
+        </label>
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Close</Button>
+          <Button look="main" type="submit">
+            Make maps
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  )
+}

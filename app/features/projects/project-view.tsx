@@ -1,0 +1,250 @@
+import { Copy, Download, FileJson, Plus, Repeat2, Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useFetcher } from 'react-router'
+import type { Asset } from '../../server/assets.server'
+import type { Delivery } from '../../server/deliveries.server'
+import type { ProjectPage } from '../../server/projects.server'
+import type { Run } from '../../server/runs.server'
+import { Button, buttonLook } from '../../ui/button'
+import { Modal } from '../../ui/modal'
+import { agoInWords, bytesInWords, counted } from '../../ui/words'
+import { RunRows } from '../jobs/run-rows'
+import { useNow, useRuns } from '../jobs/use-runs'
+import { ImageShelf } from './image-shelf'
+import { MakeMaps } from './make-maps'
+
+export interface PackingChoice {
+  readonly name: string
+  readonly title: string
+  readonly summary: string
+}
+
+interface ProjectViewProps {
+  readonly project: ProjectPage
+  readonly deliveries: readonly Delivery[]
+  readonly runs: readonly Run[]
+  readonly assets: readonly Asset[]
+  readonly packings: readonly PackingChoice[]
+  readonly now: number
+}
+
+/** One project: its materials, what is being baked, what was delivered, and the images it may use. */
+export function ProjectView({ project, deliveries, runs: loaded, assets, packings, now: loadedAt }: ProjectViewProps) {
+  const fetcher = useFetcher()
+  const runs = useRuns(loaded, (run) => run.projectId === project.id)
+  const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
+  const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
+  const now = useNow(loadedAt, busy.length > 0)
+  const [making, setMaking] = useState<ProjectPage['documents'][number] | null>(null)
+  const [naming, setNaming] = useState(false)
+  const [gone, setGone] = useState<{ id: string; name: string } | null>(null)
+  const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
+  return (
+    <div className="mx-auto max-w-6xl p-6">
+      <div className="flex items-baseline gap-4">
+        <h1 className="text-lg font-semibold">{project.name}</h1>
+        <span className="flex-1" />
+        <Button onClick={() => setNaming(true)}>
+          <Plus size={16} aria-hidden /> New material
+        </Button>
+      </div>
+      {gone && (
+        <div
+          role="status"
+          className="mt-4 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-2"
+        >
+          <span>“{gone.name}” was deleted.</span>
+          <Button
+            onClick={() => {
+              send({ intent: 'undelete-document', document: gone.id })
+              setGone(null)
+            }}
+          >
+            Bring it back
+          </Button>
+        </div>
+      )}
+      <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(25rem,1fr))] gap-4">
+        {project.documents.map((document) => (
+          <li key={document.id} className="flex gap-4 rounded-lg border border-rule bg-panel p-3">
+            <Link
+              to={`/documents/${document.id}`}
+              aria-label={`Open ${document.name}`}
+              className="block size-28 shrink-0 overflow-hidden rounded bg-view"
+            >
+              {document.pictureRevision === null ? (
+                <span className="flex size-full items-center justify-center p-2 text-center text-[#1d1d1c]">
+                  The picture is being made
+                </span>
+              ) : (
+                <img
+                  src={`/documents/${document.id}/picture.png?r=${document.pictureRevision}`}
+                  alt=""
+                  className="size-full object-cover"
+                />
+              )}
+            </Link>
+            <div className="flex min-w-0 flex-1 flex-col gap-1">
+              <Link to={`/documents/${document.id}`} className="truncate text-[14px] font-semibold hover:underline">
+                {document.name}
+              </Link>
+              <p className="text-ink-soft">
+                {document.metres.join(' × ')} m, {counted(document.layers, 'layer')}, {counted(document.nodes, 'node')}
+                <br />
+                revision {document.head}, changed {agoInWords(document.changedAt, now)}
+              </p>
+              <div className="mt-auto flex flex-wrap items-center gap-1">
+                <Button look="main" onClick={() => setMaking(document)} aria-label={`Make maps of ${document.name}`}>
+                  Make maps
+                </Button>
+                <Button
+                  look="quiet"
+                  title="Duplicate"
+                  aria-label={`Duplicate ${document.name}`}
+                  onClick={() => send({ intent: 'duplicate-document', document: document.id })}
+                >
+                  <Copy size={14} aria-hidden />
+                </Button>
+                <Button
+                  look="quiet"
+                  title="Delete"
+                  aria-label={`Delete ${document.name}`}
+                  onClick={() => {
+                    setGone(document)
+                    send({ intent: 'delete-document', document: document.id })
+                  }}
+                >
+                  <Trash2 size={14} aria-hidden />
+                </Button>
+              </div>
+            </div>
+          </li>
+        ))}
+      </ul>
+      {project.documents.length === 0 && <p className="mt-4 text-ink-soft">No materials yet.</p>}
+
+      {(busy.length > 0 || ended.length > 0) && (
+        <section aria-label="Bakes" className="mt-8">
+          <h2 className="mb-2 text-[14px] font-semibold">Bakes</h2>
+          <RunRows runs={[...busy, ...ended.slice(0, 5)]} now={now} />
+        </section>
+      )}
+
+      <section aria-label="Deliveries" className="mt-8">
+        <h2 className="mb-2 text-[14px] font-semibold">Deliveries</h2>
+        {deliveries.length === 0 ? (
+          <p className="text-ink-soft">None yet. “Make maps” bakes a material and packs its maps into a ZIP.</p>
+        ) : (
+          <DeliveryTable
+            deliveries={deliveries}
+            now={now}
+            onAgain={(delivery) => send({ intent: 'make-again', delivery })}
+          />
+        )}
+      </section>
+
+      <ImageShelf assets={assets} />
+
+      {making && (
+        <MakeMaps
+          document={making}
+          packings={packings}
+          onClose={() => setMaking(null)}
+          onMake={(fields) => send({ intent: 'bake', document: making.id, ...fields })}
+        />
+      )}
+      <Modal open={naming} onOpenChange={setNaming} title="New material" about="An empty tile with one layer.">
+        <form
+          className="flex flex-col gap-4"
+          onSubmit={(event) => {
+            event.preventDefault()
+            const name = String(new FormData(event.currentTarget).get('name')).trim()
+            if (name) send({ intent: 'new-document', name })
+          }}
+        >
+          <label className="flex flex-col gap-1">
+            <span className="text-ink-soft">Name</span>
+            <input
+              name="name"
+              required
+              maxLength={200}
+              autoFocus
+              className="rounded border border-rule-strong bg-raised px-2 py-1"
+            />
+          </label>
+          <div className="flex justify-end gap-2">
+            <Button onClick={() => setNaming(false)}>Close</Button>
+            <Button look="main" type="submit">
+              Make it
+            </Button>
+          </div>
+        </form>
+      </Modal>
+    </div>
+  )
+}
+
+function DeliveryTable({
+  deliveries,
+  now,
+  onAgain,
+}: {
+  deliveries: readonly Delivery[]
+  now: number
+  onAgain(id: string): void
+}) {
+  return (
+    <table className="w-full border-separate border-spacing-0 rounded-lg border border-rule bg-panel text-left">
+      <thead className="text-ink-soft">
+        <tr>
+          {['Material', 'Packing', 'Size', 'Files', 'Made', ''].map((head) => (
+            <th key={head} scope="col" className="px-4 py-2 font-normal">
+              {head || <span className="sr-only">What to do</span>}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {deliveries.map((delivery) => (
+          <tr key={delivery.id} className="*:border-t *:border-rule *:px-4 *:py-2">
+            <td>
+              {delivery.document} <span className="text-ink-soft">r{delivery.revision}</span>
+            </td>
+            <td>{delivery.packing}</td>
+            <td className="font-mono whitespace-nowrap">
+              {delivery.width} × {delivery.height}
+            </td>
+            <td className="whitespace-nowrap">
+              {delivery.files}, {bytesInWords(delivery.bytes)}
+            </td>
+            <td className="whitespace-nowrap">{agoInWords(delivery.createdAt, now)}</td>
+            <td className="text-right whitespace-nowrap">
+              <a
+                href={`/deliveries/${delivery.id}/maps.zip`}
+                download
+                className={buttonLook()}
+                aria-label={`Download ${delivery.name}`}
+              >
+                <Download size={14} aria-hidden /> Download
+              </a>{' '}
+              <Button
+                look="quiet"
+                onClick={() => onAgain(delivery.id)}
+                title="Bakes the same revision again and compares every file"
+              >
+                <Repeat2 size={14} aria-hidden /> Make again
+              </Button>
+              <a
+                href={`/deliveries/${delivery.id}/record.json`}
+                className={buttonLook('quiet')}
+                aria-label={`Record of ${delivery.name}`}
+              >
+                <FileJson size={14} aria-hidden /> Record
+              </a>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,23 @@
+import { DocumentView } from '../features/material/document-view'
+import { openDocument } from '../server/documents.server'
+import { answering, idFrom } from '../server/problem.server'
+import { openProject } from '../server/projects.server'
+import type { Route } from './+types/document'
+
+export const meta: Route.MetaFunction = ({ data }) => [
+  { title: `${data?.opened.document.name ?? 'Material'} · Amber Grist` },
+]
+
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answering(async () => {
+    const opened = await openDocument(idFrom(params.documentId))
+    const { id, name } = await openProject(opened.projectId)
+    return { opened, project: { id, name } }
+  })
+
+/** The page keeps its own state from here on; loading anew would only repeat what it knows. */
+export const shouldRevalidate = () => false
+
+export default function Document({ loaderData, params }: Route.ComponentProps) {
+  return <DocumentView key={params.documentId} opened={loaderData.opened} project={loaderData.project} />
+}

@@ -1,0 +1,50 @@
+import { z } from 'zod'
+import { LIMITS } from '#core/limits'
+import { ProjectCards } from '../features/projects/project-cards'
+import { answering, checked, idFrom } from '../server/problem.server'
+import {
+  createProject,
+  deleteProject,
+  duplicateProject,
+  listProjects,
+  renameProject,
+  undeleteProject,
+} from '../server/projects.server'
+import { TopBar } from '../ui/top-bar'
+import type { Route } from './+types/projects'
+
+export const meta: Route.MetaFunction = () => [{ title: 'Projects · Amber Grist' }]
+
+export const loader = () => answering(async () => ({ projects: await listProjects(), now: Date.now() }))
+
+const name = z.string().min(1, 'a name').max(LIMITS.name)
+const request = z.discriminatedUnion('intent', [
+  z.object({ intent: z.literal('create'), name }),
+  z.object({ intent: z.literal('rename'), id: z.string(), name }),
+  z.object({ intent: z.literal('duplicate'), id: z.string() }),
+  z.object({ intent: z.literal('delete'), id: z.string() }),
+  z.object({ intent: z.literal('undelete'), id: z.string() }),
+])
+
+export const action = ({ request: http }: Route.ActionArgs) =>
+  answering(async () => {
+    const asked = checked(request, Object.fromEntries(await http.formData()))
+    if (asked.intent === 'create') return { created: await createProject(asked.name) }
+    const id = idFrom(asked.id)
+    if (asked.intent === 'rename') await renameProject(id, asked.name)
+    else if (asked.intent === 'duplicate') return { created: await duplicateProject(id) }
+    else if (asked.intent === 'delete') await deleteProject(id)
+    else await undeleteProject(id)
+    return {}
+  })
+
+export default function Projects({ loaderData }: Route.ComponentProps) {
+  return (
+    <div className="flex h-screen flex-col">
+      <TopBar place={[{ name: 'Projects' }]} />
+      <main className="min-h-0 flex-1 overflow-auto">
+        <ProjectCards projects={loaderData.projects} now={loaderData.now} />
+      </main>
+    </div>
+  )
+}

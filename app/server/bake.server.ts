@@ -1,0 +1,139 @@
+import { mkdtemp, readdir, rm, stat, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { tileSize } from '#core/field/field'
+import { evaluateFields } from '#core/engine/evaluate'
+import type { Executor } from '#core/engine/rows-task'
+import { GristError } from '#core/errors'
+import { registry } from '#core/nodes/registry.generated'
+import { expandDocument } from '#core/layers/expand'
+import { LIMITS } from '#core/limits'
+import { LIT_CHANNELS, litPicture } from '#core/maps/lit-picture'
+import type { DeliveryRecord } from '#core/maps/record'
+import { RECORD_NAME, deliverToFolder } from '#runtime/node/deliver-folder'
+import { assetHashes, findAsset, loadImage } from './assets.server'
+import { putBlob, readBlob } from './blobs.server'
+import { database } from './database.server'
+import { findDelivery, keepDelivery } from './deliveries.server'
+import { documentAt } from './documents.server'
+import type { Claim } from './runs.server'
+import { bakeRequest, endRun, logRun } from './runs.server'
+import { zipOf } from './zip.server'
+
+const FOLDER = 'grist-run-'
+
+/** How a run's work hears that it is no longer wanted, and tells how far it is. */
+export interface Signals {
+  readonly isCancelled: () => boolean
+  readonly onProgress: (share: number) => void
+}
+
+/** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
+export async function bake(claim: Claim, executor: Executor, application: string, signals: Signals): Promise<void> {
+  const { packing, width, dither, compareWith } = bakeRequest.parse(claim.request)
+  const document = await documentAt(claim.documentId, claim.revision)
+  const assets = assetHashes(document)
+  const folder = await mkdtemp(join(tmpdir(), FOLDER))
+  try {
+    const { record, report } = await deliverToFolder(
+      { executor, loadImage: (request) => loadImage(request, executor.allocate) },
+      {
+        document,
+        packing,
+        width,
+        dither,
+        application,
+        assets,
+        budgetBytes: LIMITS.job.fieldBytes,
+        isCancelled: signals.isCancelled,
+        onProgress: (share) => signals.onProgress(share * 0.97),
+      },
+      folder,
+    )
+    await logRun(
+      claim,
+      `${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
+    )
+    if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
+    const images = await writeImages(folder, Object.values(assets))
+    const names = [...record.files.map(({ name }) => name), RECORD_NAME, ...images]
+    const zip = await database().transaction((transaction) => putBlob(transaction, zipOf(folder, names)))
+    const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'material'}-${packing.name}-${width}`
+    if (!(await keepDelivery(claim, name, record, zip.sha256)))
+      throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** Images go into the ZIP as they came, so that it can be made again from itself alone. */
+async function writeImages(folder: string, hashes: readonly string[]): Promise<string[]> {
+  const names: string[] = []
+  for (const sha256 of new Set(hashes)) {
+    const name = `image-${(await findAsset(sha256))!.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').slice(-60)}`
+    const unique = names.includes(name) ? `${sha256.slice(0, 8)}-${name}` : name
+    await writeFile(join(folder, unique), readBlob(sha256))
+    names.push(unique)
+  }
+  return names
+}
+
+async function compared(deliveryId: string, again: DeliveryRecord): Promise<string> {
+  const { record } = await findDelivery(deliveryId)
+  const other = record.files.filter(
+    (file) => again.files.find(({ name }) => name === file.name)?.sha256 !== file.sha256,
+  )
+  return other.length === 0
+    ? `Made again: all ${record.files.length} files are the same, bit for bit.`
+    : `Made again: ${other.map(({ name }) => name).join(', ')} ${other.length === 1 ? 'differs' : 'differ'}.`
+}
+
+const PICTURE = 320
+
+/** The lit picture of a document, for cards. */
+export async function picture(claim: Claim, executor: Executor, signals: Signals): Promise<void> {
+  const document = await documentAt(claim.documentId, claim.revision)
+  const outputs = [...LIT_CHANNELS]
+  const { seed, heightMetres, domain } = document
+  const width = fittingWidth(domain.metres)
+  const { fields } = await evaluateFields(
+    { executor, loadImage: (request) => loadImage(request, executor.allocate) },
+    {
+      graph: expandDocument(document, registry, outputs),
+      outputs,
+      width,
+      domain: { seed, metres: domain.metres, heightMetres },
+      isCancelled: signals.isCancelled,
+    },
+  )
+  const png = Buffer.from(litPicture(fields))
+  await database().raw(
+    `insert into pictures (document_id, revision, png) values (?, ?, ?)
+     on conflict (document_id) do update set revision = excluded.revision, png = excluded.png where pictures.revision <= excluded.revision`,
+    [claim.documentId, claim.revision, png],
+  )
+  await endRun(claim, 'done')
+}
+
+/** The width nearest to the picture's at which the tile's height is whole. */
+function fittingWidth(metres: readonly [number, number]): number {
+  for (let width = PICTURE; width > PICTURE / 2; width--) {
+    try {
+      tileSize(width, metres)
+      return width
+    } catch (error) {
+      if (!(error instanceof GristError)) throw error
+    }
+  }
+  return PICTURE
+}
+
+/** Folders of runs that died here; called when a worker starts. */
+export async function removeStaleFolders(): Promise<void> {
+  for (const name of await readdir(tmpdir())) {
+    if (!name.startsWith(FOLDER)) continue
+    const path = join(tmpdir(), name)
+    const { mtimeMs } = await stat(path)
+    if (Date.now() - mtimeMs > 24 * 3600 * 1000) await rm(path, { recursive: true, force: true })
+  }
+}

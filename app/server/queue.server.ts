@@ -1,0 +1,28 @@
+import PgBoss from 'pg-boss'
+import { LIMITS } from '#core/limits'
+import { databaseUrl } from './database.server'
+
+/** Bakes wait on one queue, pictures for cards on another, so that a long bake holds no picture up. */
+export const KINDS = ['bake', 'picture'] as const
+export type Kind = (typeof KINDS)[number]
+
+let opened: Promise<PgBoss> | undefined
+
+/** The queue in PostgreSQL. A job carries a run's id only; what is to be done stands in the runs table. */
+export const queue = (): Promise<PgBoss> => (opened ??= open())
+
+async function open(): Promise<PgBoss> {
+  const boss = new PgBoss({ connectionString: databaseUrl(), schema: 'queue', max: 4 })
+  boss.on('error', (error) => console.error('queue:', error.message))
+  await boss.start()
+  for (const kind of KINDS)
+    // Who takes over from a dead worker is decided by the run's lease; the queue's own expiry only has to come later.
+    await boss.createQueue(kind, { name: kind, retryLimit: 0, expireInSeconds: LIMITS.job.seconds + 600 })
+  return boss
+}
+
+export async function closeQueue(): Promise<void> {
+  const boss = await opened
+  opened = undefined
+  await boss?.stop({ graceful: false, wait: true })
+}

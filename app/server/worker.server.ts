@@ -1,0 +1,98 @@
+import { hostname } from 'node:os'
+import { GristError } from '#core/errors'
+import type { Executor } from '#core/engine/rows-task'
+import { LIMITS } from '#core/limits'
+import { openThreads, usualThreads } from '#runtime/node/threads'
+import { sweep } from './assets.server'
+import type { Signals } from './bake.server'
+import { bake, picture, removeStaleFolders } from './bake.server'
+import { KINDS, queue } from './queue.server'
+import type { Claim } from './runs.server'
+import { claimRun, endRun, logRun, releaseRun, renewRun, rescueRuns } from './runs.server'
+
+const RENEW = 400
+const RESCUE = 5000
+const SWEEP = 3600_000
+
+/** Takes runs from the queue, one of each kind at a time, until `close`. */
+export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
+  const name = `${hostname()}:${process.pid}`
+  const executor = openThreads(threads)
+  const boss = await queue()
+  await removeStaleFolders()
+  const closing = { now: false }
+  const working = new Set<Promise<void>>()
+  for (const kind of KINDS)
+    await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
+      const claim = closing.now ? null : await claimRun(job!.data.runId, name)
+      if (!claim) return
+      const work = attend(claim, executor, application, name, closing)
+      working.add(work)
+      await work.finally(() => working.delete(work))
+    })
+  const timers = [every(RESCUE, rescueRuns), every(SWEEP, sweep)]
+  return {
+    close: async () => {
+      closing.now = true
+      timers.forEach(clearInterval)
+      for (const kind of KINDS) await boss.offWork(kind)
+      await Promise.allSettled(working)
+      await executor.close()
+    },
+  }
+}
+
+/** Does `work` again and again; a database that is away for a while ends nothing. */
+function every(milliseconds: number, work: () => Promise<unknown>): NodeJS.Timeout {
+  let busy = false
+  return setInterval(() => {
+    if (busy) return
+    busy = true
+    void work()
+      .catch((error: unknown) => console.error('worker:', (error as Error).message))
+      .finally(() => (busy = false))
+  }, milliseconds)
+}
+
+async function attend(
+  claim: Claim,
+  executor: Executor,
+  application: string,
+  name: string,
+  closing: { now: boolean },
+): Promise<void> {
+  let progress = 0
+  let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
+  const started = Date.now()
+  const timer = every(RENEW, async () => {
+    if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
+    else if (closing.now) stop ??= 'closing'
+    const answer = await renewRun(claim, progress)
+    if (answer !== 'on') stop ??= answer
+  })
+  const signals: Signals = { isCancelled: () => stop !== null, onProgress: (share) => (progress = share) }
+  try {
+    await logRun(
+      claim,
+      `Begun by ${name} with ${executor.threads} ${executor.threads === 1 ? 'thread' : 'threads'}, attempt ${claim.attempt}.`,
+    )
+    await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
+  } catch (error) {
+    await ended(claim, error, stop)
+  } finally {
+    clearInterval(timer)
+  }
+}
+
+/** Words for a run that did not come to its end. */
+async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'late' | 'closing' | null): Promise<void> {
+  if (stop === 'lost') return
+  if (stop === 'closing') return releaseRun(claim)
+  if (stop === 'cancel') return endRun(claim, 'cancelled')
+  if (stop === 'late')
+    return endRun(claim, 'failed', { error: `It took longer than ${LIMITS.job.seconds / 3600} hours.` })
+  if (error instanceof GristError)
+    return endRun(claim, error.code === 'cancelled' ? 'cancelled' : 'failed', { error: error.message })
+  console.error(error)
+  await endRun(claim, 'failed', { error: 'A fault of ours; the worker’s log has more.' })
+}

@@ -1,0 +1,26 @@
+import type { ComponentProps } from 'react'
+
+const LOOK = {
+  main: 'border-accent bg-accent font-semibold text-on-accent',
+  plain: 'border-rule-strong bg-raised',
+  quiet: 'border-transparent bg-transparent text-ink-soft hover:border-rule-strong hover:text-ink',
+}
+
+/** Amber for the one main action of a place, plain for the others, quiet for those beside a line of text. */
+export function Button({
+  look = 'plain',
+  className = '',
+  ...rest
+}: ComponentProps<'button'> & { look?: keyof typeof LOOK }) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 disabled:opacity-50 ${LOOK[look]} ${className}`}
+    />
+  )
+}
+
+/** The same look for a link. */
+export const buttonLook = (look: keyof typeof LOOK = 'plain'): string =>
+  `inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 ${LOOK[look]}`
