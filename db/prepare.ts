@@ -1,5 +1,6 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
+import { parseArgs } from 'node:util'
 import { parseDocument } from '#core/graph/document'
 import { packings } from '#core/maps/packings/packings.generated'
 import { closeDatabase, database } from '../app/server/database.server'
@@ -12,7 +13,7 @@ import { migrationSource } from './migrations'
  * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
  * deliveries of its materials on the queue.
  */
-async function prepare(withDemo: boolean): Promise<void> {
+async function prepare(withDemo: boolean, width: number): Promise<void> {
   await database().migrate.latest({ migrationSource })
   await queue()
   if (!withDemo) return
@@ -26,11 +27,14 @@ async function prepare(withDemo: boolean): Promise<void> {
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await enqueue('bake', id, 0, { packing, width: 1024, dither: true })
+  for (const id of ids) await enqueue('bake', id, 0, { packing, width, dither: true })
 }
 
 try {
-  await prepare(!process.argv.includes('--no-demo'))
+  const { values } = parseArgs({
+    options: { 'no-demo': { type: 'boolean' }, 'demo-size': { type: 'string', default: '1024' } },
+  })
+  await prepare(!values['no-demo'], Number(values['demo-size']))
 } finally {
   await closeQueue()
   await closeDatabase()

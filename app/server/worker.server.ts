@@ -17,7 +17,8 @@ const SWEEP = 3600_000
 /** Takes runs from the queue, one of each kind at a time, until `close`. */
 export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
   const name = `${hostname()}:${process.pid}`
-  const executor = openThreads(threads)
+  // Pictures have a thread of their own, so that they do not wait behind a bake.
+  const executors = { bake: openThreads(threads), picture: openThreads(1) }
   const boss = await queue()
   await removeStaleFolders()
   const closing = { now: false }
@@ -26,7 +27,7 @@ export async function startWorker(application: string, threads = usualThreads())
     await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
       const claim = closing.now ? null : await claimRun(job!.data.runId, name)
       if (!claim) return
-      const work = attend(claim, executor, application, name, closing)
+      const work = attend(claim, executors[kind], application, name, closing)
       working.add(work)
       await work.finally(() => working.delete(work))
     })
@@ -37,7 +38,7 @@ export async function startWorker(application: string, threads = usualThreads())
       timers.forEach(clearInterval)
       for (const kind of KINDS) await boss.offWork(kind)
       await Promise.allSettled(working)
-      await executor.close()
+      await Promise.all([executors.bake.close(), executors.picture.close()])
     },
   }
 }

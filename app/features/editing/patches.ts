@@ -43,11 +43,15 @@ export function joined(document: object, after: object, last: Edit): Edit | null
   for (const key of keys) {
     const from = (document as Record<string, unknown>)[key]
     const to = (after as Record<string, unknown>)[key]
-    if (canonicalJson(from) === canonicalJson(to)) continue
+    if (same(from, to)) continue
     compare([key], from, to, patches, inverse)
   }
   return patches.length === 0 ? null : { ...last, patches, inverse: inverse.reverse() }
 }
+
+/** Equal as JSON; an absent member is not null. */
+const same = (a: unknown, b: unknown): boolean =>
+  (a === undefined) === (b === undefined) && canonicalJson(a) === canonicalJson(b)
 
 /** Collects the smallest replacements; lists of different length are replaced whole. */
 function compare(path: (string | number)[], from: unknown, to: unknown, patches: Patch[], inverse: Patch[]): void {
@@ -60,7 +64,7 @@ function compare(path: (string | number)[], from: unknown, to: unknown, patches:
     for (const key of keys) {
       const a = (from as Record<string | number, unknown>)[key]
       const b = (to as Record<string | number, unknown>)[key]
-      if (canonicalJson(a) !== canonicalJson(b)) compare([...path, key], a, b, patches, inverse)
+      if (!same(a, b)) compare([...path, key], a, b, patches, inverse)
     }
     return
   }

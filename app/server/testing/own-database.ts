@@ -1,0 +1,26 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { migrationSource } from '../../../db/migrations'
+import { closeDatabase, database } from '../database.server'
+import { closeQueue, queue } from '../queue.server'
+
+/** A PostgreSQL cluster for the tests of one file: a real one, started and removed with them. */
+export function ownDatabase(): void {
+  let folder: string
+  beforeAll(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'cluster-'))
+    process.env.DATABASE_URL = execFileSync('bin/lib/cluster', ['start', join(folder, 'postgres')], {
+      encoding: 'utf8',
+    }).trim()
+    await database().migrate.latest({ migrationSource })
+    await queue()
+  }, 60_000)
+  afterAll(async () => {
+    await closeQueue()
+    await closeDatabase()
+    execFileSync('bin/lib/cluster', ['stop', join(folder, 'postgres')])
+    rmSync(folder, { recursive: true, force: true })
+  }, 60_000)
+}
