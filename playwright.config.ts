@@ -28,7 +28,9 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: 'node --import tsx db/prepare.ts && node --import tsx server.ts',
+    command:
+      'node --import tsx db/prepare.ts --demo-size 64 && (node --import tsx worker.ts & exec node --import tsx server.ts)',
+    gracefulShutdown: { signal: 'SIGTERM', timeout: 10_000 },
     url: `http://127.0.0.1:${PORT}/`,
     env: {
       PORT: String(PORT),

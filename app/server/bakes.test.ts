@@ -19,12 +19,10 @@ import { cancelRun, enqueue, findRun, retryRun } from './runs.server'
 import { ownDatabase } from './testing/own-database'
 import { eventStream } from './watch.server'
 
-ownDatabase()
-
 /** Worker processes of their own, as bin/worker starts them. */
 const workers = new Set<ChildProcess>()
 function startWorker(): ChildProcess {
-  const child = spawn('bin/worker', ['--threads', '1'], { stdio: 'inherit', detached: true })
+  const child = spawn('bin/worker', ['--threads', '1'], { stdio: 'inherit', detached: true, env: { ...process.env } })
   workers.add(child)
   return child
 }
@@ -36,6 +34,7 @@ const end = (child: ChildProcess, signal: NodeJS.Signals): Promise<void> =>
     process.kill(-child.pid!, signal)
   })
 afterAll(() => Promise.all([...workers].map((child) => end(child, 'SIGTERM'))))
+ownDatabase()
 
 const setts = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
 const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
@@ -197,6 +196,7 @@ describe('bakes', () => {
     expect(done.log.length).toBeGreaterThan(1)
     const [delivery] = await listDeliveries(project)
     expect(delivery).toMatchObject({ document: 'Plate', width: 64, height: 64, files: 4 })
+    while ((await status(pictureOf(id))) !== 200) await new Promise((resolve) => setTimeout(resolve, 100))
     expect((await sharp(await pictureOf(id)).metadata()).width).toBe(320)
 
     const zip = await bodyOf(await zipResponse(get(), delivery!.id))
@@ -212,7 +212,7 @@ describe('bakes', () => {
         folder,
       ])
       // A fresh process without a database.
-      const { DATABASE_URL: _, ...env } = process.env
+      const env = { ...process.env, DATABASE_URL: undefined }
       const out = execFileSync('bin/grist', ['remake', join(folder, 'record.json')], { encoding: 'utf8', env })
       expect(out.match(/^same/gm)).toHaveLength(4)
     } finally {
@@ -282,7 +282,7 @@ describe('bakes', () => {
   test('a worker killed with -9 in the middle: another takes over within a minute, one delivery exists', async () => {
     for (const child of [...workers]) await end(child, 'SIGTERM')
     const first = startWorker()
-    const { project, run } = await bakeOf(setts, 512)
+    const { project, run } = await bakeOf(setts, 256)
     await until(run, ({ progress }) => progress > 0.05)
     const killed = Date.now()
     await end(first, 'SIGKILL')
@@ -297,7 +297,7 @@ describe('bakes', () => {
 
   test('a worker that is told to stop hands its bake over', async () => {
     const [only] = [...workers]
-    const { run } = await bakeOf(setts, 512)
+    const { run } = await bakeOf(setts, 256)
     await until(run, ({ progress }) => progress > 0.05)
     await end(only!, 'SIGTERM')
     expect((await findRun(run))!.state).toBe('running')

@@ -7,7 +7,7 @@ import type { Kind } from './queue.server'
 import { queue } from './queue.server'
 
 /** A worker that has not been heard of for so long is taken for dead, and its run is given to another. */
-export const LEASE_SECONDS = 20
+export const LEASE_SECONDS = 15
 
 /** Workers that may die over a run before it is called failed. */
 const MOST_ATTEMPTS = 3

@@ -43,7 +43,8 @@ export function NumberSlider({
         step={step}
         value={[value]}
         onValueChange={([next]) => onDrag(next!)}
-        onValueCommit={onDrop}
+        // By key the slider commits before it tells the change that it commits.
+        onValueCommit={() => queueMicrotask(onDrop)}
         title={`Double-click for ${standard}`}
       >
         <Slider.Track className="relative h-[3px] grow rounded-full bg-rule-strong">

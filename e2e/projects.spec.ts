@@ -1,0 +1,121 @@
+import type { Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
+import { execFileSync } from 'node:child_process'
+import sharp from 'sharp'
+
+/** A project of one's own, open at its page. */
+async function newProject(page: Page, name: string): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'New project' }).click()
+  await page.getByRole('textbox', { name: 'Name' }).fill(name)
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await page.getByRole('link', { name, exact: true }).click()
+  await expect(page.getByRole('heading', { name })).toBeVisible()
+}
+
+test('projects: new, rename, duplicate, delete and bring back', async ({ page }) => {
+  await newProject(page, 'Tide gate')
+  await page.getByRole('navigation').getByRole('link', { name: 'Projects' }).click()
+  await page.getByRole('button', { name: 'Rename Tide gate' }).click()
+  await page.getByRole('textbox', { name: 'Name' }).fill('Tide gate, north')
+  await page.getByRole('button', { name: 'Rename', exact: true }).click()
+  await page.getByRole('button', { name: 'Duplicate Tide gate, north' }).click()
+  await expect(page.getByRole('link', { name: 'Tide gate, north, copy', exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'Delete Tide gate, north, copy' }).click()
+  await expect(page.getByRole('link', { name: 'Tide gate, north, copy', exact: true })).toBeHidden()
+  await page.getByRole('button', { name: 'Bring it back' }).click()
+  await expect(page.getByRole('link', { name: 'Tide gate, north, copy', exact: true })).toBeVisible()
+})
+
+test('a material is baked with progress, downloaded, and made again', async ({ page }) => {
+  await newProject(page, 'Delivered')
+  await page.getByRole('button', { name: 'Make maps of Material 1' }).click()
+  await page.getByRole('radio', { name: /^Separate maps/ }).check()
+  await page.getByRole('combobox', { name: 'Size' }).selectOption('256')
+  await page.getByRole('button', { name: 'Make maps', exact: true }).click()
+  const row = page.getByRole('row').filter({ hasText: 'Separate maps' })
+  await expect(row).toContainText('256 × 256')
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: /^Download/ }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('Material-1-separate-maps-256.zip')
+  const names = execFileSync(
+    '/usr/bin/python3',
+    [
+      '-c',
+      'import zipfile, sys; z = zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; print("\\n".join(z.namelist()))',
+      await download.path(),
+    ],
+    { encoding: 'utf8' },
+  )
+  expect(names.trim().split('\n')).toEqual(
+    ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion', 'opacity', 'emission']
+      .map((map) => `Material-1_${map}.png`)
+      .concat('record.json'),
+  )
+  await row.getByRole('button', { name: 'Make again' }).click()
+  await expect(page.getByText('all 8 files are the same, bit for bit')).toBeVisible()
+})
+
+test('jobs: a large bake shows its progress and time left, is cancelled, and can be tried again', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Lantern Sluice', exact: true }).click()
+  await page.getByRole('button', { name: 'Make maps of Quay setts' }).click()
+  await page.getByRole('combobox', { name: 'Size' }).selectOption('2048')
+  await page.getByRole('button', { name: 'Make maps', exact: true }).click()
+  await page.getByRole('link', { name: 'Jobs' }).click()
+  const busy = page.getByRole('region', { name: 'Under way' })
+  await expect(busy.getByText('2048 wide')).toBeVisible()
+  await expect(busy.getByText(/% ?, .* left/)).toBeVisible({ timeout: 60_000 })
+  await busy.getByRole('button', { name: 'Cancel Quay setts' }).click()
+  const past = page.getByRole('region', { name: 'Past' })
+  const first = past.getByRole('listitem').filter({ hasText: '2048 wide' })
+  await expect(first).toContainText('cancelled')
+  await first.getByRole('button', { name: 'Log' }).click()
+  await expect(first).toContainText('attempt 1')
+  await first.getByRole('button', { name: 'Try Quay setts again' }).click()
+  await busy.getByRole('button', { name: 'Cancel Quay setts' }).click()
+  await expect(first).toContainText('cancelled')
+})
+
+test('images: taken in with a thumbnail; a damaged one is refused in words', async ({ page }) => {
+  await newProject(page, 'Pictures')
+  const png = await sharp({ create: { width: 40, height: 30, channels: 3, background: '#b4690e' } })
+    .png()
+    .toBuffer()
+  await page.getByLabel('Image files').setInputFiles([
+    { name: 'plate.png', mimeType: 'image/png', buffer: png },
+    { name: 'broken.png', mimeType: 'image/png', buffer: png.subarray(0, 60) },
+  ])
+  await expect(page.getByRole('region', { name: 'Images' }).getByText('plate.png')).toBeVisible()
+  await expect(page.getByText('40 × 30, 8 bits')).toBeVisible()
+  await expect(page.getByRole('alert')).toContainText('broken.png')
+})
+
+test('requests from elsewhere, and addresses that are no ids, are refused', async ({ page, request, baseURL }) => {
+  const elsewhere = await request.post('/', {
+    form: { intent: 'create', name: 'x' },
+    headers: { 'Sec-Fetch-Site': 'cross-site', Origin: 'https://elsewhere.example' },
+  })
+  expect(elsewhere.status()).toBe(403)
+  for (const path of [
+    '/projects/..%2f..%2fetc',
+    '/documents/1',
+    '/deliveries/x/maps.zip',
+    `/projects/${crypto.randomUUID()}`,
+  ])
+    expect((await request.get(path)).status()).toBe(404)
+  const response = await page.goto('/')
+  const policy = response!.headers()['content-security-policy']!
+  expect(policy).toContain("script-src 'self' 'nonce-")
+  expect(policy).not.toContain("'unsafe-inline' 'unsafe-eval'")
+  // A script that somebody smuggled in does not run.
+  await page.evaluate(() => {
+    const script = document.createElement('script')
+    script.textContent = 'window.smuggled = true'
+    document.body.append(script)
+  })
+  expect(await page.evaluate(() => 'smuggled' in window)).toBe(false)
+  expect(baseURL).toContain('127.0.0.1')
+})
