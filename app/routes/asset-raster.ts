@@ -1,17 +1,16 @@
 import { rasterOf } from '../server/assets.server'
+import { blobResponse } from '../server/blobs.server'
 import { answeringJson } from '../server/problem.server'
 import type { Route } from './+types/asset-raster'
 
 /** Decoded texels; X-Raster tells their shape. */
-export const loader = ({ params }: Route.LoaderArgs) =>
+export const loader = ({ request, params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const { asset, bytes } = await rasterOf(params.sha256)
+    const { asset, rasterSha256 } = await rasterOf(params.sha256)
     const { width, height, channels, bits, float } = asset
-    return new Response(new Uint8Array(bytes), {
-      headers: {
-        'Content-Type': 'application/octet-stream',
-        'X-Raster': JSON.stringify({ width, height, channels, bits, float }),
-        'Cache-Control': 'private, max-age=31536000, immutable',
-      },
+    return blobResponse(request, rasterSha256, {
+      'Content-Type': 'application/octet-stream',
+      'X-Raster': JSON.stringify({ width, height, channels, bits, float }),
+      'Cache-Control': 'private, no-transform, max-age=31536000, immutable',
     })
   })

@@ -1,13 +1,12 @@
-import sharp from 'sharp'
 import type { Allocate } from '#core/field/field'
-import type { ImagePyramid, ImageRequest, RasterImage } from '#core/field/pyramid'
+import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
-import { rasterBytes, valuesOfRaster } from '#core/field/raster'
+import { valuesOfRaster } from '#core/field/raster'
 import { GristError } from '#core/errors'
 import type { MaterialDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import { imagesOf } from '#runtime/node/assets'
-import { decodeImage } from '#runtime/node/read-image'
+import { decodeForLibrary } from '#runtime/node/read-image'
 import { putBlob, wholeBlob } from './blobs.server'
 import { database } from './database.server'
 import { Problem } from './problem.server'
@@ -23,7 +22,6 @@ export interface Asset {
 }
 
 const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float'] as const
-const THUMBNAIL = 192
 
 /**
  * Takes an image in: the file is streamed into the database with its hash checked, decoded once on a guarded thread, and
@@ -36,10 +34,9 @@ export async function importImage(source: AsyncIterable<Uint8Array>, name: strin
   const known = await findAsset(blob.sha256)
   if (known) return known
   // A file that cannot be read stays unnamed, and is swept.
-  const image = await decodeImage(await wholeBlob(blob.sha256), name)
-  const thumbnail = await thumbnailOf(image)
+  const image = await decodeForLibrary(await wholeBlob(blob.sha256), name)
   await database().transaction(async (transaction) => {
-    const raster = await putBlob(transaction, parts(rasterBytes(image)))
+    const raster = await putBlob(transaction, parts(image.raster))
     const { width, height, channels, bits, float } = image
     await transaction('assets')
       .insert({
@@ -51,7 +48,7 @@ export async function importImage(source: AsyncIterable<Uint8Array>, name: strin
         channels,
         bits,
         float,
-        thumbnail,
+        thumbnail: Buffer.from(image.thumbnail),
       })
       .onConflict('sha256')
       .ignore()
@@ -61,16 +58,6 @@ export async function importImage(source: AsyncIterable<Uint8Array>, name: strin
 
 async function* parts(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += 1 << 20) yield bytes.subarray(at, at + (1 << 20))
-}
-
-async function thumbnailOf({ values, width, height, channels, float }: RasterImage): Promise<Buffer> {
-  const bytes = Uint8Array.from(values, (v) =>
-    Math.max(0, Math.min(255, Math.round((float ? v ** (1 / 2.2) : v) * 255))),
-  )
-  return sharp(bytes, { raw: { width, height, channels } })
-    .resize(THUMBNAIL, THUMBNAIL, { fit: 'inside' })
-    .png()
-    .toBuffer()
 }
 
 export async function findAsset(sha256: string): Promise<Asset | null> {
@@ -94,19 +81,23 @@ export async function thumbnail(sha256: string): Promise<Buffer> {
   return row.thumbnail
 }
 
-export async function rasterOf(sha256: string): Promise<{ asset: Asset; bytes: Buffer }> {
+/** An image with the blob that holds its decoded texels. */
+export async function rasterOf(sha256: string): Promise<{ asset: Asset; rasterSha256: string }> {
   const row = await database()('assets').where({ sha256 }).first<(Asset & { raster_sha256: string }) | undefined>()
   if (!row) throw new Problem(404, 'There is no such image.')
-  return { asset: row, bytes: await wholeBlob(row.raster_sha256) }
+  return { asset: row, rasterSha256: row.raster_sha256 }
 }
 
 /** Images by content for the engine. Throws asset-missing. */
 export async function loadImage({ image, ...request }: ImageRequest, allocate: Allocate): Promise<ImagePyramid> {
   const sha256 = hashIn(image)
-  const asset = await findAsset(sha256)
-  if (!asset) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-  const { bytes } = await rasterOf(sha256)
-  return makePyramid({ ...asset, values: valuesOfRaster(bytes, asset) }, { image, ...request }, allocate)
+  if (!(await findAsset(sha256))) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+  const { asset, rasterSha256 } = await rasterOf(sha256)
+  return makePyramid(
+    { ...asset, values: valuesOfRaster(await wholeBlob(rasterSha256), asset) },
+    { image, ...request },
+    allocate,
+  )
 }
 
 function hashIn(image: string): string {

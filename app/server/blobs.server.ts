@@ -97,10 +97,10 @@ export async function blobResponse(
   if (bytes === null) throw new Problem(404, 'These bytes are not here any more.')
   const tag = `"${sha256}"`
   const common = {
-    ...headers,
     'Accept-Ranges': 'bytes',
     ETag: tag,
     'Cache-Control': 'private, no-transform, max-age=0',
+    ...headers,
   }
   const conditional = request.headers.get('If-Range')
   const range = conditional === null || conditional === tag ? rangeOf(request.headers.get('Range'), bytes) : null

@@ -51,8 +51,14 @@ const SELECT = `
     r.started_at as "startedAt", r.ended_at as "endedAt", r.changed_at as "changedAt"
   from runs r join projects p on p.id = r.project_id join documents d on d.id = r.document_id`
 
-/** Puts a run on the queue. */
-export async function enqueue(kind: Kind, documentId: string, revision: number, request: object): Promise<string> {
+/** Puts a run on the queue, to begin after some seconds. */
+export async function enqueue(
+  kind: Kind,
+  documentId: string,
+  revision: number,
+  request: object,
+  afterSeconds = 0,
+): Promise<string> {
   const row = await one<{ id: string }>(
     database().raw(
       `insert into runs (kind, project_id, document_id, revision, request)
@@ -61,7 +67,7 @@ export async function enqueue(kind: Kind, documentId: string, revision: number, 
     ),
   )
   if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
-  await (await queue()).send(kind, { runId: row.id })
+  await (await queue()).send(kind, { runId: row.id }, { startAfter: afterSeconds })
   return row.id
 }
 

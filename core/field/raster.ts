@@ -9,14 +9,19 @@ export type RasterShape = Pick<RasterImage, 'width' | 'height' | 'channels' | 'b
  */
 export function rasterBytes({ values, bits, float }: Pick<RasterImage, 'values' | 'bits' | 'float'>): Uint8Array {
   if (float || bits === 32) return new Uint8Array(values.buffer, values.byteOffset, values.byteLength)
-  if (bits === 8) return Uint8Array.from(values, (v) => Math.round(v * 255))
-  return new Uint8Array(Uint16Array.from(values, (v) => Math.round(v * 65535)).buffer)
+  const most = bits === 8 ? 255 : 65535
+  const steps = bits === 8 ? new Uint8Array(values.length) : new Uint16Array(values.length)
+  for (let i = 0; i < values.length; i++) steps[i] = Math.round(values[i]! * most)
+  return new Uint8Array(steps.buffer)
 }
 
 /** The values of rasterBytes again. */
 export function valuesOfRaster(bytes: Uint8Array, { bits, float }: Pick<RasterImage, 'bits' | 'float'>): Float32Array {
-  if (bits === 8) return Float32Array.from(bytes, (v) => v / 255)
-  const { buffer } = bytes.slice()
+  const { buffer } = bits === 8 ? bytes : bytes.slice()
   if (float || bits === 32) return new Float32Array(buffer)
-  return Float32Array.from(new Uint16Array(buffer), (v) => v / 65535)
+  const most = bits === 8 ? 255 : 65535
+  const steps = bits === 8 ? bytes : new Uint16Array(buffer)
+  const values = new Float32Array(steps.length)
+  for (let i = 0; i < values.length; i++) values[i] = steps[i]! / most
+  return values
 }

@@ -1,18 +1,15 @@
+import sharp from 'sharp'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { GristError } from '#core/errors'
+import { sharedMemory } from '#core/field/field'
 import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
-import type { TaskFailure } from '../task-outcome'
-
-/** Formats read by JavaScript loaders of three, which trust their input: they run on a thread of their own. */
-export type LoaderKind = 'exr' | 'hdr' | 'tga'
-export type LoaderOutcome = RasterImage | TaskFailure
 
 /** Throws file-unsupported for pictures beyond the limits; called before anything is allocated. */
-export function checkSize(width: number, height: number): void {
+function checkSize(width: number, height: number): void {
   const { side, texels } = LIMITS.image
   if (!(width >= 1 && height >= 1 && width <= side && height <= side && width * height <= texels))
     throw new GristError(
@@ -58,7 +55,7 @@ function floats(parsed: { width: number; height: number; data: Float32Array }, b
   const channels = (data.length / (width * height)) as 1 | 4
   if (channels !== 1 && channels !== 4) throw new GristError('file-invalid', 'The texels do not fill the picture.')
   const row = width * channels
-  const values = new Float32Array(data.length)
+  const values = new Float32Array(sharedMemory(data.length * 4))
   for (let y = 0; y < height; y++) {
     const from = (bottomUp ? height - 1 - y : y) * row
     for (let i = 0; i < row; i++) {
@@ -78,11 +75,58 @@ function readTga(bytes: Buffer): RasterImage {
     throw new GristError('file-invalid', 'The texels do not fill the picture.')
   const opaque = bytes[16] !== 32
   const channels = opaque ? 3 : 4
-  const values = new Float32Array(width * height * channels)
+  const values = new Float32Array(sharedMemory(width * height * channels * 4))
   for (let i = 0; i < width * height; i++)
     for (let c = 0; c < channels; c++) values[i * channels + c] = parsed.data[i * 4 + c]! / 255
   return { width, height, channels, values, bits: 8, float: false }
 }
 
-/** Reads one image. Throws file-invalid, file-unsupported, and whatever the loaders throw. */
-export const LOADERS: Record<LoaderKind, (bytes: Buffer) => RasterImage> = { exr: readExr, hdr: readHdr, tga: readTga }
+async function readBySharp(bytes: Buffer): Promise<RasterImage> {
+  const open = () =>
+    sharp(bytes, { limitInputPixels: LIMITS.image.texels, failOn: 'error', ignoreIcc: true }).autoOrient()
+  const { width, height, depth, channels = 3 } = await open().metadata()
+  checkSize(width, height)
+  const deep = depth === 'ushort'
+  const grey = channels < 3
+  const { data, info } = await open()
+    .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
+    .raw({ depth: deep ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+  const source = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
+  const most = deep ? 65535 : 255
+  const values = new Float32Array(sharedMemory(source.length * 4))
+  for (let i = 0; i < source.length; i++) values[i] = source[i]! / most
+  return {
+    width: info.width,
+    height: info.height,
+    channels: info.channels as 1 | 2 | 3 | 4,
+    values,
+    bits: deep ? 16 : 8,
+    float: false,
+  }
+}
+
+type Loader = (bytes: Buffer) => RasterImage | Promise<RasterImage>
+
+function loaderOf(bytes: Buffer): Loader {
+  const starts = (...head: number[]): boolean => head.every((byte, i) => bytes[i] === byte)
+  if (starts(0x89, 0x50, 0x4e, 0x47) || starts(0xff, 0xd8, 0xff)) return readBySharp
+  if (starts(0x52, 0x49, 0x46, 0x46) && bytes.toString('latin1', 8, 12) === 'WEBP') return readBySharp
+  if (starts(0x76, 0x2f, 0x31, 0x01)) return readExr
+  if (bytes.toString('latin1', 0, 2) === '#?') return readHdr
+  if (looksLikeTga(bytes)) return readTga
+  throw new GristError('file-unsupported', 'Expected PNG, JPEG, WebP, EXR, Radiance HDR or TGA.')
+}
+
+/** TGA has no mark at its front: header fields must make sense together. */
+function looksLikeTga(bytes: Buffer): boolean {
+  if (bytes.length < 18) return false
+  const [, mapType, type] = bytes
+  return mapType! <= 1 && [1, 2, 3, 9, 10, 11].includes(type!) && [8, 16, 24, 32].includes(bytes[16]!)
+}
+
+/**
+ * Reads PNG, JPEG, WebP, EXR, Radiance HDR and TGA from bytes, on this thread. What the file is, its first bytes say.
+ * The loaders trust their input and may spin or throw anything on damaged files: call it on a thread that may be ended.
+ */
+export const loadHere = async (bytes: Buffer): Promise<RasterImage> => loaderOf(bytes)(bytes)

@@ -1,11 +1,11 @@
 import { readFile, stat } from 'node:fs/promises'
-import sharp from 'sharp'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
+import type { RasterShape } from '#core/field/raster'
+import type { TaskFailure } from '../task-outcome'
 import { raise } from '../task-outcome'
-import type { LoaderKind, LoaderOutcome } from './loaders'
-import { checkSize } from './loaders'
+import type { ImageResult, ImageTask } from './image-worker'
 import { openPool } from './pool'
 
 /**
@@ -25,77 +25,35 @@ export async function readImage(path: string): Promise<RasterImage> {
 }
 
 /** The same from bytes; `file` names them in errors. After `milliseconds` it gives up. */
-export async function decodeImage(
-  bytes: Buffer,
-  file: string,
-  milliseconds: number = LIMITS.image.milliseconds,
-): Promise<RasterImage> {
-  try {
-    const kind = kindOf(bytes)
-    return await (kind === 'sharp' ? readBySharp(bytes, milliseconds) : readByLoader(kind, bytes, milliseconds))
-  } catch (error) {
-    if (error instanceof GristError) throw error.at({ file })
-    throw new GristError('file-invalid', `The image could not be read: ${(error as Error).message.split('\n')[0]}`, {
-      file,
-    })
-  }
+export const decodeImage = async (bytes: Buffer, file: string, milliseconds?: number): Promise<RasterImage> =>
+  (await onThread({ bytes, file, forLibrary: false }, milliseconds)) as RasterImage
+
+/** An image as the library keeps it: its shape, its texels as plain bytes, and a small PNG. */
+export interface LibraryImage extends RasterShape {
+  readonly raster: Uint8Array
+  readonly thumbnail: Uint8Array
 }
 
-function kindOf(bytes: Buffer): LoaderKind | 'sharp' {
-  const starts = (...head: number[]): boolean => head.every((byte, i) => bytes[i] === byte)
-  if (starts(0x89, 0x50, 0x4e, 0x47) || starts(0xff, 0xd8, 0xff)) return 'sharp'
-  if (starts(0x52, 0x49, 0x46, 0x46) && bytes.toString('latin1', 8, 12) === 'WEBP') return 'sharp'
-  if (starts(0x76, 0x2f, 0x31, 0x01)) return 'exr'
-  if (bytes.toString('latin1', 0, 2) === '#?') return 'hdr'
-  if (looksLikeTga(bytes)) return 'tga'
-  throw new GristError('file-unsupported', 'Expected PNG, JPEG, WebP, EXR, Radiance HDR or TGA.')
-}
+/** Decodes for the library, so that nothing but storing is left to do. Throws as readImage. */
+export const decodeForLibrary = async (bytes: Buffer, file: string): Promise<LibraryImage> =>
+  (await onThread({ bytes, file, forLibrary: true })) as LibraryImage
 
-/** TGA has no mark at its front: header fields must make sense together. */
-function looksLikeTga(bytes: Buffer): boolean {
-  if (bytes.length < 18) return false
-  const [, mapType, type] = bytes
-  return mapType! <= 1 && [1, 2, 3, 9, 10, 11].includes(type!) && [8, 16, 24, 32].includes(bytes[16]!)
-}
+let pool: ReturnType<typeof openPool> | undefined
 
-let loaders: ReturnType<typeof openPool> | undefined
-
-/** On a thread of its own, which ends when it takes too long or too much memory. */
-async function readByLoader(kind: LoaderKind, bytes: Buffer, milliseconds: number): Promise<RasterImage> {
-  loaders ??= openPool('loaders-worker', 1, { idleTimeout: 5000, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+/** On a thread of its own, which is ended when it takes too long or too much memory. */
+async function onThread(task: ImageTask, milliseconds: number = LIMITS.image.milliseconds): Promise<ImageResult> {
+  pool ??= openPool('image-worker', 1, { idleTimeout: 5000, resourceLimits: { maxOldGenerationSizeMb: 2048 } })
   const signal = AbortSignal.timeout(milliseconds)
   try {
-    const outcome = (await loaders.run({ kind, bytes: new Uint8Array(bytes) }, { signal })) as LoaderOutcome
+    const outcome = (await pool.run({ ...task, bytes: new Uint8Array(task.bytes) }, { signal })) as
+      ImageResult | TaskFailure
     if ('error' in outcome) return raise(outcome)
     return outcome
   } catch (error) {
-    if (signal.aborted) throw new GristError('file-invalid', 'Reading the image took too long.')
-    throw error
-  }
-}
-
-async function readBySharp(bytes: Buffer, milliseconds: number): Promise<RasterImage> {
-  const open = () =>
-    sharp(bytes, { limitInputPixels: LIMITS.image.texels, failOn: 'error', ignoreIcc: true })
-      .timeout({ seconds: Math.ceil(milliseconds / 1000) })
-      .autoOrient()
-  const { width, height, depth, channels = 3 } = await open().metadata()
-  checkSize(width, height)
-  const deep = depth === 'ushort'
-  const grey = channels < 3
-  const { data, info } = await open()
-    .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
-    .raw({ depth: deep ? 'ushort' : 'uchar' })
-    .toBuffer({ resolveWithObject: true })
-  const source = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
-  const most = deep ? 65535 : 255
-  const values = Float32Array.from(source, (v) => v / most)
-  return {
-    width: info.width,
-    height: info.height,
-    channels: info.channels as 1 | 2 | 3 | 4,
-    values,
-    bits: deep ? 16 : 8,
-    float: false,
+    if (error instanceof GristError) throw error
+    const words = signal.aborted
+      ? 'Reading the image took too long.'
+      : `The image could not be read: ${(error as Error).message}`
+    throw new GristError('file-invalid', words, { file: task.file })
   }
 }
