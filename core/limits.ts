@@ -1,4 +1,4 @@
-/** Every limit in one place; stated for users in docs/FORMAT.md and docs/LIMITS.md. Reaching one is a typed error. */
+/** Every limit in one place; stated for users in docs/FORMAT.md and docs/KEEPING.md. Reaching one is a typed error. */
 export const LIMITS = {
   document: { nodes: 1000, layers: 256, groupDepth: 16, maskEntries: 64, dials: 256, drives: 64, bytes: 8 << 20 },
   /** Texels a side of anything evaluated. */
