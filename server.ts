@@ -19,7 +19,7 @@ const contentPolicy = (nonce: string): string =>
   [
     "default-src 'self'",
     `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`,
-    "style-src 'self'",
+    `style-src 'self' 'nonce-${nonce}'`,
     "style-src-attr 'unsafe-inline'",
     "img-src 'self' data: blob:",
     "worker-src 'self'",

@@ -28,7 +28,7 @@ export default function Jobs({ loaderData }: Route.ComponentProps) {
     <div className="flex h-screen flex-col">
       <TopBar place={[{ name: 'Projects', to: '/' }, { name: 'Jobs' }]} />
       <main className="min-h-0 flex-1 overflow-auto">
-        <div className="mx-auto max-w-5xl p-6">
+        <div className="mx-auto max-w-[84rem] p-6">
           <h1 className="text-lg font-semibold">Jobs</h1>
           {busy.length > 0 && (
             <section aria-label="Under way" className="mt-4">

@@ -4,8 +4,11 @@ export type Theme = 'linen' | 'soot'
 const KEY = 'amber-grist-theme'
 const CHANGED = 'amber-grist-theme-changed'
 
-/** Runs before the first paint, so that a page never flashes in the other theme. */
-export const THEME_SCRIPT = `try{document.documentElement.dataset.theme=localStorage.getItem('${KEY}')||'linen'}catch{}`
+/**
+ * Runs before the first paint, so that a page never flashes in the other theme. The name in front is where the packages
+ * that put styles into a page (the dialogs' scroll lock) look for its nonce.
+ */
+export const THEME_SCRIPT = `window.__webpack_nonce__=document.currentScript.nonce;try{document.documentElement.dataset.theme=localStorage.getItem('${KEY}')||'linen'}catch{}`
 
 function subscribe(changed: () => void): () => void {
   window.addEventListener(CHANGED, changed)

@@ -31,8 +31,8 @@ export default async ({ bytes, file, forLibrary }: ImageTask): Promise<ImageResu
     return { width, height, channels, bits, float, raster: rasterBytes(image), thumbnail: await thumbnailOf(image) }
   } catch (error) {
     if (error instanceof GristError) return failureOf(error.at({ file }))
-    const [reason] = (error as Error).message.split('\n')
-    return failureOf(new GristError('file-invalid', `The image could not be read: ${reason}`, { file }))
+    const reason = (error as Error).message.split('\n')[0]!.replace(/[:.]*$/, '')
+    return failureOf(new GristError('file-invalid', `The image could not be read: ${reason}.`, { file }))
   }
 }
 

@@ -14,7 +14,7 @@ export function openPool(
     filename: fileURLToPath(import.meta.resolve(`#runtime/node/${entry}`)),
     minThreads: options.idleTimeout === undefined ? threads : 0,
     maxThreads: threads,
-    execArgv: ['--import', import.meta.resolve('tsx')],
+    execArgv: ['--import', import.meta.resolve('tsx'), '--disable-warning=THREE_CJS_DEPRECATED'],
     ...options,
   })
   pool.on('error', (error: Error) => console.error(`${entry}:`, error.message))

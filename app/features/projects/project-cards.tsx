@@ -22,7 +22,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
     send({ intent: 'delete', id: project.id })
   }
   return (
-    <div className="mx-auto max-w-6xl p-6">
+    <div className="mx-auto max-w-[84rem] p-6">
       <div className="flex items-baseline gap-4">
         <h1 className="text-lg font-semibold">Projects</h1>
         <span className="flex-1" />

@@ -40,7 +40,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
   const [gone, setGone] = useState<{ id: string; name: string } | null>(null)
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   return (
-    <div className="mx-auto max-w-6xl p-6">
+    <div className="mx-auto max-w-[84rem] p-6">
       <div className="flex items-baseline gap-4">
         <h1 className="text-lg font-semibold">{project.name}</h1>
         <span className="flex-1" />
@@ -207,10 +207,10 @@ function DeliveryTable({
       <tbody>
         {deliveries.map((delivery) => (
           <tr key={delivery.id} className="*:border-t *:border-rule *:px-4 *:py-2">
-            <td>
+            <td className="whitespace-nowrap">
               {delivery.document} <span className="text-ink-soft">r{delivery.revision}</span>
             </td>
-            <td>{delivery.packing}</td>
+            <td className="whitespace-nowrap">{delivery.packing}</td>
             <td className="font-mono whitespace-nowrap">
               {delivery.width} × {delivery.height}
             </td>
