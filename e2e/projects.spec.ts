@@ -30,6 +30,23 @@ test('projects: new, rename, duplicate, delete and bring back', async ({ page })
 test('a material is baked with progress, downloaded, and made again', async ({ page }) => {
   await newProject(page, 'Delivered')
   await page.getByRole('button', { name: 'Make maps of Material 1' }).click()
+  // A packing of one's own: a slip is told in words, then it is there to choose.
+  const own = {
+    format: 'amber-grist/packing',
+    version: 1,
+    name: 'rough-alone',
+    title: 'Roughness alone',
+    summary: 'One grey file.',
+    files: [{ map: 'rough', slots: [{ channel: 'roughness' }], transfer: 'raw', format: 'png', bits: 8 }],
+  }
+  const give = (json: object) =>
+    page
+      .getByLabel('Packing file')
+      .setInputFiles({ name: 'own.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(json)) })
+  await give({ ...own, files: [{ ...own.files[0], bits: 32 }] })
+  await expect(page.getByRole('alert')).toContainText('png has no 32-bit form')
+  await give(own)
+  await expect(page.getByRole('radio', { name: /^Roughness alone/ })).toBeVisible()
   await page.getByRole('radio', { name: /^Separate maps/ }).check()
   await page.getByRole('combobox', { name: 'Size' }).selectOption('256')
   await page.getByRole('button', { name: 'Make maps', exact: true }).click()

@@ -1,11 +1,12 @@
 import { redirect } from 'react-router'
 import { z } from 'zod'
+import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
-import { packings } from '#core/maps/packings/packings.generated'
 import { ProjectView } from '../features/projects/project-view'
 import { listAssets } from '../server/assets.server'
 import { listDeliveries, makeAgain } from '../server/deliveries.server'
 import { openDocument } from '../server/documents.server'
+import { keepPacking, packingsOf } from '../server/packings.server'
 import { Problem, answering, checked, idFrom } from '../server/problem.server'
 import { addDocument, emptyMaterial, openProject, setDocumentDeleted } from '../server/projects.server'
 import { enqueue, listRuns } from '../server/runs.server'
@@ -17,11 +18,12 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.project
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.projectId)
-    const [project, deliveries, runs, assets] = await Promise.all([
+    const [project, deliveries, runs, assets, packings] = await Promise.all([
       openProject(id),
       listDeliveries(id),
       listRuns({ projectId: id, limit: 30 }),
       listAssets(),
+      packingsOf(id),
     ])
     return {
       project,
@@ -45,6 +47,7 @@ const request = z.discriminatedUnion('intent', [
     width: z.coerce.number().int().min(1).max(LIMITS.side),
     dither: z.string().optional(),
   }),
+  z.object({ intent: z.literal('add-packing'), json: z.string().max(1 << 20) }),
   z.object({ intent: z.literal('make-again'), delivery: z.string() }),
 ])
 
@@ -65,12 +68,19 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         await setDocumentDeleted(idFrom(asked.document), asked.intent === 'delete-document')
         return {}
       case 'bake': {
-        const packing = packings.find(({ name }) => name === asked.packing)
+        const packing = (await packingsOf(project)).find(({ name }) => name === asked.packing)
         if (!packing) throw new Problem(400, `There is no packing "${asked.packing}".`)
         const { id, head } = await openDocument(idFrom(asked.document))
         await enqueue('bake', id, head, { packing, width: asked.width, dither: asked.dither === 'on' })
         return {}
       }
+      case 'add-packing':
+        try {
+          return { packing: (await keepPacking(project, asked.json)).name }
+        } catch (error) {
+          if (error instanceof Problem || error instanceof GristError) return { problem: error.message }
+          throw error
+        }
       case 'make-again':
         await makeAgain(idFrom(asked.delivery))
         return {}

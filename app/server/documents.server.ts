@@ -82,13 +82,19 @@ export async function openDocument(id: string): Promise<OpenDocument> {
 
 type Entry = { id: string; kind: string; of: string | null; number: number }
 
-async function stacksAt(db: Knex, id: string): Promise<{ undo: Edit[]; redo: Edit[] }> {
+/** Every revision in order, with the id of what an undo or redo is about. */
+async function historyOf(db: Knex, id: string): Promise<Entry[]> {
   const { rows } = await db.raw<{ rows: Entry[] }>(
     `select r.edit_id as id, r.kind, o.edit_id as of, r.number from revisions r
      left join revisions o on o.document_id = r.document_id and o.number = r.of
      where r.document_id = ? order by r.number`,
     [id],
   )
+  return rows
+}
+
+async function stacksAt(db: Knex, id: string): Promise<{ undo: Edit[]; redo: Edit[] }> {
+  const rows = await historyOf(db, id)
   const stacks = stacksOf(rows)
   const numbers = [...stacks.undo.slice(-STACK_DEPTH), ...stacks.redo.slice(-STACK_DEPTH)].map((entry) => entry.number)
   const found = (await db('revisions').where({ document_id: id }).whereIn('number', numbers)) as RevisionRow[]
@@ -148,12 +154,8 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
     const stood = Math.max(base, ...known.map((revision) => revision.number))
     if (stood !== row.head)
       throw new Problem(409, `This document has moved on to revision ${row.head} while the edit was made on ${base}.`)
-    const { rows: history } = await transaction.raw<{ rows: Entry[] }>(
-      `select r.edit_id as id, r.kind, o.edit_id as of, r.number from revisions r
-       left join revisions o on o.document_id = r.document_id and o.number = r.of
-       where r.document_id = ? order by r.number`,
-      [id],
-    )
+    const steps = fresh.some((edit) => edit.kind !== 'edit')
+    const history = steps ? await historyOf(transaction, id) : []
     let current = row.current
     let head = row.head
     for (const edit of fresh) {

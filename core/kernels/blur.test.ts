@@ -1,4 +1,3 @@
-import { describeError } from '../testing/tables'
 import { fieldOf, largestDifference, noisyField } from '../testing/fields'
 import { python } from '../testing/python'
 import { createField } from '../field/field'
@@ -90,7 +89,7 @@ describe('varied blur', () => {
         out.planes[0]!,
       )
       const even = blurred(source, { kind: 'gaussian', sigma: largest * driver })
-      expect(describeError(driver, largestDifference(out.planes[0]!, even), 1 / 255)).toBe('')
+      expect([driver, largestDifference(out.planes[0]!, even) < 1 / 255]).toEqual([driver, true])
     }
   })
 

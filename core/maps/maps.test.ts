@@ -6,8 +6,8 @@ import { localExecutor } from '../engine/local-executor'
 import { registry } from '../nodes/registry.generated'
 import { memorySink } from '../formats/sink'
 import { hashBytes } from '../content-key'
-import { documentOf } from '../testing/examples'
-import { fieldOf } from '../testing/fields'
+import { documentOf, evaluateOutputs } from '../testing/examples'
+import { fieldOf, largestDifference } from '../testing/fields'
 import { readWithOiio } from '../testing/oiio'
 import type { CheckSubject } from './check'
 import { runChecks } from './check'
@@ -203,6 +203,42 @@ describe('a delivery', () => {
     const roughness = record.files[2]!.slots[1]!
     expect(Math.abs(Math.min(...packed[1]!) - roughness.min)).toBeLessThan(1 / 255)
     expect(Math.abs(Math.max(...packed[1]!) - roughness.max)).toBeLessThan(1 / 255)
+  })
+
+  test('TGA and EXR of a packing of one’s own hold the same channels: bytes, halves, floats in metres', async () => {
+    const slot = (channel: string, component = 0) => ({ channel, component })
+    const own = definePacking({
+      name: 'own',
+      title: '',
+      summary: '',
+      files: [
+        {
+          map: 'colour',
+          format: 'tga',
+          bits: 8,
+          transfer: 'srgb',
+          slots: [slot('colour', 0), slot('colour', 1), slot('colour', 2), { constant: 1 }],
+        },
+        { map: 'height', format: 'exr', bits: 32, transfer: 'raw', slots: [slot('height')] },
+        {
+          map: 'normal',
+          format: 'exr',
+          bits: 16,
+          transfer: 'raw',
+          slots: [slot('normal', 0), slot('normal', 1), slot('normal', 2)],
+        },
+      ],
+    })
+    const { files } = await make(own)
+    const { fields } = await evaluateOutputs(document, ['height', 'normal'], 64)
+    const colour = readWithOiio(files.get('Small_colour.tga')!, 'tga').planes
+    expect(colour.map((plane) => Math.round(plane[9]! * 255))).toEqual([0xb4, 0x69, 0x0e, 255])
+    const metres = fields.get('height')!.planes[0]!.map((v) => (v - 0.5) * 0.05)
+    expect(largestDifference(readWithOiio(files.get('Small_height.exr')!, 'exr').planes[0]!, metres)).toBeLessThan(1e-8)
+    readWithOiio(files.get('Small_normal.exr')!, 'exr').planes.forEach((plane, p) =>
+      // Half floats below 1 are 2⁻¹¹ apart.
+      expect(largestDifference(plane, fields.get('normal')!.planes[p]!)).toBeLessThanOrEqual(2 ** -12),
+    )
   })
 
   test('bands, dither and not, give the same bytes as the whole', async () => {

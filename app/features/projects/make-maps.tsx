@@ -1,4 +1,6 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
+import { useFetcher } from 'react-router'
+import { Plus } from 'lucide-react'
 import { Button } from '../../ui/button'
 import { Modal } from '../../ui/modal'
 import type { PackingChoice } from './project-view'
@@ -18,6 +20,14 @@ export function MakeMaps({
   onMake(fields: Record<string, string>): void
 }) {
   const [packing, setPacking] = useState('occlusion-rough-metal-y-up')
+  const fetcher = useFetcher<{ packing?: string; problem?: string }>()
+  const file = useRef<HTMLInputElement>(null)
+  const chosen = packings.some(({ name }) => name === packing) ? packing : packings[0]!.name
+  const add = async (files: FileList | null): Promise<void> => {
+    if (!files?.[0]) return
+    const json = await files[0].text()
+    await fetcher.submit({ intent: 'add-packing', json }, { method: 'post' })
+  }
   const ratio = document.metres[1]! / document.metres[0]!
   return (
     <Modal open onOpenChange={(open) => !open && onClose()} title={`Make maps of “${document.name}”`}>
@@ -37,7 +47,7 @@ export function MakeMaps({
                 type="radio"
                 name="packing"
                 value={choice.name}
-                checked={packing === choice.name}
+                checked={chosen === choice.name}
                 onChange={() => setPacking(choice.name)}
                 className="mt-0.5 accent-accent"
               />
@@ -47,6 +57,20 @@ export function MakeMaps({
               </span>
             </label>
           ))}
+          <span className="flex items-center gap-3">
+            <Button look="quiet" onClick={() => file.current?.click()}>
+              <Plus size={14} aria-hidden /> Add a packing from a file
+            </Button>
+            <input
+              ref={file}
+              type="file"
+              hidden
+              accept=".json"
+              aria-label="Packing file"
+              onChange={(event) => void add(event.target.files)}
+            />
+          </span>
+          {fetcher.data?.problem && <p role="alert">■ {fetcher.data.problem}</p>}
         </fieldset>
         <label className="flex flex-col gap-1">
           <span className="text-ink-soft">Size</span>
