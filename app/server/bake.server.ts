@@ -58,7 +58,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
     const images = await writeImages(folder, Object.values(assets))
     const names = [...record.files.map(({ name }) => name), RECORD_NAME, ...images]
     const zip = await database().transaction((transaction) => putBlob(transaction, zipOf(folder, names)))
-    const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'material'}-${packing.name}-${width}`
+    const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
     if (!(await keepDelivery(claim, name, record, zip.sha256)))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
   } finally {

@@ -86,11 +86,15 @@ export async function findRun(id: string): Promise<Run | null> {
   return one<Run>(database().raw(`${SELECT} where r.id = ?`, [id]))
 }
 
-/** Runs of every kind changed after a moment; for those who watch. */
+/**
+ * Runs of every kind changed after a moment, and a little before it: what a transaction wrote carries the time at which it
+ * began, and may be seen later than what came after it.
+ */
 export async function runsChangedAfter(moment: string): Promise<Run[]> {
-  const { rows } = await database().raw<{ rows: Run[] }>(`${SELECT} where r.changed_at > ? order by r.changed_at`, [
-    moment,
-  ])
+  const { rows } = await database().raw<{ rows: Run[] }>(
+    `${SELECT} where r.changed_at > ?::timestamptz - interval '5 seconds' order by r.changed_at`,
+    [moment],
+  )
   return rows
 }
 

@@ -16,14 +16,19 @@ interface Watcher {
 const watchers = new Set<Watcher>()
 let timer: NodeJS.Timeout | undefined
 let last = ''
+/** What was told of late: a run's id and when it changed. */
+let told = new Map<string, string>()
 
 /** One look at the database for everybody who watches. */
 async function look(): Promise<void> {
   last ||= (await database().raw<{ rows: { now: string }[] }>('select now()')).rows[0]!.now
-  for (const run of await runsChangedAfter(last)) {
-    last = run.changedAt
+  const runs = await runsChangedAfter(last)
+  for (const run of runs) {
+    if (run.changedAt > last) last = run.changedAt
+    if (told.get(run.id) === run.changedAt) continue
     for (const watcher of watchers) watcher.tell({ type: 'run', run })
   }
+  told = new Map(runs.map((run) => [run.id, run.changedAt]))
   const ids = [...new Set([...watchers].flatMap(({ document }) => document ?? []))]
   if (ids.length === 0) return
   const heads = (await database()('documents').whereIn('id', ids).select('id', 'head')) as {
@@ -55,6 +60,7 @@ function stop(): void {
   clearInterval(timer)
   timer = undefined
   last = ''
+  told = new Map()
 }
 
 /** Server-sent events (HTML Living Standard, section 9.2): runs as they change, and the head of one document. */
