@@ -4,6 +4,8 @@ import { runsChangedAfter } from './runs.server'
 
 const EVERY = 400
 const HEARTBEAT = 15000
+/** How far back a new watcher is told, in milliseconds; longer than a page takes to load. */
+const CATCH_UP = 30000
 
 export type Notice = { type: 'run'; run: Run } | { type: 'document'; id: string; head: number }
 
@@ -86,6 +88,11 @@ export function eventStream(request: Request, document: string | null): Response
       request.signal.addEventListener('abort', () => close())
       watchers.add(watcher)
       send('retry: 1000\n\n')
+      // What changed while the page was on its way.
+      void runsChangedAfter(new Date(Date.now() - CATCH_UP).toISOString()).then(
+        (runs) => runs.forEach((run) => watchers.has(watcher) && watcher.tell({ type: 'run', run })),
+        () => {},
+      )
       start()
     },
     cancel: () => close(),
