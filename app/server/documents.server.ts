@@ -99,7 +99,7 @@ async function stacksAt(db: Knex, id: string): Promise<{ undo: Edit[]; redo: Edi
   const numbers = [...stacks.undo.slice(-STACK_DEPTH), ...stacks.redo.slice(-STACK_DEPTH)].map((entry) => entry.number)
   const found = (await db('revisions').where({ document_id: id }).whereIn('number', numbers)) as RevisionRow[]
   const byNumber = new Map(found.map((row) => [row.number, editFrom(row)]))
-  const edits = (entries: Entry[]) => entries.slice(-STACK_DEPTH).map((entry) => byNumber.get(entry.number)!)
+  const edits = (entries: readonly Entry[]) => entries.slice(-STACK_DEPTH).map((entry) => byNumber.get(entry.number)!)
   return { undo: edits(stacks.undo), redo: edits(stacks.redo) }
 }
 

@@ -166,6 +166,70 @@ test.each(['keepMine', 'dropMine'] as const)(
   },
 )
 
+test('after a merge undo takes back what the history has last, and the server agrees', async () => {
+  const { open, history, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('D', setDial(0.4))
+  await settle()
+  two.edit('Seed', setSeed(8))
+  await settle()
+  await settle()
+  expect(two.store.getState().undo.map(({ label }) => label)).toEqual(['D', 'Seed'])
+  two.undo()
+  await settle()
+  expect(history.at(-1)).toMatchObject({ kind: 'undo', of: history[1]!.id })
+  expect(current()).toMatchObject({ seed: 0, dials: [{ value: 0.4 }] })
+})
+
+test('a drag goes on while others save; undo during a drag ends it first', async () => {
+  const { open, history, current } = server()
+  const [one, two] = [open(), open()]
+  two.drag('D', setDial(0.5))
+  one.edit('Seed', setSeed(7))
+  await settle()
+  two.remote(1)
+  await settle()
+  expect(two.store.getState()).toMatchObject({ document: { seed: 7, dials: [{ value: 0.5 }] } })
+  two.drag('D', setDial(0.6))
+  two.undo()
+  await settle()
+  await settle()
+  expect(history.map(({ label, kind }) => `${kind} ${label}`)).toEqual(['edit Seed', 'edit D', 'undo D'])
+  expect(current()).toMatchObject({ seed: 7, dials: [{ value: 0 }] })
+})
+
+test('three hundred edits made while the server was away arrive in portions', async () => {
+  const { open, history, state, tick } = server()
+  const control = open()
+  state.away = true
+  for (let i = 1; i <= 300; i++) control.edit('Seed', setSeed(i))
+  await settle()
+  state.away = false
+  const before = state.sends
+  await tick()
+  await settle()
+  expect([history.length, state.sends - before]).toEqual([300, 2])
+  expect(control.store.getState()).toMatchObject({ save: 'saved', head: 300 })
+})
+
+test('an edit that has no place although nobody saved is told once, not sent for ever', async () => {
+  let sends = 0
+  const control = openEditing(
+    { head: 0, document: start, undo: [], redo: [] },
+    {
+      send: async () => ({ status: 409, error: `no place ${++sends}` }),
+      since: async () => ({ head: 0, edits: [] }),
+      keep: () => {},
+      later: () => {},
+    },
+  )
+  control.edit('Seed', setSeed(1))
+  await settle()
+  await settle()
+  expect(control.store.getState()).toMatchObject({ save: 'refused', problem: 'no place 1' })
+  expect(sends).toBe(1)
+})
+
 test('edits of a closed tab are put on top where they fit, else the user is asked', async () => {
   const { open, history, current } = server()
   const left = { head: 0, edits: [editOf(start, 'Seed', setSeed(3))!] }
@@ -218,7 +282,7 @@ describe('patches', () => {
     const object = fc.dictionary(fc.constantFrom('p', 'q', 'r'), json)
     fc.assert(
       fc.property(object, object, (before, after) => {
-        const edit = joined(before, after, { id: '', kind: 'edit', label: '', patches: [], inverse: [] })
+        const edit = joined(before, after, '')
         if (edit === null) return canonicalJson(before) === canonicalJson(after)
         const there = patched(before, edit.patches)
         return (

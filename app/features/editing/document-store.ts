@@ -1,9 +1,11 @@
+import { v4 as uuid } from 'uuid'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/graph/document'
-import type { Edit } from './patches'
-import { editOf, joined, overlap, patched, stacksOf } from './patches'
+import { LIMITS } from '#core/limits'
+import type { Edit, Stacks } from './patches'
+import { editOf, joined, overlap, patched } from './patches'
 
-/** How an edit fares, in a word; `words` below says it to people. */
+/** How edits fare, in a word; the document's screen says it to people. */
 export type SaveState = 'saved' | 'saving' | 'away' | 'clash' | 'refused'
 
 export interface Editing {
@@ -57,6 +59,8 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   }))
   const { getState: get, setState: set } = store
   let flushing = false
+  /** The stacks at `base`, that is without what is pending. */
+  let confirmed: Stacks<Edit> = { undo: [...opened.undo], redo: [...opened.redo] }
 
   const keep = (): void => {
     const { head, pending } = get()
@@ -81,18 +85,20 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     flushing = true
     try {
       const { head, pending } = get()
+      const batch = pending.slice(0, LIMITS.save.edits)
       set({ save: 'saving' })
-      const answer = await host.send(head, pending)
+      const answer = await host.send(head, batch)
       if (answer.status === 200) {
-        const sent = pending.length
+        confirmed = batch.reduce(moved, confirmed)
         set((now) => ({
           head: answer.head!,
-          base: pending.reduce((document, edit) => patched(document, edit.patches), now.base),
-          pending: now.pending.slice(sent),
-          save: now.pending.length > sent ? 'saving' : 'saved',
+          base: all(now.base, batch),
+          pending: now.pending.slice(batch.length),
+          save: now.pending.length > batch.length ? 'saving' : 'saved',
         }))
-      } else if (answer.status === 409) await takeIn()
-      else set({ save: 'refused', problem: answer.error ?? 'The server refused the edit.' })
+      } else if (answer.status !== 409 || !(await takeIn()))
+        // Also where the document stands as we know it and the edit still has no place in it.
+        set({ save: 'refused', problem: answer.error ?? 'The server refused the edit.' })
       keep()
     } catch {
       set({ save: 'away' })
@@ -104,46 +110,59 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     void flush()
   }
 
-  /** Takes in what others saved. Rejects where the server cannot be reached. */
-  async function takeIn(): Promise<void> {
+  /** Takes in what others saved; false where there was nothing. Rejects where the server cannot be reached. */
+  async function takeIn(): Promise<boolean> {
     const { head: known } = get()
     const { head, edits } = await host.since(known)
-    if (head === known) return
-    const { base, pending, undo, redo, document } = get()
-    // Our own edits whose answer got lost come back as others'.
-    const own = new Set(edits.map((edit) => edit.id))
-    const mine = pending.filter((edit) => !own.has(edit.id))
+    if (head === known) return false
+    const { base, pending, document, gesture } = get()
+    // Our own edits whose answer got lost come back with others'.
+    const back = new Set(edits.map((edit) => edit.id))
+    const mine = pending.filter((edit) => !back.has(edit.id))
     const theirs = edits.filter((edit) => !pending.some((one) => one.id === edit.id))
-    const theirBase = edits.reduce((at, edit) => patched(at, edit.patches), base)
-    const turn = mine.some((edit) => edit.kind !== 'edit') && theirs.length > 0
-    if (mine.length > 0 && (turn || overlap(mine, theirs))) {
-      set({ head, base: theirBase, pending: mine, save: 'clash', document })
-      return
+    const theirBase = all(base, edits)
+    confirmed = edits.reduce(moved, confirmed)
+    const steps = mine.some((edit) => edit.kind !== 'edit') && theirs.length > 0
+    if (mine.length > 0 && (steps || overlap(mine, theirs))) {
+      set({ head, base: theirBase, pending: mine, save: 'clash' })
+      return true
     }
-    const stacks = theirs.reduce(moved, { undo: [...undo], redo: [...redo] })
+    const next = all(theirBase, mine)
+    // A drag under way goes on from what is there now.
+    const dragged = gesture && joined(gesture.from, document, gesture.label)
     set({
       head,
       base: theirBase,
       pending: mine,
-      document: mine.reduce((at, edit) => patched(at, edit.patches), theirBase),
-      ...stacks,
+      document: dragged ? patched(next, dragged.patches) : next,
+      gesture: gesture && { ...gesture, from: next },
+      ...mine.reduce(moved, confirmed),
       save: mine.length ? 'saving' : 'saved',
     })
+    return true
   }
 
-  /** After a clash the stacks are asked for anew, as the history is the server's. */
-  async function settle(next: Edit | null): Promise<void> {
-    const { base } = get()
-    const history = await host.since(0)
-    set({ head: history.head, document: base, pending: [], save: 'saved', problem: null, ...stacksOf(history.edits) })
+  /** Back to what is saved, and from there on with `next`. */
+  function settle(next: Edit | null): void {
+    set({ document: get().base, pending: [], gesture: null, save: 'saved', problem: null, ...confirmed })
     keep()
     if (next) push(next)
+  }
+
+  /** Ends a drag: what it came to is one edit. */
+  function drop(): void {
+    const { gesture, document } = get()
+    if (!gesture) return
+    set({ gesture: null, document: gesture.from })
+    const edit = joined(gesture.from, document, gesture.label)
+    if (edit) push(edit)
   }
 
   return {
     store,
     /** Changes the document. Nothing happens where the change changes nothing. */
     edit(label: string, change: (draft: MaterialDocument) => void): void {
+      drop()
       const edit = editOf(get().document, label, change)
       if (edit) push(edit)
     },
@@ -154,26 +173,14 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       if (!edit) return
       set({ gesture: gesture ?? { label, from: document }, document: patched(document, edit.patches) })
     },
-    drop(): void {
-      const { gesture, document } = get()
-      if (!gesture) return
-      set({ gesture: null, document: gesture.from })
-      const edit = joined(gesture.from, document, {
-        id: crypto.randomUUID(),
-        kind: 'edit',
-        label: gesture.label,
-        patches: [],
-        inverse: [],
-      })
-      if (edit) push(edit)
-    },
+    drop,
     undo: () => step('undo'),
     redo: () => step('redo'),
     /** Somebody saved: `head` is the newest revision. */
     remote(head: number): void {
       if (head <= get().head || get().save === 'clash') return
-      // Not while a save or a drag is under way.
-      if (flushing || get().gesture) return host.later(() => this.remote(head))
+      // Not while a save is under way.
+      if (flushing) return host.later(() => this.remote(head))
       void takeIn()
         .then(flush)
         .catch(() => host.later(() => this.remote(head)))
@@ -190,7 +197,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       if (follows) return mine.forEach(push)
       try {
         set({
-          document: mine.reduce((at, edit) => patched(at, edit.patches), get().document),
+          document: all(get().document, mine),
           pending: mine,
           save: 'clash',
         })
@@ -205,38 +212,31 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       const mine = structuredClone(base) as unknown as Record<string, unknown>
       const touched = new Set(pending.flatMap((edit) => edit.patches.map(({ path }) => String(path[0]))))
       for (const key of touched) mine[key] = (document as unknown as Record<string, unknown>)[key]
-      return settle(
-        joined(base, mine, {
-          id: crypto.randomUUID(),
-          kind: 'edit',
-          label: 'Kept over another tab’s',
-          patches: [],
-          inverse: [],
-        }),
-      )
+      settle(joined(base, mine, 'Kept over another tab’s'))
     },
     /** After a clash or a refusal: what was done here and not saved is given up. */
     dropMine: () => settle(null),
   }
 
   function step(kind: 'undo' | 'redo'): void {
+    drop()
     const about = get()[kind].at(-1)
     if (!about) return
     const [patches, inverse] = kind === 'undo' ? [about.inverse, about.patches] : [about.patches, about.inverse]
-    push({ id: crypto.randomUUID(), kind, of: about.id, label: about.label, patches, inverse })
+    push({ id: uuid(), kind, of: about.id, label: about.label, patches, inverse })
   }
 }
 
 export type EditingControl = ReturnType<typeof openEditing>
 
+const all = (document: MaterialDocument, edits: readonly Edit[]): MaterialDocument =>
+  edits.reduce((at, edit) => patched(at, edit.patches), document)
+
 /** The stacks after one more entry of the history. */
-function moved(
-  { undo, redo }: { undo: readonly Edit[]; redo: readonly Edit[] },
-  edit: Edit,
-): { undo: Edit[]; redo: Edit[] } {
+function moved({ undo, redo }: Stacks<Edit>, edit: Edit): Stacks<Edit> {
   const top = edit.kind === 'undo' ? undo.at(-1) : redo.at(-1)
   if (edit.kind === 'edit') return { undo: [...undo, edit], redo: [] }
-  if (!top || top.id !== edit.of) return { undo: [...undo], redo: [...redo] }
+  if (!top || top.id !== edit.of) return { undo, redo }
   return edit.kind === 'undo'
     ? { undo: undo.slice(0, -1), redo: [...redo, top] }
     : { undo: [...undo, top], redo: redo.slice(0, -1) }

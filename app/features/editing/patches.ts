@@ -1,3 +1,4 @@
+import { v4 as uuid } from 'uuid'
 import { applyPatches, enablePatches, produceWithPatches } from 'immer'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
@@ -32,11 +33,11 @@ export const patched = <T extends object>(document: T, patches: readonly Patch[]
 export function editOf<T extends object>(document: T, label: string, change: (draft: T) => void): Edit | null {
   const [, patches, inverse] = produceWithPatches(document, change as never)
   if (patches.length === 0) return null
-  return { id: crypto.randomUUID(), kind: 'edit', label, patches: patches as Patch[], inverse: inverse as Patch[] }
+  return { id: uuid(), kind: 'edit', label, patches: patches as Patch[], inverse: inverse as Patch[] }
 }
 
-/** Several edits of one gesture as one: a drag is one patch with its inverse. */
-export function joined(document: object, after: object, last: Edit): Edit | null {
+/** What leads from one document to another, as one edit: a drag is one patch with its inverse. */
+export function joined(document: object, after: object, label: string): Edit | null {
   const keys = new Set([...Object.keys(document), ...Object.keys(after)])
   const patches: Patch[] = []
   const inverse: Patch[] = []
@@ -46,7 +47,7 @@ export function joined(document: object, after: object, last: Edit): Edit | null
     if (same(from, to)) continue
     compare([key], from, to, patches, inverse)
   }
-  return patches.length === 0 ? null : { ...last, patches, inverse: inverse.reverse() }
+  return patches.length === 0 ? null : { id: uuid(), kind: 'edit', label, patches, inverse: inverse.reverse() }
 }
 
 /** Equal as JSON; an absent member is not null. */
@@ -94,8 +95,8 @@ export function overlap(a: readonly Edit[], b: readonly Edit[]): boolean {
 
 /** Edits that can be undone and redone, newest last. Undoing appends: nothing is ever taken out of the history. */
 export interface Stacks<T> {
-  readonly undo: T[]
-  readonly redo: T[]
+  readonly undo: readonly T[]
+  readonly redo: readonly T[]
 }
 
 /** Works the stacks out from a history in order; `of` names an edit by its id. */

@@ -95,15 +95,15 @@ function Clash({ editing: { save, pending, problem }, control }: { editing: Edit
             ▲ Another tab changed the same part of this material while {counted(pending.length, 'edit')} here{' '}
             {pending.length === 1 ? 'was' : 'were'} not saved yet. Whichever you choose, the other stays in the history.
           </span>
-          <Button look="main" onClick={() => void control.keepMine()}>
+          <Button look="main" onClick={() => control.keepMine()}>
             Keep mine on top
           </Button>
-          <Button onClick={() => void control.dropMine()}>Take the other</Button>
+          <Button onClick={() => control.dropMine()}>Take the other</Button>
         </>
       ) : (
         <>
           <span>■ {problem}</span>
-          <Button onClick={() => void control.dropMine()}>Go back to what is saved</Button>
+          <Button onClick={() => control.dropMine()}>Go back to what is saved</Button>
         </>
       )}
     </div>
