@@ -12,6 +12,7 @@ export default [
   route('deliveries/:deliveryId/maps.zip', 'routes/delivery-zip.ts'),
   route('deliveries/:deliveryId/record.json', 'routes/delivery-record.ts'),
   route('assets', 'routes/assets.ts'),
+  route('assets/:sha256/file', 'routes/asset-file.ts'),
   route('assets/:sha256/raster', 'routes/asset-raster.ts'),
   route('assets/:sha256/thumbnail.png', 'routes/asset-thumbnail.ts'),
   route('events', 'routes/events.ts'),

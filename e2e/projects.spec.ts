@@ -107,6 +107,8 @@ test('images: taken in with a thumbnail; a damaged one is refused in words', asy
   ])
   await expect(page.getByRole('region', { name: 'Images' }).getByText('plate.png')).toBeVisible()
   await expect(page.getByText('40 × 30, 8 bits')).toBeVisible()
+  const link = page.getByRole('link', { name: 'plate.png' })
+  expect(await (await page.request.get((await link.getAttribute('href'))!)).body()).toEqual(png)
   await expect(page.getByRole('alert')).toContainText('broken.png')
 })
 

@@ -62,6 +62,7 @@ export async function createDocument(
     edit_id: crypto.randomUUID(),
   })
   await noteAssets(transaction, row!.id, document)
+  await touchProject(transaction, projectId)
   return row!.id
 }
 
@@ -178,7 +179,7 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
     await transaction('documents')
       .where({ id })
       .update({ head, current: JSON.stringify(current), name: current.name, changed_at: transaction.fn.now() })
-    await transaction('projects').where({ id: row.project_id }).update({ changed_at: transaction.fn.now() })
+    await touchProject(transaction, row.project_id)
     await noteAssets(transaction, id, current)
     return { head }
   })
@@ -236,6 +237,10 @@ export async function documentAt(id: string, revision: number): Promise<Material
   if (start.number + rows.length !== revision) throw new Problem(404, 'There is no such revision.')
   return parseDocument(rows.reduce((document, { patches }) => patched(document, patches), start.snapshot))
 }
+
+/** Notes that something in a project changed. */
+const touchProject = (transaction: Knex.Transaction, id: string) =>
+  transaction('projects').where({ id }).update({ changed_at: transaction.fn.now() })
 
 /** Remembers which images a document has ever named: they stay as long as the document does. */
 async function noteAssets(transaction: Knex.Transaction, id: string, document: MaterialDocument): Promise<void> {

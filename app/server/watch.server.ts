@@ -1,4 +1,5 @@
 import { database } from './database.server'
+import { every } from './every'
 import type { Run } from './runs.server'
 import { runsChangedAfter } from './runs.server'
 
@@ -45,18 +46,6 @@ async function look(): Promise<void> {
       }
 }
 
-function start(): void {
-  if (timer) return
-  let busy = false
-  timer = setInterval(() => {
-    if (busy) return
-    busy = true
-    void look()
-      .catch((error: unknown) => console.error('watch:', (error as Error).message))
-      .finally(() => (busy = false))
-  }, EVERY)
-}
-
 function stop(): void {
   if (watchers.size > 0) return
   clearInterval(timer)
@@ -93,7 +82,7 @@ export function eventStream(request: Request, document: string | null): Response
         (runs) => runs.forEach((run) => watchers.has(watcher) && watcher.tell({ type: 'run', run })),
         () => {},
       )
-      start()
+      timer ??= every(EVERY, 'watch', look)
     },
     cancel: () => close(),
   })

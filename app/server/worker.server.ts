@@ -6,6 +6,7 @@ import { openThreads, usualThreads } from '#runtime/node/threads'
 import { sweep } from './assets.server'
 import type { Signals } from './bake.server'
 import { bake, picture, removeStaleFolders } from './bake.server'
+import { every } from './every'
 import { KINDS, queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { claimRun, endRun, logRun, releaseRun, renewRun, rescueRuns } from './runs.server'
@@ -31,7 +32,7 @@ export async function startWorker(application: string, threads = usualThreads())
       working.add(work)
       await work.finally(() => working.delete(work))
     })
-  const timers = [every(RESCUE, rescueRuns), every(SWEEP, sweep)]
+  const timers = [every(RESCUE, 'worker', rescueRuns), every(SWEEP, 'worker', () => sweep())]
   return {
     close: async () => {
       closing.now = true
@@ -41,18 +42,6 @@ export async function startWorker(application: string, threads = usualThreads())
       await Promise.all([executors.bake.close(), executors.picture.close()])
     },
   }
-}
-
-/** Does `work` again and again; a database that is away for a while ends nothing. */
-function every(milliseconds: number, work: () => Promise<unknown>): NodeJS.Timeout {
-  let busy = false
-  return setInterval(() => {
-    if (busy) return
-    busy = true
-    void work()
-      .catch((error: unknown) => console.error('worker:', (error as Error).message))
-      .finally(() => (busy = false))
-  }, milliseconds)
 }
 
 async function attend(
@@ -65,7 +54,7 @@ async function attend(
   let progress = 0
   let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
   const started = Date.now()
-  const timer = every(RENEW, async () => {
+  const timer = every(RENEW, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
     else if (closing.now) stop ??= 'closing'
     const answer = await renewRun(claim, progress)

@@ -1,3 +1,4 @@
+import type { LucideIcon } from 'lucide-react'
 import type { ComponentProps } from 'react'
 
 const LOOK = {
@@ -24,3 +25,22 @@ export function Button({
 /** The same look for a link. */
 export const buttonLook = (look: keyof typeof LOOK = 'plain'): string =>
   `inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 ${LOOK[look]}`
+
+/** A quiet button of one picture: `word` is its tooltip, and with `of` its name for screen readers. */
+export function IconButton({
+  icon: Icon,
+  word,
+  of,
+  onClick,
+}: {
+  icon: LucideIcon
+  word: string
+  of: string
+  onClick(): void
+}) {
+  return (
+    <Button look="quiet" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
+      <Icon size={14} aria-hidden />
+    </Button>
+  )
+}

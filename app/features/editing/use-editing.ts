@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react'
+import { v4 as uuid } from 'uuid'
 import { useStore } from 'zustand'
 import { useEvents } from '../../ui/use-events'
 import type { Editing, EditingControl, EditingHost, OpenedDocument } from './document-store'
@@ -10,20 +11,21 @@ const RETRY = 1500
 /** An open document in this tab: its state, and what can be done with it. */
 export function useEditing(id: string, opened: OpenedDocument): [Editing, EditingControl] {
   const [{ control, key }] = useState(() => {
-    const key = `${prefix(id)}${crypto.randomUUID()}`
+    const key = `${prefix(id)}${uuid()}`
     return { key, control: openEditing(opened, browserHost(id, key)) }
   })
   const state = useStore(control.store)
 
   // This tab's unsent edits are its own as long as it holds the lock of their name.
   useEffect(() => {
-    const held = new AbortController()
-    void navigator.locks?.request(key, { signal: held.signal }, () => new Promise(() => {})).catch(() => {})
+    let release: (() => void) | null = null
+    const held = new Promise<void>((resolve) => (release = resolve))
+    void navigator.locks?.request(key, () => held)
     void adoptLeftovers(id, control)
     const online = (): void => control.retry()
     window.addEventListener('online', online)
     return () => {
-      held.abort()
+      release?.()
       window.removeEventListener('online', online)
     }
   }, [id, key, control])
@@ -37,16 +39,19 @@ export function useEditing(id: string, opened: OpenedDocument): [Editing, Editin
 const prefix = (id: string): string => `amber-grist-unsent:${id}:`
 
 async function adoptLeftovers(id: string, control: EditingControl): Promise<void> {
-  const keys = Object.keys(localStorage).filter((key) => key.startsWith(prefix(id)))
-  for (const key of keys)
-    await navigator.locks?.request(key, { ifAvailable: true }, async (lock) => {
-      const text = localStorage.getItem(key)
-      if (!lock || !text) return
-      localStorage.removeItem(key)
-      await control
-        .adopt(JSON.parse(text) as { head: number; edits: Edit[] })
-        .catch(() => localStorage.setItem(key, text))
-    })
+  const adopt = async (key: string): Promise<void> => {
+    const text = localStorage.getItem(key)
+    if (!text) return
+    localStorage.removeItem(key)
+    await control
+      .adopt(JSON.parse(text) as { head: number; edits: Edit[] })
+      .catch(() => localStorage.setItem(key, text))
+  }
+  for (const key of Object.keys(localStorage).filter((one) => one.startsWith(prefix(id))))
+    // Without locks (plain HTTP from another machine) a living tab's edits may be sent by two: their ids count once.
+    if (navigator.locks)
+      await navigator.locks.request(key, { ifAvailable: true }, (lock) => (lock ? adopt(key) : undefined))
+    else await adopt(key)
 }
 
 function browserHost(id: string, key: string): EditingHost {

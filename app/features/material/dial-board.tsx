@@ -86,7 +86,11 @@ function DialControl({ dial, control }: { dial: Dial; control: EditingControl })
           type="color"
           value={String(dial.value)}
           onChange={(event) => control.drag(dial.label, write(event.target.value))}
-          onBlur={control.drop}
+          ref={(input) => {
+            // The picker's own end of choosing; React's onChange is each step on the way.
+            input?.addEventListener('change', control.drop)
+            return () => input?.removeEventListener('change', control.drop)
+          }}
           className="h-6 w-16"
         />
       </label>

@@ -1,6 +1,7 @@
 import { Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useRevalidator } from 'react-router'
+import { startHash } from '#core/content-key'
 import type { Asset } from '../../server/assets.server'
 import { Button } from '../../ui/button'
 
@@ -58,7 +59,9 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
           <li key={asset.sha256} className="w-40 rounded border border-rule bg-panel p-2">
             <img src={`/assets/${asset.sha256}/thumbnail.png`} alt="" className="h-20 w-full object-contain" />
             <p className="mt-1 truncate" title={asset.name}>
-              {asset.name}
+              <a href={`/assets/${asset.sha256}/file`} className="hover:underline">
+                {asset.name}
+              </a>
             </p>
             <p className="text-ink-soft">
               {asset.width} × {asset.height}, {asset.float ? 'float' : `${asset.bits} bits`}
@@ -70,11 +73,19 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
   )
 }
 
+/** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
+async function hashOf(file: File): Promise<string> {
+  const hash = startHash()
+  for (let at = 0; at < file.size; at += HASH_PIECE)
+    hash.update(new Uint8Array(await file.slice(at, at + HASH_PIECE).arrayBuffer()))
+  return hash.digest()
+}
+const HASH_PIECE = 4 << 20
+
 /** Sends a file with its hash; what went wrong, in words, or null. */
 async function sendImage(file: File): Promise<string | null> {
   try {
-    const digest = await crypto.subtle.digest('SHA-256', await file.arrayBuffer())
-    const sha256 = Array.from(new Uint8Array(digest), (byte) => byte.toString(16).padStart(2, '0')).join('')
+    const sha256 = await hashOf(file)
     const response = await fetch(`/assets?name=${encodeURIComponent(file.name.slice(-200))}`, {
       method: 'POST',
       headers: { 'X-Content-SHA256': sha256 },

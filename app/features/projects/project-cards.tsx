@@ -2,8 +2,9 @@ import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useRevalidator } from 'react-router'
 import type { ProjectCard } from '../../server/projects.server'
-import { Button } from '../../ui/button'
-import { Modal } from '../../ui/modal'
+import { Button, IconButton } from '../../ui/button'
+import { useDeleted } from '../../ui/deleted-notice'
+import { NameDialog } from '../../ui/name-dialog'
 import { useEvents } from '../../ui/use-events'
 import { agoInWords, counted } from '../../ui/words'
 
@@ -11,16 +12,15 @@ import { agoInWords, counted } from '../../ui/words'
 export function ProjectCards({ projects, now }: { projects: readonly ProjectCard[]; now: number }) {
   const fetcher = useFetcher()
   const [naming, setNaming] = useState<{ project: ProjectCard | null } | null>(null)
-  const [gone, setGone] = useState<ProjectCard | null>(null)
   const revalidator = useRevalidator()
   useEvents('/events', (notice) => {
     if (notice.type === 'run' && notice.run.endedAt) void revalidator.revalidate()
   })
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
-  const remove = (project: ProjectCard): void => {
-    setGone(project)
-    send({ intent: 'delete', id: project.id })
-  }
+  const { remove, notice } = useDeleted<ProjectCard>(
+    ({ id }) => send({ intent: 'delete', id }),
+    ({ id }) => send({ intent: 'undelete', id }),
+  )
   return (
     <div className="mx-auto max-w-[84rem] p-6">
       <div className="flex items-baseline gap-4">
@@ -30,22 +30,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
           <Plus size={16} aria-hidden /> New project
         </Button>
       </div>
-      {gone && (
-        <div
-          role="status"
-          className="mt-4 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-2"
-        >
-          <span>“{gone.name}” was deleted.</span>
-          <Button
-            onClick={() => {
-              send({ intent: 'undelete', id: gone.id })
-              setGone(null)
-            }}
-          >
-            Bring it back
-          </Button>
-        </div>
-      )}
+      {notice}
       {projects.length === 0 && (
         <p className="mt-10 text-ink-soft">No projects yet. A new project begins with one empty tile material.</p>
       )}
@@ -86,70 +71,37 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
                 )}
               </p>
               <div className="mt-auto -mb-1 -ml-2 flex">
-                <Button
-                  look="quiet"
-                  onClick={() => setNaming({ project })}
-                  title="Rename"
-                  aria-label={`Rename ${project.name}`}
-                >
-                  <Pencil size={14} aria-hidden />
-                </Button>
-                <Button
-                  look="quiet"
+                <IconButton icon={Pencil} word="Rename" of={project.name} onClick={() => setNaming({ project })} />
+                <IconButton
+                  icon={Copy}
+                  word="Duplicate"
+                  of={project.name}
                   onClick={() => send({ intent: 'duplicate', id: project.id })}
-                  title="Duplicate"
-                  aria-label={`Duplicate ${project.name}`}
-                >
-                  <Copy size={14} aria-hidden />
-                </Button>
-                <Button
-                  look="quiet"
-                  onClick={() => remove(project)}
-                  title="Delete"
-                  aria-label={`Delete ${project.name}`}
-                >
-                  <Trash2 size={14} aria-hidden />
-                </Button>
+                />
+                <IconButton icon={Trash2} word="Delete" of={project.name} onClick={() => remove(project)} />
               </div>
             </div>
           </li>
         ))}
       </ul>
-      <Modal
-        open={naming !== null}
-        onOpenChange={(open) => !open && setNaming(null)}
-        title={naming?.project ? `Rename “${naming.project.name}”` : 'New project'}
-        about={naming?.project ? undefined : 'It begins with one empty tile material.'}
-      >
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            const name = String(new FormData(event.currentTarget).get('name')).trim()
-            if (!name || !naming) return
-            send(naming.project ? { intent: 'rename', id: naming.project.id, name } : { intent: 'create', name })
-            setNaming(null)
-          }}
-          className="flex flex-col gap-4"
-        >
-          <label className="flex flex-col gap-1">
-            <span className="text-ink-soft">Name</span>
-            <input
-              name="name"
-              required
-              maxLength={200}
-              autoFocus
-              defaultValue={naming?.project?.name ?? ''}
-              className="rounded border border-rule-strong bg-raised px-2 py-1"
-            />
-          </label>
-          <div className="flex justify-end gap-2">
-            <Button onClick={() => setNaming(null)}>Close</Button>
-            <Button look="main" type="submit">
-              {naming?.project ? 'Rename' : 'Make it'}
-            </Button>
-          </div>
-        </form>
-      </Modal>
+      {naming &&
+        (naming.project ? (
+          <NameDialog
+            title={`Rename “${naming.project.name}”`}
+            name={naming.project.name}
+            action="Rename"
+            onName={(name) => send({ intent: 'rename', id: naming.project!.id, name })}
+            onClose={() => setNaming(null)}
+          />
+        ) : (
+          <NameDialog
+            title="New project"
+            about="It begins with one empty tile material."
+            action="Make it"
+            onName={(name) => send({ intent: 'create', name })}
+            onClose={() => setNaming(null)}
+          />
+        ))}
     </div>
   )
 }

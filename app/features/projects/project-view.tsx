@@ -5,8 +5,9 @@ import type { Asset } from '../../server/assets.server'
 import type { Delivery } from '../../server/deliveries.server'
 import type { ProjectPage } from '../../server/projects.server'
 import type { Run } from '../../server/runs.server'
-import { Button, buttonLook } from '../../ui/button'
-import { Modal } from '../../ui/modal'
+import { Button, IconButton, buttonLook } from '../../ui/button'
+import { useDeleted } from '../../ui/deleted-notice'
+import { NameDialog } from '../../ui/name-dialog'
 import { agoInWords, bytesInWords, counted } from '../../ui/words'
 import { RunRows } from '../jobs/run-rows'
 import { useNow, useRuns } from '../jobs/use-runs'
@@ -37,8 +38,11 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
   const now = useNow(loadedAt, busy.length > 0)
   const [making, setMaking] = useState<ProjectPage['documents'][number] | null>(null)
   const [naming, setNaming] = useState(false)
-  const [gone, setGone] = useState<{ id: string; name: string } | null>(null)
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
+  const { remove, notice } = useDeleted<ProjectPage['documents'][number]>(
+    ({ id }) => send({ intent: 'delete-document', document: id }),
+    ({ id }) => send({ intent: 'undelete-document', document: id }),
+  )
   return (
     <div className="mx-auto max-w-[84rem] p-6">
       <div className="flex items-baseline gap-4">
@@ -48,22 +52,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
           <Plus size={16} aria-hidden /> New material
         </Button>
       </div>
-      {gone && (
-        <div
-          role="status"
-          className="mt-4 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-2"
-        >
-          <span>“{gone.name}” was deleted.</span>
-          <Button
-            onClick={() => {
-              send({ intent: 'undelete-document', document: gone.id })
-              setGone(null)
-            }}
-          >
-            Bring it back
-          </Button>
-        </div>
-      )}
+      {notice}
       <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(25rem,1fr))] gap-4">
         {project.documents.map((document) => (
           <li key={document.id} className="flex gap-4 rounded-lg border border-rule bg-panel p-3">
@@ -97,25 +86,13 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
                 <Button look="main" onClick={() => setMaking(document)} aria-label={`Make maps of ${document.name}`}>
                   Make maps
                 </Button>
-                <Button
-                  look="quiet"
-                  title="Duplicate"
-                  aria-label={`Duplicate ${document.name}`}
+                <IconButton
+                  icon={Copy}
+                  word="Duplicate"
+                  of={document.name}
                   onClick={() => send({ intent: 'duplicate-document', document: document.id })}
-                >
-                  <Copy size={14} aria-hidden />
-                </Button>
-                <Button
-                  look="quiet"
-                  title="Delete"
-                  aria-label={`Delete ${document.name}`}
-                  onClick={() => {
-                    setGone(document)
-                    send({ intent: 'delete-document', document: document.id })
-                  }}
-                >
-                  <Trash2 size={14} aria-hidden />
-                </Button>
+                />
+                <IconButton icon={Trash2} word="Delete" of={document.name} onClick={() => remove(document)} />
               </div>
             </div>
           </li>
@@ -153,33 +130,15 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
           onMake={(fields) => send({ intent: 'bake', document: making.id, ...fields })}
         />
       )}
-      <Modal open={naming} onOpenChange={setNaming} title="New material" about="An empty tile with one layer.">
-        <form
-          className="flex flex-col gap-4"
-          onSubmit={(event) => {
-            event.preventDefault()
-            const name = String(new FormData(event.currentTarget).get('name')).trim()
-            if (name) send({ intent: 'new-document', name })
-          }}
-        >
-          <label className="flex flex-col gap-1">
-            <span className="text-ink-soft">Name</span>
-            <input
-              name="name"
-              required
-              maxLength={200}
-              autoFocus
-              className="rounded border border-rule-strong bg-raised px-2 py-1"
-            />
-          </label>
-          <div className="flex justify-end gap-2">
-            <Button onClick={() => setNaming(false)}>Close</Button>
-            <Button look="main" type="submit">
-              Make it
-            </Button>
-          </div>
-        </form>
-      </Modal>
+      {naming && (
+        <NameDialog
+          title="New material"
+          about="An empty tile with one layer."
+          action="Make it"
+          onName={(name) => send({ intent: 'new-document', name })}
+          onClose={() => setNaming(false)}
+        />
+      )}
     </div>
   )
 }
