@@ -18,7 +18,7 @@ const ALLOWED = [
   'CC-BY-4.0',
 ]
 /** Linked as separate libraries or used at build time only, and allowed as such. */
-const LINKED = [/^@img\/sharp/, /^lightningcss/]
+const LINKED = [/^@img\/sharp/, /^lightningcss/, /^(@axe-core\/playwright|axe-core)$/]
 
 const lock = JSON.parse(readFileSync('package-lock.json', 'utf8'))
 const allowed = (licence) =>

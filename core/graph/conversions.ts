@@ -24,3 +24,13 @@ export const REFUSED: Readonly<Record<string, string>> = {
   'vector>normal': 'A direction in the plane says nothing of its height.',
   'normal>grey': 'Convert to colour and take one channel, or start from the height.',
 }
+
+/** How a conversion is done, in the few words that stand on a wire. */
+export const CONVERSION_WORDS: Readonly<Record<string, string>> = {
+  'grey>colour': 'grey in all three',
+  'colour>grey': 'by luminance',
+  'colour>vector': 'red across, green down',
+  'colour>normal': 'as a direction',
+  'normal>colour': 'direction as colour',
+  'normal>vector': 'slope only',
+}

@@ -3,6 +3,7 @@ import type { ErrorPlace } from '../errors'
 import { GristError, located } from '../errors'
 import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
+import { sharedType } from './port-types'
 import type { AnyNode, Registry } from './define-node'
 import { explainIssue } from './document'
 
@@ -135,19 +136,15 @@ export class GraphBuilder {
     return value === null ? null : this.constant(value)
   }
 
-  /** The one type of the node's `same` ports: colour if any is colour, else that of the first connected, else grey. */
+  /** The one type of the node's `same` ports. */
   private sameType(node: AnyNode, inputs: Readonly<Record<string, PortRef | undefined>>, place: ErrorPlace): PortType {
     const allowed = node.sameTypes
     if (!allowed) return 'grey'
     const connected = Object.entries(node.inputs)
       .filter(([name, port]) => port.type === 'same' && inputs[name])
       .map(([name]) => typeOf(inputs[name]!))
-    const fitting = connected.filter((type) => allowed.includes(type))
-    if (fitting.includes('colour')) return 'colour'
-    if (fitting.length) return fitting[0]!
-    if (!connected.length) return allowed[0]!
-    const reachable = allowed.find((type) => CONVERSIONS[`${connected[0]!}>${type}`])
-    if (reachable) return reachable
+    const shared = sharedType(allowed, connected)
+    if (shared) return shared
     throw new GristError(
       'type-mismatch',
       `"${node.type}" takes ${allowed.join(' or ')} but received ${connected[0]}.`,

@@ -50,8 +50,9 @@ interface State {
 
 /**
  * Turns a document into a graph that gives `outputs`.
- * An output is a channel ("height"), a node's port ("lay.distance"), a tap ("tap:wear"), or a layer's result
- * ("layer:stone:height", "layer:stone:mask").
+ * An output is a channel ("height"), a node's port ("lay.distance"), a tap ("tap:wear"), a layer's result
+ * ("layer:stone:height", "layer:stone:mask"), what a cell puts in ("cell:stone:height"), or one entry of a mask
+ * ("entry:stone:0").
  * Throws GristError: reference-unknown, cycle (with the whole path), type-mismatch, parameter-invalid and others.
  */
 export function expandDocument(document: MaterialDocument, registry: Registry, outputs: readonly string[]): Graph {
@@ -60,6 +61,30 @@ export function expandDocument(document: MaterialDocument, registry: Registry, o
     const refs = new Map(outputs.map((output) => [output, expansion.output(output)]))
     return { steps: expansion.builder.steps, outputs: refs }
   })
+}
+
+/** A graph of what could be built, and why the rest could not. */
+export interface PartialGraph extends Graph {
+  readonly faults: ReadonlyMap<string, GristError>
+}
+
+/** As expandDocument, but an output that cannot be built is a fault of its own and takes no other with it. */
+export function expandWhatFits(
+  document: MaterialDocument,
+  registry: Registry,
+  outputs: readonly string[],
+): PartialGraph {
+  const expansion = new Expansion(applyDials(document), registry)
+  const refs = new Map<string, PortRef>()
+  const faults = new Map<string, GristError>()
+  for (const output of outputs)
+    try {
+      refs.set(output, expansion.output(output))
+    } catch (error) {
+      if (!(error instanceof GristError)) throw error
+      faults.set(output, error)
+    }
+  return { steps: expansion.builder.steps, outputs: refs, faults }
 }
 
 /** All channels of a document: the fixed ones, then its own. */
@@ -115,8 +140,34 @@ class Expansion {
       const [, layer = '', part = ''] = name.split(':')
       return this.tapped(part === 'mask' ? { layer, mask: true } : { layer, channel: part }, null)
     }
+    if (name.startsWith('cell:')) return this.cellSource(name)
+    if (name.startsWith('entry:')) return this.entrySource(name)
     if (name.includes('.')) return this.nodePort(name, this.contextOf(name))
     return this.composed(this.channel(name))
+  }
+
+  private positionOf(layer: string): Position {
+    const at = this.positions.get(layer)
+    if (!at) throw new GristError('reference-unknown', `There is no layer "${layer}".`)
+    return at
+  }
+
+  private cellSource(name: string): PortRef {
+    const [, id = '', channel = ''] = name.split(':')
+    const position = this.positionOf(id)
+    const cell = position.layer.kind === 'group' ? undefined : position.layer.cells[channel]
+    if (!cell) throw new GristError('reference-unknown', `Layer "${id}" puts nothing into "${channel}".`)
+    return located({ layer: id, parameter: channel }, () =>
+      this.builder.convert(this.source(cell.source, position), this.channel(channel).type),
+    )
+  }
+
+  private entrySource(name: string): PortRef {
+    const [, id = '', index = ''] = name.split(':')
+    const position = this.positionOf(id)
+    const entry = position.layer.mask[Number(index)]
+    if (!entry) throw new GristError('reference-unknown', `The mask of layer "${id}" has no entry ${index}.`)
+    return located({ layer: id }, () => this.maskSource(entry, position))
   }
 
   private channel(id: string): Channel {
@@ -322,8 +373,7 @@ class Expansion {
 
   private tapped(tap: MaterialDocument['taps'][string], position: Position | null): PortRef {
     if ('node' in tap) return this.nodePort(tap.node, position)
-    const at = this.positions.get(tap.layer)
-    if (!at) throw new GristError('reference-unknown', `There is no layer "${tap.layer}".`)
+    const at = this.positionOf(tap.layer)
     if ('mask' in tap) {
       const mask = this.mask(at.layer, at)
       return mask ? this.builder.add('levels', { clamp: true }, { source: mask })('result') : this.builder.constant(1)

@@ -8,6 +8,7 @@ import { makePyramid } from '../field/pyramid'
 import type { AnyNode } from '../graph/define-node'
 import type { MaterialDocument } from '../graph/document'
 import { parseDocument } from '../graph/document'
+import { exampleDocument } from '../graph/example-document'
 import { expandDocument } from '../layers/expand'
 import { registry } from '../nodes/registry.generated'
 
@@ -21,15 +22,6 @@ export const documentOf = (parts: Record<string, unknown>): MaterialDocument =>
     domain: { kind: 'tile', metres: [1, 1] },
     heightMetres: 0.05,
     ...parts,
-  })
-
-/** The document that shows a node's example, the node itself being called "example". */
-export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>): MaterialDocument =>
-  documentOf({
-    nodes: {
-      ...node.example.nodes,
-      example: { type: node.type, params: { ...node.example.params, ...params }, inputs: node.example.inputs },
-    },
   })
 
 /** Evaluates outputs of a document on this thread. */

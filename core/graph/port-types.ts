@@ -1,0 +1,143 @@
+import type { PortType } from '../field/field'
+import { CONVERSIONS, REFUSED } from './conversions'
+import type { AnyNode, Registry } from './define-node'
+import type { DocumentNode, MaterialDocument, Source } from './document'
+import { CHANNELS } from './channels'
+
+/**
+ * The one type of a node's `same` ports from what is connected to them: colour if any is colour, else the first that is
+ * allowed, else the first allowed one it can be converted to; null where nothing connected leads to one.
+ */
+export function sharedType(allowed: readonly PortType[], connected: readonly PortType[]): PortType | null {
+  const fitting = connected.filter((type) => allowed.includes(type))
+  if (fitting.includes('colour')) return 'colour'
+  if (fitting.length) return fitting[0]!
+  if (!connected.length) return allowed[0]!
+  return allowed.find((type) => CONVERSIONS[`${connected[0]!}>${type}`]) ?? null
+}
+
+/** What ports carry in a document as it stands, broken or not. */
+export interface PortTypes {
+  /** Type of the output "node.port"; null where there is no such port. */
+  output(address: string): PortType | null
+  /** Type an input expects; `same` ports that are free to become anything say so. */
+  input(node: string, port: string): PortType | 'same' | null
+}
+
+/** Works port types out without building a graph, so that unfinished and circular ones have types too. */
+export function portTypes(document: MaterialDocument, registry: Registry): PortTypes {
+  const memo = new Map<string, PortType>()
+  const under = new Set<string>()
+  const definition = (id: string): AnyNode | undefined => {
+    const node = Object.hasOwn(document.nodes, id) ? document.nodes[id] : undefined
+    return node && registry.get(node.type)
+  }
+  const ofSource = (source: Source): PortType | null => {
+    if ('value' in source) return typeof source.value === 'number' ? 'grey' : 'colour'
+    if ('node' in source) return output(source.node)
+    if ('below' in source) return channelType(document, source.below)
+    const tap = document.taps[source.tap]
+    if (!tap) return null
+    if ('node' in tap) return output(tap.node)
+    return 'mask' in tap ? 'grey' : channelType(document, tap.channel)
+  }
+  const shared = (id: string): PortType => {
+    const known = memo.get(id)
+    if (known) return known
+    const node = definition(id)!
+    const allowed = node.sameTypes!
+    if (under.has(id)) return allowed[0]!
+    under.add(id)
+    const connected = connectedTo(node, document.nodes[id]!, ofSource)
+    under.delete(id)
+    const type = sharedType(allowed, connected) ?? allowed[0]!
+    memo.set(id, type)
+    return type
+  }
+  const output = (address: string): PortType | null => {
+    const [id = '', port = ''] = address.split('.')
+    const node = definition(id)
+    if (!node || !Object.hasOwn(node.outputs, port)) return null
+    const { type } = node.outputs[port]!
+    return type === 'same' ? shared(id) : type
+  }
+  return {
+    output,
+    input: (id, port) => {
+      const node = definition(id)
+      if (!node || !Object.hasOwn(node.inputs, port)) return null
+      const { type } = node.inputs[port]!
+      if (type !== 'same') return type
+      return connectedTo(node, document.nodes[id]!, ofSource).length > 0 ? shared(id) : 'same'
+    },
+  }
+}
+
+function connectedTo(node: AnyNode, at: DocumentNode, ofSource: (source: Source) => PortType | null): PortType[] {
+  return Object.entries(node.inputs)
+    .filter(([name, port]) => port.type === 'same' && at.inputs?.[name] !== undefined)
+    .map(([name]) => ofSource(asSource(at.inputs![name]!)))
+    .filter((type) => type !== null)
+}
+
+/** An input as a source, however it is written. */
+export const asSource = (input: string | Source): Source => (typeof input === 'string' ? { node: input } : input)
+
+const channelType = (document: MaterialDocument, id: string): PortType | null =>
+  CHANNELS.find((channel) => channel.id === id)?.type ?? document.channels[id]?.type ?? null
+
+/** How a wire fares: as it is, through a conversion, or not at all and why. */
+export type Fit = { kind: 'same' } | { kind: 'converted'; key: string } | { kind: 'refused'; reason: string }
+
+/** Judges a wire from an output of type `from` into an input of type `to`. `allowed` are the types of a `same` port. */
+export function fitOf(from: PortType, to: PortType | 'same', allowed: readonly PortType[] = []): Fit {
+  if (to === 'same') {
+    if (allowed.includes(from)) return { kind: 'same' }
+    const target = sharedType(allowed, [from])
+    return target ? { kind: 'converted', key: `${from}>${target}` } : refused(from, allowed.join(' or '))
+  }
+  if (from === to) return { kind: 'same' }
+  // Colour turns a node that can carry colour into one that does.
+  if (from === 'colour' && allowed.includes('colour')) return { kind: 'same' }
+  const key = `${from}>${to}`
+  return CONVERSIONS[key] ? { kind: 'converted', key } : refused(from, to)
+}
+
+const refused = (from: string, to: string): Fit => ({
+  kind: 'refused',
+  reason: `This wire carries ${from} and the port takes ${to}. ${REFUSED[`${from}>${to}`] ?? ''}`.trim(),
+})
+
+/** A node type that could stand at the end of a loose wire, and the port to take. */
+export interface Fitting {
+  readonly node: AnyNode
+  readonly port: string
+  readonly converted: boolean
+}
+
+/**
+ * Node types for a loose wire, best first: exact types before conversions, a first port before a later one, and of
+ * equals the shelves' own order. `end` says which end is loose: a wire from an output looks for inputs.
+ */
+export function fittingNodes(registry: Registry, type: PortType, end: 'input' | 'output'): Fitting[] {
+  const found: (Fitting & { rank: number })[] = []
+  for (const node of registry.values()) {
+    if (node.family === 'conversion') continue
+    const ports = Object.entries(end === 'input' ? node.inputs : node.outputs)
+    let best: (Fitting & { rank: number }) | null = null
+    ports.forEach(([name, port], index) => {
+      const allowed = node.sameTypes ?? []
+      const fit =
+        end === 'input'
+          ? fitOf(type, port.type, allowed)
+          : port.type === 'same'
+            ? fitOf(allowed.includes(type) ? type : allowed[0]!, type)
+            : fitOf(port.type, type)
+      if (fit.kind === 'refused') return
+      const rank = (fit.kind === 'converted' ? 1000 : 0) + index * 10
+      if (!best || rank < best.rank) best = { node, port: name, converted: fit.kind === 'converted', rank }
+    })
+    if (best) found.push(best)
+  }
+  return found.sort((a, b) => a.rank - b.rank).map(({ node, port, converted }) => ({ node, port, converted }))
+}
