@@ -8,6 +8,8 @@ export default [
   route('documents/:documentId', 'routes/document.tsx'),
   // Resources: no page of their own.
   route('documents/:documentId/edits', 'routes/document-edits.ts'),
+  route('documents/:documentId/states', 'routes/document-states.ts'),
+  route('documents/:documentId/revisions/:revision', 'routes/document-revision.ts'),
   route('documents/:documentId/picture.png', 'routes/document-picture.ts'),
   route('deliveries/:deliveryId/maps.zip', 'routes/delivery-zip.ts'),
   route('deliveries/:deliveryId/record.json', 'routes/delivery-record.ts'),

@@ -1,7 +1,8 @@
 import type { Knex } from 'knex'
 import * as projects from './migrations/0001-projects'
+import * as states from './migrations/0002-states'
 
-const MIGRATIONS = [projects]
+const MIGRATIONS = [projects, states]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. */

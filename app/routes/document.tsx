@@ -1,4 +1,5 @@
-import { DocumentView } from '../features/material/document-view'
+import { MaterialScreen } from '../features/material/material-screen'
+import { listAssets } from '../server/assets.server'
 import { openDocument } from '../server/documents.server'
 import { answering, idFrom } from '../server/problem.server'
 import { openProject } from '../server/projects.server'
@@ -12,12 +13,13 @@ export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const opened = await openDocument(idFrom(params.documentId))
     const { id, name } = await openProject(opened.projectId)
-    return { opened, project: { id, name } }
+    return { opened, project: { id, name }, assets: await listAssets() }
   })
 
 /** The page keeps its own state from here on; loading anew would only repeat what it knows. */
 export const shouldRevalidate = () => false
 
 export default function Document({ loaderData, params }: Route.ComponentProps) {
-  return <DocumentView key={params.documentId} opened={loaderData.opened} project={loaderData.project} />
+  const { opened, project, assets } = loaderData
+  return <MaterialScreen key={params.documentId} opened={opened} project={project} assets={assets} />
 }

@@ -6,7 +6,16 @@ import { buttonLook } from './button'
 import { useTheme } from './theme'
 
 /** Brand, where we are (each place but the last leads back to it), the jobs, and the theme. */
-export function TopBar({ place, children }: { place: readonly { name: string; to?: string }[]; children?: ReactNode }) {
+export function TopBar({
+  place,
+  aside,
+  children,
+}: {
+  place: readonly { name: string; to?: string }[]
+  /** Before the jobs, at the right. */
+  aside?: ReactNode
+  children?: ReactNode
+}) {
   const [theme, setTheme] = useTheme()
   const other = theme === 'linen' ? 'soot' : 'linen'
   return (
@@ -33,6 +42,7 @@ export function TopBar({ place, children }: { place: readonly { name: string; to
       </nav>
       {children}
       <span className="flex-1" />
+      {aside}
       <Link to="/jobs" className={buttonLook('quiet')}>
         <ListChecks size={16} aria-hidden />
         Jobs

@@ -1,5 +1,6 @@
-import type { Dial, Drive, MaterialDocument } from '../graph/document'
+import type { Dial, Drive, MaterialDocument, Source } from '../graph/document'
 import type { Parameter } from '../graph/parameters'
+import { findLayer, findPlain } from './layers'
 import { freeId, idFrom } from './names'
 
 /** What a dial can set. */
@@ -48,7 +49,7 @@ export function shapeOf(name: string, parameter: Parameter): DialShape | null {
   if (parameter.kind === 'integer') return { kind: 'whole', min, max, unit }
   if (parameter.kind === 'choice') return { kind: 'choice', options: parameter.options }
   if (parameter.kind === 'toggle') return { kind: 'switch' }
-  return parameter.kind === 'colour' ? { kind: 'colour' } : null
+  return parameter.kind === 'colour' || parameter.kind === 'image' ? { kind: parameter.kind } : null
 }
 
 /** Makes a dial that drives one target and stands where the target stands now. Gives its id. */
@@ -122,4 +123,48 @@ export function moveDial(draft: MaterialDocument, id: string, before: string | n
   else dial!.section = section
   const to = before === null ? -1 : draft.dials.findIndex((one) => one.id === before)
   draft.dials.splice(to < 0 ? draft.dials.length : to, 0, dial!)
+}
+
+/**
+ * Gives a target a value: through the dial that drives it, if one does, else directly. `whole` is the parameter that a
+ * part of belongs to, as it stands, where `field` names a part ("cells.0"): it is written out first.
+ */
+export function setTarget(draft: MaterialDocument, target: DialTarget, value: unknown, whole?: unknown): void {
+  const driven = driverOf(draft, target)
+  if (driven) {
+    const dial = draft.dials.find((one) => one.id === driven.dial.id)!
+    dial.value = dialValueFor(dial, driven.drive, value as DialValue)
+    return
+  }
+  writeTarget(draft, target, value, whole)
+}
+
+/** Gives a target a value, whatever drives it. */
+export function writeTarget(draft: MaterialDocument, target: DialTarget, value: unknown, whole?: unknown): void {
+  if ('node' in target) {
+    const node = draft.nodes[target.node]
+    if (node) node.params = { ...node.params, ...writtenAt(target.field.split('.'), value, whole) }
+    return
+  }
+  const layer = findLayer(draft, target.layer)
+  if (!layer) return
+  const held =
+    'entry' in target
+      ? layer.mask[target.entry]
+      : 'channel' in target
+        ? findPlain(draft, target.layer)?.cells[target.channel]
+        : layer
+  if (!held) return
+  if (target.field === 'value') (held as { source: Source }).source = { value: value as number | string }
+  else Object.assign(held, { [target.field]: value })
+}
+
+/** A parameter by name with `value` at the path inside it. */
+function writtenAt([name, ...rest]: readonly string[], value: unknown, whole: unknown): Record<string, unknown> {
+  if (rest.length === 0) return { [name!]: value }
+  const copy = JSON.parse(JSON.stringify(whole)) as Record<string, unknown>
+  const last = rest.at(-1)!
+  const holder = rest.slice(0, -1).reduce<Record<string, unknown>>((at, key) => at[key] as never, copy)
+  holder[last] = value
+  return { [name!]: copy }
 }

@@ -6,7 +6,7 @@ import { applyDials } from '../layers/dials'
 import { expandDocument, expandWhatFits } from '../layers/expand'
 import { registry } from '../nodes/registry.generated'
 import { documentOf, evaluateOutputs } from '../testing/examples'
-import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, shapeOf, unbind } from './dials'
+import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, setTarget, shapeOf, unbind } from './dials'
 import { alone, setOff, toggled } from './focus'
 import {
   addChannel,
@@ -306,7 +306,7 @@ describe('wires', () => {
     }
     for (const [type, [from, out]] of Object.entries(sources))
       for (const node of registry.values())
-        for (const [port, input] of Object.entries(node.inputs)) {
+        for (const [port] of Object.entries(node.inputs)) {
           const others = Object.entries(node.inputs)
             .filter(([name, one]) => name !== port && one.otherwise === undefined)
             .map(([name, one]) => [name, one.type === 'normal' ? { value: '#8080ff' } : { value: 0.5 }])
@@ -394,6 +394,22 @@ describe('dials', () => {
     const { dial, drive } = driverOf(document, gain)!
     expect(dialValueFor(dial, drive, 0.4)).toBe(0.8)
     expect(dialValueFor(dial, drive, 3)).toBe(1)
+  })
+
+  it('are what is turned when the target they drive is set, and free targets are set directly', () => {
+    const document = sheet()
+    setTarget(document, gain, 0.3)
+    expect(document.dials[0]!.value).toBe(0.6)
+    expect(document.nodes.noise!.params).toBeUndefined()
+    setTarget(document, { node: 'noise', field: 'cells.1' }, 3, [8, 8])
+    setTarget(document, { layer: 'rust', channel: 'colour', field: 'amount' }, 0.5)
+    setTarget(document, { layer: 'rust', channel: 'colour', field: 'value' }, '#112233')
+    setTarget(document, { layer: 'wear', entry: 0, field: 'mode' }, 'maximum')
+    setTarget(document, { layer: 'nowhere', field: 'amount' }, 0.5)
+    const read = sound(document)
+    expect(read.nodes.noise!.params).toEqual({ cells: [8, 3] })
+    expect(findPlain(read, 'rust')!.cells.colour).toMatchObject({ amount: 0.5, source: { value: '#112233' } })
+    expect(findLayer(read, 'wear')!.mask[0]!.mode).toBe('maximum')
   })
 
   it('drive only what they can', () => {

@@ -122,7 +122,7 @@ const dial = z.strictObject({
   label: text,
   section: text.optional(),
   help: text.optional(),
-  kind: z.enum(['number', 'whole', 'colour', 'choice', 'switch', 'seed']).default('number'),
+  kind: z.enum(['number', 'whole', 'colour', 'choice', 'switch', 'seed', 'image']).default('number'),
   unit: z.string().max(16).optional(),
   min: z.number().optional(),
   max: z.number().optional(),

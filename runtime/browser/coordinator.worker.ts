@@ -1,40 +1,104 @@
 import { expose, transfer } from 'comlink'
 import { encodeSrgb } from '#core/colour/srgb'
-import { FieldCache } from '#core/engine/field-cache'
 import type { EngineHost } from '#core/engine/evaluate'
 import { evaluateFields } from '#core/engine/evaluate'
+import { FieldCache } from '#core/engine/field-cache'
 import { GristError } from '#core/errors'
+import type { DisplayBytes, Spread } from '#core/field/display'
+import { displayBytes, reduceField, spreadOf, valuesAt, weightedMean } from '#core/field/display'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
 import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
 import type { RasterShape } from '#core/field/raster'
 import { valuesOfRaster } from '#core/field/raster'
+import { toHalf } from '#core/formats/half'
+import type { MaterialDocument } from '#core/graph/document'
 import { parseDocument } from '#core/graph/document'
+import { exampleDocument } from '#core/graph/example-document'
+import type { PortRef, Step } from '#core/graph/graph'
+import type { PartialGraph } from '#core/layers/expand'
+import { channelsOf, expandWhatFits } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
-import { expandDocument } from '#core/layers/expand'
 import { browserExecutor } from './helpers'
 
-/** A picture ready for a canvas, and what making it took. */
-export interface Picture {
+/** What a page wants of a document, at one width. */
+export interface DrawRequest {
+  readonly document: unknown
+  readonly width: number
+  /** An output seen unlit, if any. */
+  readonly shown: string | null
+  /** Whether the lit channels are wanted as textures. */
+  readonly lit: boolean
+  /** Outputs wanted small. */
+  readonly swatches: readonly string[]
+  /** Layers whose mean colour is wanted; goes with `swatches`. */
+  readonly bands: readonly string[]
+  /** The output whose spread of values is wanted. */
+  readonly spread: string | null
+}
+
+/** A texture, bottom row first. Height is half floats, everything else bytes. */
+export interface TexturePicture {
+  readonly key: string
   readonly width: number
   readonly height: number
-  /** RGBA bytes, sRGB-encoded. */
-  readonly pixels: Uint8ClampedArray<ArrayBuffer>
+  readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
+}
+export type TextureSlot = 'colour' | 'normal' | 'surface' | 'height' | 'emission' | 'shown'
+
+/** A small picture; `share` is the mean of its first plane. */
+export interface SwatchPicture extends DisplayBytes {
+  readonly key: string
+  readonly share: number
+}
+
+export interface Fault {
+  readonly message: string
+  readonly node?: string
+  readonly layer?: string
+  readonly dial?: string
+}
+
+/** What changed since the last answer to the same lane. */
+export interface Drawn {
+  readonly width: number
+  readonly height: number
+  readonly textures: Partial<Record<TextureSlot, TexturePicture>>
+  readonly swatches: Record<string, SwatchPicture>
+  /** Mean colour by layer, "#rrggbb"; null where a layer has none. */
+  readonly bands: Record<string, string | null>
+  readonly spread: { output: string; spread: Spread } | null
+  /** Why some outputs could not be made, by output. */
+  readonly faults: Record<string, Fault>
   readonly evaluated: number
   readonly reused: number
   readonly milliseconds: number
 }
+export type DrawOutcome = { drawn: Drawn } | { error: string; cancelled: boolean }
 
-export type PictureOutcome = { picture: Picture } | { error: string; cancelled: boolean }
+/** The document being worked on, and the one it is compared with. */
+export type Lane = 'main' | 'other'
 
 const CACHE_BYTES = 384 << 20
-const host: EngineHost = {
-  executor: browserExecutor(),
-  cache: new FieldCache(CACHE_BYTES),
-  loadImage,
+/** Longer side of a swatch, in texels. */
+const SWATCH = 64
+const LIT = ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion', 'opacity', 'emission'] as const
+
+const host: EngineHost = { executor: browserExecutor(), cache: new FieldCache(CACHE_BYTES), loadImage }
+
+interface LaneState {
+  newest: number
+  /** What the page has, by slot or swatch: the content's key, and the width it was made at. */
+  readonly sent: Map<string, { key: string; width: number }>
+  /** Channels as last evaluated, for the probe. */
+  fields: ReadonlyMap<string, Field>
+  types: ReadonlyMap<string, string>
 }
-let newest = 0
+const lanes: Record<Lane, LaneState> = { main: newLane(), other: newLane() }
+function newLane(): LaneState {
+  return { newest: 0, sent: new Map(), fields: new Map(), types: new Map() }
+}
 
 /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
 async function loadImage(request: ImageRequest): Promise<ImagePyramid> {
@@ -46,54 +110,249 @@ async function loadImage(request: ImageRequest): Promise<ImagePyramid> {
 }
 
 const coordinator = {
-  /** Evaluates one output flat. A newer call cancels this one. */
-  async draw(json: unknown, output: string, width: number): Promise<PictureOutcome> {
-    const own = ++newest
+  /** Evaluates what is wanted. A newer call of the same lane cancels this one. */
+  async draw(lane: Lane, request: DrawRequest): Promise<DrawOutcome> {
+    const state = lanes[lane]
+    const own = ++state.newest
     try {
       const started = performance.now()
-      const document = parseDocument(json)
-      const graph = expandDocument(document, registry, [output])
-      const { fields, report } = await evaluateFields(host, {
-        graph,
-        outputs: [output],
-        width,
-        domain: { seed: document.seed, metres: document.domain.metres, heightMetres: document.heightMetres },
-        isCancelled: () => own !== newest,
+      const document = parseDocument(request.document)
+      const made = await evaluateWhatFits(document, wantedOutputs(request, document), request.width, {
+        isCancelled: () => own !== state.newest,
       })
-      const field = fields.get(output)!
-      const pixels = toPixels(field)
-      const { width: w, height } = field
-      const milliseconds = performance.now() - started
-      const picture = {
-        width: w,
-        height,
-        pixels,
-        evaluated: report.evaluated.length,
-        reused: report.reused,
-        milliseconds,
+      const channels = channelsOf(document)
+      state.fields = new Map(channels.flatMap(({ id }) => (made.fields.has(id) ? [[id, made.fields.get(id)!]] : [])))
+      state.types = new Map(channels.map(({ id, type }) => [id, type]))
+      const drawn: Drawn = {
+        ...sizeOf(made.fields, request.width),
+        textures: textures(state, request, made),
+        swatches: swatches(state, request, made),
+        bands: bands(request, made.fields),
+        spread: spreadFor(request.spread, made.fields),
+        faults: Object.fromEntries(made.faults),
+        evaluated: made.evaluated,
+        reused: made.reused,
+        milliseconds: performance.now() - started,
       }
-      return transfer({ picture }, [pixels.buffer])
+      const pictures = [...Object.values(drawn.textures), ...Object.values(drawn.swatches)]
+      return transfer(
+        { drawn },
+        pictures.map(({ pixels }) => pixels.buffer),
+      )
     } catch (error) {
       const cancelled = error instanceof GristError && error.code === 'cancelled'
       return { error: error instanceof Error ? error.message : String(error), cancelled }
     }
   },
+
+  /** Values of every channel at u, v (in tiles, v down), as last evaluated. */
+  probe(lane: Lane, u: number, v: number): { channel: string; type: string; values: number[] }[] {
+    const { fields, types } = lanes[lane]
+    return [...fields].map(([channel, field]) => ({
+      channel,
+      type: types.get(channel)!,
+      values: valuesAt(field, u, v),
+    }))
+  },
+
+  /** The picture in a node's help: its first output in its own example. */
+  async example(type: string): Promise<DisplayBytes | null> {
+    const node = registry.get(type)
+    if (!node) return null
+    const output = `example.${Object.keys(node.outputs)[0]!}`
+    const images = async (request: ImageRequest): Promise<ImagePyramid> =>
+      makePyramid(node.example.images![request.image]!(), request, host.executor.allocate)
+    const { fields } = await evaluateWhatFits(exampleDocument(node), [output], 128, { images })
+    const field = fields.get(output)
+    return field ? displayBytes(field) : null
+  },
 }
 export type Coordinator = typeof coordinator
 
-function toPixels(field: Field): Uint8ClampedArray<ArrayBuffer> {
-  const { width, height, planes, type } = field
-  const pixels = new Uint8ClampedArray(width * height * 4)
-  const shown = type === 'colour' ? encodeSrgb : type === 'normal' ? (v: number) => v * 0.5 + 0.5 : (v: number) => v
+function wantedOutputs({ shown, swatches, bands, spread }: DrawRequest, document: MaterialDocument): string[] {
+  const outputs = new Set<string>(channelsOf(document).map(({ id }) => id))
+  for (const one of [shown, spread, ...swatches]) if (one) outputs.add(one)
+  for (const layer of bands) outputs.add(`layer:${layer}:mask`)
+  return [...outputs]
+}
+
+interface Made {
+  readonly graph: PartialGraph
+  readonly fields: ReadonlyMap<string, Field>
+  readonly faults: Map<string, Fault>
+  readonly evaluated: number
+  readonly reused: number
+}
+
+/** Evaluates outputs; where a node fails, what hangs on it is left out and the rest goes on. */
+async function evaluateWhatFits(
+  document: MaterialDocument,
+  wanted: readonly string[],
+  width: number,
+  options: { isCancelled?: () => boolean; images?: EngineHost['loadImage'] } = {},
+): Promise<Made> {
+  const graph = expandWhatFits(document, registry, wanted)
+  const faults = new Map<string, Fault>([...graph.faults].map(([output, error]) => [output, faultOf(error)]))
+  let outputs = wanted.filter((output) => graph.outputs.has(output))
+  const { seed, domain, heightMetres } = document
+  for (;;)
+    try {
+      const { fields, report } = await evaluateFields(
+        { ...host, loadImage: options.images ?? host.loadImage },
+        {
+          graph,
+          outputs,
+          width,
+          domain: { seed, metres: domain.metres, heightMetres },
+          isCancelled: options.isCancelled,
+        },
+      )
+      return { graph, fields, faults, evaluated: report.evaluated.length, reused: report.reused }
+    } catch (error) {
+      const node = error instanceof GristError && error.code !== 'cancelled' ? error.place.node : undefined
+      if (node === undefined) throw error
+      const lost = outputs.filter((output) => restsOn(graph.outputs.get(output)!, node))
+      if (lost.length === 0) throw error
+      for (const output of lost) faults.set(output, faultOf(error as GristError))
+      outputs = outputs.filter((output) => !lost.includes(output))
+    }
+}
+
+const faultOf = ({ detail, place: { node, layer, dial } }: GristError): Fault => ({
+  message: detail,
+  node,
+  layer,
+  dial,
+})
+
+function restsOn({ step }: PortRef, node: string, seen = new Set<Step>()): boolean {
+  if (step.place.node === node) return true
+  if (seen.has(step)) return false
+  seen.add(step)
+  return Object.values(step.inputs).some((ref) => ref !== null && restsOn(ref, node, seen))
+}
+
+function sizeOf(fields: ReadonlyMap<string, Field>, width: number): { width: number; height: number } {
+  const [first] = fields.values()
+  return { width, height: first?.height ?? width }
+}
+
+/** Key of what outputs hold, whatever the width. */
+const keyOf = ({ graph }: Made, outputs: readonly string[]): string =>
+  outputs
+    .map((output) => graph.outputs.get(output))
+    .map((ref) => (ref ? `${ref.step.key}.${ref.port}` : '-'))
+    .join('+')
+
+/** Whether the page lacks this: it has other content, or the same at a lower width. */
+function fresh(state: LaneState, slot: string, key: string, width: number): boolean {
+  const sent = state.sent.get(slot)
+  return !sent || sent.key !== key || sent.width < width
+}
+
+function textures(state: LaneState, { lit, shown, width }: DrawRequest, made: Made): Drawn['textures'] {
+  const out: Partial<Record<TextureSlot, TexturePicture>> = {}
+  const put = (slot: TextureSlot, outputs: readonly string[], make: () => Omit<TexturePicture, 'key'> | null): void => {
+    const key = keyOf(made, outputs)
+    if (!fresh(state, slot, key, width)) return
+    const picture = make()
+    if (!picture) return
+    state.sent.set(slot, { key, width })
+    out[slot] = { key: `${key}@${width}`, ...picture }
+  }
+  const { fields } = made
+  const bytesOf = (output: string) => (): DisplayBytes | null => {
+    const field = fields.get(output)
+    return field ? displayBytes(field, true) : null
+  }
+  if (shown) put('shown', [shown], bytesOf(shown))
+  if (!lit || LIT.some((channel) => !fields.has(channel))) return out
+  put('colour', ['colour', 'opacity'], () => joined(fields.get('colour')!, [null, null, null, fields.get('opacity')!]))
+  put('normal', ['normal'], bytesOf('normal'))
+  put('surface', ['occlusion', 'roughness', 'metallic'], () =>
+    joined(null, [fields.get('occlusion')!, fields.get('roughness')!, fields.get('metallic')!, null]),
+  )
+  put('height', ['height'], () => halfFloats(fields.get('height')!))
+  put('emission', ['emission'], bytesOf('emission'))
+  return out
+}
+
+/** A picture with single planes taken from grey fields. */
+function joined(base: Field | null, planes: readonly (Field | null)[]): DisplayBytes {
+  const given = [base, ...planes].filter((field) => field !== null)
+  const full = given.find((field) => field.stride !== 0) ?? given[0]!
+  const wide = (field: Field): DisplayBytes => displayBytes(field, true)
+  const width = full.stride === 0 ? 1 : full.width
+  const height = full.stride === 0 ? 1 : full.height
+  const pixels = new Uint8ClampedArray(width * height * 4).fill(255)
+  const write = (picture: DisplayBytes, from: number, to: number): void => {
+    const one = picture.width === 1 && picture.height === 1
+    for (let i = 0; i < width * height; i++) pixels[i * 4 + to] = picture.pixels[(one ? 0 : i * 4) + from]!
+  }
+  if (base) {
+    const picture = wide(base)
+    for (let c = 0; c < 3; c++) write(picture, c, c)
+  }
+  planes.forEach((field, to) => field && write(wide(field), 0, to))
+  return { width, height, pixels }
+}
+
+function halfFloats(field: Field): Omit<TexturePicture, 'key'> {
+  const uniform = field.stride === 0
+  const width = uniform ? 1 : field.width
+  const height = uniform ? 1 : field.height
+  const pixels = new Uint16Array(width * height)
   for (let y = 0; y < height; y++) {
     const start = rowStart(field, y)
-    for (let x = 0; x < width; x++) {
-      const at = (y * width + x) * 4
-      for (let c = 0; c < 3; c++) pixels[at + c] = Math.floor(shown(planes[c % planes.length]![start + x]!) * 255 + 0.5)
-      pixels[at + 3] = 255
-    }
+    const to = (height - 1 - y) * width
+    for (let x = 0; x < width; x++) pixels[to + x] = toHalf(field.planes[0]![start + x]!)
   }
-  return pixels
+  return { width, height, pixels }
+}
+
+function swatches(state: LaneState, { swatches, width }: DrawRequest, made: Made): Drawn['swatches'] {
+  const out: Record<string, SwatchPicture> = {}
+  if (swatches.length === 0) return out
+  const wanted = new Set(swatches.map((output) => `swatch ${output}`))
+  for (const slot of state.sent.keys()) if (slot.startsWith('swatch ') && !wanted.has(slot)) state.sent.delete(slot)
+  for (const output of swatches) {
+    const field = made.fields.get(output)
+    if (!field) {
+      state.sent.delete(`swatch ${output}`)
+      continue
+    }
+    const key = keyOf(made, [output])
+    if (!fresh(state, `swatch ${output}`, key, width)) continue
+    const small = reduceField(field, SWATCH)
+    state.sent.set(`swatch ${output}`, { key, width })
+    out[output] = { key, share: field.counts ? 0 : spreadOf(small, 1).planes[0]!.mean, ...displayBytes(small) }
+  }
+  return out
+}
+
+/** What a layer looks like in one colour: the mean of what it puts into colour, where its mask lets it show. */
+function bands({ bands }: DrawRequest, fields: ReadonlyMap<string, Field>): Drawn['bands'] {
+  const byte = (v: number): string =>
+    Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(v))))
+      .toString(16)
+      .padStart(2, '0')
+  return Object.fromEntries(
+    bands.map((layer) => {
+      const colour = fields.get(`cell:${layer}:colour`) ?? fields.get(`layer:${layer}:colour`)
+      if (!colour) return [layer, null]
+      const mask = fields.get(`layer:${layer}:mask`)
+      const mean =
+        colour.stride === 0
+          ? weightedMean({ ...colour, width: 1, height: 1 }, null)
+          : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
+      return [layer, mean && `#${mean.map(byte).join('')}`]
+    }),
+  )
+}
+
+function spreadFor(output: string | null, fields: ReadonlyMap<string, Field>): Drawn['spread'] {
+  const field = output === null ? undefined : fields.get(output)
+  return field && !field.counts ? { output: output!, spread: spreadOf(field) } : null
 }
 
 expose(coordinator)

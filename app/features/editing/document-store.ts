@@ -174,6 +174,12 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       set({ gesture: gesture ?? { label, from: document }, document: patched(document, edit.patches) })
     },
     drop,
+    /** Makes the document another one, as one edit: what returning to a state is. */
+    replace(label: string, next: MaterialDocument): void {
+      drop()
+      const edit = joined(get().document, next, label)
+      if (edit) push(edit)
+    },
     undo: () => step('undo'),
     redo: () => step('redo'),
     /** Somebody saved: `head` is the newest revision. */

@@ -47,7 +47,22 @@ export function joined(document: object, after: object, label: string): Edit | n
     if (same(from, to)) continue
     compare([key], from, to, patches, inverse)
   }
-  return patches.length === 0 ? null : { id: uuid(), kind: 'edit', label, patches, inverse: inverse.reverse() }
+  if (patches.length === 0) return null
+  // Beyond what one save takes, whole members are replaced.
+  const most = LIMITS.save.patches
+  const [some, back] = patches.length > most ? whole(document, after, keys) : [patches, inverse.reverse()]
+  return { id: uuid(), kind: 'edit', label, patches: some, inverse: back }
+}
+
+function whole(document: object, after: object, keys: ReadonlySet<string>): [Patch[], Patch[]] {
+  const replacing = (from: object, to: object): Patch[] =>
+    [...keys].flatMap((key): Patch[] => {
+      const [old, value] = [from, to].map((one) => (one as Record<string, unknown>)[key])
+      if (same(old, value)) return []
+      if (value === undefined) return [{ op: 'remove', path: [key] }]
+      return [{ op: old === undefined ? 'add' : 'replace', path: [key], value }]
+    })
+  return [replacing(document, after), replacing(after, document)]
 }
 
 /** Equal as JSON; an absent member is not null. */

@@ -1,9 +1,9 @@
 import { Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useRevalidator } from 'react-router'
-import { startHash } from '#core/content-key'
 import type { Asset } from '../../server/assets.server'
 import { Button } from '../../ui/button'
+import { sendImage } from '../assets/send-image'
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
 export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
@@ -15,8 +15,8 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
     setProblems([])
     for (const file of files) {
       setBusy(file.name)
-      const problem = await sendImage(file)
-      if (problem) setProblems((before) => [...before, problem])
+      const sent = await sendImage(file)
+      if (typeof sent === 'string') setProblems((before) => [...before, sent])
     }
     setBusy(null)
     await revalidator.revalidate()
@@ -71,28 +71,4 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
       </ul>
     </section>
   )
-}
-
-/** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
-async function hashOf(file: File): Promise<string> {
-  const hash = startHash()
-  for (let at = 0; at < file.size; at += HASH_PIECE)
-    hash.update(new Uint8Array(await file.slice(at, at + HASH_PIECE).arrayBuffer()))
-  return hash.digest()
-}
-const HASH_PIECE = 4 << 20
-
-/** Sends a file with its hash; what went wrong, in words, or null. */
-async function sendImage(file: File): Promise<string | null> {
-  try {
-    const sha256 = await hashOf(file)
-    const response = await fetch(`/assets?name=${encodeURIComponent(file.name.slice(-200))}`, {
-      method: 'POST',
-      headers: { 'X-Content-SHA256': sha256 },
-      body: file,
-    })
-    return response.ok ? null : ((await response.json()) as { error: string }).error
-  } catch {
-    return `${file.name} could not be sent. Is the server there?`
-  }
 }

@@ -1,0 +1,370 @@
+import { ArrowDown, ArrowUp, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
+import { useState } from 'react'
+import { moveDial } from '#core/edits/dials'
+import { findLayer } from '#core/edits/layers'
+import type { Dial, Drive, MaterialDocument } from '#core/graph/document'
+import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { ColourBox } from '../../ui/colour-field'
+import { NumberBox } from '../../ui/number-box'
+import { FieldLabel, NumberField } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useDocument, useMaterial } from '../material/material'
+import { ImageField } from '../parameters/image-field'
+import { nodeTitle } from '../parameters/uses'
+
+/** The dials of a material, by section: turning, and arranging them. */
+export function DialsBoard() {
+  const document = useDocument()
+  const actions = useActions()
+  const [arranging, setArranging] = useState<string | null>(null)
+  const sections = [...new Set(document.dials.map(({ section }) => section ?? ''))]
+  const reset = (): void =>
+    actions.edit('Reset all dials', (draft) => {
+      for (const dial of draft.dials) dial.value = dial.default
+    })
+  const turned = document.dials.some((dial) => dial.value !== dial.default)
+  return (
+    <section aria-label="Dials" className="flex flex-col gap-3 p-3">
+      {document.dials.length === 0 ? (
+        <p className="text-ink-soft">
+          This material has no dials yet. Choose a node, a cell or a layer, and press the gauge beside one of its
+          settings.
+        </p>
+      ) : (
+        <div className="flex justify-end">
+          <Button look="quiet" disabled={!turned} onClick={reset}>
+            <RotateCcw size={13} aria-hidden /> All to their defaults
+          </Button>
+        </div>
+      )}
+      {sections.map((section) => (
+        <div key={section} className="flex flex-col gap-1.5">
+          {section && <h3 className="font-semibold">{section}</h3>}
+          {document.dials
+            .filter((dial) => (dial.section ?? '') === section)
+            .map((dial) => (
+              <div key={dial.id} className="group/dial flex flex-col gap-2">
+                <div className="flex items-center gap-1">
+                  <div className="min-w-0 flex-1">
+                    <DialControl dial={dial} />
+                  </div>
+                  <ToolButton
+                    icon={RotateCcw}
+                    word={`${dial.label}: back to the default`}
+                    disabled={dial.value === dial.default}
+                    onClick={() =>
+                      actions.edit(
+                        dial.label,
+                        write(dial.id, (one) => (one.value = one.default)),
+                      )
+                    }
+                  />
+                  <ToolButton
+                    icon={Settings2}
+                    word={`${dial.label}: arrange`}
+                    pressed={arranging === dial.id}
+                    onClick={() => setArranging(arranging === dial.id ? null : dial.id)}
+                  />
+                </div>
+                {arranging === dial.id && <DialSettings dial={dial} />}
+              </div>
+            ))}
+        </div>
+      ))}
+    </section>
+  )
+}
+
+const write = (id: string, change: (dial: Dial) => void) => (draft: MaterialDocument) => {
+  const dial = draft.dials.find((one) => one.id === id)
+  if (dial) change(dial)
+}
+
+/** One dial, to turn. */
+function DialControl({ dial }: { dial: Dial }) {
+  const actions = useActions()
+  const { view } = useMaterial()
+  const drag = (value: Dial['value']): void =>
+    actions.drag(
+      dial.label,
+      write(dial.id, (one) => (one.value = value)),
+    )
+  const set = (value: Dial['value']): void =>
+    actions.edit(
+      dial.label,
+      write(dial.id, (one) => (one.value = value)),
+    )
+  const help = dial.help || `Drives ${dial.drives.length} ${dial.drives.length === 1 ? 'setting' : 'settings'}.`
+  if (dial.kind === 'number' || dial.kind === 'whole')
+    return (
+      <NumberField
+        label={dial.label}
+        help={help}
+        unit={dial.unit}
+        whole={dial.kind === 'whole'}
+        min={dial.min ?? -1e6}
+        max={dial.max ?? 1e6}
+        usual={dial.min === undefined || dial.max === undefined ? [0, 1] : undefined}
+        standard={Number(dial.default)}
+        value={Number(dial.value)}
+        onDrag={drag}
+        onDrop={actions.drop}
+      />
+    )
+  return (
+    <div className="grid min-h-6 grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+      <FieldLabel label={dial.label} help={help} />
+      {dial.kind === 'seed' ? (
+        <span className="flex items-center gap-2">
+          <NumberBox
+            label={dial.label}
+            whole
+            min={0}
+            max={4294967295}
+            usual={[0, 99]}
+            standard={Number(dial.default)}
+            value={Number(dial.value)}
+            onDrag={drag}
+            onDrop={actions.drop}
+            className="w-28"
+          />
+          <Button aria-label={`${dial.label}: roll another`} onClick={() => set(Math.floor(Math.random() * 10000))}>
+            <Dices size={14} aria-hidden /> Reroll
+          </Button>
+        </span>
+      ) : dial.kind === 'switch' ? (
+        <input
+          type="checkbox"
+          role="switch"
+          aria-label={dial.label}
+          className="size-4 justify-self-start accent-accent"
+          checked={dial.value === true}
+          onChange={(event) => set(event.target.checked)}
+        />
+      ) : dial.kind === 'colour' ? (
+        <ColourBox
+          label={dial.label}
+          value={String(dial.value)}
+          standard={String(dial.default)}
+          onDrag={drag}
+          onDrop={actions.drop}
+          onPick={(take) =>
+            view.setState({ picking: take, notice: 'Press on the stage to take its base colour there.' })
+          }
+        />
+      ) : dial.kind === 'image' ? (
+        <ImageField label={dial.label} value={String(dial.value)} onChange={set} />
+      ) : (
+        <Choice
+          label={dial.label}
+          value={String(dial.value)}
+          options={(dial.options ?? []).map((value) => ({ value, word: value.replace(/-/g, ' ') }))}
+          onChange={set}
+          className="justify-self-start"
+        />
+      )}
+    </div>
+  )
+}
+
+/** A dial's name, section, place, range, unit, and what it drives. */
+function DialSettings({ dial }: { dial: Dial }) {
+  const actions = useActions()
+  const document = useDocument()
+  const change = (label: string, how: (one: Dial) => void): void => actions.edit(label, write(dial.id, how))
+  const peers = document.dials.filter((one) => (one.section ?? '') === (dial.section ?? ''))
+  const at = peers.indexOf(dial)
+  const move = (by: 1 | -1): void => {
+    const before = by === 1 ? (peers[at + 2]?.id ?? null) : peers[at - 1]!.id
+    actions.edit('Move dial', (draft) => moveDial(draft, dial.id, before, dial.section ?? ''))
+  }
+  const numeric = dial.kind === 'number' || dial.kind === 'whole'
+  return (
+    <div className="flex flex-col gap-2 rounded-md border border-rule-strong bg-raised p-2">
+      <div className="flex flex-wrap items-end gap-2">
+        <Text
+          label="Name"
+          value={dial.label}
+          onChange={(label) => label && change('Rename dial', (one) => (one.label = label))}
+        />
+        <Text
+          label="Section"
+          value={dial.section ?? ''}
+          onChange={(section) =>
+            change('Section of dial', (one) => {
+              if (section === '') delete one.section
+              else one.section = section
+            })
+          }
+        />
+        {numeric && (
+          <Text
+            label="Unit"
+            value={dial.unit ?? ''}
+            width="w-14"
+            onChange={(unit) =>
+              change('Unit of dial', (one) => {
+                if (unit === '') delete one.unit
+                else one.unit = unit.slice(0, 16)
+              })
+            }
+          />
+        )}
+        <span className="flex">
+          <ToolButton icon={ArrowUp} word="Move the dial up" disabled={at === 0} onClick={() => move(-1)} />
+          <ToolButton
+            icon={ArrowDown}
+            word="Move the dial down"
+            disabled={at === peers.length - 1}
+            onClick={() => move(1)}
+          />
+          <ToolButton
+            icon={Trash2}
+            word={`Delete the dial ${dial.label}`}
+            onClick={() =>
+              actions.edit(`Delete dial ${dial.label}`, (draft) => {
+                draft.dials = draft.dials.filter((one) => one.id !== dial.id)
+              })
+            }
+          />
+        </span>
+      </div>
+      <Text
+        label="Help"
+        value={dial.help ?? ''}
+        width="w-full"
+        onChange={(help) =>
+          change('Help of dial', (one) => {
+            if (help === '') delete one.help
+            else one.help = help
+          })
+        }
+      />
+      {numeric && (
+        <div className="flex flex-wrap items-center gap-2">
+          <span className="text-ink-soft">From</span>
+          <End dial={dial} end="min" />
+          <span className="text-ink-soft">to</span>
+          <End dial={dial} end="max" />
+          <Button
+            look="quiet"
+            disabled={dial.value === dial.default}
+            onClick={() => change('Default of dial', (one) => (one.default = one.value))}
+          >
+            Make this value the default
+          </Button>
+        </div>
+      )}
+      <ul aria-label={`What ${dial.label} drives`} className="flex flex-col gap-1">
+        {dial.drives.map((drive, index) => (
+          <li key={index} className="flex flex-wrap items-center gap-1.5">
+            <span className="min-w-0 flex-1 truncate">{driveInWords(document, drive)}</span>
+            {numeric && (
+              <>
+                <span className="text-ink-soft">×</span>
+                <Factor dial={dial} index={index} part="scale" />
+                <span className="text-ink-soft">+</span>
+                <Factor dial={dial} index={index} part="offset" />
+              </>
+            )}
+            <ToolButton
+              icon={X}
+              word={`No longer drive ${driveInWords(document, drive)}`}
+              onClick={() => change('Free from dial', (one) => (one.drives = one.drives.filter((_, i) => i !== index)))}
+            />
+          </li>
+        ))}
+        {dial.drives.length === 0 && (
+          <li className="text-ink-soft">Drives nothing. Bind it with the gauge beside a setting.</li>
+        )}
+      </ul>
+    </div>
+  )
+}
+
+function Text({
+  label,
+  value,
+  width = 'w-32',
+  onChange,
+}: {
+  label: string
+  value: string
+  width?: string
+  onChange(value: string): void
+}) {
+  return (
+    <label className={`flex flex-col ${width}`}>
+      <span className="text-[11px] text-ink-soft">{label}</span>
+      <input
+        key={value}
+        defaultValue={value}
+        maxLength={200}
+        onBlur={(event) => event.target.value.trim() !== value && onChange(event.target.value.trim())}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        className="rounded border border-rule-strong bg-panel px-1.5 py-0.5"
+      />
+    </label>
+  )
+}
+
+/** An end of a dial's range; the value and the default stay inside. */
+function End({ dial, end }: { dial: Dial; end: 'min' | 'max' }) {
+  const actions = useActions()
+  const value = dial[end] ?? (end === 'min' ? 0 : 1)
+  const set = (next: number): void =>
+    actions.drag(
+      'Range of dial',
+      write(dial.id, (one) => {
+        one[end] = next
+        const inside = (v: Dial['value']): Dial['value'] =>
+          Math.min(one.max ?? Infinity, Math.max(one.min ?? -Infinity, Number(v)))
+        one.value = inside(one.value)
+        one.default = inside(one.default)
+      }),
+    )
+  return (
+    <NumberBox
+      label={end === 'min' ? 'Least value of the dial' : 'Greatest value of the dial'}
+      whole={dial.kind === 'whole'}
+      min={end === 'max' ? (dial.min ?? -1e6) : -1e6}
+      max={end === 'min' ? (dial.max ?? 1e6) : 1e6}
+      usual={[0, 1]}
+      standard={end === 'min' ? 0 : 1}
+      value={value}
+      onDrag={set}
+      onDrop={actions.drop}
+      className="w-20"
+    />
+  )
+}
+
+function Factor({ dial, index, part }: { dial: Dial; index: number; part: 'scale' | 'offset' }) {
+  const actions = useActions()
+  return (
+    <NumberBox
+      label={part === 'scale' ? 'Multiplied by' : 'Plus'}
+      min={-1e6}
+      max={1e6}
+      usual={[0, 1]}
+      standard={part === 'scale' ? 1 : 0}
+      value={dial.drives[index]![part]}
+      onDrag={(value) =>
+        actions.drag(
+          'Drive of dial',
+          write(dial.id, (one) => (one.drives[index]![part] = value)),
+        )
+      }
+      onDrop={actions.drop}
+      className="w-18"
+    />
+  )
+}
+
+export function driveInWords(document: MaterialDocument, drive: Drive): string {
+  if ('node' in drive) return `${nodeTitle(document, drive.node)}, ${drive.field}`
+  const layer = findLayer(document, drive.layer)?.name ?? drive.layer
+  if ('entry' in drive) return `${layer}, mask entry ${drive.entry + 1}, ${drive.field}`
+  return 'channel' in drive ? `${layer}, ${drive.channel}, ${drive.field}` : `${layer}, amount`
+}

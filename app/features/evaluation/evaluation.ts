@@ -1,0 +1,167 @@
+import { createStore } from 'zustand/vanilla'
+import type { DisplayBytes } from '#core/field/display'
+import type {
+  DrawOutcome,
+  DrawRequest,
+  Drawn,
+  Fault,
+  Lane,
+  SwatchPicture,
+  TexturePicture,
+  TextureSlot,
+} from '../../../runtime/browser/coordinator.worker'
+
+/** A swatch as a page keeps it; `drawn` counts how often its picture has changed. */
+export interface Swatch extends SwatchPicture {
+  readonly drawn: number
+}
+export type Textures = Partial<Record<TextureSlot, TexturePicture>>
+export type Values = readonly { channel: string; type: string; values: number[] }[]
+
+/** What the workers have made so far. */
+export interface Evaluation {
+  readonly state: 'waiting' | 'rough' | 'sharp' | 'failed'
+  readonly problem: string | null
+  readonly textures: Record<Lane, Textures>
+  readonly swatches: Readonly<Record<string, Swatch>>
+  readonly bands: Drawn['bands']
+  readonly spread: Drawn['spread']
+  /** Why some outputs could not be made, by output. */
+  readonly faults: Readonly<Record<string, Fault>>
+  readonly last: Pick<Drawn, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
+  /** Milliseconds from the newest edit to its first and to its sharp picture. */
+  readonly latency: { readonly rough: number | null; readonly sharp: number | null }
+}
+
+/** What is wanted on screen. */
+export interface Wanted extends Omit<DrawRequest, 'width' | 'lit'> {
+  /** Width of the sharp pass. */
+  readonly width: number
+}
+
+/** The worker, as it is reached from a page. */
+export interface Drawer {
+  draw(lane: Lane, request: DrawRequest): Promise<DrawOutcome>
+  probe(lane: Lane, u: number, v: number): Promise<Values>
+  example(type: string): Promise<DisplayBytes | null>
+}
+
+/** Width of the first pass: swatches are made from it. */
+export const ROUGH = 256
+
+/**
+ * Draws what is wanted: roughly first, then sharp. While a rough pass runs it is let finish, so that a long drag shows
+ * pictures all the way; then the newest document is next. A sharp pass is given up for anything newer.
+ */
+export function openEvaluation(worker: Drawer, now: () => number = () => performance.now()) {
+  const store = createStore<Evaluation>(() => ({
+    state: 'waiting',
+    problem: null,
+    textures: { main: {}, other: {} },
+    swatches: {},
+    bands: {},
+    spread: null,
+    faults: {},
+    last: null,
+    latency: { rough: null, sharp: null },
+  }))
+  const { getState: get, setState: set } = store
+  let newest: Wanted | null = null
+  let edited = 0
+  let roughing = false
+
+  /** Takes an answer in. Swatches of outputs nobody wants any more are forgotten. */
+  function take(lane: Lane, drawn: Drawn, wanted: Wanted, withSwatches: boolean): void {
+    const { textures, swatches, latency, bands } = get()
+    const merged = Object.keys(drawn.textures).length
+      ? { ...textures, [lane]: { ...textures[lane], ...drawn.textures } }
+      : textures
+    if (lane === 'other') return set({ textures: merged })
+    set({
+      textures: merged,
+      swatches: withSwatches ? mergeSwatches(swatches, drawn, wanted.swatches) : swatches,
+      bands: withSwatches ? drawn.bands : bands,
+      spread: drawn.spread,
+      faults: withSwatches ? drawn.faults : { ...get().faults, ...drawn.faults },
+      last: drawn,
+      latency,
+    })
+  }
+
+  async function run(): Promise<void> {
+    roughing = true
+    let wanted: Wanted
+    do {
+      wanted = newest!
+      const since = edited
+      const outcome = await worker.draw('main', {
+        ...wanted,
+        lit: true,
+        width: Math.min(ROUGH, wanted.width),
+      })
+      if ('error' in outcome) {
+        if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
+        continue
+      }
+      take('main', outcome.drawn, wanted, true)
+      const sharp = wanted === newest && wanted.width <= ROUGH
+      set({
+        state: sharp ? 'sharp' : 'rough',
+        problem: null,
+        latency: { rough: now() - since, sharp: sharp ? now() - since : null },
+      })
+    } while (wanted !== newest)
+    roughing = false
+    if (get().state === 'rough') void sharpen(wanted, edited)
+  }
+
+  async function sharpen(wanted: Wanted, since: number): Promise<void> {
+    const outcome = await worker.draw('main', { ...wanted, lit: true, swatches: [], bands: [] })
+    if ('error' in outcome) {
+      if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
+      return
+    }
+    take('main', outcome.drawn, wanted, false)
+    if (wanted === newest) set({ state: 'sharp', latency: { ...get().latency, sharp: now() - since } })
+  }
+
+  return {
+    store,
+    want(wanted: Wanted): void {
+      newest = wanted
+      edited = now()
+      if (get().state !== 'waiting') set({ state: 'rough' })
+      if (!roughing) void run()
+    },
+    /** Draws the document that the other half of a split shows. Says what went wrong, or null. */
+    async compare(wanted: Wanted): Promise<string | null> {
+      const outcome = await worker.draw('other', { ...wanted, lit: true, swatches: [], bands: [] })
+      if ('drawn' in outcome) take('other', outcome.drawn, wanted, false)
+      return 'error' in outcome && !outcome.cancelled ? outcome.error : null
+    },
+    probe: (lane: Lane, u: number, v: number) => worker.probe(lane, u, v),
+    example: (type: string) => worker.example(type),
+  }
+}
+
+export type EvaluationControl = ReturnType<typeof openEvaluation>
+
+function mergeSwatches(
+  before: Evaluation['swatches'],
+  drawn: Drawn,
+  wanted: readonly string[],
+): Evaluation['swatches'] {
+  const after: Record<string, Swatch> = {}
+  let changed = Object.keys(before).length !== wanted.length
+  for (const output of wanted) {
+    const fresh = drawn.swatches[output]
+    const old = before[output]
+    if (output in drawn.faults || (!fresh && !old)) {
+      changed ||= old !== undefined
+      continue
+    }
+    after[output] = fresh ? { ...fresh, drawn: (old?.drawn ?? 0) + 1 } : old!
+    changed ||= fresh !== undefined
+  }
+  return changed ? after : before
+}

@@ -1,0 +1,55 @@
+import { createContext, useContext, useMemo } from 'react'
+import { useStore } from 'zustand'
+import type { MaterialDocument } from '#core/graph/document'
+import { applyDials } from '#core/layers/dials'
+import type { Asset } from '../../server/assets.server'
+import type { EditingControl } from '../editing/document-store'
+import type { Evaluation, EvaluationControl } from '../evaluation/evaluation'
+import type { Actions } from './actions'
+import type { View, ViewStore } from './view'
+
+/** What everything on the material screen works with. */
+export interface Material {
+  readonly id: string
+  readonly control: EditingControl
+  readonly view: ViewStore
+  readonly actions: Actions
+  /** Absent until the workers are there. */
+  readonly evaluation: EvaluationControl
+  readonly assets: readonly Asset[]
+  readonly addAsset: (file: File) => Promise<Asset | string>
+}
+
+export const MaterialContext = createContext<Material | null>(null)
+
+export function useMaterial(): Material {
+  const material = useContext(MaterialContext)
+  if (!material) throw new Error('outside the material screen')
+  return material
+}
+
+export const useActions = (): Actions => useMaterial().actions
+
+export function useView<T>(select: (view: View) => T): T {
+  return useStore(useMaterial().view, select)
+}
+
+export function useDocument(): MaterialDocument {
+  return useStore(useMaterial().control.store, (editing) => editing.document)
+}
+
+export function useEvaluation<T>(select: (evaluation: Evaluation) => T): T {
+  return useStore(useMaterial().evaluation.store, select)
+}
+
+/** The document with its dials' values written in; as it is where a dial is at fault. */
+export function useApplied(): MaterialDocument {
+  const document = useDocument()
+  return useMemo(() => {
+    try {
+      return applyDials(document)
+    } catch {
+      return document
+    }
+  }, [document])
+}

@@ -1,0 +1,112 @@
+import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import type { Spread } from '#core/field/display'
+import { useEvaluation } from '../material/material'
+
+/** Plane colours that can be told apart by lightness too; a single plane is drawn in ink. */
+const PLANES: Record<string, readonly { word: string; colour: string }[]> = {
+  colour: [
+    { word: 'red', colour: '#b5483a' },
+    { word: 'green', colour: '#4f8a4c' },
+    { word: 'blue', colour: '#4a6fb0' },
+  ],
+  normal: [
+    { word: 'x', colour: '#b5483a' },
+    { word: 'y', colour: '#4f8a4c' },
+    { word: 'z', colour: '#4a6fb0' },
+  ],
+  vector: [
+    { word: 'x', colour: '#b5483a' },
+    { word: 'y', colour: '#4f8a4c' },
+  ],
+}
+const GREY = [{ word: '', colour: 'var(--ink-soft)' }]
+
+/** How the values of what is chosen are spread, with mean, least and greatest. */
+export function Values({ output }: { output: string }) {
+  const found = useEvaluation((evaluation) => evaluation.spread)
+  const fault = useEvaluation((evaluation) => evaluation.faults[output])
+  return (
+    <section aria-label="Values" className="border-t border-rule pt-2">
+      <h3 className="font-semibold">Values</h3>
+      {fault ? (
+        <p role="alert" className="mt-1">
+          ■ {fault.message}
+        </p>
+      ) : found?.output === output ? (
+        <Chart spread={found.spread} />
+      ) : (
+        <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
+      )}
+    </section>
+  )
+}
+
+const shown = (value: number): string => {
+  const text = value.toFixed(3)
+  return text === '-0.000' ? '0.000' : text
+}
+
+function Chart({ spread }: { spread: Spread }) {
+  const planes = PLANES[spread.type] ?? GREY
+  const bins = spread.planes[0]!.bins.length
+  // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
+  const top = Math.max(0.02, Math.min(0.1, ...spread.planes.map((plane) => Math.max(...plane.bins))))
+  const data = Array.from({ length: bins }, (_, i) => ({
+    at: spread.from + ((i + 0.5) / bins) * (spread.to - spread.from),
+    ...Object.fromEntries(spread.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i]!)])),
+  }))
+  const words = spread.planes.map(
+    (plane, p) =>
+      `${planes[p]?.word ?? ''} mean ${shown(plane.mean)}, least ${shown(plane.min)}, greatest ${shown(plane.max)}`,
+  )
+  return (
+    <>
+      <div
+        role="img"
+        aria-label={`Spread of values: ${words.join('; ')}`}
+        className="mt-1 h-24 rounded border border-rule bg-raised"
+      >
+        <ResponsiveContainer width="100%" height="100%">
+          <AreaChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 4 }} accessibilityLayer={false}>
+            <XAxis dataKey="at" type="number" domain={[spread.from, spread.to]} hide />
+            <YAxis domain={[0, top]} hide />
+            {spread.planes.map((_, p) => (
+              <Area
+                key={p}
+                dataKey={`p${p}`}
+                type="stepAfter"
+                stroke={planes[p]!.colour}
+                fill={planes[p]!.colour}
+                fillOpacity={spread.planes.length > 1 ? 0.12 : 0.35}
+                strokeWidth={1}
+                isAnimationActive={false}
+              />
+            ))}
+          </AreaChart>
+        </ResponsiveContainer>
+      </div>
+      <table className="mt-1 w-full font-mono text-[11px]">
+        <tbody>
+          {spread.planes.map((plane, p) => (
+            <tr key={p}>
+              {planes[p]!.word !== '' && (
+                <th scope="row" className="w-12 text-left font-normal" style={{ color: planes[p]!.colour }}>
+                  <span className="text-ink">{planes[p]!.word}</span>
+                </th>
+              )}
+              <td>
+                <span className="text-ink-soft">mean</span> {shown(plane.mean)}
+              </td>
+              <td>
+                <span className="text-ink-soft">min</span> {shown(plane.min)}
+              </td>
+              <td>
+                <span className="text-ink-soft">max</span> {shown(plane.max)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  )
+}

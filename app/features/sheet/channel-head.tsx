@@ -1,0 +1,106 @@
+import { Plus } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import type { Channel } from '#core/graph/channels'
+import { Button } from '../../ui/button'
+import { Segments } from '../../ui/choice'
+import { useActions, useView } from '../material/material'
+import { CELL_WIDTH } from './sheet-layout'
+import { Swatch } from './swatch'
+
+/** The result of one channel; choosing it shows it alone on the stage. */
+export function ChannelHead({ channel, active }: { channel: Channel; active: boolean }) {
+  const actions = useActions()
+  const shown = useView((view) => view.stage.shown === channel.id)
+  return (
+    <button
+      type="button"
+      role="columnheader"
+      data-at={`head/${channel.id}`}
+      tabIndex={active ? 0 : -1}
+      aria-label={`${channel.title}, whole result${shown ? ', on the stage' : ''}`}
+      title={`${channel.title}: show alone on the stage`}
+      onClick={() => actions.isolate(channel.id)}
+      className="flex flex-col items-center gap-0.5 pt-1.5 pb-1 focus-visible:-outline-offset-2"
+      style={{ width: CELL_WIDTH }}
+    >
+      <Swatch
+        output={channel.id}
+        className={`size-9 rounded-sm ${shown ? 'ring-2 ring-accent ring-offset-2 ring-offset-panel' : ''}`}
+      />
+      <span
+        className={`max-w-full truncate px-0.5 text-[11px] ${shown ? 'font-semibold text-accent-ink' : 'text-ink-soft'}`}
+      >
+        {SHORT[channel.id] ?? channel.title}
+      </span>
+    </button>
+  )
+}
+
+/** Words that fit over a column. */
+const SHORT: Record<string, string> = {
+  colour: 'Colour',
+  roughness: 'Rough',
+  metallic: 'Metal',
+  occlusion: 'Occl.',
+}
+
+/** Adds a channel of the document's own. */
+export function NewChannel() {
+  const actions = useActions()
+  const [open, setOpen] = useState(false)
+  const [type, setType] = useState<'grey' | 'colour'>('grey')
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger
+        aria-label="Add a channel"
+        title="Add a channel of your own"
+        className="grid size-5 place-items-center rounded hover:bg-ground hover:text-ink"
+      >
+        <Plus size={12} aria-hidden />
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          sideOffset={4}
+          aria-label="New channel"
+          className="z-40 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
+        >
+          <form
+            className="flex flex-col gap-2"
+            onSubmit={(event) => {
+              event.preventDefault()
+              const title = String(new FormData(event.currentTarget).get('title')).trim()
+              if (title === '') return
+              actions.addChannel(title, type)
+              setOpen(false)
+            }}
+          >
+            <label className="flex flex-col gap-1">
+              <span className="text-ink-soft">Name of the channel</span>
+              <input
+                name="title"
+                required
+                maxLength={40}
+                autoFocus
+                placeholder="Wetness"
+                className="rounded border border-rule-strong bg-raised px-2 py-1"
+              />
+            </label>
+            <Segments<'grey' | 'colour'>
+              label="Kind"
+              value={type}
+              options={[
+                { value: 'grey', word: 'grey' },
+                { value: 'colour', word: 'colour' },
+              ]}
+              onChange={setType}
+            />
+            <Button look="main" type="submit">
+              Add channel
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

@@ -1,0 +1,148 @@
+import { useDraggable, useDroppable } from '@dnd-kit/core'
+import { memo } from 'react'
+import type { Channel } from '#core/graph/channels'
+import type { Cell, PlainLayer } from '#core/graph/document'
+import { useActions, useView } from '../material/material'
+import { backToSheet, openEditor } from './sheet-keys'
+import { blendWord, blendsFor, shortBlend } from './blend-words'
+import type { Dragged } from './sheet-layout'
+import { CELL_WIDTH } from './sheet-layout'
+import { Swatch } from './swatch'
+
+interface LayerCellProps {
+  readonly layer: PlainLayer
+  readonly channel: Channel
+  readonly active: boolean
+  readonly dark: boolean
+}
+
+/** What a layer puts into a channel: its source small, its amount as a bar, its blend as a word. */
+export const LayerCell = memo(function LayerCell({ layer, channel, active, dark }: LayerCellProps) {
+  const actions = useActions()
+  const cell = layer.cells[channel.id]
+  const chosen = useView(
+    ({ place }) => place?.kind === 'cell' && place.layer === layer.id && place.channel === channel.id,
+  )
+  const drop = useDroppable({ id: `cell ${layer.id} ${channel.id}`, data: { layer: layer.id, channel: channel.id } })
+  return (
+    <div
+      ref={drop.setNodeRef}
+      role="gridcell"
+      data-at={`${layer.id}/${channel.id}`}
+      tabIndex={active ? 0 : -1}
+      aria-label={cellInWords(layer, channel, cell)}
+      onClick={(event) => event.currentTarget.focus()}
+      onDoubleClick={() => {
+        if (!cell) actions.fillCell(layer.id, channel.id)
+        openEditor()
+      }}
+      className={`relative grid place-items-center focus-visible:-outline-offset-2 ${drop.isOver ? 'bg-accent/20' : ''}`}
+      style={{ width: CELL_WIDTH }}
+    >
+      {cell ? (
+        <Filled layer={layer} channel={channel} cell={cell} chosen={chosen} dark={dark || cell.off === true} />
+      ) : (
+        <span
+          aria-hidden
+          title="Empty. Double-click or press Enter to put something in."
+          className={`grid size-8 place-items-center rounded-sm ${chosen ? 'ring-2 ring-accent' : ''}`}
+        >
+          <span className="size-1 rounded-full bg-rule-strong" />
+        </span>
+      )}
+    </div>
+  )
+})
+
+function cellInWords(layer: PlainLayer, channel: Channel, cell: Cell | undefined): string {
+  if (!cell) return `${layer.name}, ${channel.title}: empty`
+  const amount = `${Math.round(cell.amount * 100)} %`
+  return `${layer.name}, ${channel.title}: ${blendWord(cell.blend)}, amount ${amount}${cell.off ? ', off' : ''}`
+}
+
+function Filled({
+  layer,
+  channel,
+  cell,
+  chosen,
+  dark,
+}: {
+  layer: PlainLayer
+  channel: Channel
+  cell: Cell
+  chosen: boolean
+  dark: boolean
+}) {
+  const actions = useActions()
+  const dragged: Dragged = { kind: 'cell', layer: layer.id, channel: channel.id }
+  const drag = useDraggable({ id: `drag ${layer.id} ${channel.id}`, data: dragged })
+  const short = shortBlend(cell.blend)
+  return (
+    <>
+      <span
+        ref={drag.setNodeRef}
+        {...drag.listeners}
+        title="Drag copies, Alt-drag links"
+        className={`-ml-2 touch-none ${dark ? 'opacity-35' : ''}`}
+      >
+        <Swatch
+          output={`cell:${layer.id}:${channel.id}`}
+          className={`size-[34px] rounded-sm ${chosen ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
+        />
+      </span>
+      <AmountBar layer={layer.id} channel={channel.id} amount={cell.amount} />
+      <select
+        tabIndex={-1}
+        aria-label={`Blend of ${layer.name}, ${channel.title}`}
+        title={`Blend: ${blendWord(cell.blend)}`}
+        value={cell.blend}
+        onPointerDown={(event) => event.stopPropagation()}
+        onDoubleClick={(event) => event.stopPropagation()}
+        onChange={(event) => {
+          actions.setTarget('Blend', { layer: layer.id, channel: channel.id, field: 'blend' }, event.target.value)
+          backToSheet()
+        }}
+        className={`absolute bottom-0 left-1/2 h-3.5 max-w-11 -translate-x-[calc(50%+4px)] appearance-none truncate rounded border border-rule-strong bg-raised px-1 text-center font-mono text-[9.5px] leading-none ${
+          short === '' ? 'opacity-0 group-hover/row:opacity-100' : ''
+        }`}
+      >
+        {blendsFor(channel.type).map((blend) => (
+          <option key={blend} value={blend}>
+            {short !== '' && blend === cell.blend ? short : blendWord(blend)}
+          </option>
+        ))}
+      </select>
+    </>
+  )
+}
+
+/** The amount of a cell: dragged up and down. Keyboards set it in the cell's editor. */
+function AmountBar({ layer, channel, amount }: { layer: string; channel: string; amount: number }) {
+  const actions = useActions()
+  const target = { layer, channel, field: 'amount' as const }
+  const follow = (event: React.PointerEvent<HTMLElement>): void => {
+    const { top, height } = event.currentTarget.getBoundingClientRect()
+    const share = 1 - (event.clientY - top) / height
+    actions.dragTarget('Amount', target, Math.round(Math.min(1, Math.max(0, share)) * 100) / 100)
+  }
+  return (
+    <span
+      aria-hidden
+      data-amount={amount}
+      title={`Amount ${Math.round(amount * 100)} %: drag up or down`}
+      onPointerDown={(event) => {
+        event.stopPropagation()
+        event.currentTarget.setPointerCapture(event.pointerId)
+        follow(event)
+      }}
+      onPointerMove={(event) => event.currentTarget.hasPointerCapture(event.pointerId) && follow(event)}
+      onPointerUp={actions.drop}
+      onPointerCancel={actions.drop}
+      className="absolute top-1 right-1.5 bottom-1 flex w-2 cursor-ns-resize touch-none justify-center"
+    >
+      <span className="relative w-[3px] overflow-hidden rounded-full bg-rule">
+        <span className="absolute inset-x-0 bottom-0 bg-ink" style={{ height: `${amount * 100}%` }} />
+      </span>
+    </span>
+  )
+}

@@ -1,0 +1,235 @@
+import { useDraggable, useDroppable } from '@dnd-kit/core'
+import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal } from 'lucide-react'
+import { memo, useEffect, useRef } from 'react'
+import type { Channel } from '#core/graph/channels'
+import type { Layer, PlainLayer } from '#core/graph/document'
+import { ToolButton } from '../../ui/tool-button'
+import { counted } from '../../ui/words'
+import { useActions, useEvaluation, useView } from '../material/material'
+import { LayerCell } from './layer-cell'
+import type { Dragged } from './sheet-layout'
+import { CELL_WIDTH, NAME_WIDTH } from './sheet-layout'
+import type { SheetRow } from './rows'
+import { writesTo } from './rows'
+import { Swatch } from './swatch'
+
+interface LayerRowProps {
+  readonly row: SheetRow
+  readonly index: number
+  readonly channels: readonly Channel[]
+  /** The column that Tab reaches, if it is in this row. */
+  readonly active: string | null
+  readonly chosen: boolean
+  readonly landing: 'above' | 'below' | 'into' | null
+}
+
+/** One layer: its share of the core, its mask, its name, and what it puts into each channel. */
+export const LayerRow = memo(function LayerRow({ row, index, channels, active, chosen, landing }: LayerRowProps) {
+  const { layer, depth, dark } = row
+  const ground = chosen ? 'bg-[color-mix(in_srgb,var(--accent)_12%,var(--panel))]' : 'bg-panel'
+  return (
+    <div
+      role="row"
+      aria-rowindex={index}
+      aria-selected={chosen}
+      data-layer={layer.id}
+      className={`group/row relative flex h-[42px] border-b border-rule ${ground}`}
+    >
+      {landing === 'above' && <span className="absolute inset-x-0 -top-px z-30 h-0.5 bg-accent" />}
+      {landing === 'below' && <span className="absolute inset-x-0 -bottom-px z-30 h-0.5 bg-accent" />}
+      <div
+        role="presentation"
+        className={`sticky left-0 z-10 flex items-center ${ground} ${landing === 'into' ? 'ring-2 ring-accent ring-inset' : ''}`}
+        style={{ width: NAME_WIDTH }}
+      >
+        <CoreBand layer={layer.id} />
+        <span aria-hidden style={{ width: depth * 12 }} className="shrink-0" />
+        <MaskCell layer={layer} active={active === 'mask'} dark={dark} />
+        <NameCell layer={layer} active={active === 'layer'} dark={dark} />
+      </div>
+      {channels.map((channel) =>
+        layer.kind === 'group' ? (
+          <GroupCell key={channel.id} layer={layer} channel={channel} active={active === channel.id} />
+        ) : (
+          <LayerCell
+            key={channel.id}
+            layer={layer as PlainLayer}
+            channel={channel}
+            active={active === channel.id}
+            dark={dark}
+          />
+        ),
+      )}
+    </div>
+  )
+})
+
+/** The layer's mean colour, as a piece of the core that the whole stack is. */
+function CoreBand({ layer }: { layer: string }) {
+  const colour = useEvaluation((evaluation) => evaluation.bands[layer])
+  return (
+    <span
+      aria-hidden
+      data-band={colour ?? ''}
+      title={colour ? `Mean colour ${colour}` : 'Puts nothing into colour'}
+      className={`ml-1 h-full w-2.5 shrink-0 ${colour ? '' : 'border-x border-dashed border-rule-strong'}`}
+      style={colour ? { background: colour } : undefined}
+    />
+  )
+}
+
+function MaskCell({ layer, active, dark }: { layer: Layer; active: boolean; dark: boolean }) {
+  const actions = useActions()
+  const count = layer.mask.length
+  return (
+    <button
+      type="button"
+      role="gridcell"
+      data-at={`${layer.id}/mask`}
+      tabIndex={active ? 0 : -1}
+      aria-label={`Mask of ${layer.name}: ${count === 0 ? 'none, the layer shows everywhere' : counted(count, 'entry', 'entries')}`}
+      title={
+        count === 0
+          ? 'No mask: shows everywhere. Choose it to add one.'
+          : `Mask of ${counted(count, 'entry', 'entries')}`
+      }
+      onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: null })}
+      className="ml-1.5 grid size-9 shrink-0 place-items-center rounded-full"
+    >
+      {count === 0 ? (
+        <span className={`size-7 rounded-full border border-rule-strong bg-white ${dark ? 'opacity-40' : ''}`} />
+      ) : (
+        <Swatch
+          output={`layer:${layer.id}:mask`}
+          className={`size-[30px] rounded-full border border-rule-strong ${dark ? 'opacity-40' : ''}`}
+        />
+      )}
+    </button>
+  )
+}
+
+function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark: boolean }) {
+  const actions = useActions()
+  const folded = useView((view) => view.folded.has(layer.id))
+  const renaming = useView((view) => view.renaming === layer.id)
+  const dragged: Dragged = { kind: 'layer', layer: layer.id, name: layer.name }
+  const drag = useDraggable({ id: `layer ${layer.id}`, data: dragged })
+  const drop = useDroppable({ id: `row ${layer.id}`, data: { layer: layer.id, group: layer.kind === 'group' } })
+  const Icon = layer.kind === 'group' ? (layer.closed ? FolderLock : Folder) : SlidersHorizontal
+  return (
+    <div
+      ref={drop.setNodeRef}
+      role="gridcell"
+      data-at={`${layer.id}/layer`}
+      tabIndex={active ? 0 : -1}
+      aria-label={`${layer.name}, ${kindInWords(layer)}${layer.off ? ', off' : ''}`}
+      onClick={(event) => event.currentTarget.focus()}
+      onDoubleClick={() => actions.setView({ renaming: layer.id })}
+      className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 focus-visible:-outline-offset-2 ${dark ? 'text-ink-soft' : ''}`}
+    >
+      {layer.kind === 'group' && (
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label={folded ? `Unfold ${layer.name}` : `Fold ${layer.name}`}
+          onClick={() => actions.fold(layer.id)}
+          className="shrink-0 rounded hover:bg-ground"
+        >
+          {folded ? <ChevronRight size={14} aria-hidden /> : <ChevronDown size={14} aria-hidden />}
+        </button>
+      )}
+      {renaming ? (
+        <Rename layer={layer} />
+      ) : (
+        <span
+          ref={drag.setNodeRef}
+          {...drag.listeners}
+          className="min-w-0 flex-1 cursor-grab touch-none leading-tight"
+          title={`${layer.name}. Drag to move, double-click to rename.`}
+        >
+          <span className={`flex items-center gap-1 font-semibold ${dark ? 'line-through decoration-1' : ''}`}>
+            {layer.kind !== 'layer' && <Icon size={12} aria-hidden className="shrink-0 text-ink-soft" />}
+            <span className="truncate">{layer.name}</span>
+          </span>
+          <Subtitle layer={layer} />
+        </span>
+      )}
+      <ToolButton
+        icon={layer.off ? EyeOff : Eye}
+        word={layer.off ? `Switch ${layer.name} on` : `Switch ${layer.name} off`}
+        tip={layer.off ? 'Switch on (O)' : 'Switch off (O)'}
+        tabIndex={-1}
+        onClick={() => actions.toggleOff({ layer: layer.id })}
+        className={layer.off ? '' : 'opacity-0 group-hover/row:opacity-100 group-focus-within/row:opacity-100'}
+      />
+    </div>
+  )
+}
+
+const kindInWords = (layer: Layer): string =>
+  layer.kind === 'group'
+    ? `${layer.closed ? 'closed' : 'open'} group of ${counted(layer.layers.length, 'layer')}`
+    : layer.kind
+
+/** What there is to know of a layer at a glance: its kind, how much of the surface its mask lets through. */
+function Subtitle({ layer }: { layer: Layer }) {
+  const share = useEvaluation((evaluation) => evaluation.swatches[`layer:${layer.id}:mask`]?.share)
+  const words = [
+    layer.kind === 'layer' ? null : kindInWords(layer),
+    layer.mask.length > 0 && share !== undefined ? `covers ${Math.round(share * 100)} %` : null,
+    layer.amount < 1 ? `amount ${Math.round(layer.amount * 100)} %` : null,
+  ].filter((word) => word !== null)
+  return <span className="block truncate text-[11px] text-ink-soft">{words.join(' · ') || 'covers all'}</span>
+}
+
+function Rename({ layer }: { layer: Layer }) {
+  const actions = useActions()
+  const input = useRef<HTMLInputElement>(null)
+  const back = useRef<Element | null>(null)
+  useEffect(() => {
+    back.current = document.activeElement
+    input.current?.select()
+  }, [])
+  const end = (name: string | null): void => {
+    if (name !== null) actions.renameLayer(layer.id, name)
+    actions.setView({ renaming: null })
+    if (back.current instanceof HTMLElement) back.current.focus()
+  }
+  return (
+    <input
+      ref={input}
+      aria-label={`Name of ${layer.name}`}
+      defaultValue={layer.name}
+      maxLength={200}
+      autoFocus
+      onBlur={(event) => end(event.target.value)}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key === 'Enter') event.currentTarget.blur()
+        if (event.key === 'Escape') {
+          event.currentTarget.value = layer.name
+          event.currentTarget.blur()
+        }
+      }}
+      className="min-w-0 flex-1 rounded border border-accent bg-raised px-1.5 py-0.5"
+    />
+  )
+}
+
+/** What a group comes to in a channel; it has no cell of its own there. */
+function GroupCell({ layer, channel, active }: { layer: Layer; channel: Channel; active: boolean }) {
+  const writes = writesTo(layer, channel.id)
+  return (
+    <div
+      role="gridcell"
+      data-at={`${layer.id}/${channel.id}`}
+      tabIndex={active ? 0 : -1}
+      aria-label={`${layer.name}, ${channel.title}: ${writes ? 'what the group comes to' : 'nothing'}`}
+      onClick={(event) => event.currentTarget.focus()}
+      className="grid place-items-center focus-visible:-outline-offset-2"
+      style={{ width: CELL_WIDTH }}
+    >
+      {writes && <Swatch output={`layer:${layer.id}:${channel.id}`} className="size-5 rounded-sm opacity-80" />}
+    </div>
+  )
+}

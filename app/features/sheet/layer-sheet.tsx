@@ -1,0 +1,263 @@
+import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
+import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core'
+import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import type { Channel } from '#core/graph/channels'
+import type { Landing } from '#core/edits/layers'
+import { channelsOf } from '#core/layers/expand'
+import { Button } from '../../ui/button'
+import { counted } from '../../ui/words'
+import { useActions, useDocument, useMaterial, useView } from '../material/material'
+import type { Place } from '../material/view'
+import { samePlace } from '../material/view'
+import { ChannelHead, NewChannel } from './channel-head'
+import type { SheetRow } from './rows'
+import { cellOf, countLayers, placeAt, sheetRows, stepFrom } from './rows'
+import { LayerRow } from './layer-row'
+import { useSheetKeys } from './sheet-keys'
+import type { Dragged } from './sheet-layout'
+import { NAME_WIDTH } from './sheet-layout'
+import { Swatch } from './swatch'
+
+/** Layers by channels: the heart of the screen. */
+export function LayerSheet() {
+  const { view } = useMaterial()
+  const document = useDocument()
+  const folded = useView((one) => one.folded)
+  const dials = document.dials.length
+  const actions = useActions()
+  const channels = useMemo(() => channelsOf(document), [document])
+  const rows = useMemo(() => sheetRows(document.layers, folded), [document, folded])
+  return (
+    <section aria-label="Layers" className="flex h-full min-h-0 flex-col bg-panel" data-guide="layers">
+      <header className="flex h-9 shrink-0 items-center gap-3 border-b border-rule px-3">
+        <h2 className="font-semibold">Layers</h2>
+        <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
+          {countLayers(document)} over {counted(channels.length, 'channel')}
+        </span>
+        <AddMenu />
+        <Button onClick={() => view.setState({ tab: 'dials' })} data-guide="dials">
+          Dials {dials > 0 && <span className="font-mono">{dials}</span>}
+        </Button>
+        <Button onClick={() => actions.find({ kind: 'commands' })} className="hidden xl:inline-flex">
+          Find or do…
+        </Button>
+      </header>
+      <Grid rows={rows} channels={channels} />
+    </section>
+  )
+}
+
+function AddMenu() {
+  const actions = useActions()
+  const items = [
+    {
+      word: 'Layer of a plain colour',
+      about: 'colour and roughness to begin with',
+      run: () => actions.addLayer('layer', true),
+    },
+    { word: 'Empty layer', about: 'fill the cells you need', run: () => actions.addLayer('layer') },
+    { word: 'Correction', about: 'changes what lies below it', run: () => actions.addLayer('correction') },
+    { word: 'Group', about: 'layers under one mask', run: () => actions.addLayer('group') },
+  ]
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button data-guide="add">
+          <Plus size={14} aria-hidden /> Add
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={4}
+          className="z-40 rounded-md border border-rule-strong bg-raised p-1 shadow-lg"
+        >
+          {items.map(({ word, about, run }) => (
+            <DropdownMenu.Item
+              key={word}
+              onSelect={run}
+              className="cursor-default rounded px-2 py-1 data-highlighted:bg-ground"
+            >
+              {word} <span className="text-ink-soft">· {about}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+
+function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonly Channel[] }) {
+  const actions = useActions()
+  const { view } = useMaterial()
+  const place = useView((one) => one.place)
+  const grid = useRef<HTMLDivElement>(null)
+  const [cursor, setCursor] = useState<{ row: string; column: string }>({
+    row: rows[0]?.layer.id ?? 'head',
+    column: rows[0] ? 'layer' : 'colour',
+  })
+  const [dragged, setDragged] = useState<Dragged | null>(null)
+  const [landing, setLanding] = useState<(Landing & { over: string }) | null>(null)
+  const [linking, setLinking] = useState(false)
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
+  const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
+  const keys = useSheetKeys()
+
+  const focusAt = (at: { row: string; column: string }): void => {
+    setCursor(at)
+    const target = grid.current?.querySelector<HTMLElement>(`[data-at="${CSS.escape(`${at.row}/${at.column}`)}"]`)
+    target?.focus({ preventScroll: true })
+    target?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  }
+
+  // The one cell that Tab reaches follows what is chosen; a row that is gone gives it to the topmost.
+  const wanted = place ? cellOf(place) : cursor
+  const there = wanted.row === 'head' ? ids.includes(wanted.column) : rows.some(({ layer }) => layer.id === wanted.row)
+  const active = there ? wanted : { row: rows[0]?.layer.id ?? 'head', column: rows[0] ? 'layer' : 'colour' }
+
+  useEffect(() => {
+    if (!dragged) return
+    const key = (event: KeyboardEvent | PointerEvent): void => setLinking(event.altKey)
+    for (const type of ['keydown', 'keyup', 'pointermove'] as const) window.addEventListener(type, key as EventListener)
+    return () => {
+      for (const type of ['keydown', 'keyup', 'pointermove'] as const)
+        window.removeEventListener(type, key as EventListener)
+    }
+  }, [dragged])
+
+  const onMove = ({ active: source, over, activatorEvent, delta }: DragMoveEvent): void => {
+    const what = source.data.current as Dragged
+    const target = over?.data.current as { layer: string; group: boolean } | undefined
+    if (what.kind !== 'layer' || !over || !target) return setLanding(null)
+    const y = (activatorEvent as PointerEvent).clientY + delta.y
+    const share = (y - over.rect.top) / over.rect.height
+    const into = target.group && share > 0.3 && share < 0.7
+    setLanding(
+      into
+        ? { into: target.layer, over: target.layer }
+        : { beside: target.layer, side: share < 0.5 ? 'above' : 'below', over: target.layer },
+    )
+  }
+  const onEnd = ({ active: source, over }: DragEndEvent): void => {
+    const what = source.data.current as Dragged
+    if (what.kind === 'layer') {
+      if (landing) actions.moveLayer(what.layer, landing)
+    } else {
+      const to = over?.data.current as { layer: string; channel?: string } | undefined
+      if (to?.channel) actions.copyCell(what, { layer: to.layer, channel: to.channel }, linking)
+    }
+    setDragged(null)
+    setLanding(null)
+  }
+
+  return (
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={({ active: source, activatorEvent }) => {
+        setDragged(source.data.current as Dragged)
+        setLinking((activatorEvent as PointerEvent).altKey)
+      }}
+      onDragMove={onMove}
+      onDragEnd={onEnd}
+      onDragCancel={() => {
+        setDragged(null)
+        setLanding(null)
+      }}
+    >
+      <div
+        ref={grid}
+        role="grid"
+        aria-label="Layers by channels, topmost layer first"
+        aria-rowcount={rows.length + 1}
+        aria-colcount={channels.length + 2}
+        className="relative min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
+        onKeyDown={(event) => {
+          const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-at]')
+          if (!cell || cell !== event.target) return
+          const [row = '', column = ''] = cell.dataset.at!.split('/')
+          if (['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End'].includes(event.key) && !event.altKey) {
+            event.preventDefault()
+            return focusAt(stepFrom(rows, ids, { row, column }, event.key))
+          }
+          keys.press(event, placeAt(row, column))
+        }}
+        onKeyUp={keys.release}
+        onFocus={(event) => {
+          const cell = event.target as HTMLElement
+          if (!cell.dataset.at) return
+          const [row = '', column = ''] = cell.dataset.at.split('/')
+          setCursor({ row, column })
+          const next = placeAt(row, column)
+          // A mask keeps its chosen entry.
+          const now = view.getState().place
+          const same = now?.kind === 'mask' && next.kind === 'mask' && now.layer === next.layer
+          if (!same && !samePlace(now, next)) actions.choose(next as Place)
+        }}
+      >
+        <div className="min-w-max">
+          <div role="row" aria-rowindex={1} className="sticky top-0 z-20 flex bg-panel">
+            <span
+              role="columnheader"
+              className="sticky left-0 z-10 flex items-end bg-panel pr-2 pb-1 pl-3 text-ink-soft"
+              style={{ width: NAME_WIDTH }}
+            >
+              <span className="flex-1">result of each channel</span>
+              <NewChannel />
+            </span>
+            {channels.map((channel) => (
+              <ChannelHead
+                key={channel.id}
+                channel={channel}
+                active={active.row === 'head' && active.column === channel.id}
+              />
+            ))}
+          </div>
+          {rows.map((row, index) => (
+            <LayerRow
+              key={row.layer.id}
+              row={row}
+              index={index + 2}
+              channels={channels}
+              active={active.row === row.layer.id ? active.column : null}
+              chosen={place !== null && 'layer' in place && place.layer === row.layer.id}
+              landing={landing?.over === row.layer.id ? ('into' in landing ? 'into' : landing.side) : null}
+            />
+          ))}
+        </div>
+        {rows.length === 0 && <EmptySheet />}
+      </div>
+      <DragOverlay dropAnimation={null}>
+        {dragged && (
+          <span className="flex w-max items-center gap-2 rounded-md border border-accent bg-raised px-2 py-1 shadow-lg">
+            {dragged.kind === 'cell' ? (
+              <>
+                <Swatch output={`cell:${dragged.layer}:${dragged.channel}`} className="size-8 rounded-sm" />
+                {linking ? 'link' : 'copy (Alt links)'}
+                <CopyPlus size={14} aria-hidden />
+              </>
+            ) : (
+              <>
+                <LayersIcon size={14} aria-hidden /> {dragged.name}
+              </>
+            )}
+          </span>
+        )}
+      </DragOverlay>
+    </DndContext>
+  )
+}
+
+function EmptySheet() {
+  const actions = useActions()
+  return (
+    <div className="m-6 rounded-lg border border-dashed border-rule-strong p-6 text-center text-ink-soft">
+      <p>This material has no layers yet.</p>
+      <Button look="main" className="mt-3" onClick={() => actions.addLayer('layer', true)}>
+        Add a layer of a plain colour
+      </Button>
+    </div>
+  )
+}

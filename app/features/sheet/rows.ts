@@ -1,0 +1,85 @@
+import type { Layer, MaterialDocument } from '#core/graph/document'
+import { allLayers } from '#core/graph/document'
+import type { Place } from '../material/view'
+
+/** A row of the sheet. */
+export interface SheetRow {
+  readonly layer: Layer
+  readonly depth: number
+  /** Off itself, or inside a group that is. */
+  readonly dark: boolean
+}
+
+/** Rows from the top down, as the layers lie; what folded groups hold is left out. */
+export function sheetRows(layers: readonly Layer[], folded: ReadonlySet<string>, depth = 0, dark = false): SheetRow[] {
+  return [...layers].reverse().flatMap((layer) => {
+    const off = dark || layer.off === true
+    const row = { layer, depth, dark: off }
+    return layer.kind === 'group' && !folded.has(layer.id)
+      ? [row, ...sheetRows(layer.layers, folded, depth + 1, off)]
+      : [row]
+  })
+}
+
+/** Whether a layer, or anything a group holds, has a cell in a channel. */
+export const writesTo = (layer: Layer, channel: string): boolean =>
+  [...allLayers([layer])].some((one) => one.kind !== 'group' && channel in (one as { cells: object }).cells)
+
+/** Columns of the grid before the channels: the mask, then the layer itself. */
+export const LEADING = ['mask', 'layer'] as const
+
+/** The place of a grid cell. */
+export function placeAt(row: string, column: string): Place {
+  if (column === 'layer') return { kind: 'layer', layer: row }
+  if (column === 'mask') return { kind: 'mask', layer: row, entry: null }
+  return row === 'head' ? { kind: 'channel', channel: column } : { kind: 'cell', layer: row, channel: column }
+}
+
+/** The grid cell of a place. */
+export function cellOf(place: Place): { row: string; column: string } {
+  if (place.kind === 'channel') return { row: 'head', column: place.channel }
+  if (place.kind === 'cell') return { row: place.layer, column: place.channel }
+  return { row: place.layer, column: place.kind }
+}
+
+/** Where an arrow key leads from a grid cell; the same cell at an edge. The head has no mask and no layer. */
+export function stepFrom(
+  rows: readonly SheetRow[],
+  channels: readonly string[],
+  { row, column }: { row: string; column: string },
+  key: string,
+): { row: string; column: string } {
+  const lines = ['head', ...rows.map(({ layer }) => layer.id)]
+  const columns = row === 'head' ? [...channels] : [...LEADING, ...channels]
+  const line = Math.max(0, lines.indexOf(row))
+  const at = Math.max(0, columns.indexOf(column))
+  const clamp = (n: number, most: number): number => Math.min(most, Math.max(0, n))
+  if (key === 'ArrowLeft') return { row, column: columns[clamp(at - 1, columns.length - 1)]! }
+  if (key === 'ArrowRight') return { row, column: columns[clamp(at + 1, columns.length - 1)]! }
+  if (key === 'Home') return { row, column: columns[0]! }
+  if (key === 'End') return { row, column: columns.at(-1)! }
+  const next = lines[clamp(line + (key === 'ArrowDown' ? 1 : -1), lines.length - 1)]!
+  // From the mask or the layer itself there is nothing above the topmost row.
+  if (next === 'head' && !channels.includes(column)) return { row, column }
+  return { row: next, column }
+}
+
+/** Everything the sheet shows small: results, masks, what cells put in, and what groups come to. */
+export function sheetOutputs(rows: readonly SheetRow[], channels: readonly string[], place: Place | null): string[] {
+  const outputs = [...channels]
+  for (const { layer } of rows) {
+    if (layer.mask.length > 0) outputs.push(`layer:${layer.id}:mask`)
+    if (place && place.kind === 'mask' && place.layer === layer.id)
+      layer.mask.forEach((_, entry) => outputs.push(`entry:${layer.id}:${entry}`))
+    for (const channel of channels)
+      if (layer.kind === 'group') {
+        if (writesTo(layer, channel)) outputs.push(`layer:${layer.id}:${channel}`)
+      } else if (channel in (layer as { cells: object }).cells) outputs.push(`cell:${layer.id}:${channel}`)
+  }
+  return outputs
+}
+
+/** Numbers for the header: layers and groups. */
+export function countLayers(document: MaterialDocument): number {
+  return [...allLayers(document.layers)].length
+}

@@ -1,0 +1,99 @@
+import { useRef } from 'react'
+import type { Switchable } from '#core/edits/focus'
+import { useActions, useMaterial } from '../material/material'
+import type { Place } from '../material/view'
+
+/** What a place switches on and off; null for a channel. */
+export function switchableOf(place: Place): Switchable | null {
+  if (place.kind === 'layer') return { layer: place.layer }
+  if (place.kind === 'cell') return { layer: place.layer, channel: place.channel }
+  return place.kind === 'mask' && place.entry !== null ? { layer: place.layer, entry: place.entry } : null
+}
+
+/** Keys of the sheet besides the arrows; the list that `?` shows is app/features/find/shortcuts.ts. */
+export function useSheetKeys() {
+  const actions = useActions()
+  const { view } = useMaterial()
+  const holding = useRef(false)
+
+  function press(event: React.KeyboardEvent, place: Place): void {
+    const { key, altKey, shiftKey } = event
+    const command = event.ctrlKey || event.metaKey
+    const layer = 'layer' in place ? place.layer : null
+    const cell = place.kind === 'cell' ? place : null
+    const what = switchableOf(place)
+    const done = (): void => {
+      event.preventDefault()
+      event.stopPropagation()
+    }
+    if (altKey && layer) {
+      if (key === 'ArrowUp') return (done(), keepFocus(() => actions.stepLayer(layer, 1)))
+      if (key === 'ArrowDown') return (done(), keepFocus(() => actions.stepLayer(layer, -1)))
+      if (key === 'ArrowRight') return (done(), keepFocus(() => actions.enterGroup(layer)))
+    }
+    if (command) {
+      if (key === 'd' && layer) return (done(), actions.duplicateLayer(layer))
+      if (key === 'c' && cell) {
+        done()
+        view.setState({
+          clip: { layer: cell.layer, channel: cell.channel },
+          notice: 'Cell copied. Ctrl V pastes it, Ctrl Shift V links it.',
+        })
+        return
+      }
+      if (key.toLowerCase() === 'v' && cell) {
+        const { clip } = view.getState()
+        if (!clip) return
+        return (done(), actions.copyCell(clip, cell, shiftKey))
+      }
+      return
+    }
+    if (altKey) return
+    if (key === 'Enter') {
+      done()
+      if (place.kind === 'channel') return actions.isolate(place.channel)
+      actions.choose(place)
+      return openEditor()
+    }
+    if (key === ' ') return (done(), actions.showPlace(place))
+    if (key === 'Delete' || key === 'Backspace') return (done(), actions.clear(place))
+    if (key === 'F2' && layer) return (done(), view.setState({ renaming: layer }))
+    if (key === 'o' && what) return (done(), actions.toggleOff(what))
+    if (key === 'a' && what) return (done(), actions.toggleAlone(what))
+    if (key === 'b' && what) {
+      done()
+      holding.current = true
+      return actions.hold(what)
+    }
+    if (key === 'l') return (done(), keepFocus(() => actions.addLayer('layer', true)))
+    if (key === 'c') return (done(), keepFocus(() => actions.addLayer('correction')))
+    if (key === 'g') return (done(), keepFocus(() => actions.addLayer('group')))
+    if (key === 'n') return (done(), actions.find({ kind: 'nodes', into: cell ?? undefined }))
+    if ((key === 'ArrowLeft' || key === '-' || key === '+') && layer) actions.fold(layer)
+  }
+
+  function release(event: React.KeyboardEvent): void {
+    if (event.key !== 'b' || !holding.current) return
+    holding.current = false
+    actions.hold(null)
+  }
+
+  /** After a change of the rows the keyboard goes on from the chosen cell. */
+  function keepFocus(work: () => void): void {
+    work()
+    requestAnimationFrame(() => document.querySelector<HTMLElement>('[role=grid] [tabindex="0"][data-at]')?.focus())
+  }
+  return { press, release }
+}
+
+/** Moves the keyboard into the pane that edits what is chosen. */
+export function openEditor(): void {
+  requestAnimationFrame(() => {
+    const pane = document.querySelector('[data-editor]')
+    pane?.querySelector<HTMLElement>('input, select, button')?.focus()
+  })
+}
+
+/** Moves the keyboard back to the sheet. */
+export const backToSheet = (): void =>
+  document.querySelector<HTMLElement>('[role=grid] [tabindex="0"][data-at]')?.focus()

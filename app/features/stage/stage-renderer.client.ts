@@ -1,0 +1,402 @@
+import * as THREE from 'three'
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
+import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
+import { OutputPass } from 'three/addons/postprocessing/OutputPass.js'
+import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
+import { UnrealBloomPass } from 'three/addons/postprocessing/UnrealBloomPass.js'
+import type { Lane, TexturePicture, TextureSlot } from '../../../runtime/browser/coordinator.worker'
+import type { Textures } from '../evaluation/evaluation'
+import type { StageView } from '../material/view'
+import { ENVIRONMENT, equirect } from './environments'
+
+/** What of a document the stage needs besides its textures. */
+export interface StageMaterial {
+  readonly metres: readonly [number, number]
+  readonly heightMetres: number
+  readonly emissionStrength: number
+}
+
+/** A place on the tile: u right, v down, both within 0–1. */
+export interface Spot {
+  readonly lane: Lane
+  readonly u: number
+  readonly v: number
+}
+
+/** The neutral grey that colour is judged on, sRGB 119 of 255. */
+const VIEW_GREY = 0x777777
+/** Segments along a side of the plane that height displaces. */
+const TESSELLATION = 384
+/** How much more than the tiles the flat view shows. */
+const FLAT_MARGIN = 1.12
+
+type Shape = StageView['shape'] | 'flat'
+
+/** One side of a split: textures, and the two materials they are seen through. */
+class Side {
+  readonly textures = new Map<TextureSlot, THREE.DataTexture>()
+  private readonly keys = new Map<TextureSlot, string>()
+  readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: 0.5 })
+  /** Texels as they are: no light, no conversion, so that a byte of the picture is a byte on screen. */
+  readonly plain = new THREE.ShaderMaterial({
+    uniforms: { picture: { value: null } },
+    vertexShader:
+      'varying vec2 at; void main() { at = uv; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+    fragmentShader:
+      'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
+    toneMapped: false,
+  })
+  glows = false
+
+  constructor(private readonly anisotropy: number) {}
+
+  /** Takes new pictures in; false where nothing changed. */
+  take(pictures: Textures): boolean {
+    let changed = false
+    for (const [slot, picture] of Object.entries(pictures) as [TextureSlot, TexturePicture][]) {
+      if (this.keys.get(slot) === picture.key) continue
+      this.keys.set(slot, picture.key)
+      this.upload(slot, picture)
+      changed = true
+    }
+    return changed
+  }
+
+  private upload(slot: TextureSlot, { width, height, pixels }: TexturePicture): void {
+    const old = this.textures.get(slot)
+    const data = pixels instanceof Uint16Array ? pixels : new Uint8Array(pixels.buffer)
+    if (old && old.image.width === width && old.image.height === height) {
+      old.image.data = data
+      old.needsUpdate = true
+    } else {
+      old?.dispose()
+      this.textures.set(slot, this.texture(slot, data, width, height))
+      this.assign()
+    }
+    if (slot === 'emission') this.glows = data.some((v, i) => i % 4 !== 3 && v > 0)
+  }
+
+  private texture(
+    slot: TextureSlot,
+    data: Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+    width: number,
+    height: number,
+  ): THREE.DataTexture {
+    const halves = data instanceof Uint16Array
+    const texture = new THREE.DataTexture(
+      data,
+      width,
+      height,
+      halves ? THREE.RedFormat : THREE.RGBAFormat,
+      halves ? THREE.HalfFloatType : THREE.UnsignedByteType,
+    )
+    texture.wrapS = texture.wrapT = THREE.RepeatWrapping
+    texture.colorSpace = slot === 'colour' || slot === 'emission' ? THREE.SRGBColorSpace : THREE.NoColorSpace
+    texture.magFilter = slot === 'shown' ? THREE.NearestFilter : THREE.LinearFilter
+    texture.minFilter = halves ? THREE.LinearFilter : THREE.LinearMipmapLinearFilter
+    texture.generateMipmaps = !halves
+    texture.anisotropy = this.anisotropy
+    texture.needsUpdate = true
+    return texture
+  }
+
+  private assign(): void {
+    const { lit, textures } = this
+    const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
+    lit.map = of('colour')
+    lit.normalMap = of('normal')
+    lit.aoMap = lit.roughnessMap = lit.metalnessMap = of('surface')
+    lit.roughness = lit.metalness = 1
+    lit.emissiveMap = of('emission')
+    lit.needsUpdate = true
+    this.plain.uniforms.picture!.value = of('shown')
+  }
+
+  dispose(): void {
+    for (const texture of this.textures.values()) texture.dispose()
+    this.lit.dispose()
+    this.plain.dispose()
+  }
+}
+
+/**
+ * Draws the stage: lit shapes, single channels unlit, flat and repeated, whole or split in two states. Draws only when
+ * something changed. Takes data in, knows nothing of documents or workers.
+ */
+export class StageRenderer {
+  private readonly gl: THREE.WebGLRenderer
+  private readonly scene = new THREE.Scene()
+  private readonly key = new THREE.DirectionalLight()
+  private readonly perspective = new THREE.PerspectiveCamera(28, 1, 0.1, 60)
+  private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.1, 60)
+  private readonly orbit: OrbitControls
+  private readonly pan: OrbitControls
+  private readonly sides: Record<Lane, Side>
+  private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
+  private readonly geometries = new Map<string, THREE.BufferGeometry>()
+  private readonly environments = new Map<string, THREE.Texture>()
+  private readonly composer: EffectComposer
+  private readonly renderPass: RenderPass
+  private readonly ray = new THREE.Raycaster()
+  private view: StageView | null = null
+  private split: number | null = null
+  private materials: Record<Lane, StageMaterial | null> = { main: null, other: null }
+  private frame = 0
+  private size = { width: 1, height: 1 }
+
+  constructor(
+    readonly canvas: HTMLCanvasElement,
+    /** Called after each frame, with how many have been drawn. */
+    private readonly onDrawn: (frames: number) => void,
+  ) {
+    this.gl = new THREE.WebGLRenderer({ canvas, antialias: true, powerPreference: 'high-performance' })
+    this.gl.toneMapping = THREE.NoToneMapping
+    this.gl.setClearColor(VIEW_GREY, 1)
+    const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
+    this.sides = { main: new Side(anisotropy), other: new Side(anisotropy) }
+    this.scene.background = new THREE.Color(VIEW_GREY)
+    this.scene.add(this.mesh, this.key, this.key.target)
+    this.perspective.position.set(0, 1.15, 4.6)
+    this.flat.position.set(0, 0, 10)
+    this.orbit = this.controls(this.perspective)
+    this.orbit.minDistance = 1.4
+    this.orbit.maxDistance = 12
+    this.pan = this.controls(this.flat)
+    this.pan.enableRotate = false
+    this.pan.mouseButtons = { LEFT: THREE.MOUSE.PAN, MIDDLE: THREE.MOUSE.DOLLY, RIGHT: THREE.MOUSE.PAN }
+    this.pan.touches = { ONE: THREE.TOUCH.PAN, TWO: THREE.TOUCH.DOLLY_PAN }
+    this.pan.minZoom = 0.2
+    this.pan.maxZoom = 64
+    this.composer = new EffectComposer(this.gl)
+    this.renderPass = new RenderPass(this.scene, this.perspective)
+    this.composer.addPass(this.renderPass)
+    this.composer.addPass(new UnrealBloomPass(new THREE.Vector2(256, 256), 0.55, 0.6, 1))
+    this.composer.addPass(new OutputPass())
+  }
+
+  private controls(camera: THREE.Camera): OrbitControls {
+    const controls = new OrbitControls(camera as THREE.PerspectiveCamera, this.canvas)
+    controls.enableDamping = false
+    controls.zoomToCursor = true
+    controls.addEventListener('change', () => this.draw())
+    return controls
+  }
+
+  setTextures(lane: Lane, textures: Textures, material: StageMaterial | null): void {
+    const changed = this.sides[lane].take(textures)
+    if (!changed && this.materials[lane] === material) return
+    this.materials[lane] = material
+    this.draw()
+  }
+
+  /** `split` is where the halves meet, 0–1; null shows one state. */
+  setView(view: StageView, split: number | null): void {
+    const before = this.view
+    this.view = view
+    this.split = split
+    this.orbit.enabled = view.mode === 'model'
+    this.pan.enabled = view.mode === 'flat'
+    if (!before || before.environment !== view.environment) this.scene.environment = this.environment(view.environment)
+    if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.fit()
+    this.draw()
+  }
+
+  resize(width: number, height: number, ratio: number): void {
+    if (width < 1 || height < 1) return
+    this.size = { width, height }
+    this.gl.setPixelRatio(ratio)
+    this.gl.setSize(width, height, false)
+    this.composer.setPixelRatio(ratio)
+    this.composer.setSize(width, height)
+    this.perspective.aspect = width / height
+    this.perspective.updateProjectionMatrix()
+    this.draw()
+  }
+
+  /** Shows all of the flat view, or the whole shape from the front. */
+  fit(): void {
+    const controls = this.view?.mode === 'flat' ? this.pan : this.orbit
+    controls.target.set(0, 0, 0)
+    if (controls === this.pan) {
+      this.flat.position.set(0, 0, 10)
+      this.flat.zoom = 1
+    } else this.perspective.position.set(0, 1.15, 4.6)
+    controls.update()
+    this.draw()
+  }
+
+  /** One texel of the picture a screen pixel, in the flat view. */
+  oneToOne(width: number): void {
+    const [across, down] = this.materials.main?.metres ?? [1, 1]
+    const pixelsPerTile = this.size.height / (2 * this.halfHeight(this.view?.repeat ?? 1, down / across))
+    this.flat.zoom = width / window.devicePixelRatio / pixelsPerTile
+    this.pan.update()
+    this.draw()
+  }
+
+  /** The place of the tile under a point of the canvas (CSS pixels from its corner); null off the shape. */
+  spotAt(x: number, y: number): Spot | null {
+    if (!this.view || !this.mesh.geometry) return null
+    const { width, height } = this.size
+    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
+    const [hit] = this.ray.intersectObject(this.mesh, false)
+    if (!hit?.uv) return null
+    const u = hit.uv.x - Math.floor(hit.uv.x)
+    const v = 1 - hit.uv.y - Math.floor(1 - hit.uv.y)
+    return { lane: this.split !== null && x / width < this.split ? 'other' : 'main', u, v }
+  }
+
+  /** Draws with the next frame; many calls are one. */
+  draw(): void {
+    if (this.frame === 0) this.frame = requestAnimationFrame(() => this.paint())
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.frame)
+    this.orbit.dispose()
+    this.pan.dispose()
+    for (const side of Object.values(this.sides)) side.dispose()
+    for (const geometry of this.geometries.values()) geometry.dispose()
+    for (const texture of this.environments.values()) texture.dispose()
+    this.composer.dispose()
+    this.gl.dispose()
+  }
+
+  private frames = 0
+
+  private camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
+    return this.view?.mode === 'flat' ? this.flat : this.perspective
+  }
+
+  private paint(): void {
+    this.frame = 0
+    const { view, gl } = this
+    if (!view) return
+    const { width, height } = this.size
+    if (this.split === null) this.paintSide('main', 0, width)
+    else {
+      const seam = Math.round(this.split * width)
+      this.paintSide('other', 0, seam)
+      this.paintSide('main', seam, width)
+    }
+    gl.setScissorTest(false)
+    gl.setViewport(0, 0, width, height)
+    this.onDrawn(++this.frames)
+  }
+
+  private paintSide(lane: Lane, from: number, to: number): void {
+    const { gl } = this
+    const view = this.view!
+    const side = this.sides[lane]
+    const material = this.materials[lane] ?? this.materials.main
+    gl.setScissor(from, 0, Math.max(0, to - from), this.size.height)
+    gl.setScissorTest(true)
+    if (!material || !side.textures.has(view.shown === null ? 'colour' : 'shown')) return gl.clear()
+    const exposure = 2 ** view.exposure
+    const camera = this.arrange(view, material)
+    this.scene.environmentIntensity = exposure
+    this.scene.environmentRotation.y = view.turn * 2 * Math.PI
+    this.light(view, exposure)
+    const unlit = view.shown !== null
+    this.mesh.material = unlit ? side.plain : side.lit
+    if (!unlit) this.displace(side, view, material)
+    side.lit.emissiveIntensity = material.emissionStrength * exposure
+    if (!unlit && side.glows && material.emissionStrength > 1) {
+      this.renderPass.camera = camera
+      // Passes before the last draw into targets of their own, which the scissor does not touch.
+      this.composer.render()
+    } else gl.render(this.scene, camera)
+  }
+
+  /** The right shape before the right camera. */
+  private arrange(view: StageView, { metres }: StageMaterial): THREE.PerspectiveCamera | THREE.OrthographicCamera {
+    const aspect = metres[1] / metres[0]
+    const shape: Shape = view.mode === 'flat' ? 'flat' : view.shape
+    this.mesh.geometry = this.geometry(shape, view.repeat, aspect)
+    if (shape !== 'flat') {
+      this.mesh.rotation.x = shape === 'plane' ? -Math.PI / 2 : 0
+      return this.perspective
+    }
+    this.mesh.rotation.x = 0
+    const { width, height } = this.size
+    const half = this.halfHeight(view.repeat, aspect)
+    this.flat.top = half
+    this.flat.bottom = -half
+    this.flat.right = (half * width) / height
+    this.flat.left = -this.flat.right
+    this.flat.updateProjectionMatrix()
+    return this.flat
+  }
+
+  /** Half the height of the flat view, in tile widths, at which all of it fits. */
+  private halfHeight(repeat: number, aspect: number): number {
+    const { width, height } = this.size
+    return (FLAT_MARGIN * repeat * Math.max(aspect, height / width)) / 2
+  }
+
+  private light(view: StageView, exposure: number): void {
+    const { towards, colour, strength } = ENVIRONMENT[view.environment].key
+    const turn = view.turn * 2 * Math.PI
+    const [x, y, z] = towards
+    this.key.position
+      .set(x * Math.cos(turn) + z * Math.sin(turn), y, z * Math.cos(turn) - x * Math.sin(turn))
+      .multiplyScalar(6)
+    this.key.color.setRGB(...colour)
+    this.key.intensity = strength * exposure
+    this.key.visible = view.shown === null
+  }
+
+  /** Height moves the plane's vertices; the tile is 2 units wide there. */
+  private displace(side: Side, view: StageView, { metres, heightMetres }: StageMaterial): void {
+    const wanted =
+      view.mode === 'model' && view.shape === 'plane' && view.displaced ? (side.textures.get('height') ?? null) : null
+    const { lit } = side
+    if ((lit.displacementMap === null) !== (wanted === null)) lit.needsUpdate = true
+    lit.displacementMap = wanted
+    lit.displacementScale = (2 * heightMetres) / (metres[0] * view.repeat)
+    lit.displacementBias = -lit.displacementScale / 2
+  }
+
+  private geometry(shape: Shape, repeat: number, aspect: number): THREE.BufferGeometry {
+    const name = `${shape} ${repeat} ${aspect}`
+    const known = this.geometries.get(name)
+    if (known) return known
+    const made =
+      shape === 'sphere'
+        ? new THREE.SphereGeometry(1, 128, 64)
+        : shape === 'cube'
+          ? new THREE.BoxGeometry(1.45, 1.45, 1.45)
+          : shape === 'cylinder'
+            ? new THREE.CylinderGeometry(0.8, 0.8, 1.7, 96, 1)
+            : shape === 'plane'
+              ? new THREE.PlaneGeometry(2, 2 * aspect, TESSELLATION, Math.max(1, Math.round(TESSELLATION * aspect)))
+              : new THREE.PlaneGeometry(repeat, repeat * aspect)
+    const uv = made.getAttribute('uv')
+    // A sphere is twice as long around as from pole to pole.
+    const across = repeat * (shape === 'sphere' || shape === 'cylinder' ? 2 : 1)
+    for (let i = 0; i < uv.count; i++) uv.setXY(i, uv.getX(i) * across, uv.getY(i) * repeat)
+    if (this.geometries.size > 12) {
+      const [oldest] = this.geometries
+      oldest![1].dispose()
+      this.geometries.delete(oldest![0])
+    }
+    this.geometries.set(name, made)
+    return made
+  }
+
+  private environment(name: StageView['environment']): THREE.Texture {
+    const known = this.environments.get(name)
+    if (known) return known
+    const { width, height, texels } = equirect(ENVIRONMENT[name].radiance)
+    const picture = new THREE.DataTexture(texels, width, height, THREE.RGBAFormat, THREE.FloatType)
+    picture.mapping = THREE.EquirectangularReflectionMapping
+    picture.minFilter = picture.magFilter = THREE.LinearFilter
+    picture.needsUpdate = true
+    const generator = new THREE.PMREMGenerator(this.gl)
+    const { texture } = generator.fromEquirectangular(picture)
+    generator.dispose()
+    picture.dispose()
+    this.environments.set(name, texture)
+    return texture
+  }
+}

@@ -1,0 +1,139 @@
+import { Columns2, Undo } from 'lucide-react'
+import { useCallback, useEffect, useState } from 'react'
+import { useStore } from 'zustand'
+import { parseDocument } from '#core/graph/document'
+import type { MaterialDocument } from '#core/graph/document'
+import type { DocumentState } from '../../server/states.server'
+import { Button } from '../../ui/button'
+import { NameDialog } from '../../ui/name-dialog'
+import { agoInWords } from '../../ui/words'
+import { useActions, useMaterial, useView } from '../material/material'
+
+/** Saved revisions: named ones and the newest besides; each can be compared with, returned to, named. */
+export function StatesPane() {
+  const { id, control, view } = useMaterial()
+  const actions = useActions()
+  const head = useStore(control.store, (editing) => editing.head)
+  const saved = useStore(control.store, (editing) => editing.save === 'saved')
+  const compared = useView((one) => one.compared)
+  const [states, setStates] = useState<readonly DocumentState[] | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [naming, setNaming] = useState<DocumentState | null>(null)
+  const [now, setNow] = useState(0)
+  const address = `/documents/${id}/states`
+
+  const take = useCallback(async (answer: Promise<Response>): Promise<void> => {
+    try {
+      const response = await answer
+      if (!response.ok) return setProblem(((await response.json()) as { error: string }).error)
+      setStates((await response.json()) as DocumentState[])
+      setNow(Date.now())
+      setProblem(null)
+    } catch {
+      setProblem('The server is not there; the list comes when it is back.')
+    }
+  }, [])
+  useEffect(() => {
+    if (saved) void take(fetch(address))
+  }, [address, head, saved, take])
+
+  const name = (state: DocumentState, given: string | null): void =>
+    void take(
+      fetch(address, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ revision: state.revision, name: given }),
+      }),
+    )
+  const fetchAt = async (state: DocumentState): Promise<MaterialDocument | null> => {
+    try {
+      const response = await fetch(`/documents/${id}/revisions/${state.revision}`)
+      if (response.ok) return parseDocument(await response.json())
+      setProblem(((await response.json()) as { error: string }).error)
+    } catch {
+      setProblem('The server is not there.')
+    }
+    return null
+  }
+  const titleOf = (state: DocumentState): string => state.name ?? `Revision ${state.revision}`
+  const compare = async (state: DocumentState): Promise<void> => {
+    if (compared?.name === titleOf(state)) return view.setState({ compared: null })
+    const document = await fetchAt(state)
+    if (document) view.setState({ compared: { name: titleOf(state), document } })
+  }
+  const goBack = async (state: DocumentState): Promise<void> => {
+    const document = await fetchAt(state)
+    if (!document) return
+    control.replace(`Return to ${titleOf(state)}`, document)
+    view.setState({ place: null, nodes: [] })
+    actions.tell(`Returned to ${titleOf(state)}. Undo brings back what was.`)
+  }
+  const current = states?.find((state) => state.revision === head)
+  return (
+    <section aria-label="States" className="flex flex-col gap-2 p-3">
+      <div className="flex items-center gap-2">
+        <p className="min-w-0 flex-1 text-ink-soft">Every edit is a state. Name the ones you want to find again.</p>
+        <Button look="main" disabled={!current} onClick={() => current && setNaming(current)}>
+          Name this state
+        </Button>
+      </div>
+      {problem && <p role="alert">■ {problem}</p>}
+      {!states && !problem && <div className="h-24 animate-pulse rounded bg-ground" />}
+      <ol className="flex flex-col">
+        {states?.map((state) => (
+          <li
+            key={state.revision}
+            className="flex items-center gap-2 border-b border-rule py-1"
+            aria-current={state.revision === head ? 'true' : undefined}
+          >
+            <span className="w-9 shrink-0 text-right font-mono text-[11px] text-ink-soft">{state.revision}</span>
+            <span className="min-w-0 flex-1 truncate">
+              {state.name ? (
+                <>
+                  <span className="font-semibold">{state.name}</span>{' '}
+                  <span className="text-ink-soft">· {state.label}</span>
+                </>
+              ) : (
+                state.label
+              )}
+            </span>
+            <span className="shrink-0 text-[11px] text-ink-soft">
+              {state.revision === head ? 'now' : agoInWords(state.at, now)}
+            </span>
+            <Button look="quiet" onClick={() => setNaming(state)} aria-label={`Name ${titleOf(state)}`}>
+              {state.name ? 'Rename' : 'Name'}
+            </Button>
+            <Button
+              look="quiet"
+              aria-pressed={compared?.name === titleOf(state)}
+              aria-label={`Compare with ${titleOf(state)}`}
+              title="Side by side on the stage"
+              onClick={() => void compare(state)}
+              className={compared?.name === titleOf(state) ? 'border-accent' : ''}
+            >
+              <Columns2 size={13} aria-hidden /> Compare
+            </Button>
+            <Button
+              look="quiet"
+              disabled={state.revision === head}
+              aria-label={`Return to ${titleOf(state)}`}
+              onClick={() => void goBack(state)}
+            >
+              <Undo size={13} aria-hidden /> Return
+            </Button>
+          </li>
+        ))}
+      </ol>
+      {naming && (
+        <NameDialog
+          title={naming.name ? 'Rename the state' : 'Name the state'}
+          about={`Revision ${naming.revision}: ${naming.label}`}
+          name={naming.name ?? ''}
+          action="Keep the name"
+          onName={(given) => name(naming, given)}
+          onClose={() => setNaming(null)}
+        />
+      )}
+    </section>
+  )
+}

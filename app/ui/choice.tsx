@@ -1,0 +1,67 @@
+import { ToggleGroup } from 'radix-ui'
+
+/** One of a few words, side by side. */
+export function Segments<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string
+  value: T | ''
+  options: readonly { value: T; word: string }[]
+  onChange(value: T): void
+}) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(next) => next && onChange(next as T)}
+      className="flex overflow-hidden rounded-md border border-rule-strong bg-raised"
+    >
+      {options.map((option) => (
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          className="px-2 py-0.5 whitespace-nowrap text-ink-soft hover:text-ink data-[state=on]:bg-ink data-[state=on]:text-ground"
+        >
+          {option.word}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  )
+}
+
+/** One of many words. */
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+  className = '',
+}: {
+  label: string
+  value: string
+  options: readonly (string | { value: string; word: string })[]
+  onChange(value: string): void
+  className?: string
+}) {
+  return (
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+      className={`min-w-0 rounded border border-rule-strong bg-raised px-1.5 py-0.5 ${className}`}
+    >
+      {options.map((option) => {
+        const { value: own, word } = typeof option === 'string' ? { value: option, word: option } : option
+        return (
+          <option key={own} value={own}>
+            {word}
+          </option>
+        )
+      })}
+    </select>
+  )
+}

@@ -1,0 +1,162 @@
+import { useEffect, useRef, useState } from 'react'
+import { calculate } from './arithmetic'
+
+export interface NumberProps {
+  readonly label: string
+  readonly unit?: string
+  readonly whole?: boolean
+  readonly min: number
+  readonly max: number
+  /** The part of the range that dragging covers comfortably. */
+  readonly usual?: readonly [number, number]
+  readonly standard: number
+  readonly value: number
+  /** While it moves. */
+  readonly onDrag: (value: number) => void
+  /** When it rests. */
+  readonly onDrop: () => void
+}
+
+/** One step: whole ones, or a hundredth of the usual range, as a power of ten. */
+export function stepOf({ whole, min, max, usual }: Pick<NumberProps, 'whole' | 'min' | 'max' | 'usual'>): number {
+  if (whole) return 1
+  const [from, to] = usual ?? [min, max]
+  return 10 ** Math.round(Math.log10((to - from) / 100))
+}
+
+/** The factor that held keys ask for: Shift coarse, Alt fine. */
+const factorOf = ({ shiftKey, altKey }: { shiftKey: boolean; altKey: boolean }): number =>
+  shiftKey ? 10 : altKey ? 0.1 : 1
+
+/** A value within the range, without the dust of binary fractions. */
+export function fitted(value: number, { whole, min, max }: Pick<NumberProps, 'whole' | 'min' | 'max'>): number {
+  const clean = whole ? Math.round(value) : Number(value.toPrecision(10))
+  return Math.min(max, Math.max(min, clean))
+}
+
+export const shownNumber = (value: number): string => String(Number(value.toFixed(Math.abs(value) >= 100 ? 2 : 4)))
+
+/**
+ * Makes an element drag a number sideways. Gives its pointer handlers; a press that does not move is a click.
+ * Shift is coarse, Alt is fine.
+ */
+export function useSidewaysDrag(props: NumberProps, perPixel: number) {
+  const from = useRef<{ x: number; value: number; moved: boolean } | null>(null)
+  return {
+    onPointerDown: (event: React.PointerEvent<HTMLElement>) => {
+      if (event.button !== 0) return
+      from.current = { x: event.clientX, value: props.value, moved: false }
+    },
+    onPointerMove: (event: React.PointerEvent<HTMLElement>) => {
+      const start = from.current
+      if (!start || event.buttons === 0) return
+      if (!start.moved) {
+        if (Math.abs(event.clientX - start.x) < 3) return
+        start.moved = true
+        event.currentTarget.setPointerCapture(event.pointerId)
+      }
+      const moved = event.clientX - start.x
+      // Each stretch counts at the fineness held while it was dragged.
+      start.x = event.clientX
+      start.value += moved * perPixel * factorOf(event)
+      start.value = Math.min(props.max, Math.max(props.min, start.value))
+      props.onDrag(fitted(start.value, props))
+    },
+    onPointerUp: () => {
+      if (from.current?.moved) props.onDrop()
+      from.current = null
+    },
+    onPointerCancel: () => {
+      if (from.current?.moved) props.onDrop()
+      from.current = null
+    },
+  }
+}
+
+/**
+ * A number to type, drag sideways, step with arrows and wheel. Shift is coarse, Alt fine; arithmetic is worked out; a
+ * double click brings the default back.
+ */
+export function NumberBox({ className = '', ...props }: NumberProps & { className?: string }) {
+  const { label, unit, value, min, max, standard, onDrag, onDrop } = props
+  const [typed, setTyped] = useState<string | null>(null)
+  const [wrong, setWrong] = useState(false)
+  const box = useRef<HTMLInputElement>(null)
+  const step = stepOf(props)
+  const set = (next: number): void => {
+    onDrag(fitted(next, props))
+    onDrop()
+  }
+  const commit = (): void => {
+    if (typed === null) return
+    const next = calculate(typed)
+    if (next === null) return setWrong(typed.trim() !== '')
+    setTyped(null)
+    setWrong(false)
+    if (next !== value) set(next)
+  }
+  const latest = useRef({ set, value, step })
+  useEffect(() => {
+    latest.current = { set, value, step }
+  })
+  useEffect(() => {
+    const element = box.current!
+    // React's own wheel listener is passive and could not keep the pane from scrolling.
+    const wheel = (event: WheelEvent): void => {
+      if (document.activeElement !== element) return
+      event.preventDefault()
+      const { set, value, step } = latest.current
+      const by = event.deltaY || event.deltaX
+      if (by !== 0) set(value - Math.sign(by) * step * factorOf(event))
+    }
+    element.addEventListener('wheel', wheel, { passive: false })
+    return () => element.removeEventListener('wheel', wheel)
+  }, [])
+  const drag = useSidewaysDrag(props, step / 2)
+  return (
+    <span
+      className={`flex items-center rounded border bg-raised font-mono ${wrong ? 'border-accent' : 'border-rule-strong'} ${className}`}
+    >
+      <input
+        ref={box}
+        role="spinbutton"
+        aria-label={label}
+        aria-valuenow={value}
+        aria-valuemin={min}
+        aria-valuemax={max}
+        aria-valuetext={unit ? `${shownNumber(value)} ${unit}` : undefined}
+        aria-invalid={wrong || undefined}
+        title={`${shownNumber(min)} to ${shownNumber(max)}${unit ? ` ${unit}` : ''}; double-click for ${shownNumber(standard)}`}
+        inputMode="decimal"
+        autoComplete="off"
+        value={typed ?? shownNumber(value)}
+        onChange={(event) => setTyped(event.target.value)}
+        onFocus={(event) => event.target.select()}
+        onBlur={() => {
+          commit()
+          setTyped(null)
+          setWrong(false)
+        }}
+        onDoubleClick={() => {
+          setTyped(null)
+          set(standard)
+        }}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') commit()
+          else if (event.key === 'Escape') {
+            if (typed !== null) event.stopPropagation()
+            setTyped(null)
+            setWrong(false)
+          } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+            event.preventDefault()
+            setTyped(null)
+            set(value + (event.key === 'ArrowUp' ? 1 : -1) * step * factorOf(event))
+          }
+        }}
+        {...(typed === null ? drag : {})}
+        className="w-full min-w-0 cursor-ew-resize bg-transparent px-1.5 py-0.5 text-right focus:cursor-text"
+      />
+      {unit && <span className="pr-1.5 text-[11px] text-ink-soft">{unit}</span>}
+    </span>
+  )
+}
