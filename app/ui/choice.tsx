@@ -18,13 +18,13 @@ export function Segments<T extends string>({
       aria-label={label}
       value={value}
       onValueChange={(next) => next && onChange(next as T)}
-      className="flex overflow-hidden rounded-md border border-rule-strong bg-raised"
+      className="flex h-6 overflow-hidden rounded-md border border-rule-strong bg-raised"
     >
       {options.map((option) => (
         <ToggleGroup.Item
           key={option.value}
           value={option.value}
-          className="px-2 py-0.5 whitespace-nowrap text-ink-soft hover:text-ink data-[state=on]:bg-ink data-[state=on]:text-ground"
+          className="px-2 whitespace-nowrap text-ink-soft hover:text-ink data-[state=on]:bg-ink data-[state=on]:text-ground"
         >
           {option.word}
         </ToggleGroup.Item>

@@ -36,6 +36,8 @@ export interface DrawRequest {
   readonly bands: readonly string[]
   /** The output whose spread of values is wanted. */
   readonly spread: string | null
+  /** Outputs left for a later pass, as they take long. What the page has of them stays. */
+  readonly later?: readonly string[]
 }
 
 /** A texture, bottom row first. Height is half floats, everything else bytes. */
@@ -45,7 +47,7 @@ export interface TexturePicture {
   readonly height: number
   readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
 }
-export type TextureSlot = 'colour' | 'normal' | 'surface' | 'height' | 'emission' | 'shown'
+export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown'
 
 /** A small picture; `share` is the mean of its first plane. */
 export interface SwatchPicture extends DisplayBytes {
@@ -83,7 +85,6 @@ export type Lane = 'main' | 'other'
 const CACHE_BYTES = 384 << 20
 /** Longer side of a swatch, in texels. */
 const SWATCH = 64
-const LIT = ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion', 'opacity', 'emission'] as const
 
 const host: EngineHost = { executor: browserExecutor(), cache: new FieldCache(CACHE_BYTES), loadImage }
 
@@ -121,7 +122,13 @@ const coordinator = {
         isCancelled: () => own !== state.newest,
       })
       const channels = channelsOf(document)
-      state.fields = new Map(channels.flatMap(({ id }) => (made.fields.has(id) ? [[id, made.fields.get(id)!]] : [])))
+      const before = state.fields
+      state.fields = new Map(
+        channels.flatMap(({ id }) => {
+          const field = made.fields.get(id) ?? (request.later?.includes(id) ? before.get(id) : undefined)
+          return field ? [[id, field]] : []
+        }),
+      )
       state.types = new Map(channels.map(({ id, type }) => [id, type]))
       const drawn: Drawn = {
         ...sizeOf(made.fields, request.width),
@@ -169,10 +176,11 @@ const coordinator = {
 }
 export type Coordinator = typeof coordinator
 
-function wantedOutputs({ shown, swatches, bands, spread }: DrawRequest, document: MaterialDocument): string[] {
+function wantedOutputs({ shown, swatches, bands, spread, later }: DrawRequest, document: MaterialDocument): string[] {
   const outputs = new Set<string>(channelsOf(document).map(({ id }) => id))
   for (const one of [shown, spread, ...swatches]) if (one) outputs.add(one)
   for (const layer of bands) outputs.add(`layer:${layer}:mask`)
+  for (const output of later ?? []) outputs.delete(output)
   return [...outputs]
 }
 
@@ -252,26 +260,23 @@ function fresh(state: LaneState, slot: string, key: string, width: number): bool
 
 function textures(state: LaneState, { lit, shown, width }: DrawRequest, made: Made): Drawn['textures'] {
   const out: Partial<Record<TextureSlot, TexturePicture>> = {}
-  const put = (slot: TextureSlot, outputs: readonly string[], make: () => Omit<TexturePicture, 'key'> | null): void => {
+  const { fields } = made
+  const put = (slot: TextureSlot, outputs: readonly string[], make: () => Omit<TexturePicture, 'key'>): void => {
+    if (outputs.some((output) => !fields.has(output))) return
     const key = keyOf(made, outputs)
     if (!fresh(state, slot, key, width)) return
-    const picture = make()
-    if (!picture) return
     state.sent.set(slot, { key, width })
-    out[slot] = { key: `${key}@${width}`, ...picture }
+    out[slot] = { key: `${key}@${width}`, ...make() }
   }
-  const { fields } = made
-  const bytesOf = (output: string) => (): DisplayBytes | null => {
-    const field = fields.get(output)
-    return field ? displayBytes(field, true) : null
-  }
+  const bytesOf = (output: string) => (): DisplayBytes => displayBytes(fields.get(output)!, true)
   if (shown) put('shown', [shown], bytesOf(shown))
-  if (!lit || LIT.some((channel) => !fields.has(channel))) return out
+  if (!lit) return out
   put('colour', ['colour', 'opacity'], () => joined(fields.get('colour')!, [null, null, null, fields.get('opacity')!]))
   put('normal', ['normal'], bytesOf('normal'))
-  put('surface', ['occlusion', 'roughness', 'metallic'], () =>
-    joined(null, [fields.get('occlusion')!, fields.get('roughness')!, fields.get('metallic')!, null]),
+  put('surface', ['roughness', 'metallic'], () =>
+    joined(null, [null, fields.get('roughness')!, fields.get('metallic')!, null]),
   )
+  put('occlusion', ['occlusion'], bytesOf('occlusion'))
   put('height', ['height'], () => halfFloats(fields.get('height')!))
   put('emission', ['emission'], bytesOf('emission'))
   return out
@@ -310,7 +315,7 @@ function halfFloats(field: Field): Omit<TexturePicture, 'key'> {
   return { width, height, pixels }
 }
 
-function swatches(state: LaneState, { swatches, width }: DrawRequest, made: Made): Drawn['swatches'] {
+function swatches(state: LaneState, { swatches, width, later }: DrawRequest, made: Made): Drawn['swatches'] {
   const out: Record<string, SwatchPicture> = {}
   if (swatches.length === 0) return out
   const wanted = new Set(swatches.map((output) => `swatch ${output}`))
@@ -318,7 +323,7 @@ function swatches(state: LaneState, { swatches, width }: DrawRequest, made: Made
   for (const output of swatches) {
     const field = made.fields.get(output)
     if (!field) {
-      state.sent.delete(`swatch ${output}`)
+      if (!later?.includes(output)) state.sent.delete(`swatch ${output}`)
       continue
     }
     const key = keyOf(made, [output])

@@ -55,42 +55,53 @@ const wanted = (document: string, swatches: string[] = []): Wanted => ({
 })
 const cancelled: DrawOutcome = { error: 'cancelled', cancelled: true }
 
+/** Answers whatever is asked until nothing more is. */
+async function answerAll(worker: ReturnType<typeof slowWorker>, from: number): Promise<void> {
+  for (let i = from; i < worker.asked.length; i++) await worker.asked[i]!.answer(drawn())
+}
+
 describe('drawing', () => {
-  it('is rough first, then sharp', async () => {
+  it('is rough first, then what takes long, then sharp', async () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a'))
     expect(worker.documents()).toEqual([`a@${ROUGH}`])
+    expect(worker.asked[0]!.request.later).toEqual(['occlusion'])
     await worker.asked[0]!.answer(drawn())
     expect(store.getState().state).toBe('rough')
-    expect(worker.documents()).toEqual([`a@${ROUGH}`, 'a@512'])
-    await worker.asked[1]!.answer(drawn())
+    await answerAll(worker, 1)
+    expect(worker.documents()).toEqual([`a@${ROUGH}`, `a@${ROUGH}`, 'a@512'])
+    expect(worker.asked[1]!.request.later).toBeUndefined()
     expect(store.getState().state).toBe('sharp')
+  })
+
+  it('leaves nothing for later that is alone on the stage', () => {
+    const worker = slowWorker()
+    openEvaluation(worker).want({ ...wanted('a'), shown: 'occlusion' })
+    expect(worker.asked[0]!.request.later).toEqual([])
   })
 
   it('lets a rough pass finish during a drag, skips what lies between, and ends with the newest', async () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     for (const name of ['a', 'b', 'c', 'd']) want(wanted(name))
-    await worker.asked[0]!.answer(drawn())
-    expect(worker.documents()).toEqual([`a@${ROUGH}`, `d@${ROUGH}`])
-    await worker.asked[1]!.answer(drawn())
-    await worker.asked[2]!.answer(drawn())
-    expect(worker.documents()[2]).toBe('d@512')
+    await answerAll(worker, 0)
+    expect(worker.documents()).toEqual([`a@${ROUGH}`, `d@${ROUGH}`, `d@${ROUGH}`, 'd@512'])
     expect(store.getState().state).toBe('sharp')
   })
 
-  it('gives a sharp pass up for anything newer', async () => {
+  it('gives a later pass up for anything newer', async () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a'))
     await worker.asked[0]!.answer(drawn())
     want(wanted('b'))
-    expect(worker.documents()).toEqual([`a@${ROUGH}`, 'a@512', `b@${ROUGH}`])
+    expect(worker.documents()).toEqual([`a@${ROUGH}`, `a@${ROUGH}`, `b@${ROUGH}`])
     await worker.asked[1]!.answer(cancelled)
     expect(store.getState().problem).toBeNull()
-    await worker.asked[2]!.answer(drawn())
-    expect(worker.documents()[3]).toBe('b@512')
+    await answerAll(worker, 2)
+    expect(worker.documents().slice(3)).toEqual([`b@${ROUGH}`, 'b@512'])
+    expect(store.getState().state).toBe('sharp')
   })
 
   it('says what went wrong, and goes on with the next edit', async () => {
@@ -111,10 +122,10 @@ describe('swatches', () => {
     const { store, want } = openEvaluation(worker)
     want(wanted('a', ['x', 'y']))
     await worker.asked[0]!.answer(drawn({ swatches: { x: swatch('1'), y: swatch('2') } }))
-    await worker.asked[1]!.answer(drawn())
+    await answerAll(worker, 1)
     const { x, y } = store.getState().swatches
     want(wanted('b', ['x', 'y']))
-    await worker.asked[2]!.answer(drawn({ swatches: { y: swatch('3') } }))
+    await worker.asked[3]!.answer(drawn({ swatches: { y: swatch('3') } }))
     expect(store.getState().swatches.x).toBe(x)
     expect([store.getState().swatches.y!.drawn, y!.drawn]).toEqual([2, 1])
   })
@@ -124,13 +135,12 @@ describe('swatches', () => {
     const { store, want } = openEvaluation(worker)
     want(wanted('a', ['x', 'y']))
     await worker.asked[0]!.answer(drawn({ swatches: { x: swatch('1'), y: swatch('2') } }))
-    await worker.asked[1]!.answer(cancelled)
+    await answerAll(worker, 1)
     want(wanted('b', ['x']))
-    await worker.asked[2]!.answer(drawn())
+    await answerAll(worker, 3)
     expect(Object.keys(store.getState().swatches)).toEqual(['x'])
     want(wanted('c', ['x']))
-    await worker.asked[3]!.answer(cancelled)
-    await worker.asked[4]!.answer(drawn({ faults: { x: { message: 'circle' } } }))
+    await worker.asked[6]!.answer(drawn({ faults: { x: { message: 'circle' } } }))
     expect(store.getState().swatches).toEqual({})
   })
 

@@ -46,12 +46,15 @@ export interface Drawer {
   example(type: string): Promise<DisplayBytes | null>
 }
 
-/** Width of the first pass: swatches are made from it. */
+/** Width of the first passes: swatches are made from them. */
 export const ROUGH = 256
+/** Channels that take as long as all others together; they follow in a pass of their own. */
+const LATE = ['occlusion']
 
 /**
- * Draws what is wanted: roughly first, then sharp. While a rough pass runs it is let finish, so that a long drag shows
- * pictures all the way; then the newest document is next. A sharp pass is given up for anything newer.
+ * Draws what is wanted: roughly first, then what takes long, then sharp. While the first pass runs it is let finish, so
+ * that a long drag shows pictures all the way; then the newest document is next. Later passes are given up for anything
+ * newer.
  */
 export function openEvaluation(worker: Drawer, now: () => number = () => performance.now()) {
   const store = createStore<Evaluation>(() => ({
@@ -94,35 +97,31 @@ export function openEvaluation(worker: Drawer, now: () => number = () => perform
     do {
       wanted = newest!
       const since = edited
-      const outcome = await worker.draw('main', {
-        ...wanted,
-        lit: true,
-        width: Math.min(ROUGH, wanted.width),
-      })
-      if ('error' in outcome) {
-        if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
-        continue
-      }
-      take('main', outcome.drawn, wanted, true)
-      const sharp = wanted === newest && wanted.width <= ROUGH
-      set({
-        state: sharp ? 'sharp' : 'rough',
-        problem: null,
-        latency: { rough: now() - since, sharp: sharp ? now() - since : null },
-      })
+      // What stands alone on the stage is never late.
+      const later = LATE.filter((output) => output !== wanted.shown && output !== wanted.spread)
+      if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width), later }))) continue
+      set({ state: 'rough', problem: null, latency: { rough: now() - since, sharp: null } })
     } while (wanted !== newest)
     roughing = false
-    if (get().state === 'rough') void sharpen(wanted, edited)
+    if (get().state === 'rough') void finish(wanted, edited)
   }
 
-  async function sharpen(wanted: Wanted, since: number): Promise<void> {
-    const outcome = await worker.draw('main', { ...wanted, lit: true, swatches: [], bands: [] })
+  async function finish(wanted: Wanted, since: number): Promise<void> {
+    if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width) })) || wanted !== newest) return
+    if (wanted.width > ROUGH && !(await pass(wanted, { swatches: [], bands: [] }))) return
+    if (wanted === newest) set({ state: 'sharp', latency: { ...get().latency, sharp: now() - since } })
+  }
+
+  /** One call of the worker; false where it gave nothing. */
+  async function pass(wanted: Wanted, change: Partial<DrawRequest>): Promise<boolean> {
+    const request = { ...wanted, lit: true, ...change }
+    const outcome = await worker.draw('main', request)
     if ('error' in outcome) {
       if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
-      return
+      return false
     }
-    take('main', outcome.drawn, wanted, false)
-    if (wanted === newest) set({ state: 'sharp', latency: { ...get().latency, sharp: now() - since } })
+    take('main', outcome.drawn, wanted, request.swatches.length > 0)
+    return true
   }
 
   return {

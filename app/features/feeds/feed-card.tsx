@@ -13,9 +13,11 @@ export interface CardData extends Record<string, unknown> {
   /** Types of the ports, as the graph stands: "in:name" and "out:name". */
   readonly types: Readonly<Record<string, PortType | 'same'>>
   readonly faint: boolean
+  readonly height: number
 }
 export interface SinkData extends Record<string, unknown> {
   readonly sink: Sink
+  readonly height: number
 }
 
 const HEAD = 50

@@ -53,8 +53,8 @@ export interface FeedsGraph {
 }
 
 export const SINK = 'sink:'
-/** Size of a card, for laying out. */
-export const CARD = { width: 168, height: 74 } as const
+/** Width of a card; its height follows its ports. */
+export const CARD = { width: 156 } as const
 
 /** What Feeds shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
 export function feedsGraph(
@@ -189,7 +189,7 @@ export function tidyPlaces(
   heightOf: (card: string) => number,
 ): Map<string, [number, number]> {
   const g = new Graph()
-  g.setGraph({ rankdir: 'LR', nodesep: 18, ranksep: 56, marginx: 12, marginy: 12 })
+  g.setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 38, marginx: 12, marginy: 12 })
   g.setDefaultEdgeLabel(() => ({}))
   const cards = [...graph.nodes, ...graph.sinks.map((sink) => sink.id)]
   for (const card of cards) g.setNode(card, { width: CARD.width, height: heightOf(card) })

@@ -1,13 +1,5 @@
 import type { Connection, Edge, FinalConnectionState, Node, NodeChange } from '@xyflow/react'
-import {
-  Background,
-  BackgroundVariant,
-  ConnectionLineType,
-  ReactFlow,
-  ReactFlowProvider,
-  applyNodeChanges,
-  useReactFlow,
-} from '@xyflow/react'
+import { ConnectionLineType, ReactFlow, ReactFlowProvider, applyNodeChanges, useReactFlow } from '@xyflow/react'
 import '@xyflow/react/dist/base.css'
 import { LayoutGrid, Plus } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -26,7 +18,10 @@ import { FeedCard, SinkCard, cardHeight, sinkHeight } from './feed-card'
 import type { WireData } from './feed-wire'
 import { FeedWire } from './feed-wire'
 import type { FeedsGraph } from './feeds-graph'
-import { SINK, feedsGraph, tidyPlaces } from './feeds-graph'
+import { CARD, SINK, feedsGraph, tidyPlaces } from './feeds-graph'
+
+/** Below this zoom cards cannot be read. */
+const LEGIBLE = 0.72
 
 const NODE_TYPES = { card: FeedCard, sink: SinkCard }
 const WIRE_TYPES = { wire: FeedWire }
@@ -105,19 +100,36 @@ function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly
       type: 'card',
       position: { x, y },
       selected: chosen.includes(id),
-      data: { types, faint: graph.near.size > 0 && !graph.near.has(id) },
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), height: cardHeight(document.nodes[id]!.type) },
     }
   })
   const placed = graph.nodes.some((id) => document.nodes[id]!.at)
-  const right = Math.max(0, ...nodes.map((node) => node.position.x)) + 232
+  const right = Math.max(0, ...nodes.map((node) => node.position.x)) + CARD.width + 48
   let y = 12
   const sinks = graph.sinks.map((sink): Node<SinkData> => {
     const [tx, ty] = tidy.get(sink.id)!
     const position = placed ? { x: right, y } : { x: tx, y: ty }
     y += sinkHeight(sink) + 18
-    return { id: sink.id, type: 'sink', position, selectable: false, deletable: false, data: { sink } }
+    return {
+      id: sink.id,
+      type: 'sink',
+      position,
+      selectable: false,
+      deletable: false,
+      data: { sink, height: sinkHeight(sink) },
+    }
   })
   return [...nodes, ...sinks]
+}
+
+/** The rectangle that cards cover; their sizes are known before they are measured. */
+function boxOf(cards: readonly Node[]): { x: number; y: number; width: number; height: number } | null {
+  if (cards.length === 0) return null
+  const xs = cards.map(({ position }) => position.x)
+  const ys = cards.map(({ position }) => position.y)
+  const ends = cards.map(({ position, data }) => position.y + Number(data.height))
+  const [x, y] = [Math.min(...xs), Math.min(...ys)]
+  return { x, y, width: Math.max(...xs) + CARD.width - x, height: Math.max(...ends) - y }
 }
 
 function Flow({ graph }: { graph: FeedsGraph }) {
@@ -157,15 +169,26 @@ function Flow({ graph }: { graph: FeedsGraph }) {
   )
   const [chosenWires, setChosenWires] = useState<ReadonlySet<string>>(new Set())
 
-  // What is behind another place comes into view whole.
-  const view3 = `${JSON.stringify(place)} ${whole}`
-  const cardCount = graph.nodes.length
+  const placed = useRef(wanted)
   useEffect(() => {
-    const frameId = requestAnimationFrame(
-      () => void flow.fitView({ padding: 0.08, maxZoom: 1, minZoom: 0.4, duration: 0 }),
-    )
+    placed.current = wanted
+  }, [wanted])
+
+  // What is behind another place comes into view: whole if it can be read then, else its end, where the wires lead.
+  const subject = `${JSON.stringify(place)} ${whole} ${graph.nodes.length}`
+  useEffect(() => {
+    const frameId = requestAnimationFrame(() => {
+      const { width, height } = frame.current!.getBoundingClientRect()
+      const box = boxOf(placed.current)
+      if (!box) return
+      const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
+      const zoom = Math.max(fit, whole ? 0.35 : LEGIBLE)
+      const wide = box.width * zoom > width - 32
+      const x = wide && !whole ? width - 16 - (box.x + box.width) * zoom : (width - box.width * zoom) / 2 - box.x * zoom
+      void flow.setViewport({ x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom })
+    })
     return () => cancelAnimationFrame(frameId)
-  }, [view3, cardCount, flow])
+  }, [subject, whole, flow])
 
   // Copy and paste as text: wherever the keyboard is, but not in a field.
   useEffect(() => {
@@ -238,7 +261,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
             .ports.find((one) => `in:${one.id}` === fromHandle.id)!.type
     actions.find({
       kind: 'nodes',
-      at: [Math.round(outgoing ? x : x - 168), Math.round(y - 40)],
+      at: [Math.round(outgoing ? x : x - CARD.width), Math.round(y - 40)],
       wire: {
         type: type === 'same' || !type ? 'grey' : type,
         loose: outgoing ? 'input' : 'output',
@@ -339,12 +362,8 @@ function Flow({ graph }: { graph: FeedsGraph }) {
         zoomOnDoubleClick={false}
         minZoom={0.2}
         maxZoom={1.6}
-        fitView
-        fitViewOptions={{ padding: 0.08, maxZoom: 1, minZoom: 0.4 }}
         proOptions={{ hideAttribution: true }}
-      >
-        <Background variant={BackgroundVariant.Lines} gap={[4000, 32]} color="var(--rule)" />
-      </ReactFlow>
+      />
       {graph.nodes.length === 0 && (
         <div className="pointer-events-none absolute inset-0 grid place-items-center text-ink-soft">
           <p className="max-w-72 text-center">

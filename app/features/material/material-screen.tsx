@@ -305,7 +305,7 @@ function StatusBar({ editing }: { editing: Editing }) {
           title={`First picture after ${Math.round(latency.rough ?? 0)} ms, sharp after ${Math.round(latency.sharp ?? 0)} ms; ${last.evaluated} steps evaluated, ${last.reused} kept`}
         >
           {state === 'sharp' ? '● sharp' : state === 'failed' ? '■ failed' : '◌ working'} {last.width} × {last.height},{' '}
-          {last.evaluated} steps evaluated, {last.reused} kept, {Math.round(last.milliseconds)} ms
+          {counted(last.evaluated, 'step')} evaluated, {last.reused} kept, {Math.round(last.milliseconds)} ms
         </span>
       )}
       <label className="flex shrink-0 items-center gap-1.5">

@@ -339,7 +339,8 @@ function MaskEditor({ layer: id, entry }: { layer: string; entry: number | null 
   const actions = useActions()
   const document = useDocument()
   const layer = findLayer(document, id)!
-  const chosen = entry !== null && layer.mask[entry] ? entry : null
+  const only = layer.mask.length === 1 ? 0 : null
+  const chosen = entry !== null && layer.mask[entry] ? entry : only
   const add = (place: Place): void => actions.find({ kind: 'nodes', into: place })
   const next: Place = { kind: 'mask', layer: id, entry: layer.mask.length }
   return (
@@ -622,7 +623,7 @@ function MaterialEditor() {
         />
       </div>
       {field(
-        'Width of the tile',
+        'Tile width',
         number({ default: 1, min: 0.001, max: 10000, usual: [0.1, 4], help: 'How wide one tile is in the world.' }),
         document.domain.metres[0],
         'm',
@@ -632,7 +633,7 @@ function MaterialEditor() {
         },
       )}
       {field(
-        'Depth of height',
+        'Height depth',
         number({
           default: 0.02,
           min: 0,
@@ -658,7 +659,7 @@ function MaterialEditor() {
         (draft, value) => void (draft.occlusion.radiusMetres = value),
       )}
       {field(
-        'Occlusion strength',
+        'Occlusion',
         number({
           default: 1,
           min: 0,
@@ -671,7 +672,7 @@ function MaterialEditor() {
         (draft, value) => void (draft.occlusion.strength = value),
       )}
       {field(
-        'Emission strength',
+        'Emission',
         number({
           default: 1,
           min: 0,

@@ -35,7 +35,7 @@ export function Uses({ node }: { node: string }) {
               onClick={() => go(use)}
               className="rounded border border-rule-strong bg-raised px-1.5 py-0.5 hover:border-accent"
             >
-              {useInWords(document, use)}
+              {describeUse(document, use)}
             </button>
           </li>
         ))}
@@ -61,7 +61,7 @@ export function Uses({ node }: { node: string }) {
   )
 }
 
-export function useInWords(document: MaterialDocument, use: Use): string {
+export function describeUse(document: MaterialDocument, use: Use): string {
   if (use.kind === 'input') return `${nodeTitle(document, use.node)}, ${use.port}`
   const layer = findLayer(document, use.layer)?.name ?? use.layer
   if (use.kind === 'mask') return `${layer}, mask`

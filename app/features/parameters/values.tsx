@@ -51,9 +51,12 @@ function Chart({ spread }: { spread: Spread }) {
   const bins = spread.planes[0]!.bins.length
   // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
   const top = Math.max(0.02, Math.min(0.1, ...spread.planes.map((plane) => Math.max(...plane.bins))))
-  const data = Array.from({ length: bins }, (_, i) => ({
-    at: spread.from + ((i + 0.5) / bins) * (spread.to - spread.from),
-    ...Object.fromEntries(spread.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i]!)])),
+  // A step begins at each bin's start; the last point ends the last bin.
+  const data = Array.from({ length: bins + 1 }, (_, i) => ({
+    at: spread.from + (i / bins) * (spread.to - spread.from),
+    ...Object.fromEntries(
+      spread.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i] ?? plane.bins[bins - 1]!)]),
+    ),
   }))
   const words = spread.planes.map(
     (plane, p) =>

@@ -23,10 +23,13 @@ export const LayerCell = memo(function LayerCell({ layer, channel, active, dark 
   const chosen = useView(
     ({ place }) => place?.kind === 'cell' && place.layer === layer.id && place.channel === channel.id,
   )
-  const drop = useDroppable({ id: `cell ${layer.id} ${channel.id}`, data: { layer: layer.id, channel: channel.id } })
+  const { setNodeRef, isOver } = useDroppable({
+    id: `cell ${layer.id} ${channel.id}`,
+    data: { layer: layer.id, channel: channel.id },
+  })
   return (
     <div
-      ref={drop.setNodeRef}
+      ref={setNodeRef}
       role="gridcell"
       data-at={`${layer.id}/${channel.id}`}
       tabIndex={active ? 0 : -1}
@@ -36,7 +39,7 @@ export const LayerCell = memo(function LayerCell({ layer, channel, active, dark 
         if (!cell) actions.fillCell(layer.id, channel.id)
         openEditor()
       }}
-      className={`relative grid place-items-center focus-visible:-outline-offset-2 ${drop.isOver ? 'bg-accent/20' : ''}`}
+      className={`relative grid place-items-center focus-visible:-outline-offset-2 ${isOver ? 'bg-accent/20' : ''}`}
       style={{ width: CELL_WIDTH }}
     >
       {cell ? (
@@ -75,13 +78,13 @@ function Filled({
 }) {
   const actions = useActions()
   const dragged: Dragged = { kind: 'cell', layer: layer.id, channel: channel.id }
-  const drag = useDraggable({ id: `drag ${layer.id} ${channel.id}`, data: dragged })
+  const { setNodeRef, listeners } = useDraggable({ id: `drag ${layer.id} ${channel.id}`, data: dragged })
   const short = shortBlend(cell.blend)
   return (
     <>
       <span
-        ref={drag.setNodeRef}
-        {...drag.listeners}
+        ref={setNodeRef}
+        {...listeners}
         title="Drag copies, Alt-drag links"
         className={`-ml-2 touch-none ${dark ? 'opacity-35' : ''}`}
       >
@@ -102,7 +105,7 @@ function Filled({
           actions.setTarget('Blend', { layer: layer.id, channel: channel.id, field: 'blend' }, event.target.value)
           backToSheet()
         }}
-        className={`absolute bottom-0 left-1/2 h-3.5 max-w-11 -translate-x-[calc(50%+4px)] appearance-none truncate rounded border border-rule-strong bg-raised px-1 text-center font-mono text-[9.5px] leading-none ${
+        className={`absolute bottom-0 left-1/2 h-3.5 [field-sizing:content] max-w-11 min-w-4 -translate-x-[calc(50%+4px)] appearance-none truncate rounded border border-rule-strong bg-raised px-1 text-center font-mono text-[9.5px] leading-none ${
           short === '' ? 'opacity-0 group-hover/row:opacity-100' : ''
         }`}
       >

@@ -113,12 +113,15 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
   const folded = useView((view) => view.folded.has(layer.id))
   const renaming = useView((view) => view.renaming === layer.id)
   const dragged: Dragged = { kind: 'layer', layer: layer.id, name: layer.name }
-  const drag = useDraggable({ id: `layer ${layer.id}`, data: dragged })
-  const drop = useDroppable({ id: `row ${layer.id}`, data: { layer: layer.id, group: layer.kind === 'group' } })
+  const { setNodeRef: setDragRef, listeners } = useDraggable({ id: `layer ${layer.id}`, data: dragged })
+  const { setNodeRef: setDropRef } = useDroppable({
+    id: `row ${layer.id}`,
+    data: { layer: layer.id, group: layer.kind === 'group' },
+  })
   const Icon = layer.kind === 'group' ? (layer.closed ? FolderLock : Folder) : SlidersHorizontal
   return (
     <div
-      ref={drop.setNodeRef}
+      ref={setDropRef}
       role="gridcell"
       data-at={`${layer.id}/layer`}
       tabIndex={active ? 0 : -1}
@@ -142,8 +145,8 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
         <Rename layer={layer} />
       ) : (
         <span
-          ref={drag.setNodeRef}
-          {...drag.listeners}
+          ref={setDragRef}
+          {...listeners}
           className="min-w-0 flex-1 cursor-grab touch-none leading-tight"
           title={`${layer.name}. Drag to move, double-click to rename.`}
         >

@@ -26,7 +26,6 @@ export function LayerSheet() {
   const document = useDocument()
   const folded = useView((one) => one.folded)
   const dials = document.dials.length
-  const actions = useActions()
   const channels = useMemo(() => channelsOf(document), [document])
   const rows = useMemo(() => sheetRows(document.layers, folded), [document, folded])
   return (
@@ -39,9 +38,6 @@ export function LayerSheet() {
         <AddMenu />
         <Button onClick={() => view.setState({ tab: 'dials' })} data-guide="dials">
           Dials {dials > 0 && <span className="font-mono">{dials}</span>}
-        </Button>
-        <Button onClick={() => actions.find({ kind: 'commands' })} className="hidden xl:inline-flex">
-          Find or do…
         </Button>
       </header>
       <Grid rows={rows} channels={channels} />

@@ -105,7 +105,8 @@ class Side {
     const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
     lit.map = of('colour')
     lit.normalMap = of('normal')
-    lit.aoMap = lit.roughnessMap = lit.metalnessMap = of('surface')
+    lit.aoMap = of('occlusion')
+    lit.roughnessMap = lit.metalnessMap = of('surface')
     lit.roughness = lit.metalness = 1
     lit.emissiveMap = of('emission')
     lit.needsUpdate = true

@@ -22,29 +22,29 @@ export function StatesPane() {
   const [now, setNow] = useState(0)
   const address = `/documents/${id}/states`
 
-  const take = useCallback(async (answer: Promise<Response>): Promise<void> => {
-    try {
-      const response = await answer
-      if (!response.ok) return setProblem(((await response.json()) as { error: string }).error)
-      setStates((await response.json()) as DocumentState[])
-      setNow(Date.now())
-      setProblem(null)
-    } catch {
-      setProblem('The server is not there; the list comes when it is back.')
-    }
+  const show = useCallback((result: readonly DocumentState[] | string): void => {
+    setProblem(typeof result === 'string' ? result : null)
+    if (typeof result === 'string') return
+    setStates(result)
+    setNow(Date.now())
   }, [])
   useEffect(() => {
-    if (saved) void take(fetch(address))
-  }, [address, head, saved, take])
+    if (!saved) return
+    let wanted = true
+    void statesFrom(fetch(address)).then((result) => wanted && show(result))
+    return () => {
+      wanted = false
+    }
+  }, [address, head, saved, show])
 
   const name = (state: DocumentState, given: string | null): void =>
-    void take(
+    void statesFrom(
       fetch(address, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
         body: JSON.stringify({ revision: state.revision, name: given }),
       }),
-    )
+    ).then(show)
   const fetchAt = async (state: DocumentState): Promise<MaterialDocument | null> => {
     try {
       const response = await fetch(`/documents/${id}/revisions/${state.revision}`)
@@ -136,4 +136,15 @@ export function StatesPane() {
       )}
     </section>
   )
+}
+
+/** The list an answer carries, or what went wrong, in words. */
+async function statesFrom(answer: Promise<Response>): Promise<readonly DocumentState[] | string> {
+  try {
+    const response = await answer
+    const json: unknown = await response.json()
+    return response.ok ? (json as DocumentState[]) : (json as { error: string }).error
+  } catch {
+    return 'The server is not there; the list comes when it is back.'
+  }
 }
