@@ -125,7 +125,7 @@ function Summary({ id }: { id: string }) {
     .filter((word) => word !== '')
   return (
     <p className="truncate text-[11px] text-ink-soft" title={words.join(', ')}>
-      {node.off ? 'off' : words.slice(0, 3).join(', ') || definition.title}
+      {node.off ? 'off' : words.slice(0, 3).join(', ') || (node.name ? definition.title : definition.summary)}
     </p>
   )
 }

@@ -122,6 +122,9 @@ function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly
   return [...nodes, ...sinks]
 }
 
+/** "in:source" and "out:result" name ports by their ends. */
+const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
+
 /** The rectangle that cards cover; their sizes are known before they are measured. */
 function boxOf(cards: readonly Node[]): { x: number; y: number; width: number; height: number } | null {
   if (cards.length === 0) return null
@@ -220,13 +223,13 @@ function Flow({ graph }: { graph: FeedsGraph }) {
 
   /** The end of a wire as the actions know it. */
   const endOf = (card: string, handle: string): { node: string; port: string } | Place => {
-    const port = handle.slice(3)
+    const port = portOf(handle)
     if (!card.startsWith(SINK)) return { node: card, port }
     return graph.sinks.find((sink) => sink.id === card)!.ports.find((one) => one.id === port)!.place
   }
   const refusal = ({ source, sourceHandle, target, targetHandle }: Connection | Edge): string | null =>
     sourceHandle && targetHandle
-      ? actions.refusal(`${source}.${sourceHandle.slice(4)}`, endOf(target, targetHandle))
+      ? actions.refusal(`${source}.${portOf(sourceHandle)}`, endOf(target, targetHandle))
       : 'no port'
 
   const endConnecting = (event: MouseEvent | TouchEvent, state: FinalConnectionState): void => {
@@ -347,7 +350,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
         }}
         onConnect={(connection) => {
           const { source, sourceHandle, target, targetHandle } = connection
-          actions.connect(`${source}.${sourceHandle!.slice(4)}`, endOf(target, targetHandle!))
+          actions.connect(`${source}.${portOf(sourceHandle!)}`, endOf(target, targetHandle!))
         }}
         isValidConnection={(connection) => refusal(connection) === null}
         onConnectEnd={endConnecting}

@@ -230,12 +230,15 @@ function ScreenKeys() {
   return null
 }
 
-/** Moves the keyboard to the next pane, to the element there that Tab would reach first. */
+/** Moves the keyboard to the next pane: to its grid cell, else to what Tab would reach first. */
 function nextPane(by: 1 | -1): void {
   const panes = [...document.querySelectorAll<HTMLElement>('main section[aria-label][data-guide]')]
   const at = panes.findIndex((pane) => pane.contains(document.activeElement))
   const pane = panes[(at + by + panes.length) % panes.length]
-  pane?.querySelector<HTMLElement>('[data-at][tabindex="0"], button, input, [tabindex="0"]')?.focus()
+  const target =
+    pane?.querySelector<HTMLElement>('[data-at][tabindex="0"]') ??
+    pane?.querySelector<HTMLElement>('button:not(:disabled), input, select, [tabindex="0"]')
+  target?.focus()
 }
 
 const TABS = [

@@ -188,16 +188,9 @@ function Subtitle({ layer }: { layer: Layer }) {
 function Rename({ layer }: { layer: Layer }) {
   const actions = useActions()
   const input = useRef<HTMLInputElement>(null)
-  const back = useRef<Element | null>(null)
-  useEffect(() => {
-    back.current = document.activeElement
-    input.current?.select()
-  }, [])
-  const end = (name: string | null): void => {
-    if (name !== null) actions.renameLayer(layer.id, name)
-    actions.setView({ renaming: null })
-    if (back.current instanceof HTMLElement) back.current.focus()
-  }
+  useEffect(() => input.current?.select(), [])
+  /** Keyboards go on from the row; a press elsewhere stays where it was made. */
+  const leave = (field: HTMLInputElement): void => field.closest<HTMLElement>('[data-at]')?.focus()
   return (
     <input
       ref={input}
@@ -205,14 +198,14 @@ function Rename({ layer }: { layer: Layer }) {
       defaultValue={layer.name}
       maxLength={200}
       autoFocus
-      onBlur={(event) => end(event.target.value)}
+      onBlur={(event) => {
+        actions.renameLayer(layer.id, event.target.value)
+        actions.setView({ renaming: null })
+      }}
       onKeyDown={(event) => {
         event.stopPropagation()
-        if (event.key === 'Enter') event.currentTarget.blur()
-        if (event.key === 'Escape') {
-          event.currentTarget.value = layer.name
-          event.currentTarget.blur()
-        }
+        if (event.key === 'Escape') event.currentTarget.value = layer.name
+        if (event.key === 'Enter' || event.key === 'Escape') leave(event.currentTarget)
       }}
       className="min-w-0 flex-1 rounded border border-accent bg-raised px-1.5 py-0.5"
     />

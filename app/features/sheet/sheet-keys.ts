@@ -89,8 +89,12 @@ export function useSheetKeys() {
 /** Moves the keyboard into the pane that edits what is chosen. */
 export function openEditor(): void {
   requestAnimationFrame(() => {
-    const pane = document.querySelector('[data-editor]')
-    pane?.querySelector<HTMLElement>('input, select, button')?.focus()
+    const fields = [
+      ...document.querySelectorAll<HTMLElement>('[data-editor] :is(input, select, button:not(:disabled))'),
+    ]
+    // Settings before the tools beside the title.
+    const first = fields.find((field) => !field.closest('header')) ?? fields[0]
+    first?.focus()
   })
 }
 

@@ -1,0 +1,172 @@
+import type { Locator, Page } from '@playwright/test'
+import { expect } from '@playwright/test'
+import sharp from 'sharp'
+import { v4 as uuid } from 'uuid'
+
+/** The material screen as a test sees it. */
+export class MaterialPage {
+  readonly stage: Locator
+  readonly sheet: Locator
+  readonly settings: Locator
+  readonly feeds: Locator
+
+  constructor(readonly page: Page) {
+    this.stage = page.getByRole('region', { name: 'Stage' }).getByRole('img')
+    this.sheet = page.getByRole('grid', { name: /Layers by channels/ })
+    this.settings = page.getByRole('region', { name: 'Settings' })
+    this.feeds = page.getByRole('region', { name: 'Feeds' })
+  }
+
+  /** A project of one's own with one empty tile material, open; the first steps are known. */
+  async openEmpty(name: string): Promise<void> {
+    await this.page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
+    await this.page.goto('/')
+    await this.page.getByRole('button', { name: 'New project' }).click()
+    await this.page.getByRole('textbox', { name: 'Name' }).fill(name)
+    await this.page.getByRole('button', { name: 'Make it' }).click()
+    await this.page.getByRole('link', { name, exact: true }).first().click()
+    await this.page.getByRole('link', { name: 'Material 1', exact: true }).click()
+    await this.awake()
+  }
+
+  /** A copy of a demo material, open. */
+  async openDemo(name: string): Promise<void> {
+    await this.page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
+    await this.page.goto('/')
+    await this.page.getByRole('button', { name: 'Duplicate Lantern Sluice', exact: true }).click()
+    await this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true }).first().click()
+    await this.page.getByRole('link', { name, exact: true }).first().click()
+    await expect(this.page).toHaveTitle(`${name} · Amber Grist`)
+    await this.awake()
+  }
+
+  get id(): string {
+    return /documents\/([0-9a-f-]+)/.exec(this.page.url())![1]!
+  }
+
+  /** The page answers once its first picture is on the stage. */
+  async awake(): Promise<void> {
+    await expect(this.stage).toHaveAttribute('data-frames', /[1-9]/, { timeout: 90_000 })
+    await this.sharp()
+  }
+
+  /** The newest edit is on the stage at full size. */
+  async sharp(): Promise<void> {
+    await expect(this.stage).toHaveAttribute('data-sharp', 'true')
+    // One frame more: textures are drawn with the frame after they come.
+    await this.page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
+  }
+
+  async saved(): Promise<void> {
+    await expect(this.page.getByRole('status', { name: 'Saved' })).toContainText('● saved')
+  }
+
+  async revision(): Promise<number> {
+    const text = await this.page.getByRole('status', { name: 'Saved' }).textContent()
+    return Number(/revision (\d+)/.exec(text!)![1])
+  }
+
+  cell(layer: string, column: string): Locator {
+    return this.page.locator(`[data-at="${layer}/${column}"]`)
+  }
+
+  async choose(layer: string, column: string): Promise<void> {
+    await this.cell(layer, column).click()
+  }
+
+  async rows(): Promise<string[]> {
+    return this.page
+      .locator('[data-layer]')
+      .evaluateAll((rows) => rows.map((row) => (row as HTMLElement).dataset.layer!))
+  }
+
+  /** Types a number into a field. */
+  async type(field: string | RegExp, text: string): Promise<void> {
+    const box = this.settings.getByRole('spinbutton', { name: field })
+    await box.fill(text)
+    await box.press('Enter')
+  }
+
+  /** Takes a node from the list that is open. */
+  async takeNode(search: string): Promise<void> {
+    await this.page.getByRole('combobox', { name: 'Add a node' }).fill(search)
+    await this.page.keyboard.press('Enter')
+    await expect(this.page.getByRole('dialog', { name: 'Add a node' })).toBeHidden()
+  }
+
+  async show(look: string): Promise<void> {
+    await this.page.getByLabel('What is shown').selectOption(look)
+  }
+
+  async flat(): Promise<void> {
+    await this.page.getByRole('radio', { name: 'Flat' }).click()
+  }
+
+  /** Red, green, blue of the stage at shares of its width and height, as on screen. */
+  async pixel(across: number, down: number): Promise<[number, number, number]> {
+    const { data, width, height } = await this.picture()
+    const at = (Math.floor(down * height) * width + Math.floor(across * width)) * 3
+    return [data[at]!, data[at + 1]!, data[at + 2]!]
+  }
+
+  async picture(): Promise<{ data: Uint8Array; width: number; height: number }> {
+    const png = await this.stage.screenshot()
+    const { data, info } = await sharp(png).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+    return { data: new Uint8Array(data), width: info.width, height: info.height }
+  }
+
+  /** Mean of each colour over a square of the stage, sides as shares. */
+  async mean(across: number, down: number, side: number): Promise<[number, number, number]> {
+    const { data, width, height } = await this.picture()
+    const sum = [0, 0, 0]
+    let count = 0
+    for (let y = Math.floor((down - side / 2) * height); y < (down + side / 2) * height; y++)
+      for (let x = Math.floor((across - side / 2) * width); x < (across + side / 2) * width; x++) {
+        for (let c = 0; c < 3; c++) sum[c]! += data[(y * width + x) * 3 + c]!
+        count++
+      }
+    return sum.map((v) => v / count) as [number, number, number]
+  }
+
+  /** How often each swatch has changed, by output. */
+  async drawn(): Promise<Record<string, number>> {
+    return this.page
+      .locator('canvas[data-output]')
+      .evaluateAll((all) =>
+        Object.fromEntries(
+          all.map((one) => [(one as HTMLElement).dataset.output!, Number((one as HTMLElement).dataset.drawn)]),
+        ),
+      )
+  }
+
+  /** Saves members of the document from outside, as another tab would, and opens it anew. */
+  async put(members: Record<string, unknown>): Promise<void> {
+    await this.saved()
+    const base = await this.revision()
+    const before = (await (await this.page.request.get(`/documents/${this.id}/revisions/${base}`)).json()) as Record<
+      string,
+      unknown
+    >
+    const edit = {
+      id: uuid(),
+      kind: 'edit',
+      label: 'Put by the test',
+      patches: Object.entries(members).map(([key, value]) => ({ op: 'replace', path: [key], value })),
+      inverse: Object.keys(members).map((key) => ({ op: 'replace', path: [key], value: before[key] })),
+    }
+    const answer = await this.page.request.post(`/documents/${this.id}/edits`, { data: { base, edits: [edit] } })
+    expect(answer.status()).toBe(200)
+    await this.page.reload()
+    await this.awake()
+  }
+
+  /** The height that the probe reads at shares of the stage. */
+  async probeHeight(across: number, down: number): Promise<number> {
+    const box = (await this.stage.boundingBox())!
+    await this.page.mouse.move(box.x + box.width * across, box.y + box.height * down)
+    const line = this.page.locator('[data-probe]')
+    await expect(line).toContainText('height')
+    await this.page.waitForTimeout(200)
+    return Number(/height (-?[\d.]+)/.exec((await line.textContent())!)![1])
+  }
+}
