@@ -75,10 +75,14 @@ export async function evaluateBands(
   return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes: forecast, peakBytes: run.peak }
 }
 
-/** Evaluates outputs into fields of their own. */
+/**
+ * Evaluates outputs into fields of their own. With `keepUniform`, a field that is one value everywhere stays one row;
+ * else it is written out.
+ */
 export async function evaluateFields(
   host: EngineHost,
   request: EvaluateRequest,
+  { keepUniform = false }: { keepUniform?: boolean } = {},
 ): Promise<{ fields: Map<string, Field>; report: EvaluationReport }> {
   const fields = new Map<string, Field>()
   const { height } = tileSize(request.width, request.domain.metres)
@@ -87,7 +91,7 @@ export async function evaluateFields(
     for (const [name, field] of results) {
       if (band.rows === whole.rows) {
         // With a cache the field stays there too; fields are never written after they are made.
-        const own = host.cache && field.rows === height && field.stride !== 0
+        const own = host.cache && field.rows === height && (field.stride !== 0 || keepUniform)
         fields.set(name, own ? field : cropField(field, 0, band.top, field.width, band.rows))
         continue
       }

@@ -87,13 +87,14 @@ export function expandWhatFits(
   return { steps: expansion.builder.steps, outputs: refs, faults }
 }
 
-/** All channels of a document: the fixed ones, then its own. */
+/** All channels of a document: the fixed ones, then its own by title, as a database keeps no order of members. */
 export function channelsOf(document: MaterialDocument): Channel[] {
   const own = Object.entries(document.channels).map(([id, { title, type, below }]): Channel => {
     const values = typeof below === 'string' ? hexToLinear(below) : [below]
     const planes = type === 'colour' ? [0, 1, 2].map((p) => values[p] ?? values[0]!) : [values[0]!]
     return { id, title: title ?? id, type, below: planes, transfer: type === 'colour' ? 'srgb' : 'raw', range: [0, 1] }
   })
+  own.sort((a, b) => (a.title < b.title ? -1 : a.title > b.title ? 1 : a.id < b.id ? -1 : 1))
   return [...CHANNELS, ...own]
 }
 

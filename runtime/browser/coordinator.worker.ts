@@ -95,10 +95,12 @@ interface LaneState {
   /** Channels as last evaluated, for the probe. */
   fields: ReadonlyMap<string, Field>
   types: ReadonlyMap<string, string>
+  /** Mean colours by layer, and the key of what they are means of. */
+  bands: Map<string, { key: string; colour: string | null }>
 }
 const lanes: Record<Lane, LaneState> = { main: newLane(), other: newLane() }
 function newLane(): LaneState {
-  return { newest: 0, sent: new Map(), fields: new Map(), types: new Map() }
+  return { newest: 0, sent: new Map(), fields: new Map(), types: new Map(), bands: new Map() }
 }
 
 /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
@@ -134,7 +136,7 @@ const coordinator = {
         ...sizeOf(made.fields, request.width),
         textures: textures(state, request, made),
         swatches: swatches(state, request, made),
-        bands: bands(request, made.fields),
+        bands: bands(state, request, made),
         spread: spreadFor(request.spread, made.fields),
         faults: Object.fromEntries(made.faults),
         evaluated: made.evaluated,
@@ -214,6 +216,7 @@ async function evaluateWhatFits(
           domain: { seed, metres: domain.metres, heightMetres },
           isCancelled: options.isCancelled,
         },
+        { keepUniform: true },
       )
       return { graph, fields, faults, evaluated: report.evaluated.length, reused: report.reused }
     } catch (error) {
@@ -336,23 +339,34 @@ function swatches(state: LaneState, { swatches, width, later }: DrawRequest, mad
 }
 
 /** What a layer looks like in one colour: the mean of what it puts into colour, where its mask lets it show. */
-function bands({ bands }: DrawRequest, fields: ReadonlyMap<string, Field>): Drawn['bands'] {
+function bands(state: LaneState, { bands }: DrawRequest, made: Made): Drawn['bands'] {
   const byte = (v: number): string =>
     Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(v))))
       .toString(16)
       .padStart(2, '0')
-  return Object.fromEntries(
-    bands.map((layer) => {
-      const colour = fields.get(`cell:${layer}:colour`) ?? fields.get(`layer:${layer}:colour`)
-      if (!colour) return [layer, null]
-      const mask = fields.get(`layer:${layer}:mask`)
-      const mean =
-        colour.stride === 0
-          ? weightedMean({ ...colour, width: 1, height: 1 }, null)
-          : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
-      return [layer, mean && `#${mean.map(byte).join('')}`]
-    }),
-  )
+  if (bands.length === 0) return {}
+  const { fields } = made
+  const known = state.bands
+  state.bands = new Map()
+  for (const layer of bands) {
+    const output = [`cell:${layer}:colour`, `layer:${layer}:colour`].find((one) => fields.has(one))
+    if (!output) continue
+    const masked = `layer:${layer}:mask`
+    const key = keyOf(made, [output, masked])
+    const before = known.get(layer)
+    if (before?.key === key) {
+      state.bands.set(layer, before)
+      continue
+    }
+    const colour = fields.get(output)!
+    const mask = fields.get(masked)
+    const mean =
+      colour.stride === 0
+        ? weightedMean({ ...colour, width: 1, height: 1 }, null)
+        : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
+    state.bands.set(layer, { key, colour: mean && `#${mean.map(byte).join('')}` })
+  }
+  return Object.fromEntries(bands.map((layer) => [layer, state.bands.get(layer)?.colour ?? null]))
 }
 
 function spreadFor(output: string | null, fields: ReadonlyMap<string, Field>): Drawn['spread'] {

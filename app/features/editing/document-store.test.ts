@@ -267,6 +267,23 @@ test('a refused edit is shown with the reason and can be given up', async () => 
 })
 
 describe('patches', () => {
+  it('take no notice of what a change returns', () => {
+    const edit = editOf(start, 'Id', (draft) => (draft.name = 'Fence'))!
+    expect(patched(start, edit.patches).name).toBe('Fence')
+    expect(editOf(start, 'Nothing', () => 5)).toBeNull()
+  })
+
+  it('replace whole members where there would be more than one save takes', () => {
+    const many = (value: number) => ({
+      ...start,
+      taps: Object.fromEntries(Array.from({ length: 2500 }, (_, i) => [`t${i}`, { node: `n${value}.grey` }])),
+    })
+    const edit = joined(many(1), many(2), 'Return')!
+    expect(edit.patches).toHaveLength(1)
+    expect(patched(many(1), edit.patches)).toEqual(many(2))
+    expect(patched(many(2), edit.inverse)).toEqual(many(1))
+  })
+
   test('a gesture joined into one edit leads there and back, whatever changed', () => {
     const json = fc.letrec((tie) => ({
       value: fc.oneof(

@@ -30,8 +30,9 @@ export const patched = <T extends object>(document: T, patches: readonly Patch[]
   applyPatches(document, patches as never)
 
 /** What `change` does to a copy of the document, as an edit. Null where it changes nothing. */
-export function editOf<T extends object>(document: T, label: string, change: (draft: T) => void): Edit | null {
-  const [, patches, inverse] = produceWithPatches(document, change as never)
+export function editOf<T extends object>(document: T, label: string, change: (draft: T) => unknown): Edit | null {
+  // What the change returns is of no matter; Immer would take it for a document.
+  const [, patches, inverse] = produceWithPatches(document, (draft) => void change(draft as T))
   if (patches.length === 0) return null
   return { id: uuid(), kind: 'edit', label, patches: patches as Patch[], inverse: inverse as Patch[] }
 }

@@ -366,10 +366,12 @@ function MaskEditor({ layer: id, entry }: { layer: string; entry: number | null 
       }
     >
       {layer.mask.length > 0 && (
-        <ol aria-label="Mask entries, topmost first" className="flex flex-col-reverse gap-1">
-          {layer.mask.map((one, index) => (
-            <MaskEntryRow key={index} layer={layer} entry={one} index={index} chosen={chosen === index} />
-          ))}
+        <ol aria-label="Mask entries, topmost first" className="flex flex-col gap-1">
+          {layer.mask
+            .map((one, index) => (
+              <MaskEntryRow key={index} layer={layer} entry={one} index={index} chosen={chosen === index} />
+            ))
+            .reverse()}
         </ol>
       )}
       {chosen !== null && <EntryEditor layer={layer} index={chosen} />}

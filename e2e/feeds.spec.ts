@@ -1,0 +1,96 @@
+import { expect, test } from '@playwright/test'
+import { MaterialPage } from './support/material-page'
+
+test.setTimeout(180_000)
+test.use({ permissions: ['clipboard-read', 'clipboard-write'] })
+
+test('wires: drawn, converted with a word, refused with the reason, cut', async ({ page }) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Wires')
+  await material.put({
+    nodes: {
+      noise: { type: 'noise', at: [0, 0] },
+      tint: { type: 'gradient-remap', at: [220, 0], inputs: { source: 'noise.grey' } },
+      cells: { type: 'cells', at: [0, 130] },
+      soft: { type: 'blur', at: [440, 140] },
+      slopes: { type: 'height-to-normal', at: [440, 0] },
+    },
+  })
+  await page.getByRole('button', { name: 'Whole graph' }).click()
+  const node = (id: string) => material.feeds.locator(`[data-node=${id}]`)
+  const wire = async (from: ReturnType<typeof node>, to: ReturnType<typeof node>): Promise<void> => {
+    await from.hover()
+    await page.mouse.down()
+    const box = (await to.boundingBox())!
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2, { steps: 8 })
+    await page.mouse.up()
+  }
+  const notice = page.getByRole('status', { name: 'Notice' })
+  // Colour into a port that takes only height converts by luminance, and says so on the wire.
+  await wire(node('tint').getByLabel('Output result, colour'), node('slopes').getByLabel('Input height, grey'))
+  await expect(material.feeds.getByText('colour → grey, by luminance')).toBeVisible()
+  // A normal into the ramp's grey is refused with the reason; so is a circle, and a count.
+  await wire(node('slopes').getByLabel('Output normal, normal'), node('tint').getByLabel('Input source, grey'))
+  await expect(notice).toContainText('carries normal and the port takes grey. Convert to colour')
+  await wire(node('cells').getByLabel('Output id, count'), node('slopes').getByLabel('Input height, grey'))
+  await expect(notice).toContainText('Counts are names, not amounts')
+  await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
+  await expect(node('soft').getByLabel('Output result, colour')).toBeAttached()
+  // A port on the stage; its word turns amber.
+  await node('cells').getByRole('button', { name: 'Show border on the stage' }).click()
+  await expect(material.stage).toHaveAttribute('data-shown', 'cells.border')
+  // Deleting the middle of a chain heals it.
+  await node('tint').getByText('Gradient remap').click()
+  await page.keyboard.press('Delete')
+  await expect(node('tint')).toBeHidden()
+  await expect(material.feeds.getByText('colour → grey, by luminance')).toBeHidden()
+  await material.saved()
+})
+
+test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped images', async ({ page }) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Nodes')
+  await material.put({
+    nodes: {
+      noise: { type: 'noise', at: [0, 0] },
+      soft: { type: 'blur', at: [10, 10], inputs: { source: 'noise.grey' } },
+    },
+  })
+  await page.getByRole('button', { name: 'Whole graph' }).click()
+  const node = (id: string) => material.feeds.locator(`[data-node=${id}]`)
+  await page.getByRole('button', { name: 'Tidy' }).click()
+  const [a, b] = [(await node('noise').boundingBox())!, (await node('soft').boundingBox())!]
+  expect(b.x).toBeGreaterThan(a.x + a.width)
+  await node('soft').getByText('Blur').dblclick()
+  await material.feeds.getByRole('textbox', { name: 'Name of the node' }).fill('Softened')
+  await page.keyboard.press('Enter')
+  await expect(node('soft')).toContainText('Softened')
+  await node('soft').getByText('Softened').click()
+  await page.keyboard.press('Control+d')
+  await expect(node('soft-2')).toBeVisible()
+  await page.keyboard.press('Control+c')
+  await expect(page.getByRole('status', { name: 'Notice' })).toContainText('1 node copied as text')
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('"format": "amber-grist/nodes"')
+  await page.keyboard.press('Control+v')
+  await expect(node('soft-3')).toBeVisible()
+  // An image dropped on the ground becomes a node with the image in it.
+  const png = await page.request.get('/assets/none/thumbnail.png')
+  expect(png.status()).toBeGreaterThanOrEqual(400)
+  const transfer = await page.evaluateHandle(async () => {
+    const canvas = new OffscreenCanvas(8, 8)
+    const context = canvas.getContext('2d')!
+    context.fillStyle = '#3366cc'
+    context.fillRect(0, 0, 8, 8)
+    const data = new DataTransfer()
+    data.items.add(new File([await canvas.convertToBlob()], 'blue.png', { type: 'image/png' }))
+    return data
+  })
+  await material.stage.dispatchEvent('drop', { dataTransfer: transfer })
+  await expect(material.cell('blue', 'colour')).toHaveAttribute('aria-label', /amount/)
+  await expect(node('image')).toBeVisible()
+  await material.flat()
+  await material.show('colour')
+  await material.sharp()
+  expect(await material.pixel(0.5, 0.5)).toEqual([0x33, 0x66, 0xcc])
+  await material.saved()
+})
