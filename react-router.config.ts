@@ -2,5 +2,7 @@ import type { Config } from '@react-router/dev/config'
 
 export default {
   ssr: true,
+  // All routes are known from the start: a revalidation that comes while routes are looked up would lose a navigation.
+  routeDiscovery: { mode: 'initial' },
   future: { v8_middleware: true, v8_splitRouteModules: true, v8_viteEnvironmentApi: true },
 } satisfies Config

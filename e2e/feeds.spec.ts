@@ -13,6 +13,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
       tint: { type: 'gradient-remap', at: [220, 0], inputs: { source: 'noise.grey' } },
       cells: { type: 'cells', at: [0, 130] },
       soft: { type: 'blur', at: [440, 140] },
+      other: { type: 'gradient-remap', at: [220, 160] },
       slopes: { type: 'height-to-normal', at: [440, 0] },
     },
   })
@@ -30,8 +31,10 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await wire(node('tint').getByLabel('Output result, colour'), node('slopes').getByLabel('Input height, grey'))
   await expect(material.feeds.getByText('colour → grey, by luminance')).toBeVisible()
   // A normal into the ramp's grey is refused with the reason; so is a circle, and a count.
-  await wire(node('slopes').getByLabel('Output normal, normal'), node('tint').getByLabel('Input source, grey'))
+  await wire(node('slopes').getByLabel('Output normal, normal'), node('other').getByLabel('Input source, grey'))
   await expect(notice).toContainText('carries normal and the port takes grey. Convert to colour')
+  await wire(node('slopes').getByLabel('Output normal, normal'), node('slopes').getByLabel('Input height, grey'))
+  await expect(notice).toContainText('close a circle')
   await wire(node('cells').getByLabel('Output id, count'), node('slopes').getByLabel('Input height, grey'))
   await expect(notice).toContainText('Counts are names, not amounts')
   await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
@@ -73,9 +76,7 @@ test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped ima
   expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('"format": "amber-grist/nodes"')
   await page.keyboard.press('Control+v')
   await expect(node('soft-3')).toBeVisible()
-  // An image dropped on the ground becomes a node with the image in it.
-  const png = await page.request.get('/assets/none/thumbnail.png')
-  expect(png.status()).toBeGreaterThanOrEqual(400)
+  // An image dropped on the stage becomes a layer, with a node that holds it.
   const transfer = await page.evaluateHandle(async () => {
     const canvas = new OffscreenCanvas(8, 8)
     const context = canvas.getContext('2d')!

@@ -27,6 +27,7 @@ test('layers: drag to reorder, into a group, fold, rename, duplicate, delete', a
   await material.choose('tide', 'layer')
   await page.keyboard.press('Control+d')
   expect(await material.rows()).toEqual(['tide-2', 'tide', 'coat', 'base'])
+  await expect(material.cell('tide-2', 'layer')).toBeFocused()
   await page.keyboard.press('Delete')
   expect(await material.rows()).toEqual(['tide', 'coat', 'base'])
   await material.choose('base', 'layer')

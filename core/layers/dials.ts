@@ -1,19 +1,18 @@
 import { GristError, show } from '../errors'
-import type { Dial, Drive, Layer, MaterialDocument, Source } from '../graph/document'
-import { allLayers } from '../graph/document'
+import type { Dial, Drive, Layer, MaterialDocument, PlainLayer, Source } from '../graph/document'
 
 /**
  * The document with every dial's value written where it drives: field = value · scale + offset; words, colours and
- * switches go in as they are. The given document stays as it is. Throws reference-unknown or parameter-invalid.
+ * switches go in as they are. The given document stays as it is; what no dial drives is shared with it.
+ * Throws reference-unknown or parameter-invalid.
  */
 export function applyDials(document: MaterialDocument): MaterialDocument {
-  if (document.dials.length === 0) return document
-  const copy = structuredClone(document)
-  for (const dial of copy.dials) {
+  let applied = document
+  for (const dial of document.dials) {
     checkDial(dial, document.name)
-    for (const drive of dial.drives) applyDrive(copy, dial, drive)
+    for (const drive of dial.drives) applied = applyDrive(applied, dial, drive)
   }
-  return copy
+  return applied
 }
 
 const NUMERIC = ['number', 'whole', 'seed']
@@ -47,17 +46,15 @@ function valueFor(dial: Dial, drive: Drive): number | string | boolean {
   return dial.kind === 'number' ? value : Math.round(value)
 }
 
-function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): void {
+function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): MaterialDocument {
   const place = { document: document.name, dial: dial.id }
   const value = valueFor(dial, drive)
   if ('node' in drive) {
     const node = document.nodes[drive.node]
     if (!node) throw new GristError('reference-unknown', `There is no node "${drive.node}" to drive.`, place)
-    node.params = setAt(node.params ?? {}, drive.field.split('.'), value)
-    return
+    const params = setAt(node.params ?? {}, drive.field.split('.'), value)
+    return { ...document, nodes: { ...document.nodes, [drive.node]: { ...node, params } } }
   }
-  const layer = findLayer(document.layers, drive.layer)
-  if (!layer) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
   const numeric = drive.field === 'amount'
   if (numeric && !(typeof value === 'number' && value >= 0 && value <= 1))
     throw new GristError(
@@ -65,30 +62,46 @@ function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): void 
       `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`,
       place,
     )
+  const layers = withLayer(document.layers, drive.layer, (layer) => drivenLayer(layer, drive, value, place))
+  if (!layers) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
+  return { ...document, layers }
+}
+
+/** A copy of a layer with one of its fields set. */
+function drivenLayer(
+  layer: Layer,
+  drive: Exclude<Drive, { node: string }>,
+  value: number | string | boolean,
+  place: { document: string; dial: string },
+): Layer {
+  const written = drive.field === 'value' ? { source: valueSource(value, place) } : { [drive.field]: value }
   if ('entry' in drive) {
-    const entry = layer.mask[drive.entry]
-    if (!entry)
+    if (!layer.mask[drive.entry])
       throw new GristError('reference-unknown', `Layer "${drive.layer}" has no mask entry ${drive.entry}.`, place)
-    if (drive.field === 'value') entry.source = valueSource(value, place)
-    else Object.assign(entry, { [drive.field]: value })
-  } else if ('channel' in drive) {
-    const cell = layer.kind === 'group' ? undefined : layer.cells[drive.channel]
-    if (!cell)
-      throw new GristError('reference-unknown', `Layer "${drive.layer}" has no cell "${drive.channel}".`, place)
-    if (drive.field === 'value') cell.source = valueSource(value, place)
-    else Object.assign(cell, { [drive.field]: value })
-  } else layer.amount = value as number
+    const mask = layer.mask.map((entry, index) => (index === drive.entry ? { ...entry, ...written } : entry))
+    return { ...layer, mask }
+  }
+  if (!('channel' in drive)) return { ...layer, amount: value as number }
+  const cells = layer.kind === 'group' ? {} : (layer as PlainLayer).cells
+  const cell = cells[drive.channel]
+  if (!cell) throw new GristError('reference-unknown', `Layer "${drive.layer}" has no cell "${drive.channel}".`, place)
+  return { ...layer, cells: { ...cells, [drive.channel]: { ...cell, ...written } } } as PlainLayer
+}
+
+/** The list with one layer replaced, wherever it lies; null where it is not there. */
+function withLayer(layers: readonly Layer[], id: string, change: (layer: Layer) => Layer): Layer[] | null {
+  for (const [index, layer] of layers.entries()) {
+    const inside = layer.id !== id && layer.kind === 'group' ? withLayer(layer.layers, id, change) : null
+    if (layer.id !== id && !inside) continue
+    return layers.with(index, inside ? ({ ...layer, layers: inside } as Layer) : change(layer))
+  }
+  return null
 }
 
 function valueSource(value: number | string | boolean, place: { document: string; dial: string }): Source {
   if (typeof value === 'boolean')
     throw new GristError('parameter-invalid', 'A switch cannot set a value; it expects a number or a colour.', place)
   return { value }
-}
-
-const findLayer = (layers: readonly Layer[], id: string): Layer | undefined => {
-  for (const layer of allLayers(layers)) if (layer.id === id) return layer
-  return undefined
 }
 
 /** A copy of `target` with the member at `path` replaced; numbers in the path index into lists. */

@@ -8,6 +8,7 @@ import {
   addChannel,
   addLayer,
   addMaskEntry,
+  berthOf,
   clearCell,
   deleteChannel,
   deleteLayer,
@@ -100,8 +101,10 @@ export function createActions(
       choose({ kind: 'layer', layer: id })
     },
     deleteLayer(layer: string): void {
+      const at = berthOf(document().layers, layer)
+      const next = at && (at.list[at.index - 1] ?? at.list[at.index + 1] ?? at.group)
       edit(`Delete ${nameOf(layer)}`, (draft) => deleteLayer(draft, layer))
-      choose(null)
+      choose(next ? { kind: 'layer', layer: next.id } : null)
     },
     renameLayer(layer: string, name: string): void {
       edit(`Rename ${nameOf(layer)}`, (draft) => {

@@ -8,7 +8,7 @@ import type { Landing } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import { Button } from '../../ui/button'
 import { counted } from '../../ui/words'
-import { useActions, useDocument, useMaterial, useView } from '../material/material'
+import { useActions, useApplied, useMaterial, useView } from '../material/material'
 import type { Place } from '../material/view'
 import { samePlace } from '../material/view'
 import { ChannelHead, NewChannel } from './channel-head'
@@ -23,7 +23,8 @@ import { Swatch } from './swatch'
 /** Layers by channels: the heart of the screen. */
 export function LayerSheet() {
   const { view } = useMaterial()
-  const document = useDocument()
+  // As dials leave it: amounts and blends that are driven show what they are.
+  const document = useApplied()
   const folded = useView((one) => one.folded)
   const dials = document.dials.length
   const channels = useMemo(() => channelsOf(document), [document])

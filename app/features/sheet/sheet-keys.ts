@@ -32,7 +32,7 @@ export function useSheetKeys() {
       if (key === 'ArrowRight') return (done(), keepFocus(() => actions.enterGroup(layer)))
     }
     if (command) {
-      if (key === 'd' && layer) return (done(), actions.duplicateLayer(layer))
+      if (key === 'd' && layer) return (done(), keepFocus(() => actions.duplicateLayer(layer)))
       if (key === 'c' && cell) {
         done()
         view.setState({
@@ -56,7 +56,7 @@ export function useSheetKeys() {
       return openEditor()
     }
     if (key === ' ') return (done(), actions.showPlace(place))
-    if (key === 'Delete' || key === 'Backspace') return (done(), actions.clear(place))
+    if (key === 'Delete' || key === 'Backspace') return (done(), keepFocus(() => actions.clear(place)))
     if (key === 'F2' && layer) return (done(), view.setState({ renaming: layer }))
     if (key === 'o' && what) return (done(), actions.toggleOff(what))
     if (key === 'a' && what) return (done(), actions.toggleAlone(what))
