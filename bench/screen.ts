@@ -38,7 +38,7 @@ await page.addInitScript(() => {
 })
 await page.goto(ADDRESS)
 await page.getByRole('link', { name: 'Lantern Sluice', exact: true }).first().click()
-await page.getByRole('link', { name: 'Quay setts', exact: true }).click()
+await page.getByRole('link', { name: 'Quay setts', exact: true }).first().click()
 const sharp = () => page.waitForSelector('canvas[data-sharp=true]', { timeout: 120_000 })
 await sharp()
 await page.getByRole('tab', { name: 'Dials' }).click()

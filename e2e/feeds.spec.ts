@@ -6,8 +6,7 @@ test.use({ permissions: ['clipboard-read', 'clipboard-write'] })
 
 test('wires: drawn, converted with a word, refused with the reason, cut', async ({ page }) => {
   const material = new MaterialPage(page)
-  await material.openEmpty('Wires')
-  await material.put({
+  await material.openEmpty('Wires', {
     nodes: {
       noise: { type: 'noise', at: [0, 0] },
       tint: { type: 'gradient-remap', at: [220, 0], inputs: { source: 'noise.grey' } },
@@ -42,6 +41,22 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   // A port on the stage; its word turns amber.
   await node('cells').getByRole('button', { name: 'Show border on the stage' }).click()
   await expect(material.stage).toHaveAttribute('data-shown', 'cells.border')
+  // The ramp of the node: a stop moved by key and by drag, another one added by a press.
+  await node('tint').getByText('Gradient remap').click()
+  const stop = material.settings.getByRole('slider', { name: 'Stop 1 of 2' })
+  await stop.press('ArrowRight')
+  await expect(stop).toHaveAttribute('aria-valuenow', '0.01')
+  const ramp = (await material.settings.getByTitle('Press to add a stop').boundingBox())!
+  await page.mouse.move(ramp.x + ramp.width * 0.01, ramp.y + 22)
+  await page.mouse.down()
+  await page.mouse.move(ramp.x + ramp.width * 0.2, ramp.y + 22, { steps: 4 })
+  await page.mouse.up()
+  await expect(stop).toHaveAttribute('aria-valuenow', /0\.(19|2)/)
+  await page.mouse.click(ramp.x + ramp.width * 0.6, ramp.y + 6)
+  await expect(material.settings.getByRole('slider', { name: 'Stop 2 of 3' })).toHaveAttribute(
+    'aria-valuenow',
+    /0\.(59|6)/,
+  )
   // Deleting the middle of a chain heals it.
   await node('tint').getByText('Gradient remap').click()
   await page.keyboard.press('Delete')
@@ -52,8 +67,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
 
 test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped images', async ({ page }) => {
   const material = new MaterialPage(page)
-  await material.openEmpty('Nodes')
-  await material.put({
+  await material.openEmpty('Nodes', {
     nodes: {
       noise: { type: 'noise', at: [0, 0] },
       soft: { type: 'blur', at: [10, 10], inputs: { source: 'noise.grey' } },

@@ -172,6 +172,11 @@ test('a constant reads on the stage as what it is', async ({ page }) => {
   await material.show('roughness')
   await material.sharp()
   for (const v of await material.pixel(0.5, 0.45)) expect(Math.abs(v - 64)).toBeLessThanOrEqual(1)
+  // A colour is picked from the stage as the channel holds it, whatever is shown.
+  await material.cell('base', 'emission').dblclick()
+  await material.settings.getByRole('button', { name: 'Colour: pick from the stage' }).click()
+  await material.stage.click()
+  await expect(material.settings.getByRole('textbox', { name: 'Colour' })).toHaveValue('#3c78b4')
   // The probe names every channel's value; the ground around is sRGB 119.
   const box = (await material.stage.boundingBox())!
   await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.45)
@@ -187,8 +192,7 @@ const dome = (radius: number) => ({
 
 test('a bump lit from above is brighter on top', async ({ page }) => {
   const material = new MaterialPage(page)
-  await material.openEmpty('Bump')
-  await material.put({
+  await material.openEmpty('Bump', {
     heightMetres: 0.3,
     nodes: dome(0.4),
     layers: [
@@ -234,7 +238,6 @@ test('a bump lit from above is brighter on top', async ({ page }) => {
 
 test('emission above white glows', async ({ page }) => {
   const material = new MaterialPage(page)
-  await material.openEmpty('Lit sign')
   const layers = (emission: object) => [
     {
       kind: 'layer',
@@ -243,7 +246,11 @@ test('emission above white glows', async ({ page }) => {
       cells: { colour: { source: { value: '#101010' } }, roughness: { source: { value: 1 } }, emission },
     },
   ]
-  await material.put({ nodes: dome(0.12), emissionStrength: 1, layers: layers({ source: { node: 'dome.result' } }) })
+  await material.openEmpty('Lit sign', {
+    nodes: dome(0.12),
+    emissionStrength: 1,
+    layers: layers({ source: { node: 'dome.result' } }),
+  })
   await material.flat()
   await material.sharp()
   const beside = async (): Promise<number> => (await material.mean(0.5, 0.24, 0.03))[1]

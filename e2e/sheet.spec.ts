@@ -131,7 +131,6 @@ test('masks: entries with mode, amount, invert, order; off, alone, and held', as
 
 test('thirty layers over twelve channels scroll under frozen heads', async ({ page }) => {
   const material = new MaterialPage(page)
-  await material.openEmpty('Large')
   const channels = Object.fromEntries(
     ['wet', 'moss', 'dust', 'rim'].map((id) => [id, { title: id, type: 'grey', below: 0 }]),
   )
@@ -152,7 +151,7 @@ test('thirty layers over twelve channels scroll under frozen heads', async ({ pa
         : { node: `n${layer % 5}.grey` },
     amount: 0.5,
   })
-  await material.put({
+  await material.openEmpty('Large', {
     channels,
     nodes: Object.fromEntries(Array.from({ length: 5 }, (_, i) => [`n${i}`, { type: 'noise', params: { seed: i } }])),
     layers: Array.from({ length: 30 }, (_, layer) => ({

@@ -5,6 +5,7 @@ import { Pipette } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { Button } from './button'
+import { completeHex } from './hex'
 
 export interface ColourProps {
   readonly label: string
@@ -93,11 +94,4 @@ export function ColourBox({ label, value, standard, onDrag, onDrop, onPick }: Co
       )}
     </span>
   )
-}
-
-/** "abc", "#AABBCC" and the like as "#aabbcc"; null where it is no colour. */
-export function completeHex(text: string): string | null {
-  const digits = text.trim().replace(/^#/, '').toLowerCase()
-  if (/^[0-9a-f]{6}$/.test(digits)) return `#${digits}`
-  return /^[0-9a-f]{3}$/.test(digits) ? `#${[...digits].map((digit) => digit + digit).join('')}` : null
 }

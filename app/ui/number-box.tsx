@@ -1,14 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import { calculate } from './arithmetic'
+import type { NumberRange } from './numbers'
+import { factorOf, fitted, shownNumber, stepOf } from './numbers'
 
-export interface NumberProps {
+export interface NumberProps extends NumberRange {
   readonly label: string
   readonly unit?: string
-  readonly whole?: boolean
-  readonly min: number
-  readonly max: number
-  /** The part of the range that dragging covers comfortably. */
-  readonly usual?: readonly [number, number]
   readonly standard: number
   readonly value: number
   /** While it moves. */
@@ -16,25 +13,6 @@ export interface NumberProps {
   /** When it rests. */
   readonly onDrop: () => void
 }
-
-/** One step: whole ones, or a hundredth of the usual range, as a power of ten. */
-export function stepOf({ whole, min, max, usual }: Pick<NumberProps, 'whole' | 'min' | 'max' | 'usual'>): number {
-  if (whole) return 1
-  const [from, to] = usual ?? [min, max]
-  return 10 ** Math.round(Math.log10((to - from) / 100))
-}
-
-/** The factor that held keys ask for: Shift coarse, Alt fine. */
-const factorOf = ({ shiftKey, altKey }: { shiftKey: boolean; altKey: boolean }): number =>
-  shiftKey ? 10 : altKey ? 0.1 : 1
-
-/** A value within the range, without the dust of binary fractions. */
-export function fitted(value: number, { whole, min, max }: Pick<NumberProps, 'whole' | 'min' | 'max'>): number {
-  const clean = whole ? Math.round(value) : Number(value.toPrecision(10))
-  return Math.min(max, Math.max(min, clean))
-}
-
-export const shownNumber = (value: number): string => String(Number(value.toFixed(Math.abs(value) >= 100 ? 2 : 4)))
 
 /**
  * Makes an element drag a number sideways. Gives its pointer handlers; a press that does not move is a click.

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 import type { NumberProps } from './number-box'
-import { NumberBox, fitted, stepOf, useSidewaysDrag } from './number-box'
+import { NumberBox, useSidewaysDrag } from './number-box'
+import { fitted, stepOf } from './numbers'
 import { Tip } from './tip'
 
 /** Columns of a parameter's row: label, control, value. */

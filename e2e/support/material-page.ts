@@ -17,15 +17,21 @@ export class MaterialPage {
     this.feeds = page.getByRole('region', { name: 'Feeds' })
   }
 
-  /** A project of one's own with one empty tile material, open; the first steps are known. */
-  async openEmpty(name: string): Promise<void> {
-    await this.page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
-    await this.page.goto('/')
-    await this.page.getByRole('button', { name: 'New project' }).click()
-    await this.page.getByRole('textbox', { name: 'Name' }).fill(name)
-    await this.page.getByRole('button', { name: 'Make it' }).click()
-    await this.page.getByRole('link', { name, exact: true }).first().click()
-    await this.page.getByRole('link', { name: 'Material 1', exact: true }).click()
+  /**
+   * A project of one's own with one empty tile material, open; the first steps are known. `members` of the document are
+   * saved before it is opened, as another tab would.
+   */
+  async openEmpty(name: string, members: Record<string, unknown> = {}): Promise<void> {
+    const { page } = this
+    await page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
+    await page.goto('/')
+    await page.getByRole('button', { name: 'New project' }).click()
+    await page.getByRole('textbox', { name: 'Name' }).fill(name)
+    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.getByRole('link', { name, exact: true }).first().click()
+    const link = page.getByRole('link', { name: 'Material 1', exact: true })
+    if (Object.keys(members).length > 0) await this.put((await link.getAttribute('href'))!, members)
+    await link.click()
     await this.awake()
   }
 
@@ -38,10 +44,6 @@ export class MaterialPage {
     await this.page.getByRole('link', { name, exact: true }).first().click()
     await expect(this.page).toHaveTitle(`${name} · Amber Grist`)
     await this.awake()
-  }
-
-  get id(): string {
-    return /documents\/([0-9a-f-]+)/.exec(this.page.url())![1]!
   }
 
   /** The page answers once its first picture is on the stage. */
@@ -139,14 +141,8 @@ export class MaterialPage {
       )
   }
 
-  /** Saves members of the document from outside, as another tab would, and opens it anew. */
-  async put(members: Record<string, unknown>): Promise<void> {
-    await this.saved()
-    const base = await this.revision()
-    const before = (await (await this.page.request.get(`/documents/${this.id}/revisions/${base}`)).json()) as Record<
-      string,
-      unknown
-    >
+  private async put(address: string, members: Record<string, unknown>): Promise<void> {
+    const before = (await (await this.page.request.get(`${address}/revisions/0`)).json()) as Record<string, unknown>
     const edit = {
       id: uuid(),
       kind: 'edit',
@@ -154,10 +150,8 @@ export class MaterialPage {
       patches: Object.entries(members).map(([key, value]) => ({ op: 'replace', path: [key], value })),
       inverse: Object.keys(members).map((key) => ({ op: 'replace', path: [key], value: before[key] })),
     }
-    const answer = await this.page.request.post(`/documents/${this.id}/edits`, { data: { base, edits: [edit] } })
+    const answer = await this.page.request.post(`${address}/edits`, { data: { base: 0, edits: [edit] } })
     expect(answer.status()).toBe(200)
-    await this.page.reload()
-    await this.awake()
   }
 
   /** The height that the probe reads at shares of the stage. */

@@ -8,6 +8,7 @@ import { registry } from '#core/nodes/registry.generated'
 import { useActions, useDocument, useMaterial } from '../material/material'
 import { typeAt } from '../material/actions'
 import type { Finder } from '../material/view'
+import { scoreOf } from './score'
 
 interface Offer {
   readonly key: string
@@ -98,16 +99,6 @@ export function NodeList({ finder }: { finder: Extract<Finder, { kind: 'nodes' }
       </div>
     </Command>
   )
-}
-
-/** Words anywhere, names first; every word of the search must be found. */
-export function scoreOf(text: string, name: string, search: string): number {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean)
-  const all = text.toLowerCase()
-  if (!words.every((word) => all.includes(word))) return 0
-  const start = words[0] ?? ''
-  if (name.toLowerCase().startsWith(start)) return 1
-  return name.toLowerCase().includes(start) ? 0.8 : 0.4
 }
 
 /** What a node does, with its picture: what goes in, what comes out, what can be set. */

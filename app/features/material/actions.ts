@@ -58,7 +58,6 @@ export function createActions(
   function choose(place: Place | null): void {
     if (samePlace(place, get().place) && get().nodes.length === 0) return
     set({ place, nodes: [], tab: get().tab === 'states' ? 'states' : 'chosen' })
-    // A single channel on the stage follows the chosen one; a lit stage stays lit.
   }
 
   function edit(label: string, change: (draft: MaterialDocument) => void): void {

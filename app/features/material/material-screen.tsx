@@ -3,7 +3,7 @@ import { Tabs } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { wrap } from 'comlink'
-import { alone, toggled } from '#core/edits/focus'
+import { alone, offable, toggled } from '#core/edits/focus'
 import type { MaterialDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
@@ -23,7 +23,8 @@ import { openEvaluation } from '../evaluation/evaluation'
 import { Feeds } from '../feeds/feeds'
 import { Overlays } from '../find/find-or-do'
 import { FirstRunGuide } from '../guide/first-run-guide'
-import { ChosenPane, spreadOutput } from '../parameters/chosen-pane'
+import { ChosenPane } from '../parameters/chosen-pane'
+import { spreadOutput } from '../parameters/spread-output'
 import { LayerSheet } from '../sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../sheet/rows'
 import { Stage } from '../stage/stage'
@@ -169,7 +170,8 @@ function Evaluating() {
 
   // What is drawn: the document as it is, or with something alone, or held off.
   const seen = useMemo((): MaterialDocument => {
-    const one = aloneWith ? alone(document, aloneWith) : document
+    // What is gone cannot be alone.
+    const one = aloneWith && offable(document, aloneWith) ? alone(document, aloneWith) : document
     return held ? toggled(one, held) : one
   }, [document, aloneWith, held])
   const wanted = useMemo(() => {

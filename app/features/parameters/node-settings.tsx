@@ -1,0 +1,167 @@
+import { CircleHelp, Maximize2 } from 'lucide-react'
+import type { MaterialDocument } from '#core/graph/document'
+import { asSource, portTypes } from '#core/graph/port-types'
+import { registry } from '#core/nodes/registry.generated'
+import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { NumberBox } from '../../ui/number-box'
+import { FieldLabel } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useApplied, useDocument } from '../material/material'
+import { ParameterField } from './parameter-field'
+import { outputInWords } from './source-field'
+import { Switches } from './switches'
+import { Uses, nodeTitle } from './uses'
+import { Values } from './values'
+import { SettingsFrame } from './settings-frame'
+import { spreadOutput } from './spread-output'
+
+export function NodeSettings({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const applied = useApplied()
+  const node = document.nodes[id]!
+  const definition = registry.get(node.type)
+  if (!definition)
+    return (
+      <SettingsFrame title={node.name ?? id}>
+        <p role="alert">
+          ■ There is no node type “{node.type}” in this version. Delete the node, or open the material in a newer
+          version.
+        </p>
+        <Button onClick={() => actions.deleteNodes([id])}>Delete the node</Button>
+      </SettingsFrame>
+    )
+  const params = { ...defaultsOf(definition.params), ...applied.nodes[id]?.params }
+  const output = spreadOutput([id], null, document)
+  return (
+    <SettingsFrame
+      title={nodeTitle(document, id)}
+      about={definition.summary}
+      tools={
+        <>
+          <Switches what={{ node: id }} name={nodeTitle(document, id)} />
+          {output && <ToolButton icon={Maximize2} word="Show on the stage" onClick={() => actions.showLarge(output)} />}
+          <ToolButton
+            icon={CircleHelp}
+            word={`Help on ${definition.title}`}
+            onClick={() => actions.setView({ help: { node: node.type } })}
+          />
+        </>
+      }
+    >
+      {definition.presets && definition.presets.length > 0 && (
+        <div className="flex flex-wrap items-center gap-1.5">
+          <span className="text-ink-soft">Start from</span>
+          {definition.presets.map((preset) => (
+            <Button
+              key={preset.title}
+              onClick={() =>
+                actions.edit(`Preset ${preset.title}`, (draft) => {
+                  draft.nodes[id]!.params = { ...draft.nodes[id]!.params, ...preset.params }
+                })
+              }
+            >
+              {preset.title}
+            </Button>
+          ))}
+        </div>
+      )}
+      {Object.entries(definition.params).map(([name, parameter]) => (
+        <ParameterField
+          key={name}
+          name={name}
+          parameter={parameter}
+          target={{ node: id, field: name }}
+          value={params[name]}
+        />
+      ))}
+      <Inputs id={id} />
+      {output && <Values output={output} />}
+      <Uses node={id} />
+    </SettingsFrame>
+  )
+}
+
+const defaultsOf = (params: Readonly<Record<string, { default: unknown }>>): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(params).map(([name, parameter]) => [name, parameter.default]))
+
+/** The inputs of a node: what each reads, for choosing without a wire too. */
+function Inputs({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const node = document.nodes[id]!
+  const definition = registry.get(node.type)!
+  const types = portTypes(document, registry)
+  const ports = Object.entries(definition.inputs)
+  if (ports.length === 0) return null
+  return (
+    <section aria-label="Inputs" className="flex flex-col gap-1.5 border-t border-rule pt-2">
+      <h4 className="font-semibold">Inputs</h4>
+      {ports.map(([name, port]) => {
+        const input = node.inputs?.[name]
+        const source = input === undefined ? null : asSource(input)
+        const type = types.input(id, name)
+        const plain = type === 'grey' || type === 'same'
+        const outputs = allOutputs(document).filter(
+          (address) => actions.refusal(address, { node: id, port: name }) === null,
+        )
+        const own = !source
+          ? ''
+          : 'value' in source
+            ? 'value'
+            : 'node' in source
+              ? `node:${source.node}`
+              : 'tap' in source
+                ? `tap:${source.tap}`
+                : `below:${source.below}`
+        const options = [
+          { value: '', word: readsAlone(port.otherwise) },
+          ...(plain ? [{ value: 'value', word: 'one value' }] : []),
+          ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, address) })),
+          ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `tap: ${tap}` })),
+        ]
+        if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
+        const choose = (key: string): void => {
+          if (key === '') actions.disconnect(id, name)
+          else if (key === 'value') actions.setInput(id, name, { value: port.otherwise ?? 0.5 })
+          else if (key.startsWith('node:')) actions.connect(key.slice(5), { node: id, port: name })
+          else actions.setInput(id, name, { tap: key.slice(4) })
+        }
+        return (
+          <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_5.75rem] items-center gap-2">
+            <FieldLabel
+              label={name}
+              help={`${port.help} Takes ${port.type === 'same' ? 'any of its types' : port.type}.`}
+            />
+            <Choice label={`Input ${name}`} value={own} options={options} onChange={choose} />
+            {source && 'value' in source && typeof source.value === 'number' && (
+              <NumberBox
+                label={`Value of input ${name}`}
+                min={-1e6}
+                max={1e6}
+                usual={[0, 1]}
+                standard={port.otherwise ?? 0.5}
+                value={source.value}
+                onDrag={(next) =>
+                  actions.drag('Input', (draft) => void (draft.nodes[id]!.inputs![name] = { value: next }))
+                }
+                onDrop={actions.drop}
+              />
+            )}
+          </div>
+        )
+      })}
+    </section>
+  )
+}
+
+const readsAlone = (otherwise: number | null | undefined): string => {
+  if (otherwise === undefined) return '■ must be connected'
+  return otherwise === null ? 'nothing, works without' : `nothing, reads ${otherwise}`
+}
+
+const allOutputs = (document: MaterialDocument): string[] =>
+  Object.entries(document.nodes).flatMap(([id, { type }]) =>
+    Object.keys(registry.get(type)?.outputs ?? {}).map((port) => `${id}.${port}`),
+  )
