@@ -6,7 +6,11 @@ export class FieldCache {
   private readonly fields = new Map<string, Field>()
   private held = 0
 
-  constructor(readonly budgetBytes: number) {}
+  /** `onDropped` is told of each field that has to go. */
+  constructor(
+    readonly budgetBytes: number,
+    private readonly onDropped: (field: Field) => void = () => {},
+  ) {}
 
   get bytes(): number {
     return this.held
@@ -34,6 +38,7 @@ export class FieldCache {
       if (this.held <= this.budgetBytes) break
       this.fields.delete(old)
       this.held -= bytesOf(one)
+      this.onDropped(one)
     }
   }
 

@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import { encodeSrgb } from '#core/colour/srgb'
 import type { EngineHost } from '#core/engine/evaluate'
 import { evaluateFields } from '#core/engine/evaluate'
+import { BufferPool } from '#core/engine/buffer-pool'
 import { FieldCache } from '#core/engine/field-cache'
 import { GristError } from '#core/errors'
 import type { DisplayBytes, Spread } from '#core/field/display'
@@ -86,7 +87,16 @@ const CACHE_BYTES = 384 << 20
 /** Longer side of a swatch, in texels. */
 const SWATCH = 64
 
-const host: EngineHost = { executor: browserExecutor(), cache: new FieldCache(CACHE_BYTES), loadImage }
+const SPARE_BYTES = 96 << 20
+const executor = browserExecutor()
+const pool = new BufferPool(executor.allocate, SPARE_BYTES)
+const host: EngineHost = {
+  executor: { ...executor, allocate: pool.allocate },
+  cache: new FieldCache(CACHE_BYTES, (field) => pool.retire(field)),
+  loadImage,
+}
+/** Evaluations under way. */
+let running = 0
 
 interface LaneState {
   newest: number
@@ -117,6 +127,7 @@ const coordinator = {
   async draw(lane: Lane, request: DrawRequest): Promise<DrawOutcome> {
     const state = lanes[lane]
     const own = ++state.newest
+    running++
     try {
       const started = performance.now()
       const document = parseDocument(request.document)
@@ -151,6 +162,10 @@ const coordinator = {
     } catch (error) {
       const cancelled = error instanceof GristError && error.code === 'cancelled'
       return { error: error instanceof Error ? error.message : String(error), cancelled }
+    } finally {
+      running--
+      // What the cache dropped may be used again, but for what the probe reads.
+      if (running === 0) pool.settle(Object.values(lanes).flatMap(({ fields }) => [...fields.values()]))
     }
   },
 
@@ -171,9 +186,14 @@ const coordinator = {
     const output = `example.${Object.keys(node.outputs)[0]!}`
     const images = async (request: ImageRequest): Promise<ImagePyramid> =>
       makePyramid(node.example.images![request.image]!(), request, host.executor.allocate)
-    const { fields } = await evaluateWhatFits(exampleDocument(node), [output], 128, { images })
-    const field = fields.get(output)
-    return field ? displayBytes(field) : null
+    running++
+    try {
+      const { fields } = await evaluateWhatFits(exampleDocument(node), [output], 128, { images })
+      const field = fields.get(output)
+      return field ? displayBytes(field) : null
+    } finally {
+      running--
+    }
   },
 }
 export type Coordinator = typeof coordinator

@@ -45,14 +45,18 @@ export function FeedCard({ id, data, selected }: NodeProps) {
   return (
     <div
       data-node={id}
-      className={`rounded-md border bg-panel shadow-sm ${selected ? 'border-accent ring-1 ring-accent' : 'border-rule-strong'} ${
-        node.off ? 'border-dashed' : ''
-      } ${faint ? 'opacity-35' : ''}`}
+      data-faint={faint || undefined}
+      className={`rounded-md border ${
+        selected ? 'border-accent ring-1 ring-accent' : faint ? 'border-rule' : 'border-rule-strong'
+      } ${faint ? 'bg-raised text-ink-soft' : 'bg-panel shadow-sm'} ${node.off ? 'border-dashed' : ''}`}
       style={{ width: CARD.width }}
     >
       <div className="flex items-center gap-2 p-1.5" style={{ height: HEAD }}>
         {first ? (
-          <Swatch output={`${id}.${first}`} className={`size-9 shrink-0 rounded-sm ${node.off ? 'opacity-40' : ''}`} />
+          <Swatch
+            output={`${id}.${first}`}
+            className={`size-9 shrink-0 rounded-sm ${node.off || faint ? 'opacity-40' : ''}`}
+          />
         ) : (
           <span className="grid size-9 place-items-center">■</span>
         )}
@@ -60,7 +64,7 @@ export function FeedCard({ id, data, selected }: NodeProps) {
           {renaming ? (
             <Rename id={id} onEnd={() => setRenaming(false)} />
           ) : (
-            <p className="truncate font-semibold" title={fault?.message ?? definition?.summary}>
+            <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={fault?.message ?? definition?.summary}>
               {fault && '■ '}
               {nodeTitle(document, id)}
             </p>

@@ -93,7 +93,7 @@ function MaskEntryRow({
         aria-pressed={chosen}
         aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}`}
         onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: index })}
-        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'opacity-50' : ''}`}
+        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}
       >
         <Swatch output={`entry:${layer.id}:${index}`} className="size-6 shrink-0 rounded-full" />
         <span className="truncate">{word}</span>
