@@ -39,7 +39,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
   await expect(node('soft').getByLabel('Output result, colour')).toBeAttached()
   // A port on the stage; its word turns amber.
-  await node('cells').getByRole('button', { name: 'Show border on the stage' }).click()
+  await node('cells').getByRole('button', { name: 'show border on the stage' }).click()
   await expect(material.stage).toHaveAttribute('data-shown', 'cells.border')
   // The ramp of the node: a stop moved by key and by drag, another one added by a press.
   await node('tint').getByText('Gradient remap').click()

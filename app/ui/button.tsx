@@ -2,7 +2,7 @@ import type { LucideIcon } from 'lucide-react'
 import type { ComponentProps } from 'react'
 
 const LOOK = {
-  main: 'border-accent bg-accent font-semibold text-on-accent',
+  main: 'border-accent-fill bg-accent-fill font-semibold text-on-accent',
   plain: 'border-rule-strong bg-raised',
   quiet: 'border-transparent bg-transparent text-ink-soft hover:border-rule-strong hover:text-ink',
 }

@@ -18,7 +18,7 @@ export function ToolButton({
         aria-label={word}
         aria-pressed={pressed}
         {...rest}
-        className={`inline-flex size-6 shrink-0 items-center justify-center rounded text-ink-soft hover:bg-ground hover:text-ink disabled:opacity-40 aria-pressed:bg-accent aria-pressed:text-on-accent ${className}`}
+        className={`inline-flex size-[24px] shrink-0 items-center justify-center rounded text-ink-soft hover:bg-ground hover:text-ink disabled:opacity-40 aria-pressed:bg-accent aria-pressed:text-on-accent ${className}`}
       >
         <Icon size={14} aria-hidden />
       </button>

@@ -203,6 +203,7 @@ function PortLine({
         type={side === 'in' ? 'target' : 'source'}
         id={`${side}:${name}`}
         position={side === 'in' ? Position.Left : Position.Right}
+        role="img"
         aria-label={`${side === 'in' ? 'Input' : 'Output'} ${name}, ${word}`}
       />
       {!plain && <span className="truncate text-[11px]">{name}</span>}
@@ -210,14 +211,16 @@ function PortLine({
         <button
           type="button"
           title={`${help ?? ''} Press to see it on the stage.`}
-          aria-label={`Show ${name} on the stage`}
+          aria-label={`${word}: show ${name} on the stage`}
           aria-pressed={shown}
           onClick={(event) => {
             event.stopPropagation()
             onShow(name)
           }}
           className={`nodrag rounded border px-1 font-mono text-[9.5px] leading-[13px] ${
-            shown ? 'border-accent bg-accent text-on-accent' : 'border-rule bg-raised text-ink-soft hover:border-accent'
+            shown
+              ? 'border-accent-fill bg-accent-fill text-on-accent'
+              : 'border-rule bg-raised text-ink-soft hover:border-accent'
           }`}
         >
           {word}
@@ -250,6 +253,7 @@ export function SinkCard({ data }: NodeProps) {
               type="target"
               id={`in:${port.id}`}
               position={Position.Left}
+              role="img"
               aria-label={`Into ${sink.title}, ${port.word}`}
             />
             <span className="rounded border border-rule bg-raised px-1 font-mono text-[9.5px] leading-[13px] text-ink-soft">

@@ -7,7 +7,7 @@ import { Choice } from '../../ui/choice'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useApplied, useDocument } from '../material/material'
+import { useActions, useApplied, useDocument, useView } from '../material/material'
 import { ParameterField } from './parameter-field'
 import { outputInWords } from './source-field'
 import { Switches } from './switches'
@@ -77,6 +77,7 @@ export function NodeSettings({ id }: { id: string }) {
         />
       ))}
       <Inputs id={id} />
+      <Outputs id={id} />
       {output && <Values output={output} />}
       <Uses node={id} />
     </SettingsFrame>
@@ -85,6 +86,32 @@ export function NodeSettings({ id }: { id: string }) {
 
 const defaultsOf = (params: Readonly<Record<string, { default: unknown }>>): Record<string, unknown> =>
   Object.fromEntries(Object.entries(params).map(([name, parameter]) => [name, parameter.default]))
+
+/** Every output of a node, to be shown on the stage. */
+function Outputs({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const shown = useView((view) => view.stage.shown)
+  const ports = Object.entries(registry.get(document.nodes[id]!.type)!.outputs)
+  return (
+    <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+      <FieldLabel label="On the stage" help="Shows an output large and flat; once more brings the lit material back." />
+      <span className="flex flex-wrap gap-1.5">
+        {ports.map(([name, port]) => (
+          <Button
+            key={name}
+            title={port.help}
+            aria-pressed={shown === `${id}.${name}`}
+            onClick={() => actions.showLarge(`${id}.${name}`)}
+            className="aria-pressed:bg-ink aria-pressed:text-ground"
+          >
+            {name}
+          </Button>
+        ))}
+      </span>
+    </div>
+  )
+}
 
 /** The inputs of a node: what each reads, for choosing without a wire too. */
 function Inputs({ id }: { id: string }) {

@@ -125,7 +125,7 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
       role="gridcell"
       data-at={`${layer.id}/layer`}
       tabIndex={active ? 0 : -1}
-      aria-label={`${layer.name}, ${kindInWords(layer)}${layer.off ? ', off' : ''}`}
+      aria-labelledby={`name-${layer.id}`}
       onClick={(event) => event.currentTarget.focus()}
       onDoubleClick={() => actions.setView({ renaming: layer.id })}
       className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 focus-visible:-outline-offset-2 ${dark ? 'text-ink-soft' : ''}`}
@@ -148,13 +148,14 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
           ref={setDragRef}
           {...listeners}
           className="min-w-0 flex-1 cursor-grab touch-none leading-tight"
+          id={`name-${layer.id}`}
           title={`${layer.name}. Drag to move, double-click to rename.`}
         >
           <span className={`flex items-center gap-1 font-semibold ${dark ? 'line-through decoration-1' : ''}`}>
             {layer.kind !== 'layer' && <Icon size={12} aria-hidden className="shrink-0 text-ink-soft" />}
             <span className="truncate">{layer.name}</span>
-          </span>
-          <Subtitle layer={layer} />
+          </span>{' '}
+          <Subtitle layer={layer} /> <span className="sr-only">{`${layer.kind}${layer.off ? ', off' : ''}`}</span>
         </span>
       )}
       <ToolButton

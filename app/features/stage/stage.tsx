@@ -332,7 +332,7 @@ function LightMenu() {
           type="button"
           aria-label="Light"
           title="Light: environment, turn, exposure"
-          className="grid size-6 place-items-center rounded text-ink-soft hover:text-ink"
+          className="grid size-[24px] place-items-center rounded text-ink-soft hover:text-ink"
         >
           <Sun size={14} aria-hidden />
         </button>
