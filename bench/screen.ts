@@ -54,7 +54,9 @@ for (let i = 0; i < 15; i++) {
   await page.keyboard.press(i % 2 ? 'ArrowDown' : 'ArrowUp')
   await page.waitForTimeout(50)
   await sharp()
-  const figures = await page.locator('footer [data-sharp]').evaluate((element) => ({ ...(element as HTMLElement).dataset }))
+  const figures = await page
+    .locator('footer [data-sharp]')
+    .evaluate((element) => ({ ...(element as HTMLElement).dataset }))
   rough.push(Number(figures.rough))
   fine.push(Number(figures.sharp))
 }
@@ -94,7 +96,9 @@ while (Date.now() - began < minutes * 60_000) {
   await page.mouse.move(track.x + track.width * share, track.y + track.height / 2)
   await page.waitForTimeout(30)
   if (Date.now() - began >= next) {
-    rows.push(`| ${Math.round((Date.now() - began) / 60_000)} | ${(await heap()).toFixed(1)} | ${Math.round(resident())} |`)
+    rows.push(
+      `| ${Math.round((Date.now() - began) / 60_000)} | ${(await heap()).toFixed(1)} | ${Math.round(resident())} |`,
+    )
     drags.push(...(await longTasks()))
     next += 60_000
   }
