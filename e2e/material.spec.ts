@@ -289,7 +289,7 @@ test('an edit during another one wins, and a long drag is one edit', async ({ pa
   const before = await material.revision()
   await page.mouse.move(box.x + box.width * 0.2, box.y + box.height / 2)
   await page.mouse.down()
-  for (let i = 0; i < 40; i++) await page.mouse.move(box.x + box.width * (0.2 + 0.015 * i), box.y + box.height / 2)
+  for (let i = 0; i < 15; i++) await page.mouse.move(box.x + box.width * (0.2 + 0.04 * i), box.y + box.height / 2)
   await page.mouse.up()
   await material.sharp()
   await material.saved()
