@@ -2,7 +2,7 @@ import { converter } from 'culori'
 import { GristError } from '../errors'
 import { linearToOklab, oklabToLinear } from './oklab'
 import type { Rgb } from './srgb'
-import { decodeSrgb, encodeSrgb, hexToEncoded, hexToLinear } from './srgb'
+import { decodeSrgb, encodeSrgb, hexToEncoded, hexToLinear, linearToHex } from './srgb'
 
 const colours: Rgb[] = []
 for (let r = 0; r <= 1; r += 0.2)
@@ -63,4 +63,12 @@ describe('Oklab', () => {
   test('white is (1, 0, 0), from the definition', () => {
     linearToOklab([1, 1, 1]).forEach((v, i) => expect(Math.abs(v - [1, 0, 0][i]!)).toBeLessThan(1e-6))
   })
+})
+
+test('every byte of every colour survives linear light and back; values outside are held', () => {
+  for (let byte = 0; byte < 256; byte++) {
+    const hex = `#${[byte, 255 - byte, (byte * 7) % 256].map((v) => v.toString(16).padStart(2, '0')).join('')}`
+    expect(linearToHex(hexToLinear(hex))).toBe(hex)
+  }
+  expect(linearToHex([-1, 0.5, 7])).toMatch(/^#00..ff$/)
 })

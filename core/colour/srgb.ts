@@ -34,3 +34,12 @@ export function hexToEncoded(hex: string): Rgb {
   const value = parseInt(hex.slice(1), 16)
   return [(value >> 16) / 255, ((value >> 8) & 255) / 255, (value & 255) / 255]
 }
+
+/** Linear RGB to "#rrggbb" (sRGB-encoded), rounded to bytes; values outside 0–1 are held at the ends. */
+export const linearToHex = (rgb: readonly number[]): string => `#${rgb.map((v) => hexByte(encodeSrgb(v))).join('')}`
+
+/** An encoded share as two hex digits. */
+export const hexByte = (share: number): string =>
+  Math.round(255 * Math.min(1, Math.max(0, share)))
+    .toString(16)
+    .padStart(2, '0')

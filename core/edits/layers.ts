@@ -1,5 +1,6 @@
 import type { Cell, Drive, Group, Layer, MaskEntry, MaterialDocument, PlainLayer } from '../graph/document'
 import { allLayers } from '../graph/document'
+import { asSource } from '../graph/sources'
 import { freeLayerId, freeName, idFrom } from './names'
 
 /*
@@ -102,8 +103,7 @@ export function removeUses(draft: MaterialDocument, which: (source: Cell['source
     for (const [channel, cell] of Object.entries(cells)) if (which(cell.source)) clearCell(draft, layer.id, channel)
   }
   for (const node of Object.values(draft.nodes))
-    for (const [port, input] of Object.entries(node.inputs ?? {}))
-      if (which(typeof input === 'string' ? { node: input } : input)) delete node.inputs![port]
+    for (const [port, input] of Object.entries(node.inputs ?? {})) if (which(asSource(input))) delete node.inputs![port]
 }
 
 /** Removes dial drives; the dials stay. */

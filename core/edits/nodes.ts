@@ -3,20 +3,12 @@ import { GristError } from '../errors'
 import type { AnyNode, Registry } from '../graph/define-node'
 import type { Cell, DocumentNode, MaterialDocument, Source } from '../graph/document'
 import { parseDocument } from '../graph/document'
-import { asSource } from '../graph/port-types'
+import { asSource, inputSources, nodeOf } from '../graph/sources'
 import { dropDrives, dropTap, findPlain, removeUses, setCell } from './layers'
 import { freeNodeId } from './names'
 
 /** Nodes as text, for the clipboard. */
 const CLIP_FORMAT = 'amber-grist/nodes'
-
-/** Node id of a source, through a tap too; null where it is no node. */
-export function nodeOf(document: MaterialDocument, source: Source): string | null {
-  if ('node' in source) return source.node.split('.')[0]!
-  if (!('tap' in source)) return null
-  const tap = document.taps[source.tap]
-  return tap && 'node' in tap ? tap.node.split('.')[0]! : null
-}
 
 /** Ids of all nodes that feed a source, its own node first. Circles end where they close. */
 export function feedersOf(document: MaterialDocument, source: Source): string[] {
@@ -26,9 +18,27 @@ export function feedersOf(document: MaterialDocument, source: Source): string[] 
     if (id === null || seen.has(id) || !Object.hasOwn(document.nodes, id)) return
     seen.add(id)
     found.push(id)
-    for (const input of Object.values(document.nodes[id]!.inputs ?? {})) visit(nodeOf(document, asSource(input)))
+    for (const input of inputSources(document.nodes[id])) visit(nodeOf(document, input))
   }
   visit(nodeOf(document, source))
+  return found
+}
+
+/** Ids of all nodes that a node feeds, itself among them: where its own inputs must not come from. */
+export function fedBy(document: MaterialDocument, id: string): Set<string> {
+  const users = new Map<string, string[]>()
+  for (const [user, node] of Object.entries(document.nodes))
+    for (const source of inputSources(node)) {
+      const from = nodeOf(document, source)
+      if (from !== null) users.set(from, [...(users.get(from) ?? []), user])
+    }
+  const found = new Set<string>()
+  const open = [id]
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    if (found.has(next)) continue
+    found.add(next)
+    open.push(...(users.get(next) ?? []))
+  }
   return found
 }
 
@@ -51,7 +61,7 @@ export function addNode(
 
 /** Whether a wire from `from` into `into` would close a circle. */
 export const wouldCircle = (document: MaterialDocument, from: string, into: string): boolean =>
-  feedersOf(document, { node: `${from}.x` }).includes(into)
+  fedBy(document, into).has(from)
 
 /** Connects an input; what was there goes. */
 export function connect(draft: MaterialDocument, node: string, port: string, source: Source): void {

@@ -3,6 +3,7 @@ import { CONVERSIONS, REFUSED } from './conversions'
 import type { AnyNode, Registry } from './define-node'
 import type { DocumentNode, MaterialDocument, Source } from './document'
 import { CHANNELS } from './channels'
+import { asSource } from './sources'
 
 /**
  * The one type of a node's `same` ports from what is connected to them: colour if any is colour, else the first that is
@@ -80,9 +81,6 @@ function connectedTo(node: AnyNode, at: DocumentNode, ofSource: (source: Source)
     .filter((type) => type !== null)
 }
 
-/** An input as a source, however it is written. */
-export const asSource = (input: string | Source): Source => (typeof input === 'string' ? { node: input } : input)
-
 const channelType = (document: MaterialDocument, id: string): PortType | null =>
   CHANNELS.find((channel) => channel.id === id)?.type ?? document.channels[id]?.type ?? null
 
@@ -115,29 +113,33 @@ export interface Fitting {
   readonly converted: boolean
 }
 
+/** The port of a node that suits a loose wire best: an exact type before a conversion, an earlier port before a later. */
+export function fittingPort(
+  node: AnyNode,
+  type: PortType,
+  end: 'input' | 'output',
+): (Fitting & { rank: number }) | null {
+  const allowed = node.sameTypes ?? []
+  const fitOfPort = (port: { type: PortType | 'same' }): Fit => {
+    if (end === 'input') return fitOf(type, port.type, allowed)
+    if (port.type !== 'same') return fitOf(port.type, type)
+    return fitOf(allowed.includes(type) ? type : allowed[0]!, type)
+  }
+  const ranked = Object.entries(end === 'input' ? node.inputs : node.outputs).flatMap(([name, port], index) => {
+    const { kind } = fitOfPort(port)
+    if (kind === 'refused') return []
+    return [{ node, port: name, converted: kind === 'converted', rank: (kind === 'converted' ? 1000 : 0) + index }]
+  })
+  return ranked.sort((a, b) => a.rank - b.rank)[0] ?? null
+}
+
 /**
  * Node types for a loose wire, best first: exact types before conversions, a first port before a later one, and of
  * equals the shelves' own order. `end` says which end is loose: a wire from an output looks for inputs.
  */
 export function fittingNodes(registry: Registry, type: PortType, end: 'input' | 'output'): Fitting[] {
-  const found: (Fitting & { rank: number })[] = []
-  for (const node of registry.values()) {
-    if (node.family === 'conversion') continue
-    const ports = Object.entries(end === 'input' ? node.inputs : node.outputs)
-    let best: (Fitting & { rank: number }) | null = null
-    ports.forEach(([name, port], index) => {
-      const allowed = node.sameTypes ?? []
-      const fit =
-        end === 'input'
-          ? fitOf(type, port.type, allowed)
-          : port.type === 'same'
-            ? fitOf(allowed.includes(type) ? type : allowed[0]!, type)
-            : fitOf(port.type, type)
-      if (fit.kind === 'refused') return
-      const rank = (fit.kind === 'converted' ? 1000 : 0) + index * 10
-      if (!best || rank < best.rank) best = { node, port: name, converted: fit.kind === 'converted', rank }
-    })
-    if (best) found.push(best)
-  }
-  return found.sort((a, b) => a.rank - b.rank).map(({ node, port, converted }) => ({ node, port, converted }))
+  return [...registry.values()]
+    .filter((node) => node.family !== 'conversion')
+    .flatMap((node) => fittingPort(node, type, end) ?? [])
+    .sort((a, b) => a.rank - b.rank)
 }

@@ -16,7 +16,9 @@ import { allLayers } from '../graph/document'
 import type { PortRef, Step } from '../graph/graph'
 import { GraphBuilder, sameRef, typeOf } from '../graph/graph'
 import { hexToLinear } from '../colour/srgb'
+import { asSource } from '../graph/sources'
 import { applyDials } from './dials'
+import { nodesReadingBelow, reaches } from './reading-below'
 
 /** A graph of nodes only, and where each asked-for output is found in it. */
 export interface Graph {
@@ -88,7 +90,7 @@ export function expandWhatFits(
 }
 
 /** All channels of a document: the fixed ones, then its own by title, as a database keeps no order of members. */
-export function channelsOf(document: MaterialDocument): Channel[] {
+export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channel[] {
   const own = Object.entries(document.channels).map(([id, { title, type, below }]): Channel => {
     const values = typeof below === 'string' ? hexToLinear(below) : [below]
     const planes = type === 'colour' ? [0, 1, 2].map((p) => values[p] ?? values[0]!) : [values[0]!]
@@ -396,9 +398,7 @@ class Expansion {
   private node(id: string, node: DocumentNode, position: Position | null): (port: string) => PortRef {
     const inputs: Record<string, PortRef> = {}
     for (const [name, from] of Object.entries(node.inputs ?? {}))
-      inputs[name] = located({ parameter: name }, () =>
-        this.source(typeof from === 'string' ? { node: from } : from, position),
-      )
+      inputs[name] = located({ parameter: name }, () => this.source(asSource(from), position))
     const params = upgradeParameters(this.builder, node)
     const result = this.builder.add(node.type, params, inputs, { document: this.document.name, node: id })
     return node.off ? (port) => this.passThrough(node.type, inputs, result(port)) : result
@@ -422,7 +422,7 @@ class Expansion {
     for (const layer of allLayers(this.document.layers)) {
       if (layer.kind !== 'correction') continue
       const sources = [...Object.values(layer.cells), ...layer.mask].map((user) => user.source)
-      if (sources.some((source) => reaches(this.document, source, id, new Set()))) return this.positions.get(layer.id)!
+      if (sources.some((source) => reaches(this.document, source, id))) return this.positions.get(layer.id)!
     }
     return null
   }
@@ -436,45 +436,6 @@ const writes = (layer: Layer, channel: string): boolean => {
   if (layer.kind === 'group') return layer.layers.some((one) => writes(one, channel))
   const cell = (layer as PlainLayer).cells[channel]
   return layer.kind === 'layer' && cell !== undefined && !cell.off
-}
-
-/** The node ids that an input or tap leads to directly, and whether it reads `below` itself. */
-function leadsTo(document: MaterialDocument, source: Source): { node?: string; below?: true } {
-  if ('node' in source) return { node: source.node.split('.')[0]! }
-  if ('below' in source) return { below: true }
-  if (!('tap' in source)) return {}
-  const tap = document.taps[source.tap]
-  return tap && 'node' in tap ? { node: tap.node.split('.')[0]! } : {}
-}
-
-const inputSources = (node: DocumentNode | undefined): Source[] =>
-  Object.values(node?.inputs ?? {}).map((from) => (typeof from === 'string' ? { node: from } : from))
-
-function reaches(document: MaterialDocument, source: Source, id: string, seen: Set<string>): boolean {
-  const { node } = leadsTo(document, source)
-  if (node === undefined || seen.has(node)) return false
-  if (node === id) return true
-  seen.add(node)
-  return inputSources(document.nodes[node]).some((next) => reaches(document, next, id, seen))
-}
-
-/** Ids of nodes that read `below`, themselves or through what feeds them. */
-function nodesReadingBelow(document: MaterialDocument): Set<string> {
-  const users = new Map<string, string[]>()
-  const found: string[] = []
-  for (const [id, node] of Object.entries(document.nodes))
-    for (const source of inputSources(node)) {
-      const { node: from, below } = leadsTo(document, source)
-      if (below) found.push(id)
-      if (from !== undefined) users.set(from, [...(users.get(from) ?? []), id])
-    }
-  const reading = new Set<string>()
-  for (let id = found.pop(); id !== undefined; id = found.pop()) {
-    if (reading.has(id)) continue
-    reading.add(id)
-    found.push(...(users.get(id) ?? []))
-  }
-  return reading
 }
 
 function upgradeParameters(builder: GraphBuilder, node: DocumentNode): Record<string, unknown> {

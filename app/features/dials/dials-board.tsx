@@ -11,7 +11,7 @@ import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useDocument, useMaterial } from '../material/material'
 import { ImageField } from '../parameters/image-field'
-import { nodeTitle } from '../parameters/uses'
+import { nodeTitle } from '../parameters/source-words'
 
 /** The dials of a material, by section: turning, and arranging them. */
 export function DialsBoard() {

@@ -1,4 +1,4 @@
-import type { DrawOutcome, DrawRequest, Drawn, SwatchPicture } from '../../../runtime/browser/coordinator.worker'
+import type { DrawOutcome, DrawRequest, Drawn, SwatchPicture } from '../../../runtime/browser/coordinator'
 import type { Wanted } from './evaluation'
 import { ROUGH, openEvaluation } from './evaluation'
 

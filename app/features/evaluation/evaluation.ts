@@ -9,7 +9,7 @@ import type {
   SwatchPicture,
   TexturePicture,
   TextureSlot,
-} from '../../../runtime/browser/coordinator.worker'
+} from '../../../runtime/browser/coordinator'
 
 /** A swatch as a page keeps it; `drawn` counts how often its picture has changed. */
 export interface Swatch extends SwatchPicture {

@@ -5,8 +5,9 @@ import type { Registry } from '#core/graph/define-node'
 import type { MaterialDocument, Source } from '#core/graph/document'
 import { allLayers } from '#core/graph/document'
 import type { PortTypes } from '#core/graph/port-types'
-import { asSource, fitOf, portTypes } from '#core/graph/port-types'
-import { feedersOf, forEachSource, nodeOf } from '#core/edits/nodes'
+import { fitOf, portTypes } from '#core/graph/port-types'
+import { addressOf, asSource, nodeOf } from '#core/graph/sources'
+import { feedersOf, forEachSource } from '#core/edits/nodes'
 import { findLayer, findPlain } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import type { Place } from '../material/view'
@@ -173,14 +174,6 @@ function wiresOf(
     for (const { id, type, place } of sink.ports)
       for (const source of sourcesOf(document, place)) add(source, sink.id, id, type, [])
   return wires
-}
-
-/** "node.port" that a source leads to, through a tap too. */
-function addressOf(document: MaterialDocument, source: Source): string | null {
-  if ('node' in source) return source.node
-  if (!('tap' in source)) return null
-  const tap = document.taps[source.tap]
-  return tap && 'node' in tap ? tap.node : null
 }
 
 /** Places for cards, left to right along the wires; `fixed` ones stay where they are. */

@@ -10,6 +10,7 @@ import type { MaterialDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
+import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useDocument, useMaterial, useView } from '../material/material'
 import type { Place } from '../material/view'
@@ -77,16 +78,30 @@ function placeInWords(document: MaterialDocument, place: Place): string {
   return place.kind === 'mask' ? `${layer} · mask` : layer
 }
 
-const tidied = (graph: FeedsGraph, document: MaterialDocument): Map<string, [number, number]> =>
+const tidied = (graph: FeedsGraph, document: MaterialDocument): Places =>
   tidyPlaces(graph, (card) =>
     card.startsWith(SINK)
       ? sinkHeight(graph.sinks.find((sink) => sink.id === card)!)
       : cardHeight(document.nodes[card]?.type),
   )
+type Places = ReadonlyMap<string, [number, number]>
+
+/** The tidy layout, made anew only when cards or wires change, not with every setting. */
+function useTidy(graph: FeedsGraph, document: MaterialDocument): Places {
+  const shape = JSON.stringify([
+    graph.nodes.map((id) => [id, document.nodes[id]!.type]),
+    graph.sinks.map((sink) => [sink.id, sink.ports.length]),
+    graph.wires.map((wire) => wire.id),
+  ])
+  const [known, setKnown] = useState(() => ({ shape, places: tidied(graph, document) }))
+  if (known.shape === shape) return known.places
+  const places = tidied(graph, document)
+  setKnown({ shape, places })
+  return places
+}
 
 /** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
-function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[]): Node[] {
-  const tidy = tidied(graph, document)
+function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Node[] {
   const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
@@ -144,7 +159,8 @@ function Flow({ graph }: { graph: FeedsGraph }) {
   const whole = useView((one) => one.wholeGraph)
   const flow = useReactFlow()
   const frame = useRef<HTMLDivElement>(null)
-  const wanted = useMemo(() => cardsOf(graph, document, chosen), [graph, document, chosen])
+  const tidy = useTidy(graph, document)
+  const wanted = useMemo(() => cardsOf(graph, document, chosen, tidy), [graph, document, chosen, tidy])
   const [cards, setCards] = useState<Node[]>(wanted)
   const [shownFor, setShownFor] = useState(wanted)
   if (shownFor !== wanted) {
@@ -289,6 +305,11 @@ function Flow({ graph }: { graph: FeedsGraph }) {
     actions.chooseNodes([...next].filter((id) => !id.startsWith(SINK)))
   }
 
+  const drop = useFileDrop((file, { clientX, clientY }) => {
+    const { x, y } = flow.screenToFlowPosition({ x: clientX, y: clientY })
+    void actions.dropImage(file, [Math.round(x), Math.round(y)])
+  })
+
   const keys = (event: React.KeyboardEvent): void => {
     if ((event.target as HTMLElement).matches('input, select')) return
     const { nodes } = view.getState()
@@ -307,16 +328,10 @@ function Flow({ graph }: { graph: FeedsGraph }) {
   return (
     <div
       ref={frame}
-      className="relative min-h-0 flex-1 bg-raised"
+      className={`relative min-h-0 flex-1 bg-raised ${drop.over ? 'outline-2 -outline-offset-4 outline-accent' : ''}`}
       onKeyDown={keys}
       onKeyUp={(event) => event.key === 'b' && actions.hold(null)}
-      onDragOver={(event) => event.preventDefault()}
-      onDrop={(event) => {
-        event.preventDefault()
-        const file = event.dataTransfer.files[0]
-        const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })
-        if (file) void actions.dropImage(file, [Math.round(x), Math.round(y)])
-      }}
+      {...drop.handlers}
       onDoubleClick={(event) => {
         if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
         const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })

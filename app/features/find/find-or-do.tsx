@@ -7,7 +7,7 @@ import { useTheme } from '../../ui/theme'
 import { NodeHelp, NodeList } from '../feeds/node-list'
 import { scoreOf } from '../feeds/score'
 import { useActions, useDocument, useMaterial, useView } from '../material/material'
-import { nodeTitle } from '../parameters/uses'
+import { nodeTitle } from '../parameters/source-words'
 import { commandsFor } from './commands'
 import { SHORTCUTS } from './shortcuts'
 

@@ -79,7 +79,7 @@ it('a node for a cell is wired into it by the port that fits best', () => {
 it('a node for a loose wire takes it by the port that fits, from either end', () => {
   const { actions, document } = screen()
   actions.addNode('push', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise', port: 'grey' } } })
-  expect(document().nodes.push!.inputs).toEqual({ driver: 'noise.grey' })
+  expect(document().nodes.push!.inputs).toEqual({ source: 'noise.grey' })
   actions.addNode('noise', { wire: { type: 'grey', loose: 'output', fixed: { node: 'soft', port: 'radiusBy' } } })
   expect(document().nodes.soft!.inputs).toEqual({ source: 'noise.grey', radiusBy: 'noise-2.grey' })
   const sink = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
@@ -155,5 +155,8 @@ it('knows what places take and what sources carry', () => {
   expect(sourceType(start, { value: '#112233' })).toBe('colour')
   expect(sourceType(start, { below: 'colour' })).toBe('colour')
   expect(sourceType(start, { tap: 'none' })).toBeNull()
-  expect(outputOf({ kind: 'mask', layer: 'base', entry: 2 })).toBe('entry:base:2')
+  const cell = (layer: string, channel: string) => outputOf(start, { kind: 'cell', layer, channel })
+  expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toBe('entry:base:2')
+  expect(cell('base', 'colour')).toBe('cell:base:colour')
+  expect(cell('base', 'height')).toBe('layer:base:height')
 })

@@ -35,7 +35,7 @@ import {
 } from '#core/edits/nodes'
 import { GristError } from '#core/errors'
 import type { PortType } from '#core/field/field'
-import { fitOf, portTypes } from '#core/graph/port-types'
+import { fitOf, fittingPort, portTypes } from '#core/graph/port-types'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../server/assets.server'
@@ -129,6 +129,7 @@ export function createActions(
       })
     },
     fold(layer: string): void {
+      if (findLayer(document(), layer)?.kind !== 'group') return
       const folded = new Set(get().folded)
       if (!folded.delete(layer)) folded.add(layer)
       set({ folded })
@@ -175,25 +176,11 @@ export function createActions(
     },
     /** Writes the source of a cell or mask entry. */
     setSource(place: Place, source: Source): void {
-      if (place.kind === 'cell') actions.setCell(place.layer, place.channel, { source }, 'Source')
-      else if (place.kind === 'mask')
-        edit(`Mask of ${nameOf(place.layer)}`, (draft) => {
-          const entry = findLayer(draft, place.layer)?.mask[place.entry ?? 0]
-          if (entry) entry.source = source
-          else addMaskEntry(draft, place.layer, source)
-        })
+      if ('layer' in place) edit(`Source in ${nameOf(place.layer)}`, (draft) => writeSource(draft, place, source))
     },
     addChannel(title: string, type: 'grey' | 'colour'): void {
-      edit(
-        `Add channel ${title}`,
-        (draft) =>
-          void addChannel(
-            draft,
-            title,
-            type,
-            channelsOf(draft).map(({ id }) => id),
-          ),
-      )
+      const taken = channelsOf(document()).map(({ id }) => id)
+      edit(`Add channel ${title}`, (draft) => void addChannel(draft, title, type, taken))
     },
     deleteChannel(id: string): void {
       edit('Delete channel', (draft) => deleteChannel(draft, id))
@@ -226,25 +213,15 @@ export function createActions(
       const { at, wire, into, params } = options
       edit(`Add ${node.title}`, (draft) => {
         id = addNode(draft, node, at, params as Record<string, unknown> | undefined)
-        const output = (wanted: PortType): string => {
-          const ports = Object.entries(node.outputs)
-          const fitting = ports.find(([, port]) =>
-            port.type === 'same' ? node.sameTypes!.includes(wanted) : port.type === wanted,
-          )
-          const converted = ports.find(
-            ([, port]) => fitOf(port.type === 'same' ? node.sameTypes![0]! : port.type, wanted).kind !== 'refused',
-          )
-          return `${id}.${(fitting ?? converted ?? ports[0]!)[0]}`
-        }
-        if (into) writeSource(draft, into, { node: output(typeAt(draft, into)) })
+        const output = (wanted: PortType): Source => ({
+          node: `${id}.${fittingPort(node, wanted, 'output')?.port ?? Object.keys(node.outputs)[0]!}`,
+        })
+        if (into) writeSource(draft, into, output(typeAt(draft, into)))
         if (!wire) return
-        if ('sink' in wire.fixed) writeSource(draft, wire.fixed.sink, { node: output(wire.type) })
-        else if (wire.loose === 'output') connect(draft, wire.fixed.node, wire.fixed.port, { node: output(wire.type) })
+        if ('sink' in wire.fixed) writeSource(draft, wire.fixed.sink, output(wire.type))
+        else if (wire.loose === 'output') connect(draft, wire.fixed.node, wire.fixed.port, output(wire.type))
         else {
-          const ports = Object.entries(node.inputs)
-          const exact = ports.find(([, port]) => port.type === wire.type)
-          const fit = ports.find(([, port]) => fitOf(wire.type, port.type, node.sameTypes).kind !== 'refused')
-          const port = (exact ?? fit)?.[0]
+          const port = fittingPort(node, wire.type, 'input')?.port
           if (port) connect(draft, id, port, { node: `${wire.fixed.node}.${wire.fixed.port}` })
         }
       })
@@ -382,7 +359,7 @@ export function createActions(
       actions.setStage({ shown: stage.shown === channel ? null : channel })
       choose({ kind: 'channel', channel })
     },
-    showPlace: (place: Place): void => actions.showLarge(outputOf(place)),
+    showPlace: (place: Place): void => actions.showLarge(outputOf(document(), place)),
     setView: (change: Partial<View>): void => set(change),
     find(finder: View['finder']): void {
       set({ finder })

@@ -7,7 +7,7 @@ import { alone, offable, toggled } from '#core/edits/focus'
 import type { MaterialDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
-import type { Coordinator } from '../../../runtime/browser/coordinator.worker'
+import type { CoordinatorCalls } from '../../../runtime/browser/coordinator.worker'
 import type { Asset } from '../../server/assets.server'
 import type { OpenDocument } from '../../server/documents.server'
 import { Button } from '../../ui/button'
@@ -36,8 +36,8 @@ import { PREVIEW_WIDTHS, createView } from './view'
 
 /** The workers' calls, waiting until the page is in a browser. */
 function lateWorker(): { drawer: Drawer; start(): () => void } {
-  let ready: (worker: ReturnType<typeof wrap<Coordinator>>) => void
-  let worker = new Promise<ReturnType<typeof wrap<Coordinator>>>((resolve) => (ready = resolve))
+  let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
+  let worker = new Promise<ReturnType<typeof wrap<CoordinatorCalls>>>((resolve) => (ready = resolve))
   return {
     drawer: {
       draw: async (lane, request) => (await worker).draw(lane, request),
@@ -48,7 +48,7 @@ function lateWorker(): { drawer: Drawer; start(): () => void } {
       const thread = new Worker(new URL('../../../runtime/browser/coordinator.worker.ts', import.meta.url), {
         type: 'module',
       })
-      ready(wrap<Coordinator>(thread))
+      ready(wrap<CoordinatorCalls>(thread))
       return () => {
         thread.terminate()
         worker = new Promise((resolve) => (ready = resolve))
@@ -187,7 +187,7 @@ function Evaluating() {
       shown,
       swatches: [...sheetOutputs(rows, channels, place), ...cards],
       bands: rows.map(({ layer }) => layer.id),
-      spread: spreadOutput(nodes, place, document),
+      spread: spreadOutput(document, nodes, place),
     }
   }, [seen, document, folded, place, nodes, shown, width])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])

@@ -1,4 +1,4 @@
-import { createContext, useContext, useMemo } from 'react'
+import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import type { MaterialDocument } from '#core/graph/document'
 import { applyDials } from '#core/layers/dials'
@@ -42,14 +42,20 @@ export function useEvaluation<T>(select: (evaluation: Evaluation) => T): T {
   return useStore(useMaterial().evaluation.store, select)
 }
 
+/** Documents with their dials' values written in, so that the many that ask for one share it. */
+const applied = new WeakMap<MaterialDocument, MaterialDocument>()
+
 /** The document with its dials' values written in; as it is where a dial is at fault. */
 export function useApplied(): MaterialDocument {
   const document = useDocument()
-  return useMemo(() => {
-    try {
-      return applyDials(document)
-    } catch {
-      return document
-    }
-  }, [document])
+  const known = applied.get(document)
+  if (known) return known
+  let made = document
+  try {
+    made = applyDials(document)
+  } catch {
+    // The fault is told on the stage, where the drawing fails with it.
+  }
+  applied.set(document, made)
+  return made
 }

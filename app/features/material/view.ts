@@ -1,6 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/graph/document'
 import type { Switchable } from '#core/edits/focus'
+import { findPlain } from '#core/edits/layers'
 import type { LoosedWire } from '../feeds/feeds-graph'
 
 /** What is chosen in the sheet. */
@@ -104,10 +105,12 @@ export type ViewStore = ReturnType<typeof createView>
 
 export const samePlace = (a: Place | null, b: Place | null): boolean => JSON.stringify(a) === JSON.stringify(b)
 
-/** The output that a place stands for; null where it has none. */
-export function outputOf(place: Place): string {
+/** The output that a place stands for; an empty cell, and a group's, is the channel up to there. */
+export function outputOf(document: MaterialDocument, place: Place): string {
   if (place.kind === 'channel') return place.channel
-  if (place.kind === 'cell') return `cell:${place.layer}:${place.channel}`
   if (place.kind === 'layer') return `layer:${place.layer}:colour`
-  return place.entry === null ? `layer:${place.layer}:mask` : `entry:${place.layer}:${place.entry}`
+  if (place.kind === 'mask')
+    return place.entry === null ? `layer:${place.layer}:mask` : `entry:${place.layer}:${place.entry}`
+  const filled = findPlain(document, place.layer)?.cells[place.channel] !== undefined
+  return `${filled ? 'cell' : 'layer'}:${place.layer}:${place.channel}`
 }

@@ -8,7 +8,6 @@ import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../material/material'
 import type { Place } from '../material/view'
-import { outputOf } from '../material/view'
 import { blendWord, blendsFor } from '../sheet/blend-words'
 import { ParameterField } from './parameter-field'
 import { SourceField } from './source-field'
@@ -107,7 +106,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
           />
         </div>
       )}
-      <Values output={outputOf(place)} />
+      <Values />
     </SettingsFrame>
   )
 }

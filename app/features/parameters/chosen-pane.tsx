@@ -17,7 +17,8 @@ export function ChosenPane() {
     return <CellSettings layer={place.layer} channel={place.channel} />
   if (place?.kind === 'mask' && findLayer(document, place.layer))
     return <MaskSettings layer={place.layer} entry={place.entry} />
-  if (place?.kind === 'layer' && findLayer(document, place.layer)) return <LayerSettings id={place.layer} />
+  // A group has no cells: over its columns it is the group that is chosen.
+  if (place && 'layer' in place && findLayer(document, place.layer)) return <LayerSettings id={place.layer} />
   if (place?.kind === 'channel' && channelsOf(document).some(({ id }) => id === place.channel))
     return <ChannelSettings id={place.channel} />
   return <MaterialSettings />

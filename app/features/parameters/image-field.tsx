@@ -1,6 +1,7 @@
 import { ImagePlus, Upload } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useRef, useState } from 'react'
+import { useFileDrop } from '../../ui/use-file-drop'
 import { useMaterial } from '../material/material'
 
 const hashOf = (value: string): string => value.replace(/^sha256:/, '')
@@ -18,7 +19,6 @@ export function ImageField({
   const { assets, addAsset } = useMaterial()
   const input = useRef<HTMLInputElement>(null)
   const [open, setOpen] = useState(false)
-  const [over, setOver] = useState(false)
   const [state, setState] = useState<{ busy: string } | { problem: string } | null>(null)
   const chosen = assets.find((asset) => asset.sha256 === hashOf(value))
   const take = async (file: File | undefined): Promise<void> => {
@@ -30,19 +30,11 @@ export function ImageField({
     setOpen(false)
     onChange(`sha256:${sent.sha256}`)
   }
+  const { over, handlers } = useFileDrop((file) => void take(file))
   return (
     <div
       className={`flex min-w-0 flex-wrap items-center gap-2 rounded ${over ? 'outline-2 outline-accent' : ''}`}
-      onDragOver={(event) => {
-        event.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault()
-        setOver(false)
-        void take(event.dataTransfer.files[0])
-      }}
+      {...handlers}
     >
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger

@@ -5,7 +5,6 @@ import { Button } from '../../ui/button'
 import { NumberField, FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../material/material'
-import { outputOf } from '../material/view'
 import { ParameterField } from './parameter-field'
 import { Switches } from './switches'
 import { Values } from './values'
@@ -64,7 +63,7 @@ export function LayerSettings({ id }: { id: string }) {
         </Button>
         <Button onClick={() => actions.enterGroup(id)}>Into the group beside it</Button>
       </div>
-      <Values output={outputOf({ kind: 'layer', layer: id })} />
+      <Values />
     </SettingsFrame>
   )
 }
@@ -101,7 +100,7 @@ export function ChannelSettings({ id }: { id: string }) {
           onDrop={actions.drop}
         />
       )}
-      <Values output={id} />
+      <Values />
     </SettingsFrame>
   )
 }

@@ -7,13 +7,12 @@ import { Button } from '../../ui/button'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../material/material'
 import type { Place } from '../material/view'
-import { outputOf } from '../material/view'
 import { blendWord } from '../sheet/blend-words'
 import { Swatch } from '../sheet/swatch'
 import { ParameterField } from './parameter-field'
 import { SourceField } from './source-field'
 import { Switches } from './switches'
-import { nodeTitle } from './uses'
+import { sourceInWords } from './source-words'
 import { Values } from './values'
 import { AMOUNT, SettingsFrame } from './settings-frame'
 
@@ -57,7 +56,7 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
         </ol>
       )}
       {chosen !== null && <EntrySettings layer={layer} index={chosen} />}
-      {layer.mask.length > 0 && <Values output={outputOf({ kind: 'mask', layer: id, entry: chosen })} />}
+      {layer.mask.length > 0 && <Values />}
     </SettingsFrame>
   )
 }
@@ -75,15 +74,7 @@ function MaskEntryRow({
 }) {
   const actions = useActions()
   const document = useDocument()
-  const { source } = entry
-  const word =
-    'value' in source
-      ? `value ${source.value}`
-      : 'node' in source
-        ? nodeTitle(document, source.node.split('.')[0]!)
-        : 'tap' in source
-          ? `tap ${source.tap}`
-          : `below: ${source.below}`
+  const word = sourceInWords(document, entry.source)
   return (
     <li
       className={`flex items-center gap-2 rounded border px-1.5 py-1 ${chosen ? 'border-accent bg-raised' : 'border-rule bg-panel'}`}

@@ -122,7 +122,7 @@ export function MaterialSettings() {
         '',
         (draft, value) => void (draft.seed = value),
       )}
-      <Values output="colour" />
+      <Values />
       {last && (
         <p className="font-mono text-[11px] text-ink-soft">
           {Object.keys(document.nodes).length} nodes, last pass evaluated {last.evaluated} steps and kept {last.reused}

@@ -1,6 +1,7 @@
 import { CircleHelp, Maximize2 } from 'lucide-react'
-import type { MaterialDocument } from '#core/graph/document'
-import { asSource, portTypes } from '#core/graph/port-types'
+import { fedBy } from '#core/edits/nodes'
+import { fitOf, portTypes } from '#core/graph/port-types'
+import { asSource } from '#core/graph/sources'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
@@ -9,9 +10,9 @@ import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument, useView } from '../material/material'
 import { ParameterField } from './parameter-field'
-import { outputInWords } from './source-field'
+import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from './source-words'
 import { Switches } from './switches'
-import { Uses, nodeTitle } from './uses'
+import { Uses } from './uses'
 import { Values } from './values'
 import { SettingsFrame } from './settings-frame'
 import { spreadOutput } from './spread-output'
@@ -33,7 +34,7 @@ export function NodeSettings({ id }: { id: string }) {
       </SettingsFrame>
     )
   const params = { ...defaultsOf(definition.params), ...applied.nodes[id]?.params }
-  const output = spreadOutput([id], null, document)
+  const output = spreadOutput(document, [id], null)
   return (
     <SettingsFrame
       title={nodeTitle(document, id)}
@@ -78,7 +79,7 @@ export function NodeSettings({ id }: { id: string }) {
       ))}
       <Inputs id={id} />
       <Outputs id={id} />
-      {output && <Values output={output} />}
+      <Values />
       <Uses node={id} />
     </SettingsFrame>
   )
@@ -122,38 +123,28 @@ function Inputs({ id }: { id: string }) {
   const types = portTypes(document, registry)
   const ports = Object.entries(definition.inputs)
   if (ports.length === 0) return null
+  const circular = fedBy(document, id)
+  const outputs = allOutputs(document).filter((address) => !circular.has(address.split('.')[0]!))
   return (
     <section aria-label="Inputs" className="flex flex-col gap-1.5 border-t border-rule pt-2">
       <h4 className="font-semibold">Inputs</h4>
       {ports.map(([name, port]) => {
         const input = node.inputs?.[name]
         const source = input === undefined ? null : asSource(input)
-        const type = types.input(id, name)
-        const plain = type === 'grey' || type === 'same'
-        const outputs = allOutputs(document).filter(
-          (address) => actions.refusal(address, { node: id, port: name }) === null,
+        const type = types.input(id, name)!
+        const fitting = outputs.filter(
+          (address) => fitOf(types.output(address)!, type, definition.sameTypes).kind !== 'refused',
         )
-        const own = !source
-          ? ''
-          : 'value' in source
-            ? 'value'
-            : 'node' in source
-              ? `node:${source.node}`
-              : 'tap' in source
-                ? `tap:${source.tap}`
-                : `below:${source.below}`
+        const own = source ? keyOfSource(source) : ''
         const options = [
           { value: '', word: readsAlone(port.otherwise) },
-          ...(plain ? [{ value: 'value', word: 'one value' }] : []),
-          ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, address) })),
-          ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `tap: ${tap}` })),
+          ...(type === 'grey' || type === 'same' ? [{ value: 'value', word: 'one value' }] : []),
+          ...nodesAndTaps(document, fitting),
         ]
         if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
         const choose = (key: string): void => {
           if (key === '') actions.disconnect(id, name)
-          else if (key === 'value') actions.setInput(id, name, { value: port.otherwise ?? 0.5 })
-          else if (key.startsWith('node:')) actions.connect(key.slice(5), { node: id, port: name })
-          else actions.setInput(id, name, { tap: key.slice(4) })
+          else actions.setInput(id, name, sourceOfKey(key, port.otherwise ?? 0.5))
         }
         return (
           <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_5.75rem] items-center gap-2">
@@ -187,8 +178,3 @@ const readsAlone = (otherwise: number | null | undefined): string => {
   if (otherwise === undefined) return '■ must be connected'
   return otherwise === null ? 'nothing, works without' : `nothing, reads ${otherwise}`
 }
-
-const allOutputs = (document: MaterialDocument): string[] =>
-  Object.entries(document.nodes).flatMap(([id, { type }]) =>
-    Object.keys(registry.get(type)?.outputs ?? {}).map((port) => `${id}.${port}`),
-  )

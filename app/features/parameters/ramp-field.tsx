@@ -1,7 +1,7 @@
 import { Minus, Plus } from 'lucide-react'
 import { useRef, useState } from 'react'
 import type { Stop } from '#core/graph/parameters'
-import { hexToEncoded } from '#core/colour/srgb'
+import { hexByte, hexToEncoded } from '#core/colour/srgb'
 import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
@@ -191,9 +191,5 @@ function colourAt(stops: readonly Stop[], place: number): string {
   const b = stops[next]!
   const share = b.at === a.at ? 0 : (place - a.at) / (b.at - a.at)
   const [from, to] = [hexToEncoded(a.colour), hexToEncoded(b.colour)]
-  const byte = (v: number): string =>
-    Math.round(v * 255)
-      .toString(16)
-      .padStart(2, '0')
-  return `#${from.map((v, c) => byte(v + (to[c]! - v) * share)).join('')}`
+  return `#${from.map((v, c) => hexByte(v + (to[c]! - v) * share)).join('')}`
 }

@@ -1,6 +1,7 @@
 import { Plus, Workflow } from 'lucide-react'
 import type { PortType } from '#core/field/field'
 import type { DialTarget } from '#core/edits/dials'
+import { findLayer, findPlain } from '#core/edits/layers'
 import { feedersOf } from '#core/edits/nodes'
 import type { MaterialDocument, Source } from '#core/graph/document'
 import { colourParameter, number } from '#core/graph/parameters'
@@ -13,7 +14,7 @@ import { FieldLabel } from '../../ui/number-field'
 import { useActions, useApplied, useDocument } from '../material/material'
 import type { Place } from '../material/view'
 import { ParameterField } from './parameter-field'
-import { nodeTitle } from './uses'
+import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from './source-words'
 
 const HELP =
   'What is put in: one value everywhere, the output of a node, a named result (tap), or, in a correction, what lies below.'
@@ -47,19 +48,11 @@ export function SourceField({
         word: `What lies below: ${one.title.toLowerCase()}`,
       }),
     ),
-    ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, address) })),
-    ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `Tap: ${tap}` })),
+    ...nodesAndTaps(document, outputs),
   ]
-  const own = keyOf(source)
+  const own = keyOfSource(source)
   if (!options.some((option) => option.value === own)) options.push({ value: own, word: `${own} (does not fit)` })
-  const choose = (key: string): void => {
-    const at = key.indexOf(':')
-    const rest = key.slice(at + 1)
-    if (key === 'value') actions.setSource(place, { value: type === 'colour' ? '#8a8378' : 0.5 })
-    else if (key.startsWith('node:')) actions.setSource(place, { node: rest })
-    else if (key.startsWith('tap:')) actions.setSource(place, { tap: rest })
-    else actions.setSource(place, { below: rest })
-  }
+  const choose = (key: string): void => actions.setSource(place, sourceOfKey(key, type === 'colour' ? '#8a8378' : 0.5))
   const value = valueOf(applied, valueTarget, source)
   const feeders = feedersOf(document, source)
   return (
@@ -92,47 +85,23 @@ export function SourceField({
   )
 }
 
-const keyOf = (source: Source): string => {
-  if ('value' in source) return 'value'
-  if ('node' in source) return `node:${source.node}`
-  return 'tap' in source ? `tap:${source.tap}` : `below:${source.below}`
-}
-
 /** The value as dials leave it. */
 function valueOf(applied: MaterialDocument, target: DialTarget, source: Source): number | string | null {
   if (!('value' in source) || !('layer' in target)) return null
-  const find = (layers: MaterialDocument['layers']): Source | undefined => {
-    for (const layer of layers) {
-      if (layer.id === target.layer) {
-        if ('entry' in target) return layer.mask[target.entry]?.source
-        return 'channel' in target && layer.kind !== 'group'
-          ? (layer as { cells: Record<string, { source: Source }> }).cells[target.channel]?.source
-          : undefined
-      }
-      const inside = layer.kind === 'group' ? find(layer.layers) : undefined
-      if (inside) return inside
-    }
-    return undefined
-  }
-  const now = find(applied.layers)
+  const now =
+    'entry' in target
+      ? findLayer(applied, target.layer)?.mask[target.entry]?.source
+      : 'channel' in target
+        ? findPlain(applied, target.layer)?.cells[target.channel]?.source
+        : undefined
   return now && 'value' in now ? now.value : source.value
 }
 
 /** Outputs of nodes that a place can take, in the order of the document. */
-export function fittingOutputs(document: MaterialDocument, type: PortType): string[] {
+function fittingOutputs(document: MaterialDocument, type: PortType): string[] {
   const types = portTypes(document, registry)
-  return Object.entries(document.nodes).flatMap(([id, node]) =>
-    Object.keys(registry.get(node.type)?.outputs ?? {})
-      .map((port) => `${id}.${port}`)
-      .filter((address) => {
-        const from = types.output(address)
-        return from !== null && fitOf(from, type).kind !== 'refused'
-      }),
-  )
-}
-
-export function outputInWords(document: MaterialDocument, address: string): string {
-  const [id = '', port = ''] = address.split('.')
-  const several = Object.keys(registry.get(document.nodes[id]?.type ?? '')?.outputs ?? {}).length > 1
-  return several ? `${nodeTitle(document, id)}: ${port}` : nodeTitle(document, id)
+  return allOutputs(document).filter((address) => {
+    const from = types.output(address)
+    return from !== null && fitOf(from, type).kind !== 'refused'
+  })
 }

@@ -1,18 +1,13 @@
+import type { MaterialDocument } from '#core/graph/document'
 import { registry } from '#core/nodes/registry.generated'
 import type { Place } from '../material/view'
 import { outputOf } from '../material/view'
 
-/** The output whose values the pane shows. */
-export function spreadOutput(
-  nodes: readonly string[],
-  place: Place | null,
-  document: { nodes: object },
-): string | null {
-  const [node] = nodes
-  if (node !== undefined && node in document.nodes) {
-    const { type } = (document.nodes as Record<string, { type: string }>)[node]!
-    const port = Object.entries(registry.get(type)?.outputs ?? {}).find(([, one]) => one.type !== 'count')?.[0]
-    return port ? `${node}.${port}` : null
-  }
-  return place ? outputOf(place) : 'colour'
+/** The output whose values the pane shows: the chosen node's first that has any, else that of the chosen place. */
+export function spreadOutput(document: MaterialDocument, nodes: readonly string[], place: Place | null): string | null {
+  const [id] = nodes
+  const node = id === undefined ? undefined : document.nodes[id]
+  if (!node) return place ? outputOf(document, place) : 'colour'
+  const port = Object.entries(registry.get(node.type)?.outputs ?? {}).find(([, one]) => one.type !== 'count')?.[0]
+  return port ? `${id}.${port}` : null
 }

@@ -3,14 +3,8 @@ import type { Use } from '#core/edits/nodes'
 import { usesOf } from '#core/edits/nodes'
 import type { MaterialDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
-import { registry } from '#core/nodes/registry.generated'
 import { useActions, useDocument } from '../material/material'
-
-/** What a node is called. */
-export function nodeTitle(document: MaterialDocument, id: string): string {
-  const node = document.nodes[id]
-  return node?.name ?? registry.get(node?.type ?? '')?.title ?? id
-}
+import { nodeTitle } from './source-words'
 
 /** What reads a node: inputs, cells, masks; each leads there. */
 export function Uses({ node }: { node: string }) {

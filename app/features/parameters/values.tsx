@@ -1,6 +1,7 @@
 import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import type { Spread } from '#core/field/display'
-import { useEvaluation } from '../material/material'
+import { useDocument, useEvaluation, useView } from '../material/material'
+import { spreadOutput } from './spread-output'
 
 /** Plane colours that can be told apart by lightness too; a single plane is drawn in ink. */
 const PLANES: Record<string, readonly { word: string; colour: string }[]> = {
@@ -22,9 +23,14 @@ const PLANES: Record<string, readonly { word: string; colour: string }[]> = {
 const GREY = [{ word: '', colour: 'var(--ink-soft)' }]
 
 /** How the values of what is chosen are spread, with mean, least and greatest. */
-export function Values({ output }: { output: string }) {
+export function Values() {
+  const document = useDocument()
+  const nodes = useView((view) => view.nodes)
+  const place = useView((view) => view.place)
+  const output = spreadOutput(document, nodes, place)
   const found = useEvaluation((evaluation) => evaluation.spread)
-  const fault = useEvaluation((evaluation) => evaluation.faults[output])
+  const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[output]))
+  if (output === null) return null
   return (
     <section aria-label="Values" className="border-t border-rule pt-2">
       <h3 className="font-semibold">Values</h3>

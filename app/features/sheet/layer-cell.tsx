@@ -39,7 +39,7 @@ export const LayerCell = memo(function LayerCell({ layer, channel, active, dark 
         if (!cell) actions.fillCell(layer.id, channel.id)
         openEditor()
       }}
-      className={`relative grid place-items-center focus-visible:-outline-offset-2 ${isOver ? 'bg-accent/20' : ''}`}
+      className={`relative grid scroll-mt-16 scroll-ml-60 place-items-center focus-visible:-outline-offset-2 ${isOver ? 'bg-accent/20' : ''}`}
       style={{ width: CELL_WIDTH }}
     >
       {cell ? (

@@ -13,8 +13,8 @@ import type { SheetRow } from './rows'
 import { writesTo } from './rows'
 import { Swatch } from './swatch'
 
-interface LayerRowProps {
-  readonly row: SheetRow
+/** The parts of a row one by one, so that rows that stay the same are not drawn again. */
+interface LayerRowProps extends SheetRow {
   readonly index: number
   readonly channels: readonly Channel[]
   /** The column that Tab reaches, if it is in this row. */
@@ -24,8 +24,16 @@ interface LayerRowProps {
 }
 
 /** One layer: its share of the core, its mask, its name, and what it puts into each channel. */
-export const LayerRow = memo(function LayerRow({ row, index, channels, active, chosen, landing }: LayerRowProps) {
-  const { layer, depth, dark } = row
+export const LayerRow = memo(function LayerRow({
+  layer,
+  depth,
+  dark,
+  index,
+  channels,
+  active,
+  chosen,
+  landing,
+}: LayerRowProps) {
   const ground = chosen ? 'bg-[color-mix(in_srgb,var(--accent)_12%,var(--panel))]' : 'bg-panel'
   return (
     <div
@@ -128,7 +136,7 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
       aria-labelledby={`name-${layer.id}`}
       onClick={(event) => event.currentTarget.focus()}
       onDoubleClick={() => actions.setView({ renaming: layer.id })}
-      className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 focus-visible:-outline-offset-2 ${dark ? 'text-ink-soft' : ''}`}
+      className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 scroll-mt-16 scroll-ml-60 focus-visible:-outline-offset-2 ${dark ? 'text-ink-soft' : ''}`}
     >
       {layer.kind === 'group' && (
         <button
@@ -223,7 +231,7 @@ function GroupCell({ layer, channel, active }: { layer: Layer; channel: Channel;
       tabIndex={active ? 0 : -1}
       aria-label={`${layer.name}, ${channel.title}: ${writes ? 'what the group comes to' : 'nothing'}`}
       onClick={(event) => event.currentTarget.focus()}
-      className="grid place-items-center focus-visible:-outline-offset-2"
+      className="grid place-items-center scroll-mt-16 scroll-ml-60 focus-visible:-outline-offset-2"
       style={{ width: CELL_WIDTH }}
     >
       {writes && <Swatch output={`layer:${layer.id}:${channel.id}`} className="size-5 rounded-sm opacity-80" />}

@@ -7,6 +7,7 @@ import type { Channel } from '#core/graph/channels'
 import type { Landing } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import { Button } from '../../ui/button'
+import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useMaterial, useView } from '../material/material'
 import type { Place } from '../material/view'
@@ -22,15 +23,23 @@ import { Swatch } from './swatch'
 
 /** Layers by channels: the heart of the screen. */
 export function LayerSheet() {
-  const { view } = useMaterial()
+  const { view, actions } = useMaterial()
   // As dials leave it: amounts and blends that are driven show what they are.
   const document = useApplied()
   const folded = useView((one) => one.folded)
   const dials = document.dials.length
-  const channels = useMemo(() => channelsOf(document), [document])
+  // Own channels are made anew with every document; they change only with theirs.
+  const { channels: own } = document
+  const channels = useMemo(() => channelsOf({ channels: own }), [own])
   const rows = useMemo(() => sheetRows(document.layers, folded), [document, folded])
+  const { over, handlers } = useFileDrop((file) => void actions.dropLayer(file))
   return (
-    <section aria-label="Layers" className="flex h-full min-h-0 flex-col bg-panel" data-guide="layers">
+    <section
+      aria-label="Layers"
+      className={`flex h-full min-h-0 flex-col bg-panel ${over ? 'outline-2 -outline-offset-2 outline-accent' : ''}`}
+      data-guide="layers"
+      {...handlers}
+    >
       <header className="flex h-9 shrink-0 items-center gap-3 border-b border-rule px-3">
         <h2 className="font-semibold">Layers</h2>
         <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
@@ -215,7 +224,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
           {rows.map((row, index) => (
             <LayerRow
               key={row.layer.id}
-              row={row}
+              {...row}
               index={index + 2}
               channels={channels}
               active={active.row === row.layer.id ? active.column : null}

@@ -69,7 +69,7 @@ export function useSheetKeys() {
     if (key === 'c') return (done(), keepFocus(() => actions.addLayer('correction')))
     if (key === 'g') return (done(), keepFocus(() => actions.addLayer('group')))
     if (key === 'n') return (done(), actions.find({ kind: 'nodes', into: cell ?? undefined }))
-    if ((key === 'ArrowLeft' || key === '-' || key === '+') && layer) actions.fold(layer)
+    if ((key === '-' || key === '+') && layer) actions.fold(layer)
   }
 
   function release(event: React.KeyboardEvent): void {

@@ -1,0 +1,79 @@
+import { useEffect, useState } from 'react'
+import { channelsOf } from '#core/layers/expand'
+import type { Values } from '../evaluation/evaluation'
+import { useDocument, useMaterial } from '../material/material'
+import type { StageRenderer } from './stage-renderer.client'
+import { encodedByte } from '#core/field/display'
+/** The values of every channel under the pointer. */
+export function Probe({ renderer, area }: { renderer: StageRenderer; area: React.RefObject<HTMLDivElement | null> }) {
+  const { evaluation } = useMaterial()
+  const document = useDocument()
+  const [found, setFound] = useState<{ u: number; v: number; values: Values } | null>(null)
+  useEffect(() => {
+    const element = area.current!
+    let busy = false
+    let next: PointerEvent | null = null
+    const look = async (event: PointerEvent): Promise<void> => {
+      next = event
+      if (busy) return
+      busy = true
+      while (next) {
+        const { clientX, clientY } = next
+        next = null
+        const { left, top } = element.getBoundingClientRect()
+        const spot = renderer.spotAt(clientX - left, clientY - top)
+        setFound(spot ? { ...spot, values: await evaluation.probe(spot.lane, spot.u, spot.v) } : null)
+      }
+      busy = false
+    }
+    const move = (event: PointerEvent): void => void look(event)
+    const leave = (): void => {
+      next = null
+      setFound(null)
+    }
+    element.addEventListener('pointermove', move)
+    element.addEventListener('pointerleave', leave)
+    return () => {
+      element.removeEventListener('pointermove', move)
+      element.removeEventListener('pointerleave', leave)
+    }
+  }, [renderer, evaluation, area])
+  const titles = new Map(channelsOf(document).map(({ id, title }) => [id, title.toLowerCase()]))
+  return (
+    <p
+      data-probe
+      className="pointer-events-none absolute inset-x-2 bottom-2 rounded-md leading-snug bg-raised px-2.5 py-1 font-mono text-[11px]"
+    >
+      {found ? (
+        <>
+          u {found.u.toFixed(3)} v {found.v.toFixed(3)}
+          {found.values.map(({ channel, type, values }) => (
+            <span key={channel}>
+              {'  '}
+              <span className="text-ink-soft">{PROBE_WORDS[channel] ?? titles.get(channel) ?? channel}</span>{' '}
+              {type === 'colour' ? values.map(encodedByte).join(' ') : values.map(short).join(' ')}
+              {channel === 'height' && ` (${((values[0]! - 0.5) * document.heightMetres * 1000).toFixed(1)} mm)`}
+            </span>
+          ))}
+        </>
+      ) : (
+        <span className="text-ink-soft">Point at the material to read its values.</span>
+      )}
+    </p>
+  )
+}
+
+/** Words short enough that all channels fit the line. */
+const PROBE_WORDS: Record<string, string> = {
+  colour: 'colour',
+  roughness: 'rough',
+  metallic: 'metal',
+  occlusion: 'occl',
+  emission: 'emit',
+  opacity: 'opac',
+}
+
+const short = (v: number): string => {
+  const text = v.toFixed(3).replace(/\.?0+$/, '')
+  return text === '-0' ? '0' : text.replace(/^(-?)0\./, '$1.')
+}

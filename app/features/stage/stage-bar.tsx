@@ -1,0 +1,159 @@
+import { Maximize, RotateCw, Sun, X } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { channelsOf } from '#core/layers/expand'
+import { Button } from '../../ui/button'
+import { Choice, Segments } from '../../ui/choice'
+import { NumberField } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useDocument, useView } from '../material/material'
+import { ENVIRONMENTS, SHAPES } from '../material/view'
+import { shownInWords } from './shown-in-words'
+const REPEATS = [1, 2, 3, 4, 6, 8]
+
+/** What is on the stage and how: output, view, shape, light. */
+export function StageBar({ onFit, onOneToOne }: { onFit(): void; onOneToOne(width: number): void }) {
+  const actions = useActions()
+  const document = useDocument()
+  const stage = useView((view) => view.stage)
+  const compared = useView((view) => view.compared)
+  const width = useView((view) => view.width)
+  const channels = channelsOf(document)
+  const known = stage.shown === null || channels.some(({ id }) => id === stage.shown)
+  const options = [
+    { value: 'lit', word: 'lit material' },
+    ...channels.map(({ id, title }) => ({ value: id, word: `${title.toLowerCase()}, unlit` })),
+    ...(known ? [] : [{ value: stage.shown!, word: shownInWords(document, stage.shown!) }]),
+  ]
+  return (
+    <div className="pointer-events-none absolute inset-x-2 top-2 flex flex-wrap items-start gap-1.5 *:pointer-events-auto">
+      <Choice
+        label="What is shown"
+        value={stage.shown ?? 'lit'}
+        options={options}
+        onChange={(value) => actions.setStage({ shown: value === 'lit' ? null : value })}
+        className="h-6 max-w-52"
+      />
+      {stage.shown !== null && (
+        <span className="rounded bg-raised">
+          <ToolButton icon={X} word="Back to the lit material" onClick={() => actions.setStage({ shown: null })} />
+        </span>
+      )}
+      <span className="flex-1" />
+      <Segments
+        label="View"
+        value={stage.mode}
+        options={[
+          { value: 'model', word: 'Shape' },
+          { value: 'flat', word: 'Flat' },
+        ]}
+        onChange={(mode) => actions.setStage({ mode })}
+      />
+      {stage.mode === 'model' && (
+        <Choice
+          label="Shape"
+          value={stage.shape}
+          options={SHAPES}
+          onChange={(shape) => actions.setStage({ shape: shape as typeof stage.shape })}
+          className="h-6"
+        />
+      )}
+      <Choice
+        label="Tiles along a side"
+        value={String(stage.repeat)}
+        options={REPEATS.map((n) => ({ value: String(n), word: `${n} × ${n}` }))}
+        onChange={(n) => actions.setStage({ repeat: Number(n) })}
+        className="h-6"
+      />
+      <span className="flex rounded bg-raised">
+        {stage.mode === 'flat' && (
+          <button
+            type="button"
+            aria-label="One texel a pixel"
+            title="One texel a pixel"
+            onClick={() => onOneToOne(width)}
+            className="px-1.5 font-mono text-[11px] text-ink-soft hover:text-ink"
+          >
+            1:1
+          </button>
+        )}
+        <ToolButton icon={Maximize} word="Show all of it" onClick={onFit} />
+        <LightMenu />
+        {compared && (
+          <ToolButton icon={X} word="End the comparison" onClick={() => actions.setView({ compared: null })} />
+        )}
+      </span>
+    </div>
+  )
+}
+
+function LightMenu() {
+  const actions = useActions()
+  const stage = useView((view) => view.stage)
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Light"
+          title="Light: environment, turn, exposure"
+          className="grid size-[24px] place-items-center rounded text-ink-soft hover:text-ink"
+        >
+          <Sun size={14} aria-hidden />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Light"
+          className="z-40 flex w-80 flex-col gap-2 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
+        >
+          <Segments
+            label="Environment"
+            value={stage.environment}
+            options={ENVIRONMENTS.map((value) => ({ value, word: value }))}
+            onChange={(environment) => actions.setStage({ environment })}
+          />
+          <NumberField
+            label="Turn"
+            help="Turns the environment around you. Arrow keys on the stage do it too."
+            unit="turn"
+            min={0}
+            max={1}
+            standard={0}
+            value={stage.turn}
+            onDrag={(turn) => actions.setStage({ turn })}
+            onDrop={() => {}}
+          />
+          <NumberField
+            label="Exposure"
+            unit="stops"
+            min={-8}
+            max={8}
+            usual={[-4, 4]}
+            standard={0}
+            value={stage.exposure}
+            onDrag={(exposure) => actions.setStage({ exposure })}
+            onDrop={() => {}}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-accent"
+              checked={stage.displaced}
+              onChange={(event) => actions.setStage({ displaced: event.target.checked })}
+            />
+            Height displaces the plane
+          </label>
+          <Button
+            look="quiet"
+            className="self-start"
+            onClick={() => actions.setStage({ turn: 0, exposure: 0, environment: 'overcast' })}
+          >
+            <RotateCw size={13} aria-hidden /> As at the start
+          </Button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

@@ -1,0 +1,241 @@
+import { decodeSrgb } from '#core/colour/srgb'
+import { localExecutor } from '#core/engine/local-executor'
+import { GristError } from '#core/errors'
+import { registry } from '#core/nodes/registry.generated'
+import { documentOf, evaluateOutputs } from '#core/testing/examples'
+import type { DrawRequest, Drawn, Lane } from './coordinator'
+import { Coordinator } from './coordinator'
+
+const cell = (source: object, more: object = {}) => ({ source, ...more })
+const sheet = (roughness = 0.4, parts: Record<string, unknown> = {}) =>
+  documentOf({
+    nodes: {
+      hills: { type: 'noise', params: { cells: [3, 3] } },
+      soft: { type: 'blur', inputs: { source: 'hills.grey' } },
+    },
+    layers: [
+      {
+        kind: 'layer',
+        id: 'base',
+        name: 'Base',
+        cells: {
+          colour: cell({ value: '#3c78b4' }),
+          roughness: cell({ value: roughness }),
+          height: cell({ node: 'soft.result' }),
+        },
+      },
+      {
+        kind: 'layer',
+        id: 'dust',
+        name: 'Dust',
+        mask: [{ source: { node: 'hills.grey' } }],
+        cells: { colour: cell({ node: 'hills.grey' }) },
+      },
+    ],
+    ...parts,
+  })
+const wanted = (document: object, more: Partial<DrawRequest> = {}): DrawRequest => ({
+  document,
+  width: 32,
+  lit: true,
+  shown: null,
+  swatches: ['colour', 'roughness', 'cell:base:colour', 'cell:base:roughness', 'cell:dust:colour', 'layer:dust:mask'],
+  bands: ['base', 'dust'],
+  spread: null,
+  ...more,
+})
+const coordinator = () =>
+  new Coordinator({
+    executor: localExecutor(registry),
+    cacheBytes: 64 << 20,
+    fetchImage: async ({ image }) => {
+      throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+    },
+  })
+async function drawn(one: Coordinator, request: DrawRequest, lane: Lane = 'main'): Promise<Drawn> {
+  const outcome = await one.draw(lane, request)
+  if ('error' in outcome) throw new Error(outcome.error)
+  return outcome.drawn
+}
+
+describe('what is sent', () => {
+  it('is everything at first, and nothing where nothing changed', async () => {
+    const one = coordinator()
+    const first = await drawn(one, wanted(sheet()))
+    expect(Object.keys(first.textures).sort()).toEqual([
+      'colour',
+      'emission',
+      'height',
+      'normal',
+      'occlusion',
+      'surface',
+    ])
+    expect(Object.keys(first.swatches)).toHaveLength(6)
+    const again = await drawn(one, wanted(sheet()))
+    expect([again.textures, again.swatches, again.evaluated]).toEqual([{}, {}, 0])
+  })
+
+  it('after an edit is what depends on it', async () => {
+    const one = coordinator()
+    await drawn(one, wanted(sheet()))
+    const { textures, swatches, evaluated } = await drawn(one, wanted(sheet(0.7)))
+    expect(Object.keys(textures)).toEqual(['surface'])
+    expect(Object.keys(swatches)).toEqual(['roughness', 'cell:base:roughness'])
+    expect(evaluated).toBeLessThan(3)
+  })
+
+  it('is sent again at a higher width, not at a lower one, and not for a swatch that was away', async () => {
+    const one = coordinator()
+    await drawn(one, wanted(sheet()))
+    const sharp = await drawn(one, wanted(sheet(), { width: 64, swatches: [], bands: [] }))
+    expect(Object.keys(sharp.textures)).toContain('normal')
+    expect((await drawn(one, wanted(sheet()))).textures).toEqual({})
+    await drawn(one, wanted(sheet(), { swatches: ['colour'] }))
+    expect(Object.keys((await drawn(one, wanted(sheet(), { swatches: ['roughness'] }))).swatches)).toEqual([
+      'roughness',
+    ])
+  })
+
+  it('is told apart by lane', async () => {
+    const one = coordinator()
+    await drawn(one, wanted(sheet()))
+    expect(Object.keys((await drawn(one, wanted(sheet()), 'other')).textures)).toHaveLength(6)
+  })
+})
+
+describe('pictures', () => {
+  it('of plain values are one texel of the very byte', async () => {
+    const { swatches, textures } = await drawn(coordinator(), wanted(sheet(119 / 255)))
+    expect([...swatches['cell:base:colour']!.pixels]).toEqual([0x3c, 0x78, 0xb4, 255])
+    expect([...swatches['cell:base:roughness']!.pixels]).toEqual([119, 119, 119, 255])
+    expect([textures.surface!.width, [...textures.surface!.pixels]]).toEqual([1, [255, 119, 0, 255]])
+  })
+
+  it('carry opacity in the colour’s alpha, and lie bottom row first', async () => {
+    const one = coordinator()
+    const ramp = { nodes: { run: { type: 'ramp', params: { angle: 0.25 } } } }
+    const layers = [{ kind: 'layer', id: 'a', name: 'A', cells: { opacity: cell({ node: 'run.grey' }) } }]
+    const request = wanted(sheet(0.4, { ...ramp, layers }), { bands: [], swatches: [], shown: 'opacity' })
+    const { textures } = await drawn(one, request)
+    const { fields } = await evaluateOutputs(sheet(0.4, { ...ramp, layers }), ['opacity'], 32)
+    const plane = fields.get('opacity')!.planes[0]!
+    for (const y of [0, 7, 31]) {
+      const byte = Math.round(255 * Math.min(1, Math.max(0, plane[y * 32]!)))
+      const at = (31 - y) * 32 * 4
+      expect(Math.abs(textures.colour!.pixels[at + 3]! - byte)).toBeLessThanOrEqual(1)
+      expect(Math.abs(textures.shown!.pixels[at]! - byte)).toBeLessThanOrEqual(1)
+    }
+  })
+
+  it('for the help of every node can be made', async () => {
+    const one = coordinator()
+    for (const type of registry.keys()) expect(await one.example(type)).not.toBeNull()
+    expect(await one.example('nothing')).toBeNull()
+  })
+})
+
+describe('what takes long', () => {
+  it('is left for a later pass, and what there is of it stays', async () => {
+    const one = coordinator()
+    await drawn(one, wanted(sheet()))
+    const rough = await drawn(one, wanted(sheet(0.7), { later: ['occlusion'] }))
+    expect(rough.textures.occlusion).toBeUndefined()
+    expect(one.probe('main', 0.5, 0.5).map(({ channel }) => channel)).toContain('occlusion')
+    const fresh = coordinator()
+    await drawn(fresh, wanted(sheet(), { later: ['occlusion'] }))
+    expect(fresh.probe('main', 0.5, 0.5).map(({ channel }) => channel)).not.toContain('occlusion')
+  })
+
+  it('is cancelled by a newer call of the same lane, not of the other', async () => {
+    const one = coordinator()
+    const [first, second, other] = await Promise.all([
+      one.draw('main', wanted(sheet())),
+      one.draw('main', wanted(sheet(0.6))),
+      one.draw('other', wanted(sheet(0.5))),
+    ])
+    expect(first).toMatchObject({ cancelled: true })
+    expect('drawn' in second && 'drawn' in other).toBe(true)
+  })
+})
+
+it('the probe reads every channel as the engine has it', async () => {
+  const one = coordinator()
+  await drawn(one, wanted(sheet()))
+  const { fields } = await evaluateOutputs(sheet(), ['height', 'colour'], 32)
+  const read = new Map(one.probe('main', 0.3, 0.7).map(({ channel, values }) => [channel, values]))
+  const at = Math.floor(0.7 * 32) * 32 + Math.floor(0.3 * 32)
+  expect(read.get('height')).toEqual([fields.get('height')!.planes[0]![at]])
+  expect(read.get('colour')).toEqual(fields.get('colour')!.planes.map((plane) => plane[at]))
+  expect(read.get('roughness')![0]).toBeCloseTo(0.4, 6)
+})
+
+it('the core has the mean colour of each layer where its mask lets it show', async () => {
+  const { bands } = await drawn(coordinator(), wanted(sheet()))
+  expect(bands.base).toBe('#3c78b4')
+  // Dust is a grey noise seen through itself: its bright parts weigh more, so it is lighter than the plain mean.
+  const { fields } = await evaluateOutputs(sheet(), ['hills.grey'], 32)
+  const plane = fields.get('hills.grey')!.planes[0]!
+  const mean = plane.reduce((sum, v) => sum + v, 0) / plane.length
+  expect(decodeSrgb(parseInt(bands.dust!.slice(1, 3), 16) / 255)).toBeGreaterThan(mean)
+})
+
+it('the spread is that of the output asked for', async () => {
+  const { spread } = await drawn(coordinator(), wanted(sheet(), { spread: 'hills.grey' }))
+  expect(spread!.output).toBe('hills.grey')
+  expect(spread!.spread.planes[0]!.bins.reduce((sum, share) => sum + share, 0)).toBeCloseTo(1, 9)
+})
+
+describe('what fails', () => {
+  it('in building takes only its own outputs with it', async () => {
+    const broken = sheet(0.4, {
+      nodes: { hills: { type: 'noise' }, soft: { type: 'blur' } },
+    })
+    const { faults, swatches } = await drawn(coordinator(), wanted(broken))
+    expect(faults.height).toMatchObject({ node: 'soft' })
+    expect(faults.colour).toBeUndefined()
+    expect(Object.keys(swatches)).toContain('colour')
+  })
+
+  it('in evaluating too, as where an image is missing', async () => {
+    const missing = sheet(0.4, {
+      nodes: {
+        hills: { type: 'noise' },
+        soft: { type: 'image', params: { image: `sha256:${'0'.repeat(64)}` } },
+      },
+    })
+    const layers = (missing.layers[0] as { cells: Record<string, unknown> }).cells
+    layers.height = cell({ node: 'soft.grey' }, { blend: 'normal', amount: 1, encoding: 'srgb' })
+    const { faults, textures } = await drawn(coordinator(), wanted(missing))
+    expect(faults.height).toMatchObject({ node: 'soft', message: expect.stringContaining('not in the library') })
+    expect(Object.keys(textures)).toContain('colour')
+    expect(Object.keys(textures)).not.toContain('height')
+  })
+
+  it('as a document is told with its place', async () => {
+    const outcome = await coordinator().draw('main', wanted({ format: 'amber-grist/material', version: 1, name: 5 }))
+    expect(outcome).toMatchObject({ cancelled: false, error: expect.stringContaining('received 5') })
+  })
+})
+
+it('a long run of edits holds no more memory than its cache and what it keeps for reuse', async () => {
+  let allocated = 0
+  const local = localExecutor(registry)
+  const one = new Coordinator({
+    executor: { ...local, allocate: (bytes) => ((allocated += bytes), local.allocate(bytes)) },
+    cacheBytes: 1 << 20,
+    fetchImage: async () => Promise.reject(new Error('none')),
+  })
+  const run = async (from: number, to: number): Promise<number> => {
+    for (let i = from; i < to; i++) {
+      const nodes = {
+        hills: { type: 'noise', params: { seed: i } },
+        soft: { type: 'blur', inputs: { source: 'hills.grey' } },
+      }
+      await drawn(one, wanted(sheet(0.4, { nodes }), { width: 64 }))
+    }
+    return allocated
+  }
+  const warm = await run(0, 12)
+  // Uniform rows are tiny; fields of whole size are all used again.
+  expect((await run(12, 40)) - warm).toBeLessThan(64 * 64 * 4)
+})
