@@ -36,7 +36,7 @@ export function Feeds() {
   const graph = useMemo(() => feedsGraph(document, registry, place, whole), [document, place, whole])
   return (
     <section aria-label="Feeds" className="flex h-full min-h-0 flex-col bg-panel" data-guide="feeds">
-      <header className="flex h-9 shrink-0 items-center gap-2 border-y border-rule px-3">
+      <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
         <h2 className="font-semibold">Feeds</h2>
         <span className="min-w-0 truncate">{place ? placeInWords(document, place) : 'the whole material'}</span>
         <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
@@ -383,7 +383,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
         proOptions={{ hideAttribution: true }}
       />
       {graph.nodes.length === 0 && (
-        <div className="pointer-events-none absolute inset-0 grid place-items-center text-ink-soft">
+        <div className="pointer-events-none absolute inset-x-0 bottom-6 grid place-items-center text-ink-soft">
           <p className="max-w-72 text-center">
             No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire them
             in.

@@ -3,7 +3,7 @@ import type { MaterialDocument } from '#core/graph/document'
 import { documentOf } from '#core/testing/examples'
 import { openEditing } from '../editing/document-store'
 import { createActions, sourceType, typeAt } from './actions'
-import { createView, outputOf } from './view'
+import { createView, isThere, outputOf } from './view'
 
 const start = documentOf({
   nodes: {
@@ -159,4 +159,16 @@ it('knows what places take and what sources carry', () => {
   expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toBe('entry:base:2')
   expect(cell('base', 'colour')).toBe('cell:base:colour')
   expect(cell('base', 'height')).toBe('layer:base:height')
+})
+
+it('knows what an undo took away', () => {
+  const masked = documentOf({
+    layers: [{ kind: 'layer', id: 'base', name: 'Base', mask: [{ source: { value: 0.5 } }], cells: {} }],
+  })
+  expect(isThere(masked, { kind: 'layer', layer: 'base' })).toBe(true)
+  expect(isThere(masked, { kind: 'layer', layer: 'bumps' })).toBe(false)
+  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 0 })).toBe(true)
+  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 1 })).toBe(false)
+  expect(isThere(masked, { kind: 'cell', layer: 'base', channel: 'colour' })).toBe(true)
+  expect(isThere(masked, { kind: 'channel', channel: 'gloss' })).toBe(false)
 })

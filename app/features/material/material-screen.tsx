@@ -32,7 +32,7 @@ import { StatesPane } from '../states/states-pane'
 import { createActions } from './actions'
 import type { Material } from './material'
 import { MaterialContext, useActions, useDocument, useEvaluation, useMaterial, useView } from './material'
-import { PREVIEW_WIDTHS, createView } from './view'
+import { PREVIEW_WIDTHS, createView, isThere } from './view'
 
 /** The workers' calls, waiting until the page is in a browser. */
 function lateWorker(): { drawer: Drawer; start(): () => void } {
@@ -193,6 +193,11 @@ function Evaluating() {
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {
+    if (place && !isThere(document, place)) actions.setView({ place: null })
+    if (nodes.some((id) => !document.nodes[id])) actions.setView({ nodes: nodes.filter((id) => document.nodes[id]) })
+  }, [actions, document, place, nodes])
+
+  useEffect(() => {
     if (!compared) return
     void evaluation
       .compare({ document: compared.document, width, shown, swatches: [], bands: [], spread: null })
@@ -260,7 +265,7 @@ function SidePane() {
         onValueChange={(value) => actions.setView({ tab: value as typeof tab })}
         className="flex min-h-0 flex-1 flex-col"
       >
-        <Tabs.List aria-label="Settings" className="flex h-9 shrink-0 items-end gap-4 border-b border-rule px-3">
+        <Tabs.List aria-label="Settings" className="flex h-10 shrink-0 items-end gap-4 border-b border-rule px-3">
           {TABS.map(({ value, word }) => (
             <Tabs.Trigger
               key={value}

@@ -1,7 +1,8 @@
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/graph/document'
 import type { Switchable } from '#core/edits/focus'
-import { findPlain } from '#core/edits/layers'
+import { findLayer, findPlain } from '#core/edits/layers'
+import { channelsOf } from '#core/layers/expand'
 import type { LoosedWire } from '../feeds/feeds-graph'
 
 /** What is chosen in the sheet. */
@@ -104,6 +105,15 @@ export const createView = () =>
 export type ViewStore = ReturnType<typeof createView>
 
 export const samePlace = (a: Place | null, b: Place | null): boolean => JSON.stringify(a) === JSON.stringify(b)
+
+/** Whether what a place names is in the document: an undo may take a chosen layer, cell, mask entry or channel away. */
+export function isThere(document: MaterialDocument, place: Place): boolean {
+  if (place.kind === 'channel') return channelsOf(document).some(({ id }) => id === place.channel)
+  const layer = findLayer(document, place.layer)
+  if (!layer) return false
+  if (place.kind === 'cell') return channelsOf(document).some(({ id }) => id === place.channel)
+  return place.kind === 'layer' || place.entry === null || place.entry < layer.mask.length
+}
 
 /** The output that a place stands for; an empty cell, and a group's, is the channel up to there. */
 export function outputOf(document: MaterialDocument, place: Place): string {

@@ -111,7 +111,7 @@ function Filled({
       >
         {blendsFor(channel.type).map((blend) => (
           <option key={blend} value={blend}>
-            {short !== '' && blend === cell.blend ? short : blendWord(blend)}
+            {blend === cell.blend ? short || blend.slice(0, 4) : blendWord(blend)}
           </option>
         ))}
       </select>
