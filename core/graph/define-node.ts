@@ -5,7 +5,17 @@ import type { Parameters, ValuesOf } from './parameters'
 import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
 
 /** Shelves of the node list, in the order they are shown; conversions are put in by the tool itself. */
-export const FAMILIES = ['make', 'tone', 'combine', 'move', 'filter', 'surface', 'conversion'] as const
+export const FAMILIES = [
+  'make',
+  'shape',
+  'tone',
+  'combine',
+  'move',
+  'filter',
+  'surface',
+  'channel',
+  'conversion',
+] as const
 export type Family = (typeof FAMILIES)[number]
 
 /** What a node may read besides its inputs; what it declares in `uses` goes into its content key. */
@@ -77,6 +87,8 @@ export interface NodeDefinition<
   /** The images that the parameters name, and how they are to be read. */
   images?(params: ValuesOf<P>): ImageRequest[]
   readonly presets?: readonly Preset[]
+  /** What the parameters come to where they are bent to fit, in short sentences: shown with the settings. */
+  says?(params: ValuesOf<P>, tile: { metres: readonly [number, number] }): string[]
   /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
   readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
   /** Fills the asked-for outputs over `context.rows`; never changes an input. Throws `cancelled` between rows. */

@@ -2,7 +2,8 @@ import { z } from 'zod'
 
 /** What every parameter tells: its default, its help, how to show it, and the schema that judges a value. */
 export interface Parameter<V = unknown> {
-  readonly kind: 'number' | 'integer' | 'pair' | 'choice' | 'toggle' | 'colour' | 'stops' | 'image' | 'channels'
+  readonly kind:
+    'number' | 'integer' | 'pair' | 'choice' | 'toggle' | 'colour' | 'stops' | 'image' | 'channels' | 'curve'
   readonly default: V
   readonly help: string
   readonly title?: string
@@ -98,6 +99,23 @@ export const stops = (options: Common & { default: Stop[] }): Parameter<Stop[]> 
     .min(1)
     .max(64)
     .refine((list) => list.every((stop, i) => i === 0 || stop.at >= list[i - 1]!.at), 'stops whose places rise'),
+})
+
+/** One point of a curve: the value that comes in and what it becomes. */
+export interface CurvePoint {
+  at: number
+  to: number
+}
+
+/** 2 to 32 points with strictly rising places, both within 0–1. */
+export const curve = (options: Common & { default: CurvePoint[] }): Parameter<CurvePoint[]> => ({
+  kind: 'curve',
+  ...options,
+  schema: z
+    .array(z.strictObject({ at: within(0, 1), to: within(0, 1) }))
+    .min(2)
+    .max(32)
+    .refine((list) => list.every((point, i) => i === 0 || point.at > list[i - 1]!.at), 'points whose places rise'),
 })
 
 /** An image by path relative to the document or by "sha256:…"; "" where none is chosen. */

@@ -1,7 +1,10 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 
-export type SlopeMethod = 'central' | 'scharr'
+export type SlopeMethod = 'central' | 'scharr' | 'sobel'
+
+/** Weight of the middle and of each outer row or column; the three add up to ½. */
+const WEIGHTS = { scharr: [10 / 32, 3 / 32], sobel: [2 / 8, 1 / 8] } as const
 
 /** Reads the slope of a grey field at a texel: value per texel along u (right) and v (down), into `slope`. */
 export type SlopeAt = (x: number, y: number, slope: Float64Array) => void
@@ -9,11 +12,13 @@ export type SlopeAt = (x: number, y: number, slope: Float64Array) => void
 /**
  * Slopes by differences over neighbours, wrapping. The field must hold one more row on each side.
  * Source: central differences; Scharr's 3×3 weights (3, 10, 3)/32, H. Scharr, "Optimal Operators in Digital Image
- * Processing", Heidelberg 2000.
+ * Processing", Heidelberg 2000; Sobel's (1, 2, 1)/8, I. Sobel, G. Feldman 1968 as in R. Gonzalez, R. Woods,
+ * "Digital Image Processing", section 10.2.
  */
 export function slopeReader(field: Field, method: SlopeMethod): SlopeAt {
   const plane = field.planes[0]!
   const { width } = field
+  const [middle, outer] = method === 'central' ? [0.5, 0] : WEIGHTS[method]
   let row = NaN
   let above = 0
   let here = 0
@@ -40,7 +45,7 @@ export function slopeReader(field: Field, method: SlopeMethod): SlopeAt {
     const uBelow = plane[below + right]! - plane[below + left]!
     const vLeft = plane[below + left]! - plane[above + left]!
     const vRight = plane[below + right]! - plane[above + right]!
-    slope[0] = (10 * u + 3 * (uAbove + uBelow)) / 32
-    slope[1] = (10 * v + 3 * (vLeft + vRight)) / 32
+    slope[0] = middle * u + outer * (uAbove + uBelow)
+    slope[1] = middle * v + outer * (vLeft + vRight)
   }
 }

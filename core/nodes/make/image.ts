@@ -6,6 +6,7 @@ import { imageKey } from '../../field/pyramid'
 import { defineNode } from '../../graph/define-node'
 import { choice, colourParameter, image, number, pair } from '../../graph/parameters'
 import { colour, grey } from '../../graph/ports'
+import { exp2 } from '../../kernels/elementary'
 import { fillValues } from '../../kernels/point'
 import { EDGES, imageReader } from '../../kernels/image-sampling'
 
@@ -112,7 +113,7 @@ export default defineNode({
     const spanU = params.cropTo[0] - u0 || 1
     const spanV = params.cropTo[1] - v0 || 1
     const [repeatU, repeatV] = params.repeat
-    const footprint = 2 ** -params.sharpness
+    const footprint = exp2(-params.sharpness)
     const read = imageReader(pyramid, params.edge, [
       (Math.abs(spanU) * repeatU * footprint) / width,
       (Math.abs(spanV) * repeatV * footprint) / height,

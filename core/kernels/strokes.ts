@@ -1,0 +1,129 @@
+import { floorMod } from '../field/field'
+import { hashInto, unitFloat } from '../random'
+import { cosTurns, sinTurns } from './elementary'
+import { smoothstep } from './point'
+import type { Rows } from './rows'
+
+/** How strokes are scattered. Lengths in tile widths, angles in turns counter-clockwise. */
+export interface StrokeRequest {
+  readonly count: number
+  readonly length: readonly [number, number]
+  readonly width: readonly [number, number]
+  readonly angle: number
+  readonly spread: number
+  /** How far the middle strays sideways, as a share of the length. */
+  readonly bend: number
+  /** How much thinner the ends are. */
+  readonly taper: number
+  /** How much of half the width is edge. */
+  readonly softness: number
+}
+
+/** Straight pieces that stand for one bent stroke. */
+const PIECES = 10
+
+interface Stroke {
+  /** x, y of the ends of the pieces. */
+  readonly points: Float64Array
+  readonly half: number
+  readonly value: number
+}
+
+function makeStroke(request: StrokeRequest, own: number, height: number): Stroke {
+  const random = (what: number): number => unitFloat(hashInto(own, what))
+  const between = ([a, b]: readonly [number, number], what: number): number => a + (b - a) * random(what)
+  const angle = request.angle + request.spread * (random(2) - 0.5)
+  const length = between(request.length, 3)
+  const [cos, sin] = [cosTurns(angle), -sinTurns(angle)]
+  const bend = request.bend * length * (2 * random(5) - 1)
+  const [x, y] = [random(0), random(1) * height]
+  const points = new Float64Array(2 * (PIECES + 1))
+  for (let k = 0; k <= PIECES; k++) {
+    const t = k / PIECES - 0.5
+    // A parabola through both ends whose middle is moved by the bend.
+    const aside = bend * (1 - 4 * t * t)
+    points[2 * k] = x + cos * length * t - sin * aside
+    points[2 * k + 1] = y + sin * length * t + cos * aside
+  }
+  return { points, half: between(request.width, 4) / 2, value: random(6) }
+}
+
+/** Called for every texel that a stroke covers: x, y unwrapped, how much, its value and direction (v down). */
+export type StrokeTexel = (x: number, y: number, cover: number, value: number, du: number, dv: number) => void
+
+/**
+ * Draws random strokes over rows, wrapping. Texels may be called several times; the order of strokes is always the same.
+ * A stroke thinner than a texel covers as much less. Source: own derivation; distance to a segment as kernels/polygon.ts.
+ */
+export function drawStrokes(
+  request: StrokeRequest,
+  stream: number,
+  size: { width: number; height: number },
+  rows: Rows,
+  texel: StrokeTexel,
+): void {
+  const { width, height } = size
+  const tile = height / width
+  // Rows without wrapping, so that a place is the same number in every band.
+  const runs: { from: number; to: number; shift: number }[] = []
+  for (let y = rows.from; y < rows.to;) {
+    const from = floorMod(y, height)
+    const count = Math.min(rows.to - y, height - from)
+    runs.push({ from, to: from + count, shift: y - from })
+    y += count
+  }
+  for (let i = 0; i < request.count; i++) {
+    if (i % 16 === 0) rows.check()
+    const stroke = makeStroke(request, hashInto(stream, i), tile)
+    for (let k = 0; k < PIECES; k++) for (const run of runs) drawPiece(stroke, k, request, width, tile, run, texel)
+  }
+}
+
+function drawPiece(
+  { points, half, value }: Stroke,
+  k: number,
+  { taper, softness }: StrokeRequest,
+  width: number,
+  tile: number,
+  run: { from: number; to: number; shift: number },
+  texel: StrokeTexel,
+): void {
+  const one = 1 / width
+  const reach = half + one
+  const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * k + 2]!, points[2 * k + 3]!]
+  const [ex, ey] = [bx - ax, by - ay]
+  const square = ex * ex + ey * ey
+  const length = Math.sqrt(square)
+  const [left, right] = [Math.min(ax, bx) - reach, Math.max(ax, bx) + reach]
+  const [top, low] = [Math.min(ay, by) - reach, Math.max(ay, by) + reach]
+  for (let ty = Math.floor(top / tile); ty <= Math.floor(low / tile); ty++) {
+    const y0 = Math.max(run.from, Math.ceil((top - ty * tile) * width - 0.5))
+    const y1 = Math.min(run.to - 1, Math.floor((low - ty * tile) * width - 0.5))
+    for (let y = y0; y <= y1; y++)
+      for (let x = Math.ceil(left * width - 0.5); x <= Math.floor(right * width - 0.5); x++) {
+        const px = (x + 0.5) / width - ax
+        const py = (y + 0.5) / width + ty * tile - ay
+        let t = square > 0 ? (px * ex + py * ey) / square : 0
+        t = t < 0 ? 0 : t > 1 ? 1 : t
+        const dx = px - t * ex
+        const dy = py - t * ey
+        const away = Math.sqrt(dx * dx + dy * dy)
+        const along = Math.abs((2 * (k + t)) / PIECES - 1)
+        const wide = half * (1 - taper * along)
+        const edge = Math.max(wide * softness, one)
+        // Where the profile would not fit, a line as wide as its edge covers the same amount, fainter.
+        const middle = wide * (1 - softness / 2)
+        const fits = Math.max(middle, edge / 2)
+        const cover = (middle / fits) * (1 - smoothstep(fits - edge / 2, fits + edge / 2, away))
+        if (cover > 0)
+          texel(
+            floorMod(x, width),
+            y + run.shift,
+            cover,
+            value,
+            length > 0 ? ex / length : 0,
+            length > 0 ? ey / length : 0,
+          )
+      }
+  }
+}

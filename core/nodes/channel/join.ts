@@ -1,0 +1,58 @@
+import { decodeSrgb } from '../../colour/srgb'
+import { defineNode } from '../../graph/define-node'
+import { rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { choice } from '../../graph/parameters'
+import { colour, grey, vector } from '../../graph/ports'
+
+/** Greys put together to a colour or a vector. */
+export default defineNode({
+  type: 'join',
+  version: 1,
+  family: 'channel',
+  title: 'Join',
+  summary: 'Puts greys together to a colour or a vector.',
+  find: ['combine channels', 'merge', 'rgb', 'compose', 'vector from greys'],
+  params: {
+    encoding: choice({
+      default: 'linear',
+      options: ['linear', 'srgb'],
+      help: 'For the colour: the greys are light, or values the eye sees evenly.',
+    }),
+  },
+  inputs: {
+    first: grey({ help: 'Red, or x.', otherwise: 0 }),
+    second: grey({ help: 'Green, or y.', otherwise: 0 }),
+    third: grey({ help: 'Blue.', otherwise: 0 }),
+  },
+  outputs: {
+    colour: colour({ help: 'All three.' }),
+    vector: vector({ help: 'The first two.' }),
+  },
+  reach: () => 'point',
+  evaluate: ({ first, second, third }, { encoding }, out, { rows }) => {
+    const inputs = [first, second, third]
+    for (const target of [out.colour, out.vector]) {
+      if (!target) continue
+      const decode = target.type === 'colour' && encoding === 'srgb'
+      target.planes.forEach((plane, p) => {
+        const source = inputs[p]!
+        for (let y = rows.from; y < rows.to; y++) {
+          rows.check()
+          const from = rowStart(source, y)
+          const to = rowStart(target, y)
+          const values = source.planes[0]!
+          for (let x = 0; x < target.width; x++)
+            plane[to + x] = decode ? bounded(decodeSrgb(values[from + x]!)) : values[from + x]!
+        }
+      })
+    }
+  },
+  example: {
+    nodes: {
+      noise: { type: 'noise', params: { cells: [4, 4] } },
+      cells: { type: 'cells', params: { cells: [4, 4] } },
+    },
+    inputs: { first: 'noise.grey', second: 'cells.nearest', third: 'cells.border' },
+  },
+})

@@ -1,0 +1,67 @@
+import { rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { integer, seed, toggle } from '../../graph/parameters'
+import { count, same } from '../../graph/ports'
+import { hashInto, streamSeed } from '../../random'
+
+const OTHERS = { otherwise: null } as const
+
+/** One of several fields, by a number. */
+export default defineNode({
+  type: 'select',
+  version: 1,
+  family: 'channel',
+  title: 'Select',
+  summary: 'Lets one of up to six fields through, everywhere or by an ID.',
+  find: ['switch', 'choose', 'multiplexer', 'variant', 'by id', 'option'],
+  params: {
+    choose: integer({ default: 1, min: 1, max: 6, help: 'Which one, where no ID is connected.' }),
+    shuffle: toggle({ default: true, help: 'Deals IDs out at random; otherwise in turn.' }),
+    seed: seed(),
+  },
+  inputs: {
+    first: same({ help: 'Number 1.' }),
+    second: same({ help: 'Number 2.', ...OTHERS }),
+    third: same({ help: 'Number 3.', ...OTHERS }),
+    fourth: same({ help: 'Number 4.', ...OTHERS }),
+    fifth: same({ help: 'Number 5.', ...OTHERS }),
+    sixth: same({ help: 'Number 6.', ...OTHERS }),
+    by: count({ help: 'Deals each ID one of the connected fields.', ...OTHERS }),
+  },
+  outputs: { result: same({ help: 'The one that was chosen.' }) },
+  sameTypes: ['grey', 'colour', 'normal', 'vector'],
+  hardEdged: ['result'],
+  uses: ['seed'],
+  reach: () => 'point',
+  evaluate: (inputs, params, { result }, { rows, documentSeed }) => {
+    if (!result) return
+    const { first, second, third, fourth, fifth, sixth, by } = inputs
+    const numbered = [first, second, third, fourth, fifth, sixth]
+    const dealt = numbered.filter((field) => field !== null)
+    const stream = streamSeed(documentSeed, params.seed, 'select')
+    const fixed = numbered[params.choose - 1] ?? first
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const o = rowStart(result, y)
+      const starts = dealt.map((field) => rowStart(field, y))
+      const b = by ? rowStart(by, y) : 0
+      const plain = rowStart(fixed, y)
+      for (let x = 0; x < result.width; x++) {
+        if (!by) {
+          result.planes.forEach((plane, p) => (plane[o + x] = fixed.planes[p]![plain + x]!))
+          continue
+        }
+        const id = by.counts![b + x]!
+        const at = (params.shuffle ? hashInto(stream, id) : id) % dealt.length
+        result.planes.forEach((plane, p) => (plane[o + x] = dealt[at]!.planes[p]![starts[at]! + x]!))
+      }
+    }
+  },
+  example: {
+    nodes: {
+      cells: { type: 'cells', params: { cells: [6, 6] } },
+      noise: { type: 'noise', params: { cells: [8, 8] } },
+    },
+    inputs: { first: 'noise.grey', second: 'cells.nearest', third: 'cells.border', by: 'cells.id' },
+  },
+})

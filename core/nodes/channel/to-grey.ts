@@ -1,0 +1,57 @@
+import { LUMINANCE } from '../../colour/srgb'
+import { defineNode } from '../../graph/define-node'
+import { choice } from '../../graph/parameters'
+import { grey, same } from '../../graph/ports'
+import { mapTexels } from '../../kernels/texels'
+
+const METHODS = {
+  luminance: ([r, g, b]) => LUMINANCE[0] * r! + LUMINANCE[1] * g! + LUMINANCE[2] * b!,
+  maximum: ([r, g, b]) => Math.max(r!, g!, b!),
+  minimum: ([r, g, b]) => Math.min(r!, g!, b!),
+  average: ([r, g, b]) => (r! + g! + b!) / 3,
+  first: ([r]) => r!,
+  second: ([, g]) => g!,
+  third: ([, , b]) => b!,
+  slope: ([x, y]) => Math.sqrt(x! * x! + y! * y!),
+} as const satisfies Record<string, (planes: ArrayLike<number> & Iterable<number>) => number>
+
+/** One grey from three planes. Source of luminance: ITU-R BT.709-6, item 3.2. */
+export default defineNode({
+  type: 'to-grey',
+  version: 1,
+  family: 'channel',
+  title: 'To grey',
+  summary: 'One grey from a colour or a normal, by the way you choose.',
+  find: ['luminance', 'desaturate', 'maximum', 'average', 'slope', 'steepness', 'black and white'],
+  params: {
+    method: choice({
+      default: 'luminance',
+      options: Object.keys(METHODS) as (keyof typeof METHODS)[],
+      help:
+        'luminance weighs as the eye does; maximum, minimum and average take all three alike; first, second and third ' +
+        'are red, green, blue or x, y, z; slope is how steep a normal lies, 0 flat and 1 upright.',
+    }),
+    encoding: choice({
+      default: 'linear',
+      options: ['linear', 'srgb'],
+      help: 'For colours: as light, or as values the eye sees evenly.',
+    }),
+  },
+  inputs: { source: same({ help: 'What is made grey.' }) },
+  outputs: { result: grey({ help: 'The grey.' }) },
+  sameTypes: ['colour', 'normal'],
+  encoded: (params) => params.encoding === 'srgb',
+  reach: () => 'point',
+  evaluate: ({ source }, { method }, { result }, { rows }) => {
+    const apply = METHODS[method]
+    if (result) mapTexels(source, result, rows, (from, to) => (to[0] = Math.fround(apply(from))))
+  },
+  example: {
+    nodes: {
+      noise: { type: 'noise', params: { cells: [4, 4] } },
+      slopes: { type: 'height-to-normal', params: { strength: 4 }, inputs: { height: 'noise.grey' } },
+    },
+    inputs: { source: 'slopes.normal' },
+    params: { method: 'slope' },
+  },
+})

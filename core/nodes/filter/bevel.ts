@@ -1,0 +1,66 @@
+import { floorMod, rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, number } from '../../graph/parameters'
+import { grey } from '../../graph/ports'
+import { edgeDistance } from '../../kernels/edge-distance'
+
+/** Height over the share of the width that has been climbed, 0–1. */
+const PROFILES = {
+  round: (t) => Math.sqrt(1 - (1 - t) * (1 - t)),
+  straight: (t) => t,
+  smooth: (t) => t * t * (3 - 2 * t),
+  hollow: (t) => 1 - Math.sqrt(1 - t * t),
+} as const satisfies Record<string, (t: number) => number>
+
+/** A mask as a raised shape with a shaped rim. Source of the distance: kernels/distance-transform.ts. */
+export default defineNode({
+  type: 'bevel',
+  version: 1,
+  family: 'filter',
+  title: 'Bevel',
+  summary: 'Raises a mask with a rounded, straight or hollow rim.',
+  find: ['emboss', 'round edges', 'chamfer', 'profile', 'raise'],
+  params: {
+    width: number({
+      default: 0.03,
+      min: 0.0001,
+      max: 0.5,
+      usual: [0.002, 0.1],
+      unit: 'tile',
+      help: 'Width of the rim.',
+    }),
+    profile: choice({
+      default: 'round',
+      options: Object.keys(PROFILES) as (keyof typeof PROFILES)[],
+      help: 'A quarter circle, a slope, an eased slope, or a cove.',
+    }),
+    side: choice({
+      default: 'inside',
+      options: ['inside', 'outside'],
+      help: 'The rim climbs within the mask, or up to it from outside.',
+    }),
+    level: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'The mask is what reaches this value.' }),
+  },
+  inputs: { source: grey({ help: 'The mask.' }) },
+  outputs: { height: grey({ help: '0 below, 1 on top.' }) },
+  reach: () => 'whole',
+  scratchPlanes: () => 3,
+  evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows }) => {
+    if (!height) return
+    const distances = edgeDistance(source, level, side, rows.check)
+    const climb = PROFILES[profile]
+    for (let y = rows.from; y < rows.to; y++) {
+      const start = rowStart(height, y)
+      const from = floorMod(y, lines) * width
+      for (let x = 0; x < width; x++) {
+        const share = Math.min(1, distances[from + x]! / rim)
+        height.planes[0]![start + x] = climb(side === 'inside' ? share : 1 - share)
+      }
+    }
+  },
+  example: {
+    nodes: { spots: { type: 'spots', params: { cells: [4, 4], size: [0.8, 1.6] } } },
+    inputs: { source: 'spots.grey' },
+    params: { width: 0.06 },
+  },
+})

@@ -1,0 +1,51 @@
+import { rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { defineNode } from '../../graph/define-node'
+import { number } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { blurPlane, blurReach } from '../../kernels/blur'
+
+const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
+
+/** ½ + (v − blurred) · strength. Source: common practice. */
+export default defineNode({
+  type: 'high-pass',
+  version: 1,
+  family: 'filter',
+  title: 'High pass',
+  summary: 'Keeps the fine and drops the large: what a blur takes away, around ½.',
+  find: ['detail', 'flatten', 'even out', 'remove shading', 'equalise'],
+  params: {
+    radius: number({
+      default: 0.05,
+      min: 0,
+      max: 0.25,
+      usual: [0.005, 0.2],
+      unit: 'tile',
+      help: 'What is larger is dropped: the standard deviation of the Gaussian.',
+    }),
+    strength: number({ default: 1, min: 0, max: 100, usual: [0, 4], help: 'How far from ½ the detail goes.' }),
+  },
+  inputs: { source: same({ help: 'What is filtered.' }) },
+  outputs: { result: same({ help: 'The detail, around ½.' }) },
+  sameTypes: ['grey', 'colour'],
+  encoded: () => true,
+  reach: ({ radius }, { width, height }) => blurReach(gaussian(radius * width), height),
+  evaluate: ({ source }, { radius, strength }, { result }, { width, rows }) => {
+    if (!result) return
+    result.planes.forEach((target, p) => {
+      const plane = source.planes[p]!
+      blurPlane(source, plane, gaussian(radius * width), rows, (y, row) => {
+        const s = rowStart(source, y)
+        const o = rowStart(result, y)
+        for (let x = 0; x < width; x++)
+          target[o + x] = bounded(Math.fround(0.5 + strength * Math.fround(plane[s + x]! - row[x]!)))
+      })
+    })
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [3, 3], octaves: 4 } } },
+    inputs: { source: 'noise.grey' },
+    params: { strength: 2 },
+  },
+})

@@ -1,0 +1,30 @@
+import { defineNode } from '../../graph/define-node'
+import { choice, number } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { growField, growReach } from '../../kernels/morphology'
+
+/** Dark parts spread. Source: grey erosion (kernels/morphology.ts). */
+export default defineNode({
+  type: 'shrink',
+  version: 1,
+  family: 'filter',
+  title: 'Shrink',
+  summary: 'Draws bright parts in: each place takes the smallest value near it.',
+  find: ['erode', 'contract', 'minimum', 'thin', 'morphology'],
+  params: {
+    radius: number({ default: 0.01, min: 0, max: 0.1, usual: [0, 0.03], unit: 'tile', help: 'How far.' }),
+    shape: choice({ default: 'round', options: ['round', 'square'], help: 'What corners become.' }),
+  },
+  inputs: { source: same({ help: 'What is drawn in.' }) },
+  outputs: { result: same({ help: 'The drawn-in field; each channel of a colour by itself.' }) },
+  sameTypes: ['grey', 'colour'],
+  reach: ({ radius }, { width }) => growReach(radius * width),
+  evaluate: ({ source }, { radius, shape }, { result }, { width, rows }) => {
+    if (result) growField(source, result, rows, radius * width, shape, -1)
+  },
+  example: {
+    nodes: { cells: { type: 'cells', params: { cells: [6, 6] } } },
+    inputs: { source: 'cells.border' },
+    params: { radius: 0.03 },
+  },
+})

@@ -1,0 +1,100 @@
+import { createField, rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { integer, number, pair, seed } from '../../graph/parameters'
+import { grey, vector } from '../../graph/ports'
+import { drawStrokes } from '../../kernels/strokes'
+import { streamSeed } from '../../random'
+
+/** Random strokes. Source: own derivation (kernels/strokes.ts). */
+export default defineNode({
+  type: 'fibres',
+  version: 1,
+  family: 'make',
+  title: 'Fibres',
+  summary: 'Random strokes: scratches, hairs, brushed metal, grass, veins.',
+  find: ['scratches', 'hair', 'brushed', 'strokes', 'straw', 'grain', 'needles', 'lines'],
+  params: {
+    count: integer({ default: 200, min: 0, max: 20000, usual: [1, 2000], help: 'How many.' }),
+    length: pair({
+      default: [0.05, 0.2],
+      min: 0.001,
+      max: 1,
+      usual: [0.01, 0.5],
+      unit: 'tile',
+      help: 'Shortest and longest.',
+    }),
+    width: pair({
+      default: [0.002, 0.006],
+      min: 0.0001,
+      max: 0.1,
+      usual: [0.0005, 0.02],
+      unit: 'tile',
+      help: 'Thinnest and thickest.',
+    }),
+    angle: number({
+      default: 0,
+      min: -8,
+      max: 8,
+      usual: [0, 1],
+      unit: 'turn',
+      help: 'Main direction, counter-clockwise.',
+    }),
+    spread: number({
+      default: 0.1,
+      min: 0,
+      max: 1,
+      unit: 'turn',
+      help: 'Range of directions around the main one; ½ is every direction.',
+    }),
+    bend: number({
+      default: 0.05,
+      min: 0,
+      max: 1,
+      usual: [0, 0.3],
+      help: 'How far middles stray, as a share of the length.',
+    }),
+    taper: number({ default: 0.8, min: 0, max: 1, help: 'How much thinner the ends are.' }),
+    softness: number({ default: 0.5, min: 0, max: 1, help: 'How much of the width is edge; one texel at the least.' }),
+    vary: number({ default: 0.5, min: 0, max: 1, help: 'How much fainter some are.' }),
+    seed: seed(),
+  },
+  inputs: {},
+  outputs: {
+    grey: grey({ help: 'Brightness of the brightest stroke at each place.' }),
+    value: grey({ help: 'A random value for each stroke; 0 outside.' }),
+    direction: vector({ help: 'Its direction, of length 1; 0 outside.' }),
+  },
+  hardEdged: ['value', 'direction'],
+  uses: ['seed'],
+  reach: () => 'point',
+  scratchPlanes: () => 1,
+  evaluate: (_, params, out, { width, height, rows, documentSeed }) => {
+    const some = out.grey ?? out.value ?? out.direction
+    if (!some) return
+    const grey = out.grey ?? createField('grey', width, height, { top: rows.from, rows: rows.to - rows.from })
+    for (let y = rows.from; y < rows.to; y++) {
+      const start = rowStart(some, y)
+      for (const field of [out.grey, out.value, out.direction])
+        for (const plane of field?.planes ?? []) plane.fill(0, start, start + width)
+    }
+    drawStrokes(
+      params,
+      streamSeed(documentSeed, params.seed, 'fibres'),
+      { width, height },
+      rows,
+      (x, y, cover, value, du, dv) => {
+        const level = Math.fround(cover * (1 - params.vary * value))
+        const at = rowStart(grey, y) + x
+        if (level <= grey.planes[0]![at]!) return
+        grey.planes[0]![at] = level
+        const i = rowStart(some, y) + x
+        if (out.value) out.value.planes[0]![i] = value
+        if (out.direction) {
+          out.direction.planes[0]![i] = du + 0
+          out.direction.planes[1]![i] = dv + 0
+        }
+      },
+    )
+  },
+  example: { params: { count: 120, width: [0.006, 0.02], bend: 0.15 } },
+})

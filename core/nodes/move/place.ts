@@ -1,0 +1,81 @@
+import { rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { defineNode } from '../../graph/define-node'
+import { number, pair, toggle } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { bilinearReader } from '../../kernels/bilinear'
+import { freeTurn, tilingTurn } from '../../kernels/placement'
+
+/** Most samples along each side of a texel. */
+const FINEST = 8
+
+/** A field moved, turned and resized. Source: own derivation (kernels/placement.ts). */
+export default defineNode({
+  type: 'place',
+  version: 1,
+  family: 'move',
+  title: 'Place',
+  summary: 'Moves, turns and resizes what comes in, about the middle of the tile.',
+  find: ['transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
+  params: {
+    offset: pair({ default: [0, 0], min: -4, max: 4, usual: [-0.5, 0.5], unit: 'tile', help: 'Right and down.' }),
+    angle: number({ default: 0, min: -8, max: 8, usual: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    scale: number({
+      default: 1,
+      min: 0.02,
+      max: 50,
+      usual: [0.125, 4],
+      help: '2 is twice as large, ½ goes twice into the tile.',
+    }),
+    keepTiling: toggle({
+      default: true,
+      title: 'Keep tiling',
+      help: 'Takes the nearest turn and size at which the result still tiles; it can then only get smaller.',
+    }),
+  },
+  inputs: { source: same({ help: 'What is placed. The directions of vectors are not turned with it.' }) },
+  outputs: { result: same({ help: 'The placed field.' }) },
+  sameTypes: ['grey', 'colour', 'vector'],
+  // A turned row crosses the whole source; a band of the result can still be made by itself.
+  reach: (_, { height }) => height,
+  uses: ['metres'],
+  says: ({ angle, scale, keepTiling }, { metres }) => {
+    if (!keepTiling) return ['The result does not tile unless what comes in is one value.']
+    const { repeats, turns } = tilingTurn(angle, scale, metres[0] === metres[1])
+    return [`Goes ${Number(repeats.toFixed(3))} times into the tile, turned by ${Number(turns.toFixed(3))} turns.`]
+  },
+  evaluate: ({ source }, { offset, angle, scale, keepTiling }, { result }, { width, height, rows, metres }) => {
+    if (!result) return
+    const { a, b, c, d, repeats } = keepTiling
+      ? tilingTurn(angle, scale, metres[0] === metres[1])
+      : freeTurn(angle, scale)
+    const fine = Math.min(FINEST, Math.max(1, Math.ceil(repeats)))
+    const read = bilinearReader(source)
+    const planes = result.planes.length
+    const values = new Float64Array(planes)
+    const sum = new Float64Array(planes)
+    const [mx, my] = [width / 2 + offset[0] * width, height / 2 + offset[1] * width]
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const start = rowStart(result, y)
+      // Counted from the top of the raster, so that bands across the border agree to the bit.
+      const row = y - Math.floor(y / height) * height
+      for (let x = 0; x < width; x++) {
+        sum.fill(0)
+        for (let j = 0; j < fine; j++)
+          for (let i = 0; i < fine; i++) {
+            const px = x + (i + 0.5) / fine - mx
+            const py = row + (j + 0.5) / fine - my
+            read(a * px + b * py + width / 2 - 0.5, c * px + d * py + height / 2 - 0.5, values)
+            for (let p = 0; p < planes; p++) sum[p] = sum[p]! + values[p]!
+          }
+        for (let p = 0; p < planes; p++) result.planes[p]![start + x] = bounded(sum[p]! / (fine * fine))
+      }
+    }
+  },
+  example: {
+    nodes: { cells: { type: 'cells', params: { cells: [4, 4] } } },
+    inputs: { source: 'cells.border' },
+    params: { angle: 0.11, scale: 0.5, offset: [0.1, 0] },
+  },
+})

@@ -1,0 +1,85 @@
+import { rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, number } from '../../graph/parameters'
+import { grey, same } from '../../graph/ports'
+import { slopeReader } from '../../kernels/slopes'
+import { downhill, smearField, stepsFor } from '../../kernels/smear'
+import { directionOf } from '../../kernels/warp'
+
+const clampUnit = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
+
+/** Draws a field out along a line or along slopes. Source: own derivation. */
+export default defineNode({
+  type: 'smear',
+  version: 1,
+  family: 'move',
+  title: 'Smear',
+  summary: 'Draws what comes in out along a line, or along the slopes of another field.',
+  find: ['directional blur', 'motion blur', 'slope blur', 'streaks', 'drips', 'drag'],
+  params: {
+    along: choice({ default: 'line', options: ['line', 'slope'], help: 'A straight line, or downhill of the driver.' }),
+    length: number({ default: 0.05, min: 0, max: 0.5, usual: [0, 0.2], unit: 'tile', help: 'How far.' }),
+    angle: number({
+      default: 0,
+      min: -8,
+      max: 8,
+      usual: [0, 1],
+      unit: 'turn',
+      help: 'Direction of the line, counter-clockwise.',
+    }),
+    from: choice({
+      default: 'middle',
+      options: ['middle', 'end'],
+      help: 'The line runs to both sides of each place, or away from where things come from.',
+    }),
+    combine: choice({
+      default: 'average',
+      options: ['average', 'minimum', 'maximum'],
+      help: 'What is kept of all that is passed.',
+    }),
+  },
+  inputs: {
+    source: same({ help: 'What is drawn out.' }),
+    driver: grey({ help: 'For slope: the hills.', otherwise: null }),
+    lengthBy: grey({ help: 'Multiplies the length, 0 to 1.', otherwise: null }),
+    angleBy: grey({ help: 'Adds to the angle of the line, in turns.', otherwise: null }),
+  },
+  outputs: { result: same({ help: 'What was drawn out.' }) },
+  sameTypes: ['grey', 'colour', 'vector'],
+  reach: ({ length }, { width }) => Math.ceil(length * width) + 3,
+  evaluate: ({ source, driver, lengthBy, angleBy }, params, { result }, { width, rows }) => {
+    if (!result) return
+    const texels = params.length * width
+    const steps = stepsFor(texels)
+    const share = (x: number, y: number): number =>
+      lengthBy ? clampUnit(lengthBy.planes[0]![rowStart(lengthBy, y) + x]!) : 1
+    if (params.along === 'slope') {
+      if (!driver) return smearField(source, result, rows, 0, 'average', () => () => undefined)
+      const slopeAt = slopeReader(driver, 'central')
+      return smearField(source, result, rows, steps, params.combine, (x, y) =>
+        downhill(slopeAt, width, (texels * share(x, y)) / steps),
+      )
+    }
+    const fixed = directionOf(params.angle)
+    smearField(source, result, rows, steps, params.combine, (x, y, start) => {
+      const [u, v] = angleBy ? directionOf(params.angle + angleBy.planes[0]![rowStart(angleBy, y) + x]!) : fixed
+      const step = (texels * share(x, y)) / steps
+      if (params.from === 'middle') {
+        start[0] = start[0]! + (u * step * steps) / 2
+        start[1] = start[1]! + (v * step * steps) / 2
+      }
+      return (place) => {
+        place[0] = place[0]! - u * step
+        place[1] = place[1]! - v * step
+      }
+    })
+  },
+  example: {
+    nodes: {
+      cells: { type: 'cells', params: { cells: [6, 6] } },
+      noise: { type: 'noise', params: { cells: [4, 4], octaves: 2 } },
+    },
+    inputs: { source: 'cells.border', lengthBy: 'noise.grey' },
+    params: { length: 0.08, angle: 0.1 },
+  },
+})

@@ -1,0 +1,88 @@
+import { floorMod, rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { choice, integer, number, pair } from '../../graph/parameters'
+import { grey } from '../../graph/ports'
+import { SHAPES, repeatedShape, shapeDistance } from '../../kernels/shapes'
+
+/** A plain figure by its signed distance. Source: kernels/shapes.ts. */
+export default defineNode({
+  type: 'shape',
+  version: 1,
+  family: 'shape',
+  title: 'Shape',
+  summary: 'A disc, box, polygon, star, ring, capsule or cross, once or repeated.',
+  find: ['circle', 'square', 'rectangle', 'rounded box', 'triangle', 'hexagon', 'pill', 'plus', 'dot', 'sdf'],
+  params: {
+    shape: choice({ default: 'disc', options: SHAPES, help: 'Which figure.' }),
+    size: pair({
+      default: [0.6, 0.6],
+      min: 0.001,
+      max: 2,
+      usual: [0.01, 1],
+      unit: 'tile',
+      help: 'Width and height, as shares of one repeat’s width.',
+    }),
+    rounding: number({ default: 0, min: 0, max: 1, usual: [0, 0.2], help: 'Radius of corners, in the same measure.' }),
+    sides: integer({ default: 6, min: 3, max: 64, usual: [3, 12], help: 'Corners of a polygon, points of a star.' }),
+    inner: number({
+      default: 0.5,
+      min: 0.01,
+      max: 1,
+      help: 'A star’s inner radius, a ring’s thickness, a cross’s arms: shares of the radius.',
+    }),
+    angle: number({ default: 0, min: -8, max: 8, usual: [0, 1], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, usual: [0, 1], help: 'Where the middle lies, in repeats.' }),
+    repeat: pair({
+      default: [1, 1],
+      min: 1,
+      max: 256,
+      usual: [1, 32],
+      whole: true,
+      unit: 'cells',
+      help: 'How often across and down.',
+    }),
+    softness: number({
+      default: 0,
+      min: 0,
+      max: 1,
+      usual: [0, 0.2],
+      unit: 'tile',
+      help: 'Width of the edge; one texel at the least.',
+    }),
+  },
+  inputs: {},
+  outputs: {
+    grey: grey({ help: '1 inside, 0 outside.' }),
+    distance: grey({ help: 'To the edge, as a share of the tile’s width: above 0 inside, below 0 outside.' }),
+  },
+  uses: ['metres'],
+  reach: () => 'point',
+  evaluate: (_, params, { grey: out, distance }, { width, rows, metres }) => {
+    const some = out ?? distance
+    if (!some) return
+    const cell = 1 / params.repeat[0]
+    const height = metres[1] / metres[0]
+    const one = shapeDistance({
+      ...params,
+      size: [params.size[0] * cell, params.size[1] * cell],
+      rounding: params.rounding * cell,
+    })
+    const centre = [params.centre[0] * cell, params.centre[1] / params.repeat[1]] as const
+    const at = repeatedShape(one, params.repeat, height, centre, params.angle)
+    const edge = Math.max(params.softness, 1 / width)
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const start = rowStart(some, y)
+      const v = (floorMod(y, some.height) + 0.5) / width
+      for (let x = 0; x < width; x++) {
+        const d = at((x + 0.5) / width, v)
+        if (distance) distance.planes[0]![start + x] = d + 0
+        if (out) {
+          const share = 0.5 + d / edge
+          out.planes[0]![start + x] = share < 0 ? 0 : share > 1 ? 1 : share
+        }
+      }
+    }
+  },
+  example: { params: { shape: 'star', sides: 5, repeat: [2, 2], size: [0.8, 0.8], rounding: 0.04 } },
+})

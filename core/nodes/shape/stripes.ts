@@ -1,0 +1,81 @@
+import { floorMod, rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { number, pair } from '../../graph/parameters'
+import { grey } from '../../graph/ports'
+
+/** Even stripes whose counts across and down are whole, so that any slant tiles. Source: own derivation. */
+export default defineNode({
+  type: 'stripes',
+  version: 1,
+  family: 'shape',
+  title: 'Stripes',
+  summary: 'Even stripes at any slant that tiles.',
+  find: ['lines', 'bars', 'bands', 'grooves', 'corrugated', 'planks'],
+  params: {
+    counts: pair({
+      default: [8, 0],
+      min: -512,
+      max: 512,
+      usual: [0, 32],
+      whole: true,
+      unit: 'cells',
+      help: 'How many are crossed going right, and going down; both set give a slant, signs its direction.',
+    }),
+    share: number({ default: 0.5, min: 0, max: 1, help: 'How much of each stripe is bright.' }),
+    softness: number({
+      default: 0,
+      min: 0,
+      max: 1,
+      usual: [0, 0.1],
+      unit: 'tile',
+      help: 'Width of the edges; one texel at the least.',
+    }),
+    offset: number({ default: 0, min: -8, max: 8, usual: [0, 1], help: 'Moves them, in stripes.' }),
+  },
+  inputs: {},
+  outputs: {
+    grey: grey({ help: '1 on stripes, 0 between.' }),
+    run: grey({ help: 'From 0 to 1 across each stripe and its gap.' }),
+  },
+  hardEdged: ['run'],
+  uses: ['metres'],
+  reach: () => 'point',
+  says: ({ counts }, { metres }) => {
+    const across = counts[0] / metres[0]
+    const down = counts[1] / metres[1]
+    const pitch = 1 / Math.sqrt(across * across + down * down)
+    return counts[0] === 0 && counts[1] === 0
+      ? ['With no count either way there is one stripe everywhere.']
+      : [`One every ${(pitch * 1000).toFixed(1)} mm.`]
+  },
+  evaluate: (_, params, { grey: out, run }, { width, rows, metres }) => {
+    const some = out ?? run
+    if (!some) return
+    const height = metres[1] / metres[0]
+    const [across, down] = [params.counts[0], params.counts[1] / height]
+    const pitch = across === 0 && down === 0 ? 1 : 1 / Math.sqrt(across * across + down * down)
+    const edge = Math.max(params.softness, 1 / width)
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const start = rowStart(some, y)
+      const v = (floorMod(y, some.height) + 0.5) / width
+      for (let x = 0; x < width; x++) {
+        const phase = ((x + 0.5) / width) * across + v * down - params.offset
+        const t = phase - Math.floor(phase)
+        if (run) run.planes[0]![start + x] = t
+        // Distance to the nearer edge of the bright part, which lies around ½.
+        const inside = (params.share / 2 - Math.abs(t - 0.5)) * pitch
+        if (out) out.planes[0]![start + x] = brightness(inside, params.share, edge)
+      }
+    }
+  },
+  example: { params: { counts: [5, 3], share: 0.4 } },
+})
+
+/** Brightness at a signed distance to the edge; all or nothing where there is no edge. */
+function brightness(inside: number, share: number, edge: number): number {
+  if (share <= 0) return 0
+  if (share >= 1) return 1
+  const v = 0.5 + inside / edge
+  return v < 0 ? 0 : v > 1 ? 1 : v
+}

@@ -1,0 +1,104 @@
+import type { Field } from '../../field/field'
+import { createField, rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { defineNode } from '../../graph/define-node'
+import { number } from '../../graph/parameters'
+import { grey, normal } from '../../graph/ports'
+import { blurReach } from '../../kernels/blur'
+import { blurredBand } from '../../kernels/blurred-band'
+import { normalsOfHeight } from '../../kernels/normals'
+import { slopeReader } from '../../kernels/slopes'
+
+const sigmaOf = (radius: number, texels: number): number => (radius / 2) * texels
+
+/**
+ * Mean curvature, half the divergence of the unit normals, after a Gaussian over half the radius, times the radius.
+ * Source: M. do Carmo, "Differential Geometry of Curves and Surfaces", section 3.3; a ball of radius R has H = 1/R.
+ */
+export default defineNode({
+  type: 'curvature',
+  version: 1,
+  family: 'surface',
+  title: 'Curvature',
+  summary: 'Brighter than ½ on edges and bumps, darker in hollows.',
+  find: ['convexity', 'cavity', 'edge wear', 'concave', 'bumps'],
+  params: {
+    radius: number({
+      default: 0.01,
+      min: 0.0005,
+      max: 0.25,
+      usual: [0.002, 0.08],
+      unit: 'tile',
+      help: 'Size of the edges and bumps that are looked for.',
+    }),
+    strength: number({
+      default: 1,
+      min: 0,
+      max: 100,
+      usual: [0, 4],
+      help: 'At 1 a ball of the chosen radius reads 1, and a hollow of that radius 0.',
+    }),
+  },
+  inputs: {
+    height: grey({ help: 'Unit height; 0.5 lies at the surface.', otherwise: null }),
+    normal: normal({ help: 'Normals, taken instead of the height where they are connected.', otherwise: null }),
+  },
+  outputs: { curvature: grey({ help: '0.5 where flat.' }) },
+  uses: ['metres', 'heightMetres'],
+  reach: ({ radius }, { width, height }) => blurReach({ kind: 'gaussian', sigma: sigmaOf(radius, width) }, height) + 2,
+  scratchPlanes: () => 5,
+  evaluate: ({ height, normal: given }, params, { curvature }, context) => {
+    if (!curvature) return
+    const { width, rows, metres, heightMetres } = context
+    const out = curvature.planes[0]!
+    const sigma = sigmaOf(params.radius, width)
+    const normals = given ?? (height ? normalsAround(height, (heightMetres * width) / metres[0], sigma, context) : null)
+    if (!normals) {
+      for (let y = rows.from; y < rows.to; y++) {
+        const start = rowStart(curvature, y)
+        out.fill(0.5, start, start + width)
+      }
+      return
+    }
+    const across = slopeReader(blurredBand(normals, normals.planes[0]!, sigma, rows, 1), 'central')
+    const up = slopeReader(blurredBand(normals, normals.planes[1]!, sigma, rows, 1), 'central')
+    const scale = (params.strength * params.radius * width) / 4
+    const slopeX = new Float64Array(2)
+    const slopeY = new Float64Array(2)
+    for (let y = rows.from; y < rows.to; y++) {
+      const start = rowStart(curvature, y)
+      for (let x = 0; x < width; x++) {
+        across(x, y, slopeX)
+        up(x, y, slopeY)
+        // v runs down, +Y up: the second term changes its sign. ½ for mean curvature, ½ for the half range of grey.
+        out[start + x] = bounded(Math.fround(0.5 + (slopeX[0]! - slopeY[1]!) * scale))
+      }
+    }
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [4, 4], octaves: 3 } } },
+    inputs: { height: 'noise.grey' },
+    params: { radius: 0.04, strength: 2 },
+  },
+})
+
+/** Normals of a height field over the rows that the blur will read. */
+function normalsAround(
+  height: Field,
+  slopeScale: number,
+  sigma: number,
+  { width, height: lines, rows }: { width: number; height: number; rows: { from: number; to: number; check(): void } },
+): Field {
+  const more = blurReach({ kind: 'gaussian', sigma }, lines) + 1
+  const count = rows.to - rows.from + 2 * more
+  const band = count >= lines ? { top: 0, rows: lines } : { top: rows.from - more, rows: count }
+  const normals = createField('normal', width, lines, band)
+  normalsOfHeight(
+    height,
+    normals,
+    { from: band.top, to: band.top + band.rows, check: rows.check },
+    slopeScale,
+    'central',
+  )
+  return normals
+}

@@ -1,0 +1,71 @@
+import { cropField } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { number, toggle } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { mapValues } from '../../kernels/point'
+import { quantiles } from '../../kernels/quantiles'
+
+/** Stretches what a field really holds to a range. Source of the measure: kernels/quantiles.ts. */
+export default defineNode({
+  type: 'auto-range',
+  version: 1,
+  family: 'tone',
+  title: 'Auto range',
+  summary: 'Stretches the values that are there to a full range.',
+  find: ['auto levels', 'normalise', 'percentile', 'contrast', 'histogram'],
+  params: {
+    lowShare: number({
+      default: 0.005,
+      min: 0,
+      max: 1,
+      usual: [0, 0.2],
+      title: 'Below',
+      help: 'The share of all texels that may fall below “to low”.',
+    }),
+    highShare: number({
+      default: 0.005,
+      min: 0,
+      max: 1,
+      usual: [0, 0.2],
+      title: 'Above',
+      help: 'The share of all texels that may rise above “to high”.',
+    }),
+    toLow: number({
+      default: 0,
+      min: -100,
+      max: 100,
+      usual: [0, 1],
+      title: 'To low',
+      help: 'What the low end becomes.',
+    }),
+    toHigh: number({
+      default: 1,
+      min: -100,
+      max: 100,
+      usual: [0, 1],
+      title: 'To high',
+      help: 'What the high end becomes.',
+    }),
+    clamp: toggle({ default: true, help: 'Holds values beyond the range at its ends.' }),
+  },
+  inputs: { source: same({ help: 'What is stretched. The channels of a colour are measured together.' }) },
+  outputs: { result: same({ help: 'The stretched values; of a flat field, “to low”.' }) },
+  sameTypes: ['grey', 'colour'],
+  encoded: () => true,
+  reach: () => 'whole',
+  evaluate: ({ source }, params, { result }, { rows }) => {
+    if (!result) return
+    const whole = source.stride === 0 ? cropField(source, 0, 0, source.width, 1) : source
+    const [low, high] = quantiles(whole.planes, [params.lowShare, 1 - params.highShare]) as [number, number]
+    const width = high - low
+    mapValues(source, result, rows, (v) => {
+      let t = width > 0 ? (v - low) / width : 0
+      if (params.clamp) t = t < 0 ? 0 : t > 1 ? 1 : t
+      return params.toLow + (params.toHigh - params.toLow) * t
+    })
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [6, 6], octaves: 4 } } },
+    inputs: { source: 'noise.grey' },
+  },
+})

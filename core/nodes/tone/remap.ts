@@ -1,0 +1,42 @@
+import { defineNode } from '../../graph/define-node'
+import { number, toggle } from '../../graph/parameters'
+import { same } from '../../graph/ports'
+import { mapValues } from '../../kernels/point'
+
+const range = { min: -1000, max: 1000, usual: [0, 1] as const }
+
+/** One range of values laid onto another by a straight line. Source: own derivation. */
+export default defineNode({
+  type: 'remap',
+  version: 1,
+  family: 'tone',
+  title: 'Remap',
+  summary: 'Lays one range of values onto another.',
+  find: ['range', 'fit', 'scale', 'normalise', 'linear'],
+  params: {
+    fromLow: number({ ...range, default: 0, title: 'From low', help: 'The value that becomes “to low”.' }),
+    fromHigh: number({ ...range, default: 1, title: 'From high', help: 'The value that becomes “to high”.' }),
+    toLow: number({ ...range, default: 0, title: 'To low', help: 'What “from low” becomes.' }),
+    toHigh: number({ ...range, default: 1, title: 'To high', help: 'What “from high” becomes.' }),
+    clamp: toggle({ default: false, help: 'Holds values beyond the range at its ends.' }),
+  },
+  inputs: { source: same({ help: 'What is laid onto another range.' }) },
+  outputs: { result: same({ help: 'The values in their new range.' }) },
+  sameTypes: ['grey', 'colour', 'vector'],
+  reach: () => 'point',
+  evaluate: ({ source }, { fromLow, fromHigh, toLow, toHigh, clamp }, { result }, { rows }) => {
+    if (!result) return
+    const width = fromHigh - fromLow
+    mapValues(source, result, rows, (v) => {
+      // Where the range is empty it is a step at its place.
+      let t = width === 0 ? (v >= fromLow ? 1 : 0) : (v - fromLow) / width
+      if (clamp) t = t < 0 ? 0 : t > 1 ? 1 : t
+      return toLow + (toHigh - toLow) * t
+    })
+  },
+  example: {
+    nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },
+    inputs: { source: 'noise.grey' },
+    params: { fromLow: 0.3, fromHigh: 0.7, toLow: 1, toHigh: 0.2 },
+  },
+})
