@@ -6,14 +6,20 @@ import type { Rows } from './rows'
 import type { SlopeAt } from './slopes'
 import type { Combine } from './warp'
 
-const MOST_STEPS = 1024
+/** Most places a walk reads: at the largest sizes it takes steps of several texels. */
+const MOST_STEPS = 64
 
-/** Walks from a texel: called for each step with where it stands, in texels, which it moves on. */
-export type Walk = (place: Float64Array, step: number) => void
+/** Where a walk stands and how it moves on, in texels. */
+export interface Walker {
+  x: number
+  y: number
+  dx: number
+  dy: number
+}
 
 /**
  * Combines what a walk from each texel passes.
- * Units: `steps` places after the first; `walkFrom` gives the walk that starts at a texel.
+ * `begin` puts the walker at its start and gives it its step; `turn`, where given, gives it a new step before each move.
  * The field must hold the rows that walks reach, and two more.
  */
 export function smearField(
@@ -22,47 +28,44 @@ export function smearField(
   rows: Rows,
   steps: number,
   combine: Combine,
-  walkFrom: (x: number, y: number, start: Float64Array) => Walk,
+  begin: (x: number, y: number, walker: Walker) => void,
+  turn?: (walker: Walker) => void,
 ): void {
-  const read = bilinearReader(source)
-  const planes = out.planes.length
-  const place = new Float64Array(2)
-  const values = new Float64Array(planes)
-  const result = new Float64Array(planes)
+  const readers = source.planes.map((plane) => bilinearReader(source, plane))
+  const walker: Walker = { x: 0, y: 0, dx: 0, dy: 0 }
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const start = rowStart(out, y)
-    for (let x = 0; x < out.width; x++) {
-      place[0] = x
-      place[1] = y
-      const walk = walkFrom(x, y, place)
-      read(place[0]!, place[1]!, result)
-      for (let step = 1; step <= steps; step++) {
-        walk(place, step)
-        read(place[0]!, place[1]!, values)
-        for (let p = 0; p < planes; p++) {
-          if (combine === 'average') result[p] = result[p]! + values[p]!
-          else if (combine === 'minimum' ? values[p]! < result[p]! : values[p]! > result[p]!) result[p] = values[p]!
+    for (let x = 0; x < out.width; x++)
+      for (let p = 0; p < out.planes.length; p++) {
+        const read = readers[p]!
+        begin(x, y, walker)
+        let result = read(walker.x, walker.y)
+        for (let step = 1; step <= steps; step++) {
+          if (turn) turn(walker)
+          walker.x += walker.dx
+          walker.y += walker.dy
+          const v = read(walker.x, walker.y)
+          if (combine === 'average') result += v
+          else if (combine === 'minimum' ? v < result : v > result) result = v
         }
+        out.planes[p]![start + x] = bounded(combine === 'average' ? result / (steps + 1) : result)
       }
-      for (let p = 0; p < planes; p++)
-        out.planes[p]![start + x] = bounded(combine === 'average' ? result[p]! / (steps + 1) : result[p]!)
-    }
   }
 }
 
-/** Steps for a length in texels: one a texel, so that nothing is passed over. */
+/** Steps for a length in texels: one a texel, so that nothing is passed over, up to a limit. */
 export const stepsFor = (texels: number): number => Math.min(MOST_STEPS, Math.max(1, Math.ceil(texels)))
 
-/** A walk downhill of a slope field by `length` texels in all; it stands still where the ground is flat. */
-export function downhill(slopeAt: SlopeAt, width: number, stepTexels: number): Walk {
+/** Steps downhill of a slope field; a walker stands still where the ground is flat. */
+export function downhill(slopeAt: SlopeAt, width: number, stepTexels: (walker: Walker) => number) {
   const slope = new Float64Array(2)
-  return (place) => {
-    const x = Math.floor(place[0]! + 0.5)
-    slopeAt(x - Math.floor(x / width) * width, Math.floor(place[1]! + 0.5), slope)
+  return (walker: Walker): void => {
+    const x = Math.floor(walker.x + 0.5)
+    slopeAt(x - Math.floor(x / width) * width, Math.floor(walker.y + 0.5), slope)
     const steep = Math.sqrt(slope[0]! * slope[0]! + slope[1]! * slope[1]!)
-    if (steep < 1e-12) return
-    place[0] = place[0]! - (slope[0]! / steep) * stepTexels
-    place[1] = place[1]! - (slope[1]! / steep) * stepTexels
+    const step = steep < 1e-12 ? 0 : stepTexels(walker) / steep
+    walker.dx = -slope[0]! * step
+    walker.dy = -slope[1]! * step
   }
 }

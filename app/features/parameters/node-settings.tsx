@@ -1,5 +1,6 @@
 import { CircleHelp, Maximize2 } from 'lucide-react'
 import { fedBy } from '#core/edits/nodes'
+import { matters } from '#core/graph/parameters'
 import { fitOf, portTypes } from '#core/graph/port-types'
 import { asSource } from '#core/graph/sources'
 import { registry } from '#core/nodes/registry.generated'
@@ -34,6 +35,8 @@ export function NodeSettings({ id }: { id: string }) {
       </SettingsFrame>
     )
   const params = { ...defaultsOf(definition.params), ...applied.nodes[id]?.params }
+  const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
+  const says = definition.says?.(params as never, { metres: document.domain.metres }) ?? []
   const output = spreadOutput(document, [id], null)
   return (
     <SettingsFrame
@@ -68,7 +71,7 @@ export function NodeSettings({ id }: { id: string }) {
           ))}
         </div>
       )}
-      {Object.entries(definition.params).map(([name, parameter]) => (
+      {shown.map(([name, parameter]) => (
         <ParameterField
           key={name}
           name={name}
@@ -77,11 +80,22 @@ export function NodeSettings({ id }: { id: string }) {
           value={params[name]}
         />
       ))}
+      <Says lines={says} />
       <Inputs id={id} />
       <Outputs id={id} />
       <Values />
       <Uses node={id} />
     </SettingsFrame>
+  )
+}
+
+/** What the settings come to where they are bent to fit. */
+function Says({ lines }: { lines: readonly string[] }) {
+  if (lines.length === 0) return null
+  return (
+    <p role="status" aria-label="What the settings come to" className="text-ink-soft">
+      {lines.join(' ')}
+    </p>
   )
 }
 

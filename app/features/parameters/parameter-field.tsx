@@ -2,13 +2,14 @@ import { Dices } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { DialTarget } from '#core/edits/dials'
 import { UNIT_WORDS, shapeOf } from '#core/edits/dials'
-import type { Parameter, Stop } from '#core/graph/parameters'
+import type { CurvePoint, Parameter, Stop } from '#core/graph/parameters'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { useMaterial } from '../material/material'
+import { CurveField } from './curve-field'
 import { DialMark } from './dial-mark'
 import { ImageField } from './image-field'
 import { RampField } from './ramp-field'
@@ -43,6 +44,7 @@ export function ParameterField(props: FieldProps) {
   if (parameter.kind === 'toggle') return <SwitchField {...own} />
   if (parameter.kind === 'colour') return <ColourField {...own} />
   if (parameter.kind === 'stops') return <StopsField {...own} />
+  if (parameter.kind === 'curve') return <AnyCurve {...own} />
   return <AnImage {...own} />
 }
 
@@ -270,6 +272,13 @@ function StopsField(field: Named) {
   const mix = 'node' in field.target ? field.target.node : ''
   return (
     <RampField label={field.label} help={field.parameter.help} node={mix} stops={field.value as Stop[]} bound={bound} />
+  )
+}
+
+function AnyCurve(field: Named) {
+  const bound = useTarget(field.label, field.target)
+  return (
+    <CurveField label={field.label} help={field.parameter.help} points={field.value as CurvePoint[]} bound={bound} />
   )
 }
 

@@ -30,8 +30,11 @@ export interface Unit {
   readonly box: readonly [number, number, number, number]
   /** Left, top, right, bottom of what it covers. */
   readonly bounds: readonly [number, number, number, number]
-  /** The seed of what is random about it. */
-  readonly stream: number
+  /** A random value, 0–1. */
+  readonly value: number
+  /** How its top lies: a random step, −½ to ½, and a random direction to lean in, along and across. */
+  readonly step: number
+  readonly lean: readonly [number, number]
 }
 
 const random = (stream: number, what: number): number => unitFloat(hashInto(stream, what))
@@ -62,7 +65,9 @@ function layUnit({ outline, turns }: Laid, shape: UnitShape, stream: number): Un
     along,
     box: boxIn(bare, centre, along),
     bounds: boundsOf(bare),
-    stream,
+    value: random(stream, 5),
+    step: random(stream, 6) - 0.5,
+    lean: [cosTurns(random(stream, 7)), sinTurns(random(stream, 7))],
   }
 }
 

@@ -44,7 +44,7 @@ export default defineNode({
   inputs: { source: grey({ help: 'The mask.' }) },
   outputs: { height: grey({ help: '0 below, 1 on top.' }) },
   reach: () => 'whole',
-  scratchPlanes: () => 3,
+  scratchPlanes: () => 4,
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows }) => {
     if (!height) return
     const distances = edgeDistance(source, level, side, rows.check)
@@ -61,6 +61,6 @@ export default defineNode({
   example: {
     nodes: { spots: { type: 'spots', params: { cells: [4, 4], size: [0.8, 1.6] } } },
     inputs: { source: 'spots.grey' },
-    params: { width: 0.06 },
+    params: { width: 0.12 },
   },
 })

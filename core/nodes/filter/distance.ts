@@ -32,7 +32,7 @@ export default defineNode({
     inside: grey({ help: 'Distance to the edge from inside the mask, as a share of the tile’s width.' }),
   },
   reach: () => 'whole',
-  scratchPlanes: () => 3,
+  scratchPlanes: () => 4,
   evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows }) => {
     const write = (out: Field | undefined, distances: Float32Array, value: (d: number) => number): void => {
       if (!out) return

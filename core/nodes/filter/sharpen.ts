@@ -24,6 +24,7 @@ export default defineNode({
       help: 'How much detail is added; 0 changes nothing.',
     }),
     radius: number({
+      when: { method: ['radius'] },
       default: 0.004,
       min: 0,
       max: 0.25,

@@ -96,5 +96,5 @@ export default defineNode({
       },
     )
   },
-  example: { params: { count: 120, width: [0.006, 0.02], bend: 0.15 } },
+  example: { params: { count: 60, width: [0.012, 0.03], taper: 0.3, bend: 0.15 } },
 })

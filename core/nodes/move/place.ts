@@ -50,10 +50,7 @@ export default defineNode({
       ? tilingTurn(angle, scale, metres[0] === metres[1])
       : freeTurn(angle, scale)
     const fine = Math.min(FINEST, Math.max(1, Math.ceil(repeats)))
-    const read = bilinearReader(source)
-    const planes = result.planes.length
-    const values = new Float64Array(planes)
-    const sum = new Float64Array(planes)
+    const readers = source.planes.map((plane) => bilinearReader(source, plane))
     const [mx, my] = [width / 2 + offset[0] * width, height / 2 + offset[1] * width]
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
@@ -61,15 +58,16 @@ export default defineNode({
       // Counted from the top of the raster, so that bands across the border agree to the bit.
       const row = y - Math.floor(y / height) * height
       for (let x = 0; x < width; x++) {
-        sum.fill(0)
-        for (let j = 0; j < fine; j++)
-          for (let i = 0; i < fine; i++) {
-            const px = x + (i + 0.5) / fine - mx
-            const py = row + (j + 0.5) / fine - my
-            read(a * px + b * py + width / 2 - 0.5, c * px + d * py + height / 2 - 0.5, values)
-            for (let p = 0; p < planes; p++) sum[p] = sum[p]! + values[p]!
-          }
-        for (let p = 0; p < planes; p++) result.planes[p]![start + x] = bounded(sum[p]! / (fine * fine))
+        for (let p = 0; p < result.planes.length; p++) {
+          let sum = 0
+          for (let j = 0; j < fine; j++)
+            for (let i = 0; i < fine; i++) {
+              const px = x + (i + 0.5) / fine - mx
+              const py = row + (j + 0.5) / fine - my
+              sum += readers[p]!(a * px + b * py + width / 2 - 0.5, c * px + d * py + height / 2 - 0.5)
+            }
+          result.planes[p]![start + x] = bounded(sum / (fine * fine))
+        }
       }
     }
   },

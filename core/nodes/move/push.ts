@@ -35,6 +35,7 @@ export default defineNode({
       help: 'Direction, counter-clockwise; turns slopes and vectors too.',
     }),
     steepness: number({
+      when: { along: ['slope'] },
       default: 8,
       min: 0.01,
       max: 1000,

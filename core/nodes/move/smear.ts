@@ -3,6 +3,7 @@ import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey, same } from '../../graph/ports'
 import { slopeReader } from '../../kernels/slopes'
+import type { Walker } from '../../kernels/smear'
 import { downhill, smearField, stepsFor } from '../../kernels/smear'
 import { directionOf } from '../../kernels/warp'
 
@@ -20,6 +21,7 @@ export default defineNode({
     along: choice({ default: 'line', options: ['line', 'slope'], help: 'A straight line, or downhill of the driver.' }),
     length: number({ default: 0.05, min: 0, max: 0.5, usual: [0, 0.2], unit: 'tile', help: 'How far.' }),
     angle: number({
+      when: { along: ['line'] },
       default: 0,
       min: -8,
       max: 8,
@@ -28,6 +30,7 @@ export default defineNode({
       help: 'Direction of the line, counter-clockwise.',
     }),
     from: choice({
+      when: { along: ['line'] },
       default: 'middle',
       options: ['middle', 'end'],
       help: 'The line runs to both sides of each place, or away from where things come from.',
@@ -54,24 +57,24 @@ export default defineNode({
     const share = (x: number, y: number): number =>
       lengthBy ? clampUnit(lengthBy.planes[0]![rowStart(lengthBy, y) + x]!) : 1
     if (params.along === 'slope') {
-      if (!driver) return smearField(source, result, rows, 0, 'average', () => () => undefined)
-      const slopeAt = slopeReader(driver, 'central')
-      return smearField(source, result, rows, steps, params.combine, (x, y) =>
-        downhill(slopeAt, width, (texels * share(x, y)) / steps),
-      )
+      // The share of the length that belongs to where the walk began.
+      let step = 0
+      const begin = (x: number, y: number, walker: Walker): void => {
+        step = driver ? (texels * share(x, y)) / steps : 0
+        Object.assign(walker, { x, y, dx: 0, dy: 0 })
+      }
+      const turn = driver ? downhill(slopeReader(driver, 'central'), width, () => step) : undefined
+      return smearField(source, result, rows, driver ? steps : 0, params.combine, begin, turn)
     }
     const fixed = directionOf(params.angle)
-    smearField(source, result, rows, steps, params.combine, (x, y, start) => {
+    smearField(source, result, rows, steps, params.combine, (x, y, walker) => {
       const [u, v] = angleBy ? directionOf(params.angle + angleBy.planes[0]![rowStart(angleBy, y) + x]!) : fixed
       const step = (texels * share(x, y)) / steps
-      if (params.from === 'middle') {
-        start[0] = start[0]! + (u * step * steps) / 2
-        start[1] = start[1]! + (v * step * steps) / 2
-      }
-      return (place) => {
-        place[0] = place[0]! - u * step
-        place[1] = place[1]! - v * step
-      }
+      const back = params.from === 'middle' ? steps / 2 : 0
+      walker.dx = -u * step
+      walker.dy = -v * step
+      walker.x = x - walker.dx * back
+      walker.y = y - walker.dy * back
     })
   },
   example: {
@@ -80,6 +83,6 @@ export default defineNode({
       noise: { type: 'noise', params: { cells: [4, 4], octaves: 2 } },
     },
     inputs: { source: 'cells.border', lengthBy: 'noise.grey' },
-    params: { length: 0.08, angle: 0.1 },
+    params: { length: 0.03, angle: 0.1 },
   },
 })

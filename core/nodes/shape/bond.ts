@@ -1,12 +1,12 @@
+import type { Field } from '../../field/field'
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, seed } from '../../graph/parameters'
 import { count, grey, vector } from '../../graph/ports'
 import { BONDS, BOND_NAMES } from '../../kernels/bonds/bonds'
-import type { Copy, Unit } from '../../kernels/bonds/laid-units'
-import { inFrame, indexUnits, layUnits, unitDistance } from '../../kernels/bonds/laid-units'
-import { cosTurns, sinTurns } from '../../kernels/elementary'
-import { hashInto, streamSeed, unitFloat } from '../../random'
+import type { Copy } from '../../kernels/bonds/laid-units'
+import { indexUnits, layUnits, unitDistance } from '../../kernels/bonds/laid-units'
+import { streamSeed } from '../../random'
 
 /** Laid units: walls, paving, parquet. Source of the layings: kernels/bonds; own derivations of trade patterns. */
 export default defineNode({
@@ -26,6 +26,7 @@ export default defineNode({
       help: 'Units across the tile; fans, blocks or pairs where the bond is made of those. Snapped so that the tile closes.',
     }),
     aspect: number({
+      when: { bond: BOND_NAMES.filter((name) => name !== 'hexagon') },
       default: 2,
       min: 0.25,
       max: 6,
@@ -42,16 +43,29 @@ export default defineNode({
       unit: 'tile',
       help: 'Width of the mask’s edge; one texel at the least.',
     }),
-    shift: number({ default: 0.5, min: 0, max: 1, help: 'Running: how far every other course is moved, in units.' }),
+    shift: number({
+      when: { bond: ['running'] },
+      default: 0.5,
+      min: 0,
+      max: 1,
+      help: 'How far every other course is moved, in units.',
+    }),
     slant: number({
+      when: { bond: ['chevron'] },
       default: 0.125,
       min: -0.2,
       max: 0.2,
       unit: 'turn',
-      help: 'Chevron: the angle at which units rise.',
+      help: 'The angle at which units rise.',
     }),
-    rings: integer({ default: 6, min: 2, max: 16, help: 'Fan: arcs in a fan.' }),
-    spread: number({ default: 0.6, min: 0, max: 0.9, help: 'Random widths: how unlike they are.' }),
+    rings: integer({ when: { bond: ['fan'] }, default: 6, min: 2, max: 16, help: 'Arcs in a fan.' }),
+    spread: number({
+      when: { bond: ['random-widths'] },
+      default: 0.6,
+      min: 0,
+      max: 0.9,
+      help: 'How unlike the widths are.',
+    }),
     moved: number({
       default: 0,
       min: 0,
@@ -117,6 +131,7 @@ export default defineNode({
     const some = Object.values(out).find((field) => field !== undefined)
     if (!some) return
     const edge = Math.max(params.softness, 1 / width)
+    const find = near && nearestUnit(near)
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const start = rowStart(some, y)
@@ -124,69 +139,92 @@ export default defineNode({
       for (let x = 0; x < width; x++) {
         const i = start + x
         const u = (x + 0.5) / width
-        const found = near ? nearest(near(u, v), u, v) : null
-        const distance = found ? found.distance : -1
+        const distance = find ? find(u, v) : -1
         if (out.mask) {
           const share = 0.5 + distance / edge
           out.mask.planes[0]![i] = share < 0 ? 0 : share > 1 ? 1 : share
         }
         if (out.distance) out.distance.planes[0]![i] = distance + 0
-        if (out.id) out.id.counts![i] = found ? found.copy.index : 0
-        if (out.value) out.value.planes[0]![i] = found ? ownRandom(found.copy.unit, 11) : 0
-        if (!found) {
-          if (out.level) out.level.planes[0]![i] = 0.5
-          for (const field of [out.local, out.direction]) field?.planes.forEach((plane) => (plane[i] = 0))
-          continue
-        }
-        const { unit, dx, dy } = found.copy
-        if (out.direction) {
-          out.direction.planes[0]![i] = unit.along[0] + 0
-          out.direction.planes[1]![i] = -unit.along[1] + 0
-        }
-        if (!out.local && !out.level) continue
-        const [along, across] = inFrame(unit, u - dx, v - dy)
-        const s = (along - unit.box[0]) / unit.box[2]
-        const t = (across - unit.box[1]) / unit.box[3]
-        if (out.local) {
-          out.local.planes[0]![i] = (s + 1) / 2
-          out.local.planes[1]![i] = (t + 1) / 2
-        }
-        if (out.level) out.level.planes[0]![i] = levelAt(unit, params, s, t)
+        if (find) writeUnit(find.copy, u, v, i, out, params)
+        else writeNothing(i, out)
       }
     }
   },
-  example: { params: { bond: 'herringbone', columns: 3, aspect: 3, uneven: 0.5, turned: 0.005, moved: 0.002, seed: 3 } },
+  example: {
+    params: { bond: 'herringbone', columns: 3, aspect: 3, uneven: 0.5, turned: 0.005, moved: 0.002, seed: 3 },
+  },
 })
 
-const ownRandom = (unit: Unit, what: number): number => unitFloat(hashInto(unit.stream, what))
+type Outputs = { readonly [K in 'value' | 'level' | 'id' | 'local' | 'direction']: Field | undefined }
 
-/** ½ + a step of its own + a lean in a direction of its own, where s and t run −1…1 over the unit's box. */
-function levelAt(unit: Unit, { uneven, tilt }: { uneven: number; tilt: number }, s: number, t: number): number {
-  const lean = ownRandom(unit, 13)
-  return (
-    0.5 +
-    uneven * (ownRandom(unit, 12) - 0.5) +
-    (tilt / 2) * (cosTurns(lean) * (s < -1 ? -1 : s > 1 ? 1 : s) + sinTurns(lean) * (t < -1 ? -1 : t > 1 ? 1 : t))
-  )
+/** What a texel takes from the unit it belongs to. */
+function writeUnit(
+  { unit, index, dx, dy }: Copy,
+  u: number,
+  v: number,
+  i: number,
+  { value, level, id, local, direction }: Outputs,
+  { uneven, tilt }: { uneven: number; tilt: number },
+): void {
+  if (id) id.counts![i] = index
+  if (value) value.planes[0]![i] = unit.value
+  if (direction) {
+    direction.planes[0]![i] = unit.along[0] + 0
+    direction.planes[1]![i] = -unit.along[1] + 0
+  }
+  if (!local && !level) return
+  const [cos, sin] = unit.along
+  const px = u - dx - unit.centre[0]
+  const py = v - dy - unit.centre[1]
+  // −1 to 1 over the unit's box, along its length and across.
+  const s = (px * cos - py * sin - unit.box[0]) / unit.box[2]
+  const t = (px * sin + py * cos - unit.box[1]) / unit.box[3]
+  if (local) {
+    local.planes[0]![i] = (s + 1) / 2
+    local.planes[1]![i] = (t + 1) / 2
+  }
+  if (level)
+    level.planes[0]![i] =
+      0.5 + uneven * unit.step + (tilt / 2) * (unit.lean[0] * withinOne(s) + unit.lean[1] * withinOne(t))
 }
 
-/** The unit a place is deepest in, or else nearest to. */
-function nearest(copies: readonly Copy[], x: number, y: number): { copy: Copy; distance: number } | null {
-  let best: Copy | null = null
-  let most = -Infinity
-  for (const copy of copies) {
-    const px = x - copy.dx
-    const py = y - copy.dy
-    const [left, top, right, bottom] = copy.unit.bounds
-    const ox = px < left ? left - px : px > right ? px - right : 0
-    const oy = py < top ? top - py : py > bottom ? py - bottom : 0
-    // Outside its box a unit is at least so far away.
-    if ((ox > 0 || oy > 0) && (most >= 0 || ox * ox + oy * oy > most * most)) continue
-    const distance = unitDistance(copy.unit, px, py)
-    if (distance > most) {
-      most = distance
-      best = copy
+const withinOne = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)
+
+/** A gap so wide that no unit is left. */
+function writeNothing(i: number, { value, level, id, local, direction }: Outputs): void {
+  if (id) id.counts![i] = 0
+  if (level) level.planes[0]![i] = 0.5
+  for (const field of [value, local, direction]) field?.planes.forEach((plane) => (plane[i] = 0))
+}
+
+/**
+ * Finds the unit a place is deepest in, or else nearest to: gives the distance, and the copy as `copy`. Of equals the
+ * first of the bucket counts, wherever the search began: it begins with the unit found last, as neighbours share it.
+ */
+function nearestUnit(
+  near: (x: number, y: number) => readonly Copy[],
+): ((x: number, y: number) => number) & { copy: Copy } {
+  const find = ((x: number, y: number): number => {
+    const copies = near(x, y)
+    let best = copies.indexOf(find.copy)
+    let most = best < 0 ? -Infinity : unitDistance(find.copy.unit, x - find.copy.dx, y - find.copy.dy)
+    for (let k = 0; k < copies.length; k++) {
+      const { unit, dx, dy } = copies[k]!
+      const px = x - dx
+      const py = y - dy
+      const [left, top, right, bottom] = unit.bounds
+      const ox = px < left ? left - px : px > right ? px - right : 0
+      const oy = py < top ? top - py : py > bottom ? py - bottom : 0
+      // Outside its box a unit is at least so far away.
+      if ((ox > 0 || oy > 0) && (most >= 0 || ox * ox + oy * oy > most * most)) continue
+      const distance = unitDistance(unit, px, py)
+      if (distance > most || (distance === most && k < best)) {
+        most = distance
+        best = k
+      }
     }
-  }
-  return best && { copy: best, distance: most }
+    find.copy = copies[best]!
+    return most
+  }) as ((x: number, y: number) => number) & { copy: Copy }
+  return find
 }

@@ -6,7 +6,10 @@ import { mapValues } from '../../kernels/point'
 /** t / ((1/a − 2)(1 − t) + 1): 0 and 1 stay, ½ becomes a. */
 const bias = (t: number, a: number): number => t / ((1 / a - 2) * (1 - t) + 1)
 
-/** Source: C. Schlick, "Fast Alternatives to Perlin's Bias and Gain Functions", Graphics Gems IV, 1994. */
+/**
+ * Bias by C. Schlick, "Fast Alternatives to Perlin's Bias and Gain Functions", Graphics Gems IV, 1994; gain made of it as
+ * in K. Perlin, E. Hoffert, "Hypertexture", SIGGRAPH 1989.
+ */
 export default defineNode({
   type: 'bias-gain',
   version: 1,

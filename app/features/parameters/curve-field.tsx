@@ -1,0 +1,160 @@
+import { Minus, Plus } from 'lucide-react'
+import { useRef, useState } from 'react'
+import type { CurvePoint } from '#core/graph/parameters'
+import { monotoneCurve } from '#core/kernels/curve'
+import { NumberBox } from '../../ui/number-box'
+import { FieldLabel } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import type { Bound } from './target'
+
+const MOST = 32
+/** The least step between two points' places. */
+const APART = 0.001
+const rounded = (v: number): number => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
+
+/** A curve whose points are dragged over a square; a press on the square adds one. */
+export function CurveField({
+  label,
+  help,
+  points,
+  bound,
+}: {
+  label: string
+  help: string
+  points: readonly CurvePoint[]
+  bound: Bound
+}) {
+  const square = useRef<HTMLDivElement>(null)
+  const [chosen, setChosen] = useState(0)
+  const at = Math.min(chosen, points.length - 1)
+  const curve = monotoneCurve(points)
+  const line = Array.from({ length: 65 }, (_, i) => `${i / 64},${1 - curve(i / 64)}`).join(' ')
+  const under = (event: React.PointerEvent): CurvePoint => {
+    const { left, top, width, height } = square.current!.getBoundingClientRect()
+    return { at: rounded((event.clientX - left) / width), to: rounded(1 - (event.clientY - top) / height) }
+  }
+  /** A point held between its neighbours, so that dragging never reorders. */
+  const moved = (index: number, { at, to }: CurvePoint): CurvePoint[] => {
+    const low = index === 0 ? 0 : points[index - 1]!.at + APART
+    const high = index === points.length - 1 ? 1 : points[index + 1]!.at - APART
+    const place = rounded(Math.min(high, Math.max(low, at)))
+    return points.map((one, i) => (i === index ? { at: place, to: rounded(to) } : one))
+  }
+  const add = (point: CurvePoint): void => {
+    if (points.length >= MOST || points.some((one) => Math.abs(one.at - point.at) < APART)) return
+    const next = [...points, point].sort((a, b) => a.at - b.at)
+    setChosen(next.indexOf(point))
+    bound.set(next)
+  }
+  const remove = (index: number): void => {
+    if (points.length <= 2) return
+    bound.set(points.filter((_, i) => i !== index))
+    setChosen(Math.max(0, index - 1))
+  }
+  const addAfter = (): void => {
+    const from = at === points.length - 1 ? at - 1 : at
+    const place = rounded((points[from]!.at + points[from + 1]!.at) / 2)
+    add({ at: place, to: rounded(curve(place)) })
+  }
+  const point = points[at]!
+  return (
+    <div className="flex flex-col gap-1.5">
+      <div className="flex items-center justify-between">
+        <FieldLabel label={label} help={help} />
+        <span className="flex">
+          <ToolButton icon={Plus} word="Add a point" disabled={points.length >= MOST} onClick={addAfter} />
+          <ToolButton icon={Minus} word="Take the point out" disabled={points.length <= 2} onClick={() => remove(at)} />
+        </span>
+      </div>
+      <div className="px-2">
+        <div
+          ref={square}
+          title="Press to add a point"
+          onPointerDown={(event) => (event.target as Element).closest('[role=slider]') ?? add(under(event))}
+          className="relative h-36 rounded border border-rule-strong bg-raised"
+        >
+          <svg viewBox="0 0 1 1" preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>
+            <path
+              d="M0 .25H1M0 .5H1M0 .75H1M.25 0V1M.5 0V1M.75 0V1"
+              className="stroke-rule"
+              vectorEffect="non-scaling-stroke"
+            />
+            <polyline
+              points={line}
+              fill="none"
+              className="stroke-ink"
+              strokeWidth="1.5"
+              vectorEffect="non-scaling-stroke"
+            />
+          </svg>
+          {points.map((one, index) => (
+            <span
+              key={index}
+              role="slider"
+              tabIndex={0}
+              aria-label={`Point ${index + 1} of ${points.length}`}
+              aria-valuenow={one.to}
+              aria-valuemin={0}
+              aria-valuemax={1}
+              aria-valuetext={`${one.at} becomes ${one.to}`}
+              onFocus={() => setChosen(index)}
+              onPointerDown={(event) => {
+                event.currentTarget.setPointerCapture(event.pointerId)
+                setChosen(index)
+              }}
+              onPointerMove={(event) =>
+                event.currentTarget.hasPointerCapture(event.pointerId) && bound.drag(moved(index, under(event)))
+              }
+              onPointerUp={bound.drop}
+              onPointerCancel={bound.drop}
+              onKeyDown={(event) => {
+                const by = event.shiftKey ? 0.1 : event.altKey ? 0.001 : 0.01
+                const step = STEPS[event.key]
+                if (step) {
+                  event.preventDefault()
+                  bound.set(moved(index, { at: one.at + step[0] * by, to: one.to + step[1] * by }))
+                } else if (event.key === 'Delete' || event.key === 'Backspace') remove(index)
+              }}
+              className={`absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none rounded-full border-2 border-raised ${
+                index === at ? 'bg-accent ring-1 ring-accent' : 'bg-ink ring-1 ring-ink'
+              }`}
+              style={{ left: `${one.at * 100}%`, top: `${(1 - one.to) * 100}%` }}
+            />
+          ))}
+        </div>
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="text-ink-soft">Point {at + 1}</span>
+        <NumberBox
+          label="Value that comes in"
+          min={0}
+          max={1}
+          standard={0.5}
+          value={point.at}
+          onDrag={(next) => bound.drag(moved(at, { ...point, at: next }))}
+          onDrop={bound.drop}
+          className="w-20"
+        />
+        <span className="text-ink-soft">becomes</span>
+        <NumberBox
+          label="What it becomes"
+          min={0}
+          max={1}
+          standard={0.5}
+          value={point.to}
+          onDrag={(next) => bound.drag(moved(at, { ...point, to: next }))}
+          onDrop={bound.drop}
+          className="w-20"
+        />
+      </div>
+    </div>
+  )
+}
+
+/** Right and up for each arrow key. */
+const STEPS: Record<string, readonly [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+}
