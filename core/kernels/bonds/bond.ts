@@ -2,7 +2,7 @@ import type { Polygon } from '../polygon'
 
 /** How units are asked for. Lengths in tile widths; `height` is the tile's. */
 export interface BondRequest {
-  /** Units (in fans: fans) across the tile. */
+  /** Lengths of a unit that go across the tile. */
   readonly columns: number
   /** Length of a unit over its breadth. */
   readonly aspect: number

@@ -8,7 +8,8 @@ import { rectangle, snap } from './bond'
  * 1/2c and 1/2m, and down the tile where its height is a multiple of 1/gcd(c, m); else it is stretched to that. The
  * pairs to lay are one of each class of such steps (the lattice's Hermite normal form). Own derivation.
  */
-export const herringbone: Bond = ({ columns, aspect, height }) => {
+export const herringbone: Bond = ({ columns: across, aspect, height }) => {
+  const columns = snap(across / 2)
   const wide = Math.max(columns, snap(columns * aspect))
   const [length, breadth] = [1 / (2 * columns), 1 / (2 * wide)]
   const common = greatestDivisor(columns, wide)
@@ -31,7 +32,8 @@ export const herringbone: Bond = ({ columns, aspect, height }) => {
 const greatestDivisor = (a: number, b: number): number => (b === 0 ? a : greatestDivisor(b, a % b))
 
 /** The same turned by an eighth, its points up and down: it repeats by √2·l across and by √2·w down. */
-export const diagonalHerringbone: Bond = ({ columns, aspect, height }) => {
+export const diagonalHerringbone: Bond = ({ columns: across, aspect, height }) => {
+  const columns = snap(across * Math.SQRT1_2)
   const length = Math.SQRT1_2 / columns
   const rows = snap(Math.max(1, aspect) * height * columns)
   const breadth = Math.min(length, (height * Math.SQRT1_2) / rows)

@@ -14,7 +14,8 @@ const MOST = 24
  * the one beside where r·sin φ ≤ a. Own derivation. Units are straight-sided: chords of their arcs.
  */
 export const fan: Bond = ({ columns: wanted, aspect, rings, height }) => {
-  const columns = Math.min(wanted, MOST)
+  // Where rows are as high as half a fan is wide, a fan is √2 · rings units wide.
+  const columns = Math.min(snap(wanted / (rings * Math.SQRT2)), MOST)
   const a = 1 / (2 * columns)
   const rows = snap(height / a, 2)
   const b = height / rows

@@ -51,8 +51,9 @@ export default defineNode({
   example: {
     nodes: {
       noise: { type: 'noise', params: { cells: [4, 4] } },
-      cells: { type: 'cells', params: { cells: [4, 4] } },
+      spots: { type: 'spots', params: { cells: [4, 4], size: [0.6, 1.4] } },
+      fine: { type: 'noise', params: { cells: [9, 9] } },
     },
-    inputs: { first: 'noise.grey', second: 'cells.nearest', third: 'cells.border' },
+    inputs: { first: 'noise.grey', second: 'spots.grey', third: 'fine.grey' },
   },
 })

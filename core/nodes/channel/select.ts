@@ -59,9 +59,10 @@ export default defineNode({
   },
   example: {
     nodes: {
-      cells: { type: 'cells', params: { cells: [6, 6] } },
+      spots: { type: 'spots', params: { cells: [6, 6], density: 1, size: [1, 2] } },
       noise: { type: 'noise', params: { cells: [8, 8] } },
+      stripes: { type: 'stripes', params: { counts: [24, 24] } },
     },
-    inputs: { first: 'noise.grey', second: 'cells.nearest', third: 'cells.border', by: 'cells.id' },
+    inputs: { first: 'noise.grey', second: 'stripes.grey', third: 'spots.grey', by: 'spots.id' },
   },
 })

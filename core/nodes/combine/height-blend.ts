@@ -63,11 +63,11 @@ export default defineNode({
   },
   example: {
     nodes: {
-      cells: { type: 'cells', params: { cells: [5, 5] } },
+      spots: { type: 'spots', params: { cells: [5, 5], size: [0.8, 1.6], softness: 1 } },
       noise: { type: 'noise', params: { cells: [8, 8], octaves: 3 } },
       silt: { type: 'span', params: { centre: 0.3, width: 0.3 }, inputs: { source: 'noise.grey' } },
     },
-    inputs: { first: 'cells.border', second: 'silt.result', firstHeight: 'cells.border', secondHeight: 'silt.result' },
+    inputs: { first: 'spots.grey', second: 'silt.result', firstHeight: 'spots.grey', secondHeight: 'silt.result' },
     params: { softness: 0.1 },
   },
 })

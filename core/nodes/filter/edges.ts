@@ -63,8 +63,8 @@ export default defineNode({
     }
   },
   example: {
-    nodes: { cells: { type: 'cells', params: { cells: [5, 5] } } },
-    inputs: { source: 'cells.nearest' },
+    nodes: { spots: { type: 'spots', params: { cells: [5, 5], size: [0.8, 1.6], vary: 0.6 } } },
+    inputs: { source: 'spots.grey' },
     params: { width: 0.03 },
   },
 })

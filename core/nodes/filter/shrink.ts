@@ -23,8 +23,8 @@ export default defineNode({
     if (result) growField(source, result, rows, radius * width, shape, -1)
   },
   example: {
-    nodes: { cells: { type: 'cells', params: { cells: [6, 6] } } },
-    inputs: { source: 'cells.border' },
-    params: { radius: 0.03 },
+    nodes: { spots: { type: 'spots', params: { cells: [5, 5], size: [0.4, 1.4], vary: 0.6 } } },
+    inputs: { source: 'spots.grey' },
+    params: { radius: 0.015 },
   },
 })

@@ -77,6 +77,17 @@ export default defineNode({
       const radius = Math.min(RING, small + (large - small) * random(3)) / 2
       return { x: cx + random(1), y: (cy + random(2)) * squash, radius, value: random(4), id: id + 1 }
     }
+    // Rows of cells, made once while they are near.
+    const made = new Map<number, (Spot | null)[]>()
+    const cellsOf = (cy: number): (Spot | null)[] => {
+      let list = made.get(cy)
+      if (!list) {
+        if (made.size > 2 * RING + 8) made.clear()
+        list = Array.from({ length: columns + 2 * reach }, (_, i) => spotIn(i - reach, cy))
+        made.set(cy, list)
+      }
+      return list
+    }
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const start = rowStart(some, y)
@@ -90,7 +101,7 @@ export default defineNode({
           around = []
           for (let dy = -vertical; dy <= vertical; dy++)
             for (let dx = -reach; dx <= reach; dx++) {
-              const spot = spotIn(column + dx, Math.floor(v) + dy)
+              const spot = cellsOf(Math.floor(v) + dy)[column + dx + reach]
               if (spot) around.push(spot)
             }
         }

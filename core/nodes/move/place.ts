@@ -72,8 +72,8 @@ export default defineNode({
     }
   },
   example: {
-    nodes: { cells: { type: 'cells', params: { cells: [4, 4] } } },
-    inputs: { source: 'cells.border' },
+    nodes: { spots: { type: 'spots', params: { cells: [4, 4], size: [0.6, 1.4], vary: 0.6 } } },
+    inputs: { source: 'spots.grey' },
     params: { angle: 0.11, scale: 0.5, offset: [0.1, 0] },
   },
 })

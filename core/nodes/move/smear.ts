@@ -79,10 +79,10 @@ export default defineNode({
   },
   example: {
     nodes: {
-      cells: { type: 'cells', params: { cells: [6, 6] } },
+      spots: { type: 'spots', params: { cells: [6, 6], size: [0.6, 1.2] } },
       noise: { type: 'noise', params: { cells: [4, 4], octaves: 2 } },
     },
-    inputs: { source: 'cells.border', lengthBy: 'noise.grey' },
-    params: { length: 0.03, angle: 0.1 },
+    inputs: { source: 'spots.grey', lengthBy: 'noise.grey' },
+    params: { length: 0.02, angle: 0.1 },
   },
 })

@@ -23,7 +23,7 @@ export default defineNode({
       min: 1,
       max: 48,
       usual: [1, 24],
-      help: 'Units across the tile; fans, blocks or pairs where the bond is made of those. Snapped so that the tile closes.',
+      help: 'How many lengths of a unit go across the tile. Snapped so that the tile closes.',
     }),
     aspect: number({
       when: { bond: BOND_NAMES.filter((name) => name !== 'hexagon') },
@@ -151,7 +151,7 @@ export default defineNode({
     }
   },
   example: {
-    params: { bond: 'herringbone', columns: 3, aspect: 3, uneven: 0.5, turned: 0.005, moved: 0.002, seed: 3 },
+    params: { bond: 'herringbone', columns: 6, aspect: 3, uneven: 0.5, turned: 0.005, moved: 0.002, seed: 3 },
   },
 })
 

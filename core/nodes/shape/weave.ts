@@ -65,60 +65,68 @@ export default defineNode({
     const { cycle, over } = WEAVES[params.weave]
     const [across, down] = [snapped(params.threads[0], cycle), snapped(params.threads[1], cycle)]
     const half = (1 - params.gap) / 2
-    const lines = some.height
+    const warps = threadsAlong(width, across, half)
+    const wefts = threadsAlong(some.height, down, half)
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const start = rowStart(some, y)
-      const v = ((floorMod(y, lines) + 0.5) / lines) * down
+      const v = floorMod(y, some.height)
+      const j = wefts.thread[v]! % cycle
       for (let x = 0; x < width; x++) {
-        const u = ((x + 0.5) / width) * across
-        const [i, j] = [Math.floor(u), Math.floor(v)]
-        // Thread profiles at the distance from their middles, softened over a texel.
-        const warpIn = covered(half - Math.abs(u - i - 0.5), across / width)
-        const weftIn = covered(half - Math.abs(v - j - 0.5), down / lines)
-        const warpTop = heightOf(
-          params,
-          warpIn,
-          (u - i - 0.5) / half,
-          rise(v, (n) => over(i % cycle, n % cycle), down),
-        )
-        const weftTop = heightOf(
-          params,
-          weftIn,
-          (v - j - 0.5) / half,
-          rise(u, (n) => !over(n % cycle, j % cycle), across),
-        )
+        const i = warps.thread[x]! % cycle
+        // A warp rises and sinks as it crosses the wefts, a weft as it crosses the warps.
+        const warpRise = eased(wefts, v, cycle, (n) => over(i, n))
+        const weftRise = eased(warps, x, cycle, (n) => !over(n, j))
+        const warpTop = heightOf(params, warps.cover[x]!, warps.section[x]!, warpRise)
+        const weftTop = heightOf(params, wefts.cover[v]!, wefts.section[v]!, weftRise)
         if (height) height.planes[0]![start + x] = Math.max(warpTop, weftTop)
         if (warp) warp.planes[0]![start + x] = warpTop > weftTop ? 1 : 0
-        if (thread) thread.planes[0]![start + x] = Math.max(warpIn, weftIn)
+        if (thread) thread.planes[0]![start + x] = Math.max(warps.cover[x]!, wefts.cover[v]!)
       }
     }
   },
   example: { params: { weave: 'twill', threads: [12, 12], gap: 0.15 } },
 })
 
-const covered = (inside: number, texel: number): number => {
-  const share = 0.5 + inside / texel
-  return share < 0 ? 0 : share > 1 ? 1 : share
+/** What each texel along an axis knows of the threads that cross it. */
+interface Threads {
+  /** The thread it lies on or beside. */
+  readonly thread: Int32Array
+  /** How much of it the thread covers, and the height of a round section there. */
+  readonly cover: Float64Array
+  readonly section: Float64Array
+  /** The middle of a crossing before it, and how far it is to the next, eased by a cosine. */
+  readonly from: Int32Array
+  readonly share: Float64Array
 }
 
-/** −1 under, 1 over, along a thread: eased by a cosine from the middle of one crossing to the next. */
-function rise(along: number, over: (crossing: number) => boolean, count: number): number {
-  const from = Math.floor(along - 0.5)
-  const at = (n: number): number => (over(floorMod(n, count)) ? 1 : -1)
-  const t = along - 0.5 - from
-  const eased = 0.5 - 0.5 * cosTurns(t / 2)
-  return at(from) + (at(from + 1) - at(from)) * eased
+function threadsAlong(texels: number, count: number, half: number): Threads {
+  const place = Float64Array.from({ length: texels }, (_, i) => ((i + 0.5) / texels) * count)
+  const aside = place.map((v) => v - Math.floor(v) - 0.5)
+  return {
+    thread: Int32Array.from(place, (v) => Math.floor(v)),
+    cover: aside.map((d) => Math.min(1, Math.max(0, 0.5 + ((half - Math.abs(d)) * texels) / count))),
+    section: aside.map((d) => Math.sqrt(Math.max(0, 1 - (d / half) * (d / half)))),
+    from: Int32Array.from(place, (v) => floorMod(Math.floor(v - 0.5), count)),
+    share: place.map((v) => 0.5 - 0.5 * cosTurns((v - 0.5 - Math.floor(v - 0.5)) / 2)),
+  }
+}
+
+/** −1 under, 1 over, along a thread at a texel. Counts are multiples of the cycle, so crossings may be taken within it. */
+function eased({ from, share }: Threads, at: number, cycle: number, over: (crossing: number) => boolean): number {
+  const n = from[at]! % cycle
+  const before = over(n) ? 1 : -1
+  const after = over((n + 1) % cycle) ? 1 : -1
+  return before === after ? before : before + (after - before) * share[at]!
 }
 
 /** Height of a thread's top: its rise, and the round of its section. */
 function heightOf(
   { roundness, wave }: { roundness: number; wave: number },
-  inside: number,
-  t: number,
+  cover: number,
+  section: number,
   z: number,
 ): number {
-  const section = Math.sqrt(Math.max(0, 1 - t * t))
   const round = 1 - roundness + roundness * section
-  return inside * (0.5 * wave * (0.5 + 0.5 * z) + (1 - 0.5 * wave) * (0.35 + 0.65 * round))
+  return cover * (0.5 * wave * (0.5 + 0.5 * z) + (1 - 0.5 * wave) * (0.35 + 0.65 * round))
 }
