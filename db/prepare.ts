@@ -1,13 +1,18 @@
-import { readFileSync, readdirSync } from 'node:fs'
+import { createReadStream, readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
+import type { MaterialDocument } from '#core/graph/document'
 import { parseDocument } from '#core/graph/document'
 import { packings } from '#core/maps/packings/packings.generated'
+import { importImage } from '../app/server/assets.server'
 import { closeDatabase, database } from '../app/server/database.server'
 import { loadDemo } from '../app/server/projects.server'
 import { closeQueue, queue } from '../app/server/queue.server'
 import { enqueue } from '../app/server/runs.server'
 import { migrationSource } from './migrations'
+
+/** What Lantern Sluice is made of, in the order it is shown. */
+const MATERIALS = ['quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash']
 
 /**
  * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
@@ -17,17 +22,27 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   await database().migrate.latest({ migrationSource })
   await queue()
   if (!withDemo) return
-  const folder = join(import.meta.dirname, '../demo')
-  const files = readdirSync(folder)
-    .filter((name) => name.endsWith('.json'))
-    .sort()
-    .reverse()
-  const documents = files.map((file) => parseDocument(JSON.parse(readFileSync(join(folder, file), 'utf8')), file))
+  const documents = await demoMaterials()
   const ids = await loadDemo('demo:lantern-sluice', 'Lantern Sluice', documents)
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
   for (const id of ids) await enqueue('bake', id, 0, { packing, width, dither: true })
+}
+
+/** The demo's materials, their images taken into the library and named by content. */
+async function demoMaterials(): Promise<MaterialDocument[]> {
+  const folder = join(import.meta.dirname, '../demo')
+  const byPath = new Map<string, string>()
+  for (const file of readdirSync(join(folder, 'images'))) {
+    const { sha256 } = await importImage(createReadStream(join(folder, 'images', file)), file)
+    byPath.set(`images/${file}`, `sha256:${sha256}`)
+  }
+  const named = (_: string, value: unknown): unknown => (typeof value === 'string' && byPath.get(value)) || value
+  return MATERIALS.map((name) => {
+    const file = `${name}.json`
+    return parseDocument(JSON.parse(readFileSync(join(folder, file), 'utf8'), named), file)
+  })
 }
 
 try {

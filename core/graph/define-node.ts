@@ -34,7 +34,10 @@ export interface NodeContext {
 
 export type Use = 'seed' | 'metres' | 'heightMetres'
 
-/** Rows above and below that an output row reads: none, the whole raster, or a count. */
+/**
+ * Rows above and below that an output row reads: the whole raster, or a count; `point` where each texel depends on the
+ * inputs at that texel alone, so that inputs of one value give one value.
+ */
 export type Reach = 'point' | 'whole' | number
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */

@@ -75,7 +75,8 @@ describe('reading documents', () => {
   test('version 1 as first written down is read whole', () => {
     const read = parseDocument(SAMPLE_1)
     expect(read).toMatchObject(SAMPLE_1)
-    for (const name of ['quay-setts', 'limewash']) parseDocument(JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')))
+    for (const name of ['quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash'])
+      parseDocument(JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')))
   })
 
   test('the example of docs/FORMAT.md is a document', () => {

@@ -1,4 +1,4 @@
-import { fittingNodes, fittingPort, fitOf, portTypes } from './port-types'
+import { fittingNodes, fittingPort, fitOf, openTypes, portTypes } from './port-types'
 import { expandDocument, expandWhatFits } from '../layers/expand'
 import { registry } from '../nodes/registry.generated'
 import { documentOf } from '../testing/examples'
@@ -35,7 +35,7 @@ describe('wires', () => {
           const documentWith = (inputs: object) =>
             documentOf({ nodes: { from: { type: from, inputs: fed }, to: { type: node.type, inputs } } })
           const to = portTypes(documentWith(Object.fromEntries(others)), registry).input('to', port)!
-          const fit = fitOf(type as never, to, node.sameTypes)
+          const fit = fitOf(type as never, to, openTypes(node, port))
           const document = documentWith({ ...Object.fromEntries(others), [port]: `from.${out}` })
           const output = `to.${Object.keys(node.outputs)[0]!}`
           const fault = expandWhatFits(document, registry, [output]).faults.get(output)

@@ -1,6 +1,7 @@
 import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
 import type { AnyNode, Registry } from './define-node'
+import { FAMILIES } from './define-node'
 import type { DocumentNode, MaterialDocument, Source } from './document'
 import { CHANNELS } from './channels'
 import { asSource } from './sources'
@@ -101,6 +102,10 @@ export function fitOf(from: PortType, to: PortType | 'same', allowed: readonly P
   return CONVERSIONS[key] ? { kind: 'converted', key } : refused(from, to)
 }
 
+/** The types that a node's input may still become: those of its `same` ports, none where its type is fixed. */
+export const openTypes = (node: AnyNode | undefined, port: string): readonly PortType[] =>
+  node?.inputs[port]?.type === 'same' ? (node.sameTypes ?? []) : []
+
 const refused = (from: string, to: string): Fit => ({
   kind: 'refused',
   reason: `This wire carries ${from} and the port takes ${to}. ${REFUSED[`${from}>${to}`] ?? ''}`.trim(),
@@ -121,14 +126,17 @@ export function fittingPort(
 ): (Fitting & { rank: number }) | null {
   const allowed = node.sameTypes ?? []
   const fitOfPort = (port: { type: PortType | 'same' }): Fit => {
-    if (end === 'input') return fitOf(type, port.type, allowed)
+    if (end === 'input') return fitOf(type, port.type, port.type === 'same' ? allowed : [])
     if (port.type !== 'same') return fitOf(port.type, type)
     return fitOf(allowed.includes(type) ? type : allowed[0]!, type)
   }
   const ranked = Object.entries(end === 'input' ? node.inputs : node.outputs).flatMap(([name, port], index) => {
     const { kind } = fitOfPort(port)
     if (kind === 'refused') return []
-    return [{ node, port: name, converted: kind === 'converted', rank: (kind === 'converted' ? 1000 : 0) + index }]
+    // What makes a type comes before what only lets it through.
+    const through = end === 'output' && port.type === 'same' ? 100 : 0
+    const rank = (kind === 'converted' ? 1000 : through) + index
+    return [{ node, port: name, converted: kind === 'converted', rank }]
   })
   return ranked.sort((a, b) => a.rank - b.rank)[0] ?? null
 }
@@ -141,5 +149,5 @@ export function fittingNodes(registry: Registry, type: PortType, end: 'input' | 
   return [...registry.values()]
     .filter((node) => node.family !== 'conversion')
     .flatMap((node) => fittingPort(node, type, end) ?? [])
-    .sort((a, b) => a.rank - b.rank)
+    .sort((a, b) => a.rank - b.rank || FAMILIES.indexOf(a.node.family) - FAMILIES.indexOf(b.node.family))
 }

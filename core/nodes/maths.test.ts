@@ -9,6 +9,7 @@ import { allRows } from '../kernels/rows'
 import { monotoneCurve } from '../kernels/curve'
 import { changeTone, oklabDistance } from '../kernels/oklab-tones'
 import { quantiles } from '../kernels/quantiles'
+import { documentOf, evaluateOutputs } from '../testing/examples'
 import { fieldOf, largestDifference, noisyField } from '../testing/fields'
 import { python } from '../testing/python'
 import { registry } from './registry.generated'
@@ -417,6 +418,13 @@ describe('stencil', () => {
     // The covered share is that of the disc: π · 20² of 64².
     const share = values(alpha).reduce((sum, a) => sum + a, 0) / 96 ** 2
     expect(Math.abs(share / (size * size * ((Math.PI * 400) / 4096)) - 1)).toBeLessThan(0.04)
+  })
+
+  test('over one value everywhere it still shows in its place only', async () => {
+    const node = registry.get('stencil')!
+    const document = documentOf({ nodes: { sign: { type: 'stencil', params: node.example.params } } })
+    const { fields } = await evaluateOutputs(document, ['sign.alpha'], 64, { node })
+    expect(new Set(values(fields.get('sign.alpha'))).size).toBeGreaterThan(10)
   })
 
   test('without an image what lies under it stays', () => {

@@ -5,7 +5,7 @@ import type { Registry } from '#core/graph/define-node'
 import type { MaterialDocument, Source } from '#core/graph/document'
 import { allLayers } from '#core/graph/document'
 import type { PortTypes } from '#core/graph/port-types'
-import { fitOf, portTypes } from '#core/graph/port-types'
+import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
 import { addressOf, asSource, nodeOf } from '#core/graph/sources'
 import { feedersOf, forEachSource } from '#core/edits/nodes'
 import { findLayer, findPlain } from '#core/edits/layers'
@@ -168,7 +168,7 @@ function wiresOf(
     const node = document.nodes[id]!
     const definition = registry.get(node.type)
     for (const [port, input] of Object.entries(node.inputs ?? {}))
-      add(asSource(input), id, port, types.input(id, port) ?? 'same', definition?.sameTypes ?? [])
+      add(asSource(input), id, port, types.input(id, port) ?? 'same', openTypes(definition, port))
   }
   for (const sink of sinks)
     for (const { id, type, place } of sink.ports)

@@ -35,7 +35,7 @@ import {
 } from '#core/edits/nodes'
 import { GristError } from '#core/errors'
 import type { PortType } from '#core/field/field'
-import { fitOf, fittingPort, portTypes } from '#core/graph/port-types'
+import { fitOf, openTypes, fittingPort, portTypes } from '#core/graph/port-types'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../server/assets.server'
@@ -268,7 +268,7 @@ export function createActions(
       if (wouldCircle(document(), from.split('.')[0]!, to.node))
         return 'This wire would close a circle: the node would feed itself.'
       const node = registry.get(document().nodes[to.node]?.type ?? '')
-      const fit = fitOf(type, types.input(to.node, to.port) ?? 'same', node?.sameTypes)
+      const fit = fitOf(type, types.input(to.node, to.port) ?? 'same', openTypes(node, to.port))
       return fit.kind === 'refused' ? fit.reason : null
     },
     disconnect(node: string, port: string): void {

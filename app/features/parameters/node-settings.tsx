@@ -1,7 +1,7 @@
 import { CircleHelp, Maximize2 } from 'lucide-react'
 import { fedBy } from '#core/edits/nodes'
 import { matters } from '#core/graph/parameters'
-import { fitOf, portTypes } from '#core/graph/port-types'
+import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
 import { asSource } from '#core/graph/sources'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
@@ -147,7 +147,7 @@ function Inputs({ id }: { id: string }) {
         const source = input === undefined ? null : asSource(input)
         const type = types.input(id, name)!
         const fitting = outputs.filter(
-          (address) => fitOf(types.output(address)!, type, definition.sameTypes).kind !== 'refused',
+          (address) => fitOf(types.output(address)!, type, openTypes(definition, name)).kind !== 'refused',
         )
         const own = source ? keyOfSource(source) : ''
         const options = [

@@ -1,0 +1,27 @@
+/** Makes the demo's images into demo/images. `--check` only compares their texels and fails on a difference. */
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { startPng } from '#core/formats/png'
+import { memorySink } from '#core/formats/sink'
+import depthFigures from '#demo/make/depth-figures'
+import { shellGritScans } from '#demo/make/shell-grit'
+
+const folder = join(import.meta.dirname, '../demo/images')
+const check = process.argv.includes('--check')
+let stale = 0
+mkdirSync(folder, { recursive: true })
+for (const { file, width, height, channels, make } of [depthFigures, ...shellGritScans]) {
+  const sink = memorySink()
+  const png = startPng({ width, height, channels, bits: 8, srgb: true }, sink)
+  const values = await make()
+  for (let y = 0; y < height; y++) png.rows(values.subarray(y * width * channels, (y + 1) * width * channels))
+  png.end()
+  const path = join(folder, file)
+  const bytes = sink.bytes()
+  if (existsSync(path) && readFileSync(path).equals(bytes)) continue
+  if (check) {
+    stale++
+    console.error(`demo/images/${file} is not what demo/make makes. Run "npm run demo:images".`)
+  } else writeFileSync(path, bytes)
+}
+process.exit(stale ? 1 : 0)
