@@ -5,7 +5,7 @@ import { fitted, stepOf } from './numbers'
 import { Tip } from './tip'
 
 /** Columns of a parameter's row: label, control, value. */
-export const ROW = 'grid grid-cols-[7.5rem_minmax(0,1fr)_5.75rem] items-center gap-2'
+export const ROW = 'grid grid-cols-[7.5rem_minmax(0,1fr)_7rem] items-center gap-2'
 
 /** A named number: label and box drag sideways, the track sets it directly. */
 export function NumberField({ help, aside, ...props }: NumberProps & { help?: string; aside?: ReactNode }) {

@@ -161,7 +161,7 @@ function Inputs({ id }: { id: string }) {
           else actions.setInput(id, name, sourceOfKey(key, port.otherwise ?? 0.5))
         }
         return (
-          <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_5.75rem] items-center gap-2">
+          <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_7rem] items-center gap-2">
             <FieldLabel
               label={name}
               help={`${port.help} Takes ${port.type === 'same' ? 'any of its types' : port.type}.`}
