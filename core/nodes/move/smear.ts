@@ -16,7 +16,7 @@ export default defineNode({
   family: 'move',
   title: 'Smear',
   summary: 'Draws what comes in out along a line, or along the slopes of another field.',
-  find: ['directional blur', 'motion blur', 'slope blur', 'streaks', 'drips', 'drag'],
+  find: ['directional blur', 'motion blur', 'streaks', 'drips', 'drag'],
   params: {
     along: choice({ default: 'line', options: ['line', 'slope'], help: 'A straight line, or downhill of the driver.' }),
     length: number({ default: 0.05, min: 0, max: 0.5, usual: [0, 0.2], unit: 'tile', help: 'How far.' }),
