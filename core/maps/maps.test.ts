@@ -370,6 +370,119 @@ describe('the check', () => {
     expect(rules(subject('height', grey, { files: [file('height', 'raw', true)] }))).toEqual(['error transfer'])
     expect(rules(subject('height', grey, { files: [file('height', 'raw', false)] }))).toEqual([])
   })
+  test('plausible colour: what no surface has, metals apart; black; half metal; a mirror', () => {
+    const colours = (value: (x: number, y: number) => number) => fieldOf('colour', n, n, value)
+    const pair = (colour: Field, metallic: Field): CheckSubject => ({
+      ...subject('colour', colour),
+      channels: [
+        { channel: channels.get('colour')!, field: colour, steps: 0 },
+        { channel: channels.get('metallic')!, field: metallic, steps: 0 },
+      ],
+    })
+    const metal = fieldOf('grey', n, n, (x, y) => (Math.sin((2 * Math.PI * (x + y)) / n) > 0 ? 1 : 0))
+    const of = (s: CheckSubject) =>
+      runChecks(checks, s).map(({ rule, message }) => `${rule} ${/\(.*\)/.exec(message)?.[0] ?? ''}`)
+    // Linear 0.2 is sRGB 124: right for stone, too dark for metal. 0.8 is 231, right for both.
+    expect(
+      of(
+        pair(
+          colours((x, y) => 0.15 + wave(x, y) / 10),
+          metal,
+        ),
+      ).filter((one) => one.startsWith('plaus')),
+    ).toEqual(['plausible-colour (sRGB under 180)'])
+    expect(
+      of(
+        pair(
+          colours((x, y) => 0.6 + wave(x, y) / 10),
+          metal,
+        ),
+      ).filter((one) => one.startsWith('plaus')),
+    ).toEqual([])
+    expect(
+      rules(
+        subject(
+          'colour',
+          colours((x, y) => (wave(x, y) > 0.7 ? 0 : 0.3)),
+        ),
+      ),
+    ).toEqual(['warning plausible-colour', 'warning pure-black'])
+    expect(
+      rules(
+        subject(
+          'colour',
+          colours((x, y) => 0.9 + wave(x, y) / 10),
+        ),
+      ),
+    ).toEqual(['warning plausible-colour'])
+    expect(rules(subject('metallic', fieldOf('grey', n, n, wave)))).toEqual(['warning half-metal'])
+    expect(
+      rules(
+        subject(
+          'roughness',
+          fieldOf('grey', n, n, (x, y) => wave(x, y) / 60),
+        ),
+      ),
+    ).toEqual(['warning mirror-roughness'])
+  })
+
+  test('the direction of green: as inside, and flipped', async () => {
+    const document = documentOf({
+      nodes: {
+        noise: { type: 'noise', params: { cells: [4, 4], octaves: 2 } },
+        slopes: { type: 'height-to-normal', params: { strength: 4 }, inputs: { height: 'noise.grey' } },
+        flipped: { type: 'adjust-normal', params: { flipGreen: true }, inputs: { source: 'slopes.normal' } },
+      },
+    })
+    const { fields } = await evaluateOutputs(document, ['slopes.normal', 'flipped.normal'], 64)
+    expect(rules(subject('normal', fields.get('slopes.normal')!))).toEqual([])
+    expect(rules(subject('normal', fields.get('flipped.normal')!))).toEqual(['error normal-direction'])
+    // Rounding to 8 bits does not hide it.
+    const rounded = (field: Field): Field => ({
+      ...field,
+      planes: field.planes.map((plane) => plane.map((v) => Math.round(v * 127.5 + 127.5) / 127.5 - 1)),
+    })
+    expect(rules(subject('normal', rounded(fields.get('slopes.normal')!)))).toEqual([])
+    expect(rules(subject('normal', rounded(fields.get('flipped.normal')!)))).toEqual(['error normal-direction'])
+  })
+
+  test('two channels alike, and a height of 8 bits that is too smooth for them', () => {
+    const field = fieldOf('grey', n, n, wave)
+    const two: CheckSubject = {
+      ...subject('height', field),
+      channels: ['height', 'roughness'].map((id) => ({ channel: channels.get(id)!, field, steps: 0 })),
+    }
+    expect(rules(two)).toEqual(['warning duplicate-channels'])
+    const m = 512
+    const soft = fieldOf(
+      'grey',
+      m,
+      m,
+      (x, y) => Math.round(255 * (0.5 + 0.2 * Math.sin((2 * Math.PI * (x + y)) / m))) / 255,
+    )
+    const steps = (given: number) =>
+      rules({ ...subject('height', soft), channels: [{ channel: channels.get('height')!, field: soft, steps: given }] })
+    expect(steps(255)).toEqual(['warning height-steps'])
+    expect(steps(65535)).toEqual([])
+  })
+
+  test('a repeat within the tile is found where it lies; one large patch is none', () => {
+    const blob = (x: number, y: number, cx: number, cy: number) => Math.exp(-((x - cx) ** 2 + (y - cy) ** 2) / 40)
+    const twice = fieldOf('colour', 96, 96, (x, y) => 0.2 + 0.4 * (blob(x, y, 20, 30) + blob(x, y, 68, 54)))
+    const [found] = runChecks(checks, subject('colour', twice)).filter(({ rule }) => rule === 'repeat')
+    // Two of a kind whose way to each other is not the way back are alike by one half only.
+    expect(found).toBeUndefined()
+    const pattern = fieldOf('colour', 96, 96, (x, y) => 0.2 + 0.4 * (blob(x, y, 20, 30) + blob(x, y, 68, 30)))
+    expect(runChecks(checks, subject('colour', pattern)).find(({ rule }) => rule === 'repeat')!.at).toEqual([0.5, 0])
+    const patch = fieldOf(
+      'colour',
+      96,
+      96,
+      (x, y) => 0.4 + 0.2 * Math.cos((2 * Math.PI * x) / 96) + 0.05 * Math.cos((2 * Math.PI * y) / 96),
+    )
+    expect(runChecks(checks, subject('colour', patch)).some(({ rule }) => rule === 'repeat')).toBe(false)
+  })
+
   test('every rule names its source', () => {
     for (const rule of checks) expect(rule.source.length).toBeGreaterThan(10)
   })
