@@ -79,6 +79,10 @@ test('jobs: a large bake shows its progress and time left, is cancelled, and can
   await page.goto('/')
   await page.getByRole('link', { name: 'Lantern Sluice', exact: true }).click()
   await page.getByRole('button', { name: 'Make maps of Quay setts' }).click()
+  // 1024² of colour with opacity, occlusion-rough-metal, normal and emission, each 4 bytes a texel and a third for mips.
+  await expect(page.getByRole('status', { name: 'Memory in the engine' })).toContainText(
+    '4 files. In an engine, with mips: 22.4 MB',
+  )
   await page.getByRole('combobox', { name: 'Size' }).selectOption('2048')
   await page.getByRole('button', { name: 'Make maps', exact: true }).click()
   await page.getByRole('link', { name: 'Jobs' }).click()

@@ -30,7 +30,13 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       deliveries,
       runs,
       assets,
-      packings: packings.map(({ name, title, summary }) => ({ name, title, summary })),
+      packings: packings.map(({ name, title, summary, files, everyChannel }) => ({
+        name,
+        title,
+        summary,
+        files,
+        everyChannel,
+      })),
       now: Date.now(),
     }
   })

@@ -61,7 +61,10 @@ export const definePacking = (data: Omit<z.input<typeof packing>, 'format' | 've
   parsePacking({ format: 'amber-grist/packing', version: 1, ...data })
 
 /** The files of a packing for a material with these channels. Throws packing-invalid on an unknown channel. */
-export function filesOf({ files, everyChannel }: Packing, channels: readonly Channel[]): PackedFile[] {
+export function filesOf(
+  { files, everyChannel }: Pick<Packing, 'files' | 'everyChannel'>,
+  channels: readonly Channel[],
+): PackedFile[] {
   const own = everyChannel
     ? channels.map((channel): PackedFile => {
         const planes = channel.type === 'grey' ? [0] : [0, 1, 2]

@@ -1,8 +1,12 @@
 import { useRef, useState } from 'react'
 import { useFetcher } from 'react-router'
 import { Plus } from 'lucide-react'
+import { CHANNELS } from '#core/graph/channels'
+import { engineMemory } from '#core/maps/engine-memory'
+import { filesOf } from '#core/maps/packing'
 import { Button } from '../../ui/button'
 import { Modal } from '../../ui/modal'
+import { bytesInWords, counted } from '../../ui/words'
 import type { PackingChoice } from './project-view'
 
 const SIZES = [256, 512, 1024, 2048, 4096, 8192]
@@ -28,6 +32,7 @@ export function MakeMaps({
     const json = await files[0].text()
     await fetcher.submit({ intent: 'add-packing', json }, { method: 'post' })
   }
+  const [width, setWidth] = useState(1024)
   const ratio = document.metres[1]! / document.metres[0]!
   return (
     <Modal open onOpenChange={(open) => !open && onClose()} title={`Make maps of “${document.name}”`}>
@@ -76,7 +81,8 @@ export function MakeMaps({
           <span className="text-ink-soft">Size</span>
           <select
             name="width"
-            defaultValue="1024"
+            value={width}
+            onChange={(event) => setWidth(Number(event.target.value))}
             className="rounded border border-rule-strong bg-raised px-2 py-1 font-mono"
           >
             {SIZES.map((size) => (
@@ -86,6 +92,11 @@ export function MakeMaps({
             ))}
           </select>
         </label>
+        <Takes
+          packing={packings.find(({ name }) => name === chosen)!}
+          width={width}
+          height={Math.round(width * ratio)}
+        />
         <label className="flex items-center gap-2">
           <input type="checkbox" name="dither" defaultChecked className="accent-accent" />
           Dither 8-bit files, so that soft slopes do not band
@@ -98,5 +109,20 @@ export function MakeMaps({
         </div>
       </form>
     </Modal>
+  )
+}
+
+/** What the set will take in a game engine, with its mips. */
+function Takes({ packing, width, height }: { packing: PackingChoice; width: number; height: number }) {
+  // A packing may name channels of one material's own; they take what any grey takes.
+  const files = [...packing.files, ...filesOf({ files: [], everyChannel: packing.everyChannel }, CHANNELS)]
+  const each = files.map((file) => engineMemory(file, width, height))
+  const sum = (of: (one: (typeof each)[number]) => number): string =>
+    bytesInWords(each.reduce((total, one) => total + of(one), 0))
+  return (
+    <p role="status" aria-label="Memory in the engine" className="text-ink-soft">
+      {counted(files.length, 'file')}. In an engine, with mips: {sum(({ plain }) => plain)}, or{' '}
+      {sum(({ plain, blocks }) => blocks ?? plain)} compressed into blocks.
+    </p>
   )
 }

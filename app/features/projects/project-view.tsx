@@ -1,3 +1,4 @@
+import type { PackedFile, Packing } from '#core/maps/packing'
 import { Copy, Download, FileJson, Plus, Repeat2, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher } from 'react-router'
@@ -18,6 +19,9 @@ export interface PackingChoice {
   readonly name: string
   readonly title: string
   readonly summary: string
+  readonly files: readonly PackedFile[]
+  /** A file of its own for every channel, in this form. */
+  readonly everyChannel?: Packing['everyChannel']
 }
 
 interface ProjectViewProps {

@@ -1,0 +1,41 @@
+import type { PackedFile } from './packing'
+
+/** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
+export interface EngineMemory {
+  readonly plain: number
+  /** Null where blocks cannot hold it: floats, and sides that are no multiple of 4. */
+  readonly blocks: number | null
+  /** Which block format would be taken. */
+  readonly format: 'BC4' | 'BC5' | 'BC7' | null
+}
+
+/** Bytes of a block of 4 × 4 texels. Source: Khronos Data Format Specification 1.3, chapter 18. */
+const BLOCK_BYTES = { BC4: 8, BC5: 16, BC7: 16 } as const
+
+/** Sides of every mip level, each half the one before and at least 1. Source: Vulkan 1.3, section 12.3. */
+export function mipSides(width: number, height: number): [number, number][] {
+  const sides: [number, number][] = [[width, height]]
+  while (width > 1 || height > 1) {
+    width = Math.max(1, width >> 1)
+    height = Math.max(1, height >> 1)
+    sides.push([width, height])
+  }
+  return sides
+}
+
+/**
+ * What a packed file takes in an engine.
+ * Plain texels: engines pad three channels to four. Blocks: BC4 for one channel, BC5 for normals (z is computed back),
+ * BC7 for the rest (common practice).
+ */
+export function engineMemory(file: PackedFile, width: number, height: number): EngineMemory {
+  const sides = mipSides(width, height)
+  const channels = file.slots.length === 1 ? 1 : 4
+  const texels = sides.reduce((sum, [w, h]) => sum + w * h, 0)
+  const plain = (texels * channels * file.bits) / 8
+  if (file.format === 'exr' || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
+  const normal = file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && slot.channel === 'normal')
+  const format = channels === 1 ? 'BC4' : normal ? 'BC5' : 'BC7'
+  const blocks = sides.reduce((sum, [w, h]) => sum + Math.ceil(w / 4) * Math.ceil(h / 4), 0)
+  return { plain, blocks: blocks * BLOCK_BYTES[format], format }
+}
