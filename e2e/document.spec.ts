@@ -33,12 +33,17 @@ test('a dial changes the picture, saves itself, and is undone after a reload', a
   page.on('console', (message) => message.type() === 'error' && problems.push(message.text()))
   const material = await ownSetts(page)
   expect(await page.evaluate(() => crossOriginIsolated)).toBe(true)
+  // The pane's last row is shared with what lies below it, by how its height rounds.
+  const shown = async (): Promise<Uint8Array> => {
+    const { data, width, height } = await material.picture()
+    return data.subarray(0, width * (height - 2) * 3)
+  }
   const apart = (a: Uint8Array, b: Uint8Array): number => a.filter((v, i) => Math.abs(v - b[i]!) > 3).length / a.length
-  const first = await material.picture()
+  const first = await shown()
   const before = await valueOf(page)
   await turn(page, 3)
   await material.sharp()
-  expect(apart((await material.picture()).data, first.data)).toBeGreaterThan(0.003)
+  expect(apart(await shown(), first)).toBeGreaterThan(0.003)
   // Only what follows the dial was evaluated.
   await expect(page.getByText(/\d+ steps? evaluated, [1-9]\d* kept/)).toBeVisible()
   await material.saved()
@@ -53,7 +58,7 @@ test('a dial changes the picture, saves itself, and is undone after a reload', a
   await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeDisabled()
   await material.saved()
   await material.sharp()
-  expect(apart((await material.picture()).data, first.data)).toBeLessThan(0.001)
+  expect(apart(await shown(), first)).toBeLessThan(0.001)
   await page.keyboard.press('Control+Shift+z')
   await expect.poll(() => valueOf(page)).not.toBe(before)
   await material.saved()
