@@ -331,3 +331,29 @@ describe('patches', () => {
     expect(stacksOf([entry('1', 'edit'), entry('2', 'undo', '1')])).toMatchObject({ undo: [], redo: [{ id: '1' }] })
   })
 })
+
+test('an edit made while others’ are being taken in waits for them, and lands on top once', async () => {
+  const { open, history, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('Seed', setSeed(4))
+  await settle()
+  two.remote(history.length)
+  two.edit('Dial', setDial(0.5))
+  await settle()
+  await settle()
+  expect(history.map(({ label }) => label)).toEqual(['Seed', 'Dial'])
+  expect(two.store.getState()).toMatchObject({ save: 'saved', head: 2, pending: [] })
+  expect(canonicalJson(two.store.getState().document)).toBe(canonicalJson(current()))
+})
+
+test('what was saved while nobody told is caught up with at the next connection', async () => {
+  const { open, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('Seed', setSeed(4))
+  one.edit('Seed', setSeed(5))
+  await settle()
+  two.remote(Infinity)
+  await settle()
+  expect(canonicalJson(two.store.getState().document)).toBe(canonicalJson(current()))
+  expect(two.store.getState().head).toBe(2)
+})

@@ -185,11 +185,15 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     /** Somebody saved: `head` is the newest revision. */
     remote(head: number): void {
       if (head <= get().head || get().save === 'clash') return
-      // Not while a save is under way.
+      // Saving and taking in happen one after the other: each goes by the head that it began with.
       if (flushing) return host.later(() => this.remote(head))
+      flushing = true
       void takeIn()
-        .then(flush)
         .catch(() => host.later(() => this.remote(head)))
+        .finally(() => {
+          flushing = false
+          void flush()
+        })
     },
     /** Sends what waits, as after a time without a network. */
     retry: () => void flush(),

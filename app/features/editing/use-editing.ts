@@ -30,9 +30,14 @@ export function useEditing(id: string, opened: OpenedDocument): [Editing, Editin
     }
   }, [id, key, control])
 
-  useEvents(`/events?document=${id}`, (notice) => {
-    if (notice.type === 'document') control.remote(notice.head)
-  })
+  useEvents(
+    `/events?document=${id}`,
+    (notice) => {
+      if (notice.type === 'document') control.remote(notice.head)
+    },
+    // What was saved while there was no connection was told to nobody here.
+    () => control.remote(Infinity),
+  )
   return [state, control]
 }
 
