@@ -22,6 +22,25 @@ async function ownSetts(page: Page): Promise<MaterialPage> {
   return material
 }
 
+/** A small material with one dial: saving does not depend on what is drawn. */
+async function ownDial(page: Page, name: string): Promise<MaterialPage> {
+  const material = new MaterialPage(page)
+  const drives = [{ layer: 'base', channel: 'roughness', field: 'value', scale: 1, offset: 0 }]
+  const dial = {
+    id: 'joint',
+    label: 'Joint width',
+    kind: 'number',
+    min: 0,
+    max: 0.04,
+    default: 0.01,
+    value: 0.01,
+    drives,
+  }
+  await material.openEmpty(name, { dials: [dial] })
+  await dials(page)
+  return material
+}
+
 async function turn(page: Page, steps: number): Promise<void> {
   await joint(page).focus()
   for (let i = 0; i < Math.abs(steps); i++) await page.keyboard.press(steps > 0 ? 'ArrowUp' : 'ArrowDown')
@@ -66,7 +85,7 @@ test('a dial changes the picture, saves itself, and is undone after a reload', a
 })
 
 test('two tabs see each other’s edits; on the same part at once the user chooses', async ({ page, context }) => {
-  const material = await ownSetts(page)
+  const material = await ownDial(page, 'Two tabs')
   const other = await context.newPage()
   await other.goto(page.url())
   await new MaterialPage(other).awake()
@@ -89,7 +108,7 @@ test('two tabs see each other’s edits; on the same part at once the user choos
 })
 
 test('with the server away edits are kept over a closed tab and sent later', async ({ page, context }) => {
-  await ownSetts(page)
+  await ownDial(page, 'Server away')
   const address = page.url()
   await context.route('**/edits*', (route) => route.abort())
   await turn(page, 4)
