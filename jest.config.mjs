@@ -10,5 +10,7 @@ export default {
       { jsc: { parser: { syntax: 'typescript' }, target: 'es2023' }, module: { type: 'es6' } },
     ],
   },
+  // Jest leaves a core free by default; on two cores that is half of them.
+  maxWorkers: 2,
   testTimeout: 120000,
 }
