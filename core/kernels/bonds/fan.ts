@@ -16,12 +16,11 @@ const MOST = 24
 export const fan: Bond = ({ columns: wanted, aspect, rings, height }) => {
   // Where rows are as high as half a fan is wide, a fan is √2 · rings units wide.
   let columns = Math.min(snap(wanted / (rings * Math.SQRT2)), MOST)
-  let [a, rows] = [0, 0]
+  const rowsFor = (across: number): number => snap(height * 2 * across, 2)
   // Rows nearer than a/√3 would reach under the next but one; on low tiles more fans are laid across instead.
-  do {
-    a = 1 / (2 * columns)
-    rows = snap(height / a, 2)
-  } while (height / rows < 0.58 * a && columns++ < MOST)
+  while (columns < MOST && height / rowsFor(columns) < 0.58 / (2 * columns)) columns++
+  const a = 1 / (2 * columns)
+  const rows = rowsFor(columns)
   const b = height / rows
   const radius = Math.sqrt(a * a + b * b)
   const one = layFan(a, b, radius, rings, aspect)
