@@ -53,7 +53,7 @@ module.exports = {
     {
       name: 'testing-in-tests',
       severity: 'error',
-      from: { pathNot: '\\.test\\.ts$|/testing/|^e2e/|^bench/|^scripts/store-hashes' },
+      from: { pathNot: '\\.test\\.ts$|/testing/|^e2e/|^bench/|^scripts/(store-hashes|node-reference)' },
       to: { path: '/testing/' },
     },
   ],
