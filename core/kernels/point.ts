@@ -27,6 +27,12 @@ export function smoothstep(low: number, high: number, v: number): number {
   return f(f(t * t) * f(3 - f(2 * t)))
 }
 
+/** How much of a texel lies within an edge `width` wide: ½ at signed distance 0, 1 half the width inside, 0 outside. */
+export function coverage(distance: number, width: number): number {
+  const share = 0.5 + distance / width
+  return share < 0 ? 0 : share > 1 ? 1 : share
+}
+
 /** Writes one value a plane into every row asked for. */
 export function fillValues(out: Field, rows: Rows, values: readonly number[]): void {
   for (let y = rows.from; y < rows.to; y++) {

@@ -1,6 +1,7 @@
 import type { Field } from '../field/field'
-import { floorMod, rowStart } from '../field/field'
+import { rowStart } from '../field/field'
 import { bounded } from '../field/limits'
+import { bilinearReader } from './bilinear'
 import { cosTurns, sinTurns } from './elementary'
 import type { Rows } from './rows'
 
@@ -25,6 +26,7 @@ export function pushField(
   offsetAt: OffsetAt,
 ): void {
   const { width } = source
+  const readers = source.planes.map((plane) => bilinearReader(source, plane))
   const offset = new Float64Array(2)
   const share = f(1 / directions)
   for (let y = rows.from; y < rows.to; y++) {
@@ -35,21 +37,8 @@ export function pushField(
         offsetAt(x, y, d, offset)
         const px = x - offset[0]! * width
         const py = y - offset[1]! * width
-        const ix = Math.floor(px)
-        const iy = Math.floor(py)
-        const tx = f(px - ix)
-        const ty = f(py - iy)
-        const x0 = floorMod(ix, width)
-        const x1 = x0 + 1 === width ? 0 : x0 + 1
-        const r0 = rowStart(source, iy)
-        const r1 = rowStart(source, iy + 1)
         for (let p = 0; p < out.planes.length; p++) {
-          const plane = source.planes[p]!
-          const a = plane[r0 + x0]!
-          const b = plane[r1 + x0]!
-          const top = f(a + f(tx * f(plane[r0 + x1]! - a)))
-          const low = f(b + f(tx * f(plane[r1 + x1]! - b)))
-          const v = f(top + f(ty * f(low - top)))
+          const v = readers[p]!(px, py)
           const target = out.planes[p]!
           const i = start + x
           if (combine === 'average') target[i] = d === 0 ? f(v * share) : f(target[i]! + f(v * share))

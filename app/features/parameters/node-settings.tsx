@@ -1,5 +1,7 @@
 import { CircleHelp, Maximize2 } from 'lucide-react'
+import { useMemo } from 'react'
 import { fedBy } from '#core/edits/nodes'
+import type { AnyNode } from '#core/graph/define-node'
 import { matters } from '#core/graph/parameters'
 import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
 import { asSource } from '#core/graph/sources'
@@ -36,7 +38,6 @@ export function NodeSettings({ id }: { id: string }) {
     )
   const params = { ...defaultsOf(definition.params), ...applied.nodes[id]?.params }
   const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
-  const says = definition.says?.(params as never, { metres: document.domain.metres }) ?? []
   const output = spreadOutput(document, [id], null)
   return (
     <SettingsFrame
@@ -80,7 +81,7 @@ export function NodeSettings({ id }: { id: string }) {
           value={params[name]}
         />
       ))}
-      <Says lines={says} />
+      <Says definition={definition} params={params} />
       <Inputs id={id} />
       <Outputs id={id} />
       <Values />
@@ -89,8 +90,14 @@ export function NodeSettings({ id }: { id: string }) {
   )
 }
 
-/** What the settings come to where they are bent to fit. */
-function Says({ lines }: { lines: readonly string[] }) {
+/** What the settings come to where they are bent to fit. It may take laying thousands of units, so only on a change. */
+function Says({ definition, params }: { definition: AnyNode; params: Record<string, unknown> }) {
+  const { metres } = useDocument().domain
+  const given = JSON.stringify([params, metres])
+  const lines = useMemo(() => {
+    const [values, tile] = JSON.parse(given) as [never, [number, number]]
+    return definition.says?.(values, { metres: tile }) ?? []
+  }, [definition, given])
   if (lines.length === 0) return null
   return (
     <p role="status" aria-label="What the settings come to" className="text-ink-soft">

@@ -62,9 +62,10 @@ export default defineNode({
     if (!some) return
     const marked = markAbove((y) => rowStart(source, y), source.planes[0]!, width, height, params.level)
     const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check)
-    const values = ['value', 'red', 'green', 'blue'].map((purpose) =>
-      valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width),
-    )
+    const valuesFor = (purpose: string): Float32Array =>
+      valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width)
+    const values = out.value && valuesFor('value')
+    const colours = out.colour && ['red', 'green', 'blue'].map(valuesFor)
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const row = floorMod(y, height)
@@ -74,9 +75,9 @@ export default defineNode({
         const id = ids[row * width + x]!
         const area = id === 0 ? null : areas[id - 1]!
         if (out.id) out.id.counts![i] = id
-        if (out.value) out.value.planes[0]![i] = area ? values[0]![id - 1]! : 0
+        if (out.value) out.value.planes[0]![i] = area ? values![id - 1]! : 0
         if (out.size) out.size.planes[0]![i] = area ? area.texels / (width * height) : 0
-        if (out.colour) out.colour.planes.forEach((plane, p) => (plane[i] = area ? values[p + 1]![id - 1]! : 0))
+        if (out.colour) out.colour.planes.forEach((plane, p) => (plane[i] = area ? colours![p]![id - 1]! : 0))
         if (out.local) {
           const [u, v] = out.local.planes as [Float32Array, Float32Array]
           u[i] = area ? (floorMod(x - area.left, width) + 0.5) / (area.right - area.left) : 0

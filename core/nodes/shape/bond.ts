@@ -6,6 +6,7 @@ import { count, grey, vector } from '../../graph/ports'
 import { BONDS, BOND_NAMES } from '../../kernels/bonds/bonds'
 import type { Copy } from '../../kernels/bonds/laid-units'
 import { indexUnits, layUnits, unitDistance } from '../../kernels/bonds/laid-units'
+import { coverage } from '../../kernels/point'
 import { streamSeed } from '../../random'
 
 /** Laid units: walls, paving, parquet. Source of the layings: kernels/bonds; own derivations of trade patterns. */
@@ -140,10 +141,7 @@ export default defineNode({
         const i = start + x
         const u = (x + 0.5) / width
         const distance = find ? find(u, v) : -1
-        if (out.mask) {
-          const share = 0.5 + distance / edge
-          out.mask.planes[0]![i] = share < 0 ? 0 : share > 1 ? 1 : share
-        }
+        if (out.mask) out.mask.planes[0]![i] = coverage(distance, edge)
         if (out.distance) out.distance.planes[0]![i] = distance + 0
         if (find) writeUnit(find.copy, u, v, i, out, params)
         else writeNothing(i, out)

@@ -2,6 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
+import { coverage } from '../../kernels/point'
 import { SHAPES, repeatedShape, shapeDistance } from '../../kernels/shapes'
 
 /** A plain figure by its signed distance. Source: kernels/shapes.ts. */
@@ -92,10 +93,7 @@ export default defineNode({
       for (let x = 0; x < width; x++) {
         const d = at((x + 0.5) / width, v)
         if (distance) distance.planes[0]![start + x] = d + 0
-        if (out) {
-          const share = 0.5 + d / edge
-          out.planes[0]![start + x] = share < 0 ? 0 : share > 1 ? 1 : share
-        }
+        if (out) out.planes[0]![start + x] = coverage(d, edge)
       }
     }
   },

@@ -2,6 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
+import { coverage } from '../../kernels/point'
 
 /** Even stripes whose counts across and down are whole, so that any slant tiles. Source: own derivation. */
 export default defineNode({
@@ -76,6 +77,5 @@ export default defineNode({
 function brightness(inside: number, share: number, edge: number): number {
   if (share <= 0) return 0
   if (share >= 1) return 1
-  const v = 0.5 + inside / edge
-  return v < 0 ? 0 : v > 1 ? 1 : v
+  return coverage(inside, edge)
 }

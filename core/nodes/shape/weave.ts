@@ -3,6 +3,7 @@ import { defineNode } from '../../graph/define-node'
 import { choice, number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
 import { cosTurns } from '../../kernels/elementary'
+import { coverage } from '../../kernels/point'
 
 /** A repeat of the weave: how many threads it takes, and whether warp i lies over weft j. */
 const WEAVES = {
@@ -105,7 +106,7 @@ function threadsAlong(texels: number, count: number, half: number): Threads {
   const aside = place.map((v) => v - Math.floor(v) - 0.5)
   return {
     thread: Int32Array.from(place, (v) => Math.floor(v)),
-    cover: aside.map((d) => Math.min(1, Math.max(0, 0.5 + ((half - Math.abs(d)) * texels) / count))),
+    cover: aside.map((d) => coverage(half - Math.abs(d), count / texels)),
     section: aside.map((d) => Math.sqrt(Math.max(0, 1 - (d / half) * (d / half)))),
     from: Int32Array.from(place, (v) => floorMod(Math.floor(v - 0.5), count)),
     share: place.map((v) => 0.5 - 0.5 * cosTurns((v - 0.5 - Math.floor(v - 0.5)) / 2)),
