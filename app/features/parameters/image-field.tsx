@@ -42,7 +42,7 @@ export function ImageField({
           className="flex max-w-full items-center gap-2 rounded border border-rule-strong bg-raised p-1 pr-2"
         >
           {chosen ? (
-            <img src={`/assets/${chosen.sha256}/thumbnail.png`} alt="" className="size-8 object-cover" />
+            <img src={`/assets/${chosen.sha256}/thumbnail.png`} alt="" className="size-8 bg-view object-cover" />
           ) : (
             <span className="grid size-8 place-items-center border border-dashed border-rule-strong">
               <ImagePlus size={14} aria-hidden />
@@ -75,7 +75,7 @@ export function ImageField({
                     <img
                       src={`/assets/${asset.sha256}/thumbnail.png`}
                       alt=""
-                      className="aspect-square w-full object-cover"
+                      className="aspect-square w-full bg-view object-cover"
                     />
                   </button>
                 </li>
