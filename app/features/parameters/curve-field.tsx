@@ -2,6 +2,7 @@ import { Minus, Plus } from 'lucide-react'
 import { useRef, useState } from 'react'
 import type { CurvePoint } from '#core/graph/parameters'
 import { monotoneCurve } from '#core/kernels/curve'
+import { DragHandle } from '../../ui/drag-handle'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
@@ -88,34 +89,20 @@ export function CurveField({
             />
           </svg>
           {points.map((one, index) => (
-            <span
+            <DragHandle
               key={index}
-              role="slider"
-              tabIndex={0}
-              aria-label={`Point ${index + 1} of ${points.length}`}
-              aria-valuenow={one.to}
-              aria-valuemin={0}
-              aria-valuemax={1}
-              aria-valuetext={`${one.at} becomes ${one.to}`}
-              onFocus={() => setChosen(index)}
-              onPointerDown={(event) => {
-                event.currentTarget.setPointerCapture(event.pointerId)
-                setChosen(index)
+              label={`Point ${index + 1} of ${points.length}`}
+              value={one.to}
+              text={`${one.at} becomes ${one.to}`}
+              onChoose={() => setChosen(index)}
+              onDrag={(event) => bound.drag(moved(index, under(event)))}
+              onDrop={bound.drop}
+              onStep={(right, up) => {
+                bound.set(moved(index, { at: one.at + right, to: one.to + up }))
+                return true
               }}
-              onPointerMove={(event) =>
-                event.currentTarget.hasPointerCapture(event.pointerId) && bound.drag(moved(index, under(event)))
-              }
-              onPointerUp={bound.drop}
-              onPointerCancel={bound.drop}
-              onKeyDown={(event) => {
-                const by = event.shiftKey ? 0.1 : event.altKey ? 0.001 : 0.01
-                const step = STEPS[event.key]
-                if (step) {
-                  event.preventDefault()
-                  bound.set(moved(index, { at: one.at + step[0] * by, to: one.to + step[1] * by }))
-                } else if (event.key === 'Delete' || event.key === 'Backspace') remove(index)
-              }}
-              className={`absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none rounded-full border-2 border-raised ${
+              onRemove={() => remove(index)}
+              className={`size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-move border-raised ${
                 index === at ? 'bg-accent ring-1 ring-accent' : 'bg-ink ring-1 ring-ink'
               }`}
               style={{ left: `${one.at * 100}%`, top: `${(1 - one.to) * 100}%` }}
@@ -149,12 +136,4 @@ export function CurveField({
       </div>
     </div>
   )
-}
-
-/** Right and up for each arrow key. */
-const STEPS: Record<string, readonly [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, 1],
-  ArrowDown: [0, -1],
 }

@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import type { Stop } from '#core/graph/parameters'
 import { hexByte, hexToEncoded } from '#core/colour/srgb'
 import { ColourBox } from '../../ui/colour-field'
+import { DragHandle } from '../../ui/drag-handle'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
@@ -75,34 +76,22 @@ export function RampField({
           style={{ backgroundImage: gradient }}
         >
           {stops.map((stop, index) => (
-            <span
+            <DragHandle
               key={index}
-              role="slider"
-              tabIndex={0}
-              aria-label={`Stop ${index + 1} of ${stops.length}`}
-              aria-valuenow={stop.at}
-              aria-valuemin={0}
-              aria-valuemax={1}
-              aria-valuetext={`${stop.colour} at ${stop.at}`}
-              onFocus={() => setChosen(index)}
-              onPointerDown={(event) => {
-                event.currentTarget.setPointerCapture(event.pointerId)
-                setChosen(index)
+              label={`Stop ${index + 1} of ${stops.length}`}
+              value={stop.at}
+              text={`${stop.colour} at ${stop.at}`}
+              onChoose={() => setChosen(index)}
+              onDrag={(event) => bound.drag(moved(at, shareAt(event.clientX)))}
+              onDrop={bound.drop}
+              onStep={(right) => {
+                if (right === 0) return false
+                const place = Math.min(1, Math.max(0, Math.round((stop.at + right) * 1000) / 1000))
+                bound.set(stops.map((one, i) => (i === index ? { ...one, at: between(stops, index, place) } : one)))
+                return true
               }}
-              onPointerMove={(event) =>
-                event.currentTarget.hasPointerCapture(event.pointerId) && bound.drag(moved(at, shareAt(event.clientX)))
-              }
-              onPointerUp={bound.drop}
-              onPointerCancel={bound.drop}
-              onKeyDown={(event) => {
-                const by = (event.shiftKey ? 0.1 : event.altKey ? 0.001 : 0.01) * (event.key === 'ArrowLeft' ? -1 : 1)
-                if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') {
-                  event.preventDefault()
-                  const place = Math.min(1, Math.max(0, Math.round((stop.at + by) * 1000) / 1000))
-                  bound.set(stops.map((one, i) => (i === index ? { ...one, at: between(stops, index, place) } : one)))
-                } else if (event.key === 'Delete' || event.key === 'Backspace') remove(index)
-              }}
-              className={`absolute top-4 size-4 -translate-x-1/2 cursor-ew-resize touch-none rounded-full border-2 ${
+              onRemove={() => remove(index)}
+              className={`top-4 size-4 -translate-x-1/2 cursor-ew-resize ${
                 index === at ? 'border-accent ring-2 ring-raised' : 'border-raised ring-1 ring-ink'
               }`}
               style={{ left: `${stop.at * 100}%`, background: stop.colour }}

@@ -57,11 +57,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
       <ul className="flex flex-wrap gap-3">
         {assets.map((asset) => (
           <li key={asset.sha256} className="w-40 rounded border border-rule bg-panel p-2">
-            <img
-              src={`/assets/${asset.sha256}/thumbnail.png`}
-              alt=""
-              className="h-20 w-full bg-view object-contain"
-            />
+            <img src={`/assets/${asset.sha256}/thumbnail.png`} alt="" className="h-20 w-full bg-view object-contain" />
             <p className="mt-1 truncate" title={asset.name}>
               <a href={`/assets/${asset.sha256}/file`} className="hover:underline">
                 {asset.name}

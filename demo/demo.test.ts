@@ -1,0 +1,67 @@
+import { readFileSync, readdirSync } from 'node:fs'
+import { evaluateFields } from '#core/engine/evaluate'
+import { tileSize } from '#core/field/field'
+import { makePyramid } from '#core/field/pyramid'
+import type { MaterialDocument } from '#core/graph/document'
+import { parseDocument } from '#core/graph/document'
+import { applyDials } from '#core/layers/dials'
+import { channelsOf, expandDocument } from '#core/layers/expand'
+import { runChecks } from '#core/maps/check'
+import { checks } from '#core/maps/checks/checks.generated'
+import { registry } from '#core/nodes/registry.generated'
+import { openThreads } from '#runtime/node/threads'
+import { readImage } from '#runtime/node/read-image'
+
+const threads = openThreads(2)
+afterAll(() => threads.close())
+
+const files = readdirSync('demo').filter((name) => name.endsWith('.json'))
+const open = (file: string): MaterialDocument => parseDocument(JSON.parse(readFileSync(`demo/${file}`, 'utf8')), file)
+
+/** What our own check finds in a material. */
+async function findings(document: MaterialDocument, width: number) {
+  const channels = channelsOf(document)
+  const outputs = channels.map(({ id }) => id)
+  const { seed, heightMetres, domain } = document
+  const { fields } = await evaluateFields(
+    {
+      executor: threads,
+      loadImage: async (request) => makePyramid(await readImage(`demo/${request.image}`), request, threads.allocate),
+    },
+    {
+      graph: expandDocument(document, registry, outputs),
+      outputs,
+      width,
+      domain: { seed, metres: domain.metres, heightMetres },
+    },
+  )
+  return runChecks(checks, {
+    ...tileSize(width, domain.metres),
+    channels: channels.map((channel) => ({ channel, field: fields.get(channel.id)!, steps: 0 })),
+    files: [],
+  })
+}
+
+test.each(files)('%s: the check finds no error: it tiles, its normals are sound', async (file) => {
+  const found = await findings(open(file), 128)
+  expect(found.filter(({ severity }) => severity === 'error')).toEqual([])
+})
+
+test('Quay setts: every bond is sound, and each dial at both ends', async () => {
+  const setts = open('quay-setts.json')
+  expect(setts.dials.length).toBeGreaterThanOrEqual(10)
+  const bond = setts.dials.find(({ id }) => id === 'bond')!
+  expect(bond.options!.length).toBeGreaterThanOrEqual(6)
+  const turned = (id: string, value: number | string): MaterialDocument =>
+    applyDials({ ...setts, dials: setts.dials.map((one) => (one.id === id ? { ...one, value } : one)) })
+  const cases = [
+    ...bond.options!.map((option) => [bond.id, option] as const),
+    ...setts.dials.flatMap(({ id, min, max }) =>
+      [min, max].flatMap((end) => (end === undefined ? [] : [[id, end] as const])),
+    ),
+  ]
+  for (const [id, value] of cases) {
+    const found = await findings(turned(id, value), 64)
+    expect([id, value, found.filter(({ severity }) => severity === 'error')]).toEqual([id, value, []])
+  }
+})
