@@ -5,7 +5,10 @@ export default [
   index('routes/projects.tsx'),
   route('jobs', 'routes/jobs.tsx'),
   route('projects/:projectId', 'routes/project.tsx'),
-  route('documents/:documentId', 'routes/document.tsx'),
+  route('documents/:documentId', 'routes/document.tsx', [
+    index('routes/document-material.tsx'),
+    route('maps', 'routes/document-maps.tsx'),
+  ]),
   // Resources: no page of their own.
   route('documents/:documentId/edits', 'routes/document-edits.ts'),
   route('documents/:documentId/states', 'routes/document-states.ts'),
@@ -13,6 +16,10 @@ export default [
   route('documents/:documentId/picture.png', 'routes/document-picture.ts'),
   route('deliveries/:deliveryId/maps.zip', 'routes/delivery-zip.ts'),
   route('deliveries/:deliveryId/record.json', 'routes/delivery-record.ts'),
+  route('deliveries/:deliveryId/files/:index', 'routes/delivery-file.ts'),
+  route('deliveries/:deliveryId/files/:index/raster', 'routes/delivery-raster.ts'),
+  route('deliveries/:deliveryId/against/:otherId', 'routes/delivery-comparison.ts'),
+  route('projects/:projectId/packings', 'routes/project-packings.ts'),
   route('assets', 'routes/assets.ts'),
   route('assets/:sha256/file', 'routes/asset-file.ts'),
   route('assets/:sha256/raster', 'routes/asset-raster.ts'),

@@ -105,6 +105,43 @@ test('a record with another document gives other bytes, and says which', async (
   expect(out).toMatch(/^same .*opacity\.png$/m)
 })
 
+test('bake: names by their pattern, colour sharpened, both in the record and made again; what is missing is told', async () => {
+  cpSync('demo/limewash.json', at('lime.json'))
+  const slots = [0, 1, 2].map((component) => ({ channel: 'colour', component }))
+  write('own.json', {
+    format: 'amber-grist/packing',
+    version: 1,
+    name: 'own',
+    title: 'Own',
+    summary: '',
+    pattern: '{project}-{delivery}-{map}',
+    files: [
+      { map: 'c', slots, transfer: 'srgb', format: 'png', bits: 8 },
+      { map: 'j', slots, transfer: 'srgb', format: 'jpg', bits: 8 },
+    ],
+  })
+  const bake = (out: string, ...more: string[]) =>
+    grist('bake', 'lime.json', '--packing', 'own.json', '--size', '32', '--out', out, '--quiet', ...more)
+  const names = ['--project', 'North lock', '--delivery', '7']
+  expect((await bake('soft', ...names)).code).toBe(0)
+  expect((await bake('crisp', ...names, '--sharpen', '1')).code).toBe(0)
+  expect(readdirSync(at('crisp')).sort()).toEqual(['North-lock-7-c.png', 'North-lock-7-j.jpg', 'record.json'])
+  const pixels = (from: string) => readFileSync(at(`${from}/North-lock-7-c.png`))
+  expect(pixels('crisp').equals(pixels('soft'))).toBe(false)
+  expect(JSON.parse(readFileSync(at('crisp/record.json'), 'utf8'))).toMatchObject({
+    sharpen: 1,
+    names: { project: 'North lock', delivery: 7 },
+  })
+  const again = await grist('remake', 'crisp/record.json')
+  expect([again.code, again.out.match(/^same/gm)?.length]).toEqual([0, 2])
+  expect((await bake('none')).err).toContain('asks for {project}, which is not known here')
+  expect(await bake('none', '--sharpen', '2')).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('--sharpen') as string,
+  })
+  expect(existsSync(at('none'))).toBe(false)
+})
+
 test('eval writes float32 values that NumPy reads, and pictures', async () => {
   write('ramp.json', document({ nodes: { r: { type: 'ramp' }, c: { type: 'constant', params: { value: 0.25 } } } }))
   expect((await grist('eval', 'ramp.json', '--output', 'r.grey', '--size', '16', '--out', 'r.npy')).code).toBe(0)

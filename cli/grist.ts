@@ -19,7 +19,8 @@ const COMMANDS: Record<string, { run(options: Options): number | Promise<number>
   },
   bake: {
     run: bake,
-    usage: 'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--assets DIR]',
+    usage:
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1] [--project NAME] [--delivery N] [--assets DIR]',
     does: 'a delivery with its record',
   },
   remake: {

@@ -8,10 +8,24 @@ export interface Options {
   need(name: string): string
   flag(name: string): boolean
   whole(name: string, otherwise: number): number
+  /** A number within a range. Throws `usage` on anything else. */
+  number(name: string, otherwise: number, range: readonly [number, number]): number
 }
 
 const FLAGS = ['json', 'quiet', 'dither', 'help'] as const
-const TEXTS = ['output', 'size', 'out', 'packing', 'assets', 'threads', 'memory', 'set'] as const
+const TEXTS = [
+  'output',
+  'size',
+  'out',
+  'packing',
+  'assets',
+  'threads',
+  'memory',
+  'set',
+  'sharpen',
+  'project',
+  'delivery',
+] as const
 
 /** Reads the words after a command. Throws `usage` on unknown options. */
 export function readOptions(args: readonly string[]): Options {
@@ -45,6 +59,17 @@ export function readOptions(args: readonly string[]): Options {
           `Expected a whole number above 0 for --${name} but received ${JSON.stringify(value)}.`,
         )
       return Number(value)
+    },
+    number: (name, otherwise, [low, high]) => {
+      const value = text(name)
+      if (value === undefined) return otherwise
+      const number = Number(value)
+      if (value.trim() === '' || !(number >= low && number <= high))
+        throw new GristError(
+          'usage',
+          `Expected a number from ${low} to ${high} for --${name} but received ${JSON.stringify(value)}.`,
+        )
+      return number
     },
   }
 }

@@ -1,8 +1,9 @@
 import type { Knex } from 'knex'
 import * as projects from './migrations/0001-projects'
 import * as states from './migrations/0002-states'
+import * as packings from './migrations/0003-packings'
 
-const MIGRATIONS = [projects, states]
+const MIGRATIONS = [projects, states, packings]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. */

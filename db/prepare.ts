@@ -8,7 +8,7 @@ import { importImage } from '../app/server/assets.server'
 import { closeDatabase, database } from '../app/server/database.server'
 import { loadDemo } from '../app/server/projects.server'
 import { closeQueue, queue } from '../app/server/queue.server'
-import { enqueue } from '../app/server/runs.server'
+import { askForMaps, enqueue } from '../app/server/runs.server'
 import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
@@ -27,7 +27,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await enqueue('bake', id, 0, { packing, width, dither: true })
+  for (const id of ids) await askForMaps(id, { packing, width, dither: true, sharpen: 0 })
 }
 
 /** The demo's materials, their images taken into the library and named by content. */

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
-import { execFileSync } from 'node:child_process'
 import sharp from 'sharp'
+import { MapsPage } from './support/maps-page'
 
 /** A project of one's own, open at its page. */
 async function newProject(page: Page, name: string): Promise<void> {
@@ -27,64 +27,18 @@ test('projects: new, rename, duplicate, delete and bring back', async ({ page })
   await expect(page.getByRole('link', { name: 'Tide gate, north, copy', exact: true })).toBeVisible()
 })
 
-test('a material is baked with progress, downloaded, and made again', async ({ page }) => {
-  await newProject(page, 'Delivered')
-  await page.getByRole('button', { name: 'Make maps of Material 1' }).click()
-  // A packing of one's own: a slip is told in words, then it is there to choose.
-  const own = {
-    format: 'amber-grist/packing',
-    version: 1,
-    name: 'rough-alone',
-    title: 'Roughness alone',
-    summary: 'One grey file.',
-    files: [{ map: 'rough', slots: [{ channel: 'roughness' }], transfer: 'raw', format: 'png', bits: 8 }],
-  }
-  const give = (json: object) =>
-    page
-      .getByLabel('Packing file')
-      .setInputFiles({ name: 'own.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(json)) })
-  await give({ ...own, files: [{ ...own.files[0], bits: 32 }] })
-  await expect(page.getByRole('alert')).toContainText('png has no 32-bit form')
-  await give(own)
-  await expect(page.getByRole('radio', { name: /^Roughness alone/ })).toBeVisible()
-  await page.getByRole('radio', { name: /^Separate maps/ }).check()
-  await page.getByRole('combobox', { name: 'Size' }).selectOption('256')
-  await page.getByRole('button', { name: 'Make maps', exact: true }).click()
-  const row = page.getByRole('row').filter({ hasText: 'Separate maps' })
-  await expect(row).toContainText('256 × 256')
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    row.getByRole('link', { name: /^Download/ }).click(),
-  ])
-  expect(download.suggestedFilename()).toBe('Material-1-separate-maps-256.zip')
-  const names = execFileSync(
-    '/usr/bin/python3',
-    [
-      '-c',
-      'import zipfile, sys; z = zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; print("\\n".join(z.namelist()))',
-      await download.path(),
-    ],
-    { encoding: 'utf8' },
-  )
-  expect(names.trim().split('\n')).toEqual(
-    ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion', 'opacity', 'emission']
-      .map((map) => `Material-1_${map}.png`)
-      .concat('record.json'),
-  )
-  await row.getByRole('button', { name: 'Make again' }).click()
-  await expect(page.getByText('all 8 files are the same, bit for bit')).toBeVisible()
-})
-
 test('jobs: a large bake shows its progress and time left, is cancelled, and can be tried again', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Lantern Sluice', exact: true }).click()
-  await page.getByRole('button', { name: 'Make maps of Quay setts' }).click()
+  await page.getByRole('link', { name: 'Maps of Quay setts' }).click()
+  const maps = new MapsPage(page)
+  await maps.size(1024)
   // 1024² of colour with opacity, occlusion-rough-metal, normal and emission, each 4 bytes a texel and a third for mips.
-  await expect(page.getByRole('status', { name: 'Memory in the engine' })).toContainText(
-    '4 files. In an engine, with mips: 22.4 MB',
+  await expect(page.getByRole('status', { name: 'What it takes' })).toContainText(
+    '4 files of 1024 × 1024. In an engine, with mips: 22.4 MB',
   )
-  await page.getByRole('combobox', { name: 'Size' }).selectOption('2048')
-  await page.getByRole('button', { name: 'Make maps', exact: true }).click()
+  await maps.size(2048)
+  await maps.make()
   await page.getByRole('link', { name: 'Jobs' }).click()
   const busy = page.getByRole('region', { name: 'Under way' })
   await expect(busy.getByText('2048 wide')).toBeVisible()

@@ -44,7 +44,7 @@ test('axe finds nothing in either theme, whatever is chosen or open', async ({ p
   }
 })
 
-test('the first steps come once, follow what is done, and can be skipped', async ({ page }) => {
+test('the walk comes once, follows what is done, goes over to the maps, and can be skipped', async ({ page }) => {
   const material = new MaterialPage(page)
   await page.goto('/')
   await page.getByRole('button', { name: 'New project' }).click()
@@ -52,22 +52,29 @@ test('the first steps come once, follow what is done, and can be skipped', async
   await page.getByRole('button', { name: 'Make it' }).click()
   await page.getByRole('link', { name: 'Guided', exact: true }).first().click()
   await page.getByRole('link', { name: 'Material 1', exact: true }).click()
-  const guide = page.getByRole('dialog', { name: /First steps/ })
-  await expect(guide).toContainText('1 of 5')
+  const guide = page.getByRole('dialog', { name: /First material/ })
+  await expect(guide).toContainText('1 of 14')
   await guide.getByRole('button', { name: 'Next' }).click()
   await expect(guide).toContainText('Add a layer')
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await page.getByRole('menuitem', { name: /Layer of a plain colour/ }).click()
-  await expect(guide).toContainText('3 of 5')
+  await expect(guide).toContainText('3 of 14')
+  for (let step = 4; step <= 9; step++) {
+    await guide.getByRole('button', { name: 'Next' }).click()
+    await expect(guide).toContainText(`${step} of 14`)
+  }
+  await page.getByRole('link', { name: 'Maps', exact: true }).click()
+  await expect(guide).toContainText('10 of 14')
   await guide.getByRole('button', { name: 'Skip' }).click()
   await expect(guide).toBeHidden()
+  await page.getByRole('link', { name: 'Material', exact: true }).click()
   await page.reload()
   await material.awake()
   await expect(guide).toBeHidden()
   await page.keyboard.press('Control+k')
-  await page.keyboard.type('first steps')
+  await page.keyboard.type('first material')
   await page.keyboard.press('Enter')
-  await expect(guide).toContainText('1 of 5')
+  await expect(guide).toContainText('1 of 14')
 })
 
 test('find or do reaches commands, layers, dials, nodes; ? lists the shortcuts', async ({ page }) => {

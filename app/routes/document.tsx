@@ -1,13 +1,10 @@
-import { MaterialScreen } from '../features/material/material-screen'
+import { Outlet } from 'react-router'
+import { MaterialHouse } from '../features/material/material-house'
 import { listAssets } from '../server/assets.server'
 import { openDocument } from '../server/documents.server'
 import { answering, idFrom } from '../server/problem.server'
 import { openProject } from '../server/projects.server'
 import type { Route } from './+types/document'
-
-export const meta: Route.MetaFunction = ({ data }) => [
-  { title: `${data?.opened.document.name ?? 'Material'} · Amber Grist` },
-]
 
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
@@ -17,9 +14,25 @@ export const loader = ({ params }: Route.LoaderArgs) =>
   })
 
 /** The page keeps its own state from here on; loading anew would only repeat what it knows. */
-export const shouldRevalidate = () => false
+export const shouldRevalidate = ({
+  currentParams,
+  nextParams,
+}: {
+  currentParams: Route.LoaderArgs['params']
+  nextParams: Route.LoaderArgs['params']
+}) => currentParams.documentId !== nextParams.documentId
 
+/** What the screens of a material are told. */
+export interface DocumentOutlet {
+  readonly project: { id: string; name: string }
+}
+
+/** One open material; its screens share the document, its undo and what the workers have made. */
 export default function Document({ loaderData, params }: Route.ComponentProps) {
   const { opened, project, assets } = loaderData
-  return <MaterialScreen key={params.documentId} opened={opened} project={project} assets={assets} />
+  return (
+    <MaterialHouse key={params.documentId} opened={opened} assets={assets}>
+      <Outlet context={{ project } satisfies DocumentOutlet} />
+    </MaterialHouse>
+  )
 }

@@ -30,7 +30,7 @@ export interface Signals {
 
 /** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
 export async function bake(claim: Claim, executor: Executor, application: string, signals: Signals): Promise<void> {
-  const { packing, width, dither, compareWith } = bakeRequest.parse(claim.request)
+  const { packing, width, dither, sharpen, names: inNames, compareWith } = bakeRequest.parse(claim.request)
   const document = await documentAt(claim.documentId, claim.revision)
   const assets = assetHashes(document)
   const folder = await mkdtemp(join(tmpdir(), FOLDER))
@@ -42,6 +42,8 @@ export async function bake(claim: Claim, executor: Executor, application: string
         packing,
         width,
         dither,
+        sharpen,
+        names: inNames,
         application,
         assets,
         budgetBytes: LIMITS.job.fieldBytes,

@@ -12,10 +12,11 @@ import { importImage, listAssets, loadImage, sweep, thumbnail } from './assets.s
 import { blobResponse, putBlob, wholeBlob } from './blobs.server'
 import { database } from './database.server'
 import { findDelivery, listDeliveries, makeAgain, zipResponse } from './deliveries.server'
+import { compareDeliveries, compareMap, deliveredFile, deliveredRaster } from './delivered-files.server'
 import { Problem } from './problem.server'
 import { addDocument, createProject, emptyMaterial, pictureOf } from './projects.server'
 import type { Run } from './runs.server'
-import { cancelRun, enqueue, findRun, retryRun } from './runs.server'
+import { askForMaps, cancelRun, enqueue, findRun, retryRun } from './runs.server'
 import { ownDatabase } from './testing/own-database'
 import { eventStream } from './watch.server'
 
@@ -194,7 +195,7 @@ describe('bakes', () => {
     const done = await until(run, ended)
     expect(done).toMatchObject({ state: 'done', progress: 1, error: null })
     expect(done.log.length).toBeGreaterThan(1)
-    const [delivery] = await listDeliveries(project)
+    const [delivery] = await listDeliveries({ projectId: project })
     expect(delivery).toMatchObject({ document: 'Plate', width: 64, height: 64, files: 4 })
     while ((await status(pictureOf(id))) !== 200) await new Promise((resolve) => setTimeout(resolve, 100))
     expect((await sharp(await pictureOf(id)).metadata()).width).toBe(320)
@@ -220,12 +221,76 @@ describe('bakes', () => {
     }
     const again = await until(await makeAgain(delivery!.id), ended)
     expect(again.result).toBe('Made again: all 4 files are the same, bit for bit.')
-    expect(await listDeliveries(project)).toHaveLength(1)
+    expect(await listDeliveries({ projectId: project })).toHaveLength(1)
     // The same bake twice packs into the same bytes.
     const twin = await until(await enqueue('bake', id, 0, { packing, width: 64, dither: true }), ended)
     expect(twin.state).toBe('done')
-    const both = await Promise.all((await listDeliveries(project)).map(({ id: one }) => findDelivery(one)))
+    const both = await Promise.all(
+      (await listDeliveries({ projectId: project })).map(({ id: one }) => findDelivery(one)),
+    )
     expect(both[0]!.zip_sha256).toBe(both[1]!.zip_sha256)
+  })
+
+  test('deliveries are numbered, named by their pattern, read file by file, and compared map by map', async () => {
+    const project = await createProject('North lock')
+    const document = parseDocument({
+      ...emptyMaterial('Slab'),
+      nodes: { n: { type: 'noise' } },
+      layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { roughness: { source: { node: 'n.grey' } } } }],
+    })
+    const id = await addDocument(project, document)
+    const own = {
+      ...packing,
+      pattern: '{project}-{delivery}-{map}',
+      files: [
+        {
+          map: 'rough',
+          format: 'png' as const,
+          bits: 16 as const,
+          transfer: 'raw' as const,
+          slots: [{ channel: 'roughness', component: 0, invert: false }] as [
+            { channel: string; component: number; invert: boolean },
+          ],
+        },
+        ...packing.files.slice(0, 1),
+      ],
+    }
+    const ask = (more: object = {}) => askForMaps(id, { packing: own, width: 64, dither: false, sharpen: 0, ...more })
+    // Two at once get numbers of their own.
+    const runs = [
+      await ask(),
+      ...(await Promise.all([ask({ width: 128 }), ask({ packing: { ...own, files: own.files.slice(1) } })])),
+    ]
+    for (const run of runs) expect((await until(run, ended)).error).toBeNull()
+    const list = await listDeliveries({ documentId: id })
+    expect(list.map(({ number }) => number).sort()).toEqual([1, 2, 3])
+    const numbered = (number: number) => list.find((one) => one.number === number)!.id
+    const first = numbered(1)
+    const { file, bytes } = await deliveredFile(first, 0)
+    expect(file.name).toBe('North-lock-1-rough.png')
+    expect(sha256(bytes)).toBe(file.sha256)
+    const whole = await deliveredRaster(first, 0, 0)
+    const mip = await deliveredRaster(first, 0, 1)
+    expect([whole.width, mip.width, whole.bits]).toEqual([64, 32, 16])
+    const box = (whole.values[0]! + whole.values[1]! + whole.values[64]! + whole.values[65]!) / 4
+    expect(Math.abs(mip.values[0]! - box)).toBeLessThan(1 / 65535)
+    expect(await status(deliveredFile(first, 9))).toBe(404)
+
+    const [large, fewer] =
+      list.find(({ width }) => width === 128)!.number === 2 ? [numbered(2), numbered(3)] : [numbered(3), numbered(2)]
+    expect(
+      (await compareDeliveries(first, fewer)).map(({ map, same, before, after }) => [map, same, !!before, !!after]),
+    ).toEqual([
+      ['colour', true, true, true],
+      ['rough', false, true, false],
+    ])
+    // The larger one is halved for it; noise means the same at every size, but for its finest grains.
+    const { largest, share, width, picture } = await compareMap(first, large, 'rough', 16)
+    expect([width, share > 0.5]).toEqual([64, true])
+    expect(largest).toBeLessThan(0.05)
+    expect((await sharp(picture).metadata()).width).toBe(64)
+    expect(await status(compareMap(first, fewer, 'rough', 16))).toBe('file-invalid')
+    expect(await status(compareMap(first, large, 'none', 16))).toBe('file-invalid')
   })
 
   test('cancelling takes effect within a second; then it can be tried again', async () => {
@@ -236,7 +301,7 @@ describe('bakes', () => {
     const cancelled = await until(run, ended)
     expect(cancelled.state).toBe('cancelled')
     expect(Date.now() - asked).toBeLessThan(2000)
-    expect(await listDeliveries(project)).toEqual([])
+    expect(await listDeliveries({ projectId: project })).toEqual([])
     await database()('runs')
       .where({ id: run })
       .update({ request: JSON.stringify({ packing, width: 64, dither: false }) })
@@ -295,7 +360,7 @@ describe('bakes', () => {
     const done = await until(run, ended)
     expect(done).toMatchObject({ state: 'done', attempt: 2 })
     expect(done.log.map(({ text }) => text).join('\n')).toContain('another takes over')
-    expect(await listDeliveries(project)).toHaveLength(1)
+    expect(await listDeliveries({ projectId: project })).toHaveLength(1)
   })
 
   test('a worker that is told to stop hands its bake over', async () => {

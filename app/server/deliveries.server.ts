@@ -17,18 +17,27 @@ export interface Delivery {
   readonly files: number
   readonly bytes: number
   readonly createdAt: string
+  /** Its number among the document’s; null of those made before they were counted. */
+  readonly number: number | null
+  /** How its files are written. */
+  readonly forms: DeliveryRecord['files']
+  readonly dither: boolean
 }
 
 const SELECT = `
   select v.id, v.document_id as "documentId", d.name as document, v.revision, v.name,
     v.record->'packing'->>'title' as packing, (v.record->>'width')::int as width, (v.record->>'height')::int as height,
-    jsonb_array_length(v.record->'files') as files, b.bytes::float as bytes, v.created_at as "createdAt"
+    jsonb_array_length(v.record->'files') as files, b.bytes::float as bytes, v.created_at as "createdAt",
+    (v.record->'names'->>'delivery')::int as number,
+    v.record->'files' as forms, (v.record->>'dither')::boolean as dither
   from deliveries v join documents d on d.id = v.document_id join blobs b on b.sha256 = v.zip_sha256`
 
-export async function listDeliveries(projectId: string): Promise<Delivery[]> {
+/** Deliveries of a project or of one document, newest first. */
+export async function listDeliveries(of: { projectId: string } | { documentId: string }): Promise<Delivery[]> {
+  const [column, id] = 'projectId' in of ? ['v.project_id', of.projectId] : ['v.document_id', of.documentId]
   const { rows } = await database().raw<{ rows: Delivery[] }>(
-    `${SELECT} where v.project_id = ? order by v.created_at desc limit 200`,
-    [projectId],
+    `${SELECT} where ${column} = ? order by v.created_at desc limit 200`,
+    [id],
   )
   return rows
 }
@@ -92,6 +101,8 @@ export async function makeAgain(id: string): Promise<string> {
     packing: record.packing,
     width: record.width,
     dither: record.dither,
+    sharpen: record.sharpen,
+    names: record.names,
     compareWith: id,
   })
 }

@@ -4,6 +4,7 @@ import { parseDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import { database, one } from './database.server'
 import { createDocument, openDocument } from './documents.server'
+import { copyPicture } from './pictures.server'
 import { Problem } from './problem.server'
 import { enqueue } from './runs.server'
 
@@ -119,14 +120,14 @@ export async function renameProject(id: string, name: string): Promise<void> {
 /** A copy with the documents as they are now; histories and deliveries stay with the original. */
 export async function duplicateProject(id: string): Promise<string> {
   const { name, documents } = await openProject(id)
-  const copies: string[] = []
+  const copies: { from: string; to: string }[] = []
   const copy = await database().transaction(async (transaction) => {
     const copy = await insertProject(transaction, cleanName(`${name.slice(0, LIMITS.name - 7)}, copy`))
     for (const { id: from } of documents)
-      copies.push(await createDocument(transaction, copy, (await openDocument(from)).document))
+      copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
     return copy
   })
-  for (const document of copies) await enqueue('picture', document, 0, {})
+  for (const { from, to } of copies) await copyPicture(from, to)
   return copy
 }
 
@@ -146,6 +147,17 @@ export async function addDocument(projectId: string, document: MaterialDocument)
   const id = await database().transaction((transaction) => createDocument(transaction, projectId, document))
   await enqueue('picture', id, 0, {})
   return id
+}
+
+/** A copy of a document in its own project, as it is now. */
+export async function duplicateDocument(from: string): Promise<string> {
+  const { projectId, document } = await openDocument(from)
+  const name = `${document.name.slice(0, LIMITS.name - 7)}, copy`
+  const to = await database().transaction((transaction) =>
+    createDocument(transaction, projectId, { ...document, name }),
+  )
+  await copyPicture(from, to)
+  return to
 }
 
 export async function setDocumentDeleted(id: string, deleted: boolean): Promise<void> {

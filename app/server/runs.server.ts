@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
+import type { Packing } from '#core/maps/packing'
 import { parsePacking } from '#core/maps/packing'
+import { recordNames } from '#core/maps/record'
 import { database, one } from './database.server'
 import { Problem } from './problem.server'
 import type { Kind } from './queue.server'
@@ -40,6 +42,9 @@ export const bakeRequest = z.strictObject({
   packing: z.unknown().transform((json) => parsePacking(json)),
   width: z.int().min(1).max(LIMITS.side),
   dither: z.boolean(),
+  sharpen: z.number().min(0).max(1).default(0),
+  /** What file names may hold; the delivery’s number is given when it is asked for. */
+  names: recordNames.default({}),
   /** Made again to be compared with this delivery; nothing new is kept. */
   compareWith: z.uuid().optional(),
 })
@@ -47,7 +52,7 @@ export type BakeRequest = z.output<typeof bakeRequest>
 
 const SELECT = `
   select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", d.name as document,
-    r.revision, r.request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
+    r.revision, '{"names": {}, "sharpen": 0}'::jsonb || r.request as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
     r.started_at as "startedAt", r.ended_at as "endedAt", r.changed_at as "changedAt"
   from runs r join projects p on p.id = r.project_id join documents d on d.id = r.document_id`
 
@@ -71,13 +76,49 @@ export async function enqueue(
   return row.id
 }
 
-/** Bakes newest first; those of one project, or of all. */
-export async function listRuns({ projectId, limit = 100 }: { projectId?: string; limit?: number } = {}): Promise<
-  Run[]
-> {
+/** Asks for maps of a document as it is now. Deliveries of a document are numbered in the order they were asked for. */
+export async function askForMaps(
+  documentId: string,
+  request: { packing: Packing; width: number; dither: boolean; sharpen: number },
+): Promise<string> {
+  const [asked] = await database().transaction(async (transaction) => {
+    const { rows } = await transaction.raw<{ rows: { head: number; project: string }[] }>(
+      `select d.head, p.name as project from documents d join projects p on p.id = d.project_id
+       where d.id = ? and d.deleted_at is null for update of d`,
+      [documentId],
+    )
+    if (!rows[0]) throw new Problem(404, 'There is no such document. It may have been deleted.')
+    const { rows: last } = await transaction.raw<{ rows: { number: number }[] }>(
+      `select coalesce(max((request->'names'->>'delivery')::int), 0) as number from runs
+       where document_id = ? and kind = 'bake' and request->>'compareWith' is null`,
+      [documentId],
+    )
+    const names = { project: rows[0].project, delivery: last[0]!.number + 1 }
+    return transaction('runs')
+      .insert({
+        kind: 'bake',
+        project_id: transaction('documents').where({ id: documentId }).select('project_id'),
+        document_id: documentId,
+        revision: rows[0].head,
+        request: JSON.stringify({ ...request, names }),
+      })
+      .returning<{ id: string }[]>('id')
+  })
+  await (await queue()).send('bake', { runId: asked!.id })
+  return asked!.id
+}
+
+/** Bakes newest first; those of one document, of one project, or of all. */
+export async function listRuns({
+  projectId,
+  documentId,
+  limit = 100,
+}: { projectId?: string; documentId?: string; limit?: number } = {}): Promise<Run[]> {
+  const where = documentId ? 'and r.document_id = ?' : projectId ? 'and r.project_id = ?' : ''
+  const given = [documentId ?? projectId].filter((one) => one !== undefined)
   const { rows } = await database().raw<{ rows: Run[] }>(
-    `${SELECT} where r.kind = 'bake' and p.deleted_at is null ${projectId ? 'and r.project_id = ?' : ''} order by r.created_at desc limit ?`,
-    projectId ? [projectId, limit] : [limit],
+    `${SELECT} where r.kind = 'bake' and p.deleted_at is null ${where} order by r.created_at desc limit ?`,
+    [...given, limit],
   )
   return rows
 }

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs'
 import { GristError } from '#core/errors'
 import type { Packing } from '#core/maps/packing'
 import { parsePacking } from '#core/maps/packing'
+import type { RecordNames } from '#core/maps/record'
 import { packings } from '#core/maps/packings/packings.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { deliverToFolder } from '#runtime/node/deliver-folder'
@@ -23,6 +24,8 @@ export async function bake(options: Options): Promise<number> {
         packing,
         width: options.whole('size', 1024),
         dither: options.flag('dither'),
+        sharpen: options.number('sharpen', 0, [0, 1]),
+        names: namesOf(options),
         application: APPLICATION,
         assets: await assets.hashes(document),
         budgetBytes: budgetOf(options),
@@ -38,6 +41,15 @@ export async function bake(options: Options): Promise<number> {
     console.log(`${record.width} × ${record.height}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`)
   }
   return 0
+}
+
+/** What the name pattern may ask for beyond the material and the size. */
+function namesOf(options: Options): RecordNames {
+  const project = options.text('project')
+  return {
+    ...(project === undefined ? {} : { project }),
+    ...(options.text('delivery') === undefined ? {} : { delivery: options.whole('delivery', 1) }),
+  }
 }
 
 /** A shipped packing by name, or one's own from a JSON file. */

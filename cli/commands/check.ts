@@ -52,5 +52,6 @@ async function evaluateAll(path: string, options: Options): Promise<CheckSubject
     ...tileSize(width, domain.metres),
     channels: channels.map((channel) => ({ channel, field: fields.get(channel.id)!, steps: 0 })),
     files: [],
+    emissionStrength: document.emissionStrength,
   }
 }

@@ -37,6 +37,8 @@ export async function remake(options: Options): Promise<number> {
           packing: parsePacking(record.packing),
           width: record.width,
           dither: record.dither,
+          sharpen: record.sharpen,
+          names: record.names,
           application: APPLICATION,
           assets: hashes,
           budgetBytes: budgetOf(options),

@@ -10,6 +10,12 @@ export function decodeSrgb(encoded: number): number {
   return encoded <= 0.04045 ? encoded / 12.92 : pow((encoded + 0.055) / 1.055, 2.4)
 }
 
+let linearTable: Float32Array | null = null
+
+/** Linear light of each of the 256 codes of an 8-bit sRGB file, as float32. Made at the first call. */
+export const linearOfBytes = (): Float32Array =>
+  (linearTable ??= Float32Array.from({ length: 256 }, (_, code) => decodeSrgb(code / 255)))
+
 /** Linear to sRGB-encoded, the inverse of decodeSrgb. Source: IEC 61966-2-1, 5.2. */
 export function encodeSrgb(linear: number): number {
   if (linear < 0) return -encodeSrgb(-linear)

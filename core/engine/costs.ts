@@ -1,8 +1,8 @@
 import type { Step } from '../graph/graph'
 
 /**
- * Nanoseconds a texel and thread by node type, read off bench/RESULTS.md; for progress only. The forecast needs the
- * ratios, not the machine: a wrong entry makes the bar uneven, nothing else.
+ * Nanoseconds a texel and thread by node type, read off bench/RESULTS.md (those from bond to spots: measured at 2048²);
+ * for progress only. The forecast needs the ratios, not the machine: a wrong entry makes the bar uneven, nothing else.
  */
 const COSTS: Readonly<Record<string, number>> = {
   constant: 1,
@@ -27,6 +27,13 @@ const COSTS: Readonly<Record<string, number>> = {
   'decode-srgb': 470,
   'colour-to-normal': 190,
   'colour-to-vector': 130,
+  bond: 1700,
+  distance: 950,
+  bevel: 480,
+  grow: 700,
+  shrink: 700,
+  smear: 1900,
+  spots: 240,
 }
 
 const OTHER = 90

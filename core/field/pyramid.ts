@@ -1,4 +1,4 @@
-import { decodeSrgb } from '../colour/srgb'
+import { decodeSrgb, linearOfBytes } from '../colour/srgb'
 import type { Allocate } from './field'
 import { plainMemory } from './field'
 
@@ -37,7 +37,7 @@ export function makePyramid(image: RasterImage, request: ImageRequest, allocate:
   const grey = channels < 3
   const hasAlpha = channels === 2 || channels === 4
   const decode = request.encoded && !image.float
-  const table = decode && image.bits === 8 ? Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255)) : null
+  const table = decode && image.bits === 8 ? linearOfBytes() : null
   const linear = (v: number): number => (table ? table[Math.round(v * 255)]! : decode ? decodeSrgb(v) : v)
   for (let i = 0; i < width * height; i++) {
     const from = i * channels

@@ -22,3 +22,12 @@ export function toHalf(value: number): number {
   const rounded = magnitude + 0xfff + ((magnitude >>> 13) & 1)
   return sign | ((rounded - 0x38000000) >>> 13)
 }
+
+/** The number of an IEEE 754 binary16, exactly. */
+export function fromHalf(half: number): number {
+  const sign = half & 0x8000 ? -1 : 1
+  const exponent = (half >>> 10) & 31
+  const fraction = half & 0x3ff
+  if (exponent === 31) return fraction ? NaN : sign * Infinity
+  return sign * (exponent === 0 ? fraction / 16777216 : 2 ** (exponent - 25) * (1024 + fraction))
+}

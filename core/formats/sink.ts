@@ -9,8 +9,8 @@ export interface Sink {
 export interface RowWriter<Rows> {
   /** Shape: interleaved channels, `width` texels a row, whole rows. */
   rows(values: Rows): void
-  /** Throws RangeError where rows are missing. */
-  end(): void
+  /** Throws RangeError where rows are missing. A promise where the writer needs the whole picture first. */
+  end(): void | Promise<void>
 }
 
 /** A sink in memory, and what it holds. */

@@ -50,6 +50,12 @@ interface State {
   readonly coverage: PortRef | null
 }
 
+/** What happens to channels on their way into a delivery. */
+export interface Finish {
+  /** How much base colour is sharpened at the size it is made, 0–1. */
+  readonly sharpen?: number
+}
+
 /**
  * Turns a document into a graph that gives `outputs`.
  * An output is a channel ("height"), a node's port ("lay.distance"), a tap ("tap:wear"), a layer's result
@@ -57,8 +63,13 @@ interface State {
  * ("entry:stone:0").
  * Throws GristError: reference-unknown, cycle (with the whole path), type-mismatch, parameter-invalid and others.
  */
-export function expandDocument(document: MaterialDocument, registry: Registry, outputs: readonly string[]): Graph {
-  const expansion = new Expansion(applyDials(document), registry)
+export function expandDocument(
+  document: MaterialDocument,
+  registry: Registry,
+  outputs: readonly string[],
+  finish: Finish = {},
+): Graph {
+  const expansion = new Expansion(applyDials(document), registry, finish)
   return located({ document: document.name }, () => {
     const refs = new Map(outputs.map((output) => [output, expansion.output(output)]))
     return { steps: expansion.builder.steps, outputs: refs }
@@ -75,8 +86,9 @@ export function expandWhatFits(
   document: MaterialDocument,
   registry: Registry,
   outputs: readonly string[],
+  finish: Finish = {},
 ): PartialGraph {
-  const expansion = new Expansion(applyDials(document), registry)
+  const expansion = new Expansion(applyDials(document), registry, finish)
   const refs = new Map<string, PortRef>()
   const faults = new Map<string, GristError>()
   for (const output of outputs)
@@ -117,6 +129,7 @@ class Expansion {
   constructor(
     private readonly document: MaterialDocument,
     registry: Registry,
+    private readonly finish: Finish,
   ) {
     const { seed, domain, heightMetres } = document
     this.builder = new GraphBuilder(registry, { seed, metres: domain.metres, heightMetres })
@@ -146,7 +159,7 @@ class Expansion {
     if (name.startsWith('cell:')) return this.cellSource(name)
     if (name.startsWith('entry:')) return this.entrySource(name)
     if (name.includes('.')) return this.nodePort(name, this.contextOf(name))
-    return this.composed(this.channel(name))
+    return this.finished(this.channel(name))
   }
 
   private positionOf(layer: string): Position {
@@ -180,6 +193,15 @@ class Expansion {
       'reference-unknown',
       `There is no channel "${id}". There are: ${[...this.channels.keys()].join(', ')}.`,
     )
+  }
+
+  /** Base colour sharpened against its neighbours and held to 0–1, as what goes beyond cannot be in a file. */
+  private finished(channel: Channel): PortRef {
+    const own = this.composed(channel)
+    const amount = this.finish.sharpen ?? 0
+    if (channel.id !== 'colour' || amount === 0 || own.step.uniform) return own
+    const crisp = this.builder.add('sharpen', { method: 'neighbours', amount }, { source: own })('result')
+    return this.builder.add('levels', { clamp: true }, { source: crisp })('result')
   }
 
   /** A channel as it leaves the material: normal and occlusion take the composed height in. */

@@ -5,6 +5,8 @@ import { sizedKey } from '../engine/plan'
 import { GristError } from '../errors'
 import { tileSize } from '../field/field'
 import { startExr } from '../formats/exr'
+import type { EncodeJpeg } from '../formats/jpeg'
+import { startJpeg } from '../formats/jpeg'
 import { startPng } from '../formats/png'
 import { quantise } from '../formats/quantise'
 import type { RowWriter, Sink } from '../formats/sink'
@@ -16,7 +18,8 @@ import type { PackContext, SlotRange } from './pack'
 import { packRows } from './pack'
 import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf } from './packing'
-import type { DeliveryRecord, RecordFile } from './record'
+import type { DeliveryRecord, RecordFile, RecordNames } from './record'
+import { recordSlots } from './record-slots'
 
 /** A file being written; `close` tells its length and hash. */
 export interface OpenFile {
@@ -30,11 +33,17 @@ export interface DeliverRequest {
   readonly packing: Packing
   readonly width: number
   readonly dither: boolean
+  /** How much base colour is sharpened, 0–1. */
+  readonly sharpen?: number
+  /** What the name pattern may ask for beyond the material’s name and the size. */
+  readonly names?: RecordNames
   readonly application: string
   /** SHA-256 of every image the document names, by the name used there. */
   readonly assets: Readonly<Record<string, string>>
   readonly budgetBytes?: number
   readonly open: (name: string) => OpenFile
+  /** Writes a JPEG; needed for packings that ask for one. */
+  readonly encodeJpeg?: EncodeJpeg
   readonly onProgress?: (share: number) => void
   readonly isCancelled?: () => boolean
 }
@@ -51,14 +60,13 @@ export async function deliver(
   const { width, height } = tileSize(request.width, document.domain.metres)
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
-  const names = fileNames(packing.pattern, files, { material: document.name, size: width })
+  const names = fileNames(packing.pattern, files, { ...request.names, material: document.name, size: width })
   const outputs = [
     ...new Set(files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : [])))),
   ]
-  const graph = expandDocument(document, registry, outputs)
-  const writers = files.map(
-    (file, i) => new FileWriter(file, request.open(names[i]!), { width, height }, request.dither),
-  )
+  const { sharpen = 0 } = request
+  const graph = expandDocument(document, registry, outputs, { sharpen })
+  const writers = files.map((file, i) => new FileWriter(file, request.open(names[i]!), { width, height }, request))
   const { seed, heightMetres } = document
   const report = await evaluateBands(
     host,
@@ -98,6 +106,8 @@ export async function deliver(
     width,
     height,
     dither: request.dither,
+    sharpen,
+    names: request.names ?? {},
     normalY: files.some((file) =>
       file.slots.some((s) => 'channel' in s && s.channel === 'normal' && s.component === 1 && s.invert),
     )
@@ -117,6 +127,11 @@ const STRIP = 64
 /** Lets the host hear signals and messages while files are being packed. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
+function needed(encode: EncodeJpeg | undefined): EncodeJpeg {
+  if (!encode) throw new GristError('packing-invalid', 'JPEG files cannot be written here.')
+  return encode
+}
+
 class FileWriter {
   private readonly ranges: SlotRange[]
   private readonly put: (values: Float32Array, top: number) => void
@@ -127,8 +142,9 @@ class FileWriter {
     private readonly file: PackedFile,
     private readonly open: OpenFile,
     size: { width: number; height: number },
-    dither: boolean,
+    request: Pick<DeliverRequest, 'dither' | 'encodeJpeg'>,
   ) {
+    const { dither, encodeJpeg } = request
     const channels = file.slots.length
     this.ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
     this.float = file.format === 'exr'
@@ -144,7 +160,9 @@ class FileWriter {
     const writer =
       file.format === 'tga'
         ? startTga({ ...size, channels: channels as 3 | 4 }, open.sink)
-        : startPng({ ...size, channels: channels as 1 | 3 | 4, bits, srgb: file.transfer === 'srgb' }, open.sink)
+        : file.format === 'jpg'
+          ? startJpeg({ ...size, channels: channels as 1 | 3 }, open.sink, needed(encodeJpeg))
+          : startPng({ ...size, channels: channels as 1 | 3 | 4, bits, srgb: file.transfer === 'srgb' }, open.sink)
     this.put = (values, top) => (writer as RowWriter<Uint8Array | Uint16Array>).rows(quantise(values, { ...form, top }))
     this.writer = writer
   }
@@ -154,7 +172,7 @@ class FileWriter {
   }
 
   async finish(name: string): Promise<RecordFile> {
-    this.writer.end()
+    await this.writer.end()
     const { map, format, bits, transfer, slots } = this.file
     return {
       name,
@@ -162,13 +180,7 @@ class FileWriter {
       format,
       bits,
       transfer: this.float ? 'raw' : transfer,
-      slots: slots.map((slot, i) => ({
-        channel: 'channel' in slot ? slot.channel : null,
-        component: 'channel' in slot ? slot.component : 0,
-        inverted: 'channel' in slot && slot.invert,
-        constant: 'constant' in slot ? slot.constant : null,
-        ...this.ranges[i]!,
-      })),
+      slots: recordSlots(slots, this.ranges),
       ...(await this.open.close()),
     }
   }

@@ -1,5 +1,3 @@
-import type { PackedFile } from './packing'
-
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
 export interface EngineMemory {
   readonly plain: number
@@ -7,6 +5,13 @@ export interface EngineMemory {
   readonly blocks: number | null
   /** Which block format would be taken. */
   readonly format: 'BC4' | 'BC5' | 'BC7' | null
+}
+
+/** What of a file counts here; packed files and those of a record are both so. */
+export interface EngineFile {
+  readonly format: string
+  readonly bits: number
+  readonly slots: readonly object[]
 }
 
 /** Bytes of a block of 4 × 4 texels. Source: Khronos Data Format Specification 1.3, chapter 18. */
@@ -28,7 +33,7 @@ export function mipSides(width: number, height: number): [number, number][] {
  * Plain texels: engines pad three channels to four. Blocks: BC4 for one channel, BC5 for normals (z is computed back),
  * BC7 for the rest (common practice).
  */
-export function engineMemory(file: PackedFile, width: number, height: number): EngineMemory {
+export function engineMemory(file: EngineFile, width: number, height: number): EngineMemory {
   const sides = mipSides(width, height)
   const channels = file.slots.length === 1 ? 1 : 4
   const texels = sides.reduce((sum, [w, h]) => sum + w * h, 0)

@@ -2,17 +2,10 @@ import { GristError } from '../errors'
 import { uniformField } from '../field/field'
 import type { Field } from '../field/field'
 import { CHANNELS } from '../graph/channels'
-import { localExecutor } from '../engine/local-executor'
-import { registry } from '../nodes/registry.generated'
-import { memorySink } from '../formats/sink'
-import { hashBytes } from '../content-key'
 import { documentOf, evaluateOutputs } from '../testing/examples'
-import { fieldOf, largestDifference } from '../testing/fields'
+import { deliverHere } from '../testing/deliver-here'
+import { largestDifference } from '../testing/fields'
 import { readWithOiio } from '../testing/oiio'
-import type { CheckSubject } from './check'
-import { runChecks } from './check'
-import { checks } from './checks/checks.generated'
-import { deliver } from './deliver'
 import { packRows } from './pack'
 import type { Packing, PackedFile } from './packing'
 import { definePacking, fileNames, filesOf, parsePacking } from './packing'
@@ -26,7 +19,7 @@ describe('packing sheets', () => {
   test('each shipped packing lays channels where its source says', () => {
     const files = (name: string) =>
       Object.fromEntries(
-        named(name).files.map((file) => [
+        filesOf(named(name), CHANNELS).map((file) => [
           file.map,
           file.slots.map((slot) =>
             'channel' in slot ? `${slot.invert ? '1-' : ''}${slot.channel}.${slot.component}` : slot.constant,
@@ -56,7 +49,7 @@ describe('packing sheets', () => {
   test('colour files are encoded, data is not', () => {
     for (const packing of packings)
       for (const file of filesOf(packing, CHANNELS)) {
-        const [first] = file.slots
+        const first = file.slots[0]!
         expect([file.map, file.transfer]).toEqual([
           file.map,
           'channel' in first ? channels.get(first.channel)!.transfer : 'raw',
@@ -146,42 +139,7 @@ describe('a delivery', () => {
       },
     ],
   })
-  async function make(
-    packing: Packing,
-    more: { dither?: boolean; budgetBytes?: number; width?: number; fail?: string } = {},
-  ) {
-    const files = new Map<string, Uint8Array>()
-    const { record, report } = await deliver(
-      {
-        executor: localExecutor(registry),
-        loadImage: async () => {
-          throw new Error('no images')
-        },
-      },
-      {
-        document,
-        registry,
-        packing,
-        width: more.width ?? 64,
-        dither: more.dither ?? false,
-        application: 'test',
-        assets: {},
-        budgetBytes: more.budgetBytes,
-        open: (name) => {
-          const sink = memorySink()
-          if (name === more.fail) throw new GristError('file-invalid', 'The disk is full.')
-          return {
-            sink,
-            close: async () => {
-              files.set(name, sink.bytes())
-              return { bytes: sink.bytes().length, sha256: hashBytes(sink.bytes()) }
-            },
-          }
-        },
-      },
-    )
-    return { record, report, files }
-  }
+  const make = (packing: Packing, more: Parameters<typeof deliverHere>[2] = {}) => deliverHere(document, packing, more)
 
   test('files hold what the channels hold, read by an independent reader', async () => {
     const { files, record } = await make(named('occlusion-rough-metal-y-up'))
@@ -279,211 +237,5 @@ describe('a delivery', () => {
 
   test('a full disk is a typed error', async () => {
     await expect(make(named('separate-maps'), { fail: 'Small_normal.png' })).rejects.toThrow('The disk is full.')
-  })
-})
-
-describe('the check', () => {
-  const n = 32
-  const wave = (x: number, y: number) => 0.5 + 0.3 * Math.sin((2 * Math.PI * (x + y)) / n)
-  const subject = (channel: string, field: Field, more: Partial<CheckSubject> = {}): CheckSubject => ({
-    width: field.width,
-    height: field.height,
-    channels: [{ channel: channels.get(channel)!, field, steps: 0 }],
-    files: [],
-    ...more,
-  })
-  const rules = (s: CheckSubject) => runChecks(checks, s).map(({ rule, severity }) => `${severity} ${rule}`)
-  const file = (channel: string, transfer: 'srgb' | 'raw', marked: boolean | null) => ({
-    marked,
-    record: {
-      name: 'a.png',
-      map: 'a',
-      format: 'png',
-      bits: 8,
-      transfer,
-      slots: [{ channel, component: 0, inverted: false, constant: null, min: 0, max: 1 }],
-      bytes: 1,
-      sha256: '',
-    },
-  })
-
-  test('a sound channel has no findings', () => {
-    expect(rules(subject('height', fieldOf('grey', n, n, wave)))).toEqual([])
-  })
-  test('tile borders: a ramp breaks off left and right only', () => {
-    const found = runChecks(
-      checks,
-      subject(
-        'height',
-        fieldOf('grey', n, n, (x) => x / n),
-      ),
-    )
-    expect(found.map(({ rule, at }) => [rule, at])).toEqual([['tile-borders', [0, 0.5]]])
-    expect(found[0]!.figure).toBeCloseTo(n - 1, 0)
-  })
-  test('normals: a short one, and one that faces inward', () => {
-    const good = fieldOf('normal', n, n, (x, y, p) =>
-      p === 2
-        ? 0.8
-        : p === 0
-          ? 0.6 * Math.cos((2 * Math.PI * (x + y)) / n)
-          : 0.6 * Math.sin((2 * Math.PI * (x + y)) / n),
-    )
-    expect(rules(subject('normal', good))).toEqual([])
-    good.planes[2]![40] = 0.2
-    expect(rules(subject('normal', good))).toContain('error normals')
-    good.planes[2]![40] = -0.8
-    expect(runChecks(checks, subject('normal', good)).find(({ rule }) => rule === 'normals')!.at).toEqual([
-      8.5 / n,
-      1.5 / n,
-    ])
-  })
-  test('a constant channel, values outside the range', () => {
-    expect(rules(subject('metallic', uniformField('grey', n, n, [0])))).toEqual(['warning constant-channels'])
-    expect(
-      rules(
-        subject(
-          'height',
-          fieldOf('grey', n, n, (x, y) => wave(x, y) * 1.4),
-        ),
-      ),
-    ).toEqual(['warning values-outside'])
-  })
-  test.each([
-    [64, 64, []],
-    [48, 48, ['warning size']],
-    [50, 50, ['error size']],
-  ])('size %s × %s', (width, height, expected) => {
-    const field = fieldOf(
-      'grey',
-      width,
-      height,
-      (x, y) => 0.5 + 0.3 * Math.sin((2 * Math.PI * x) / width) * Math.sin((2 * Math.PI * y) / height),
-    )
-    expect(rules(subject('height', field))).toEqual(expected)
-  })
-  test('transfer: colour marked raw, data marked sRGB, both as they should be', () => {
-    const colour = fieldOf('colour', n, n, wave)
-    const grey = fieldOf('grey', n, n, wave)
-    expect(rules(subject('colour', colour, { files: [file('colour', 'srgb', true)] }))).toEqual([])
-    expect(rules(subject('colour', colour, { files: [file('colour', 'raw', false)] }))).toEqual(['error transfer'])
-    expect(rules(subject('height', grey, { files: [file('height', 'raw', true)] }))).toEqual(['error transfer'])
-    expect(rules(subject('height', grey, { files: [file('height', 'raw', false)] }))).toEqual([])
-  })
-  test('plausible colour: what no surface has, metals apart; black; half metal; a mirror', () => {
-    const colours = (value: (x: number, y: number) => number) => fieldOf('colour', n, n, value)
-    const pair = (colour: Field, metallic: Field): CheckSubject => ({
-      ...subject('colour', colour),
-      channels: [
-        { channel: channels.get('colour')!, field: colour, steps: 0 },
-        { channel: channels.get('metallic')!, field: metallic, steps: 0 },
-      ],
-    })
-    const metal = fieldOf('grey', n, n, (x, y) => (Math.sin((2 * Math.PI * (x + y)) / n) > 0 ? 1 : 0))
-    const of = (s: CheckSubject) =>
-      runChecks(checks, s).map(({ rule, message }) => `${rule} ${/\(.*\)/.exec(message)?.[0] ?? ''}`)
-    // Linear 0.2 is sRGB 124: right for stone, too dark for metal. 0.8 is 231, right for both.
-    expect(
-      of(
-        pair(
-          colours((x, y) => 0.15 + wave(x, y) / 10),
-          metal,
-        ),
-      ).filter((one) => one.startsWith('plaus')),
-    ).toEqual(['plausible-colour (sRGB under 180)'])
-    expect(
-      of(
-        pair(
-          colours((x, y) => 0.6 + wave(x, y) / 10),
-          metal,
-        ),
-      ).filter((one) => one.startsWith('plaus')),
-    ).toEqual([])
-    expect(
-      rules(
-        subject(
-          'colour',
-          colours((x, y) => (wave(x, y) > 0.7 ? 0 : 0.3)),
-        ),
-      ),
-    ).toEqual(['warning plausible-colour', 'warning pure-black'])
-    expect(
-      rules(
-        subject(
-          'colour',
-          colours((x, y) => 0.9 + wave(x, y) / 10),
-        ),
-      ),
-    ).toEqual(['warning plausible-colour'])
-    expect(rules(subject('metallic', fieldOf('grey', n, n, wave)))).toEqual(['warning half-metal'])
-    expect(
-      rules(
-        subject(
-          'roughness',
-          fieldOf('grey', n, n, (x, y) => wave(x, y) / 60),
-        ),
-      ),
-    ).toEqual(['warning mirror-roughness'])
-  })
-
-  test('the direction of green: as inside, and flipped', async () => {
-    const document = documentOf({
-      nodes: {
-        noise: { type: 'noise', params: { cells: [4, 4], octaves: 2 } },
-        slopes: { type: 'height-to-normal', params: { strength: 4 }, inputs: { height: 'noise.grey' } },
-        flipped: { type: 'adjust-normal', params: { flipGreen: true }, inputs: { source: 'slopes.normal' } },
-      },
-    })
-    const { fields } = await evaluateOutputs(document, ['slopes.normal', 'flipped.normal'], 64)
-    expect(rules(subject('normal', fields.get('slopes.normal')!))).toEqual([])
-    expect(rules(subject('normal', fields.get('flipped.normal')!))).toEqual(['error normal-direction'])
-    // Rounding to 8 bits does not hide it.
-    const rounded = (field: Field): Field => ({
-      ...field,
-      planes: field.planes.map((plane) => plane.map((v) => Math.round(v * 127.5 + 127.5) / 127.5 - 1)),
-    })
-    expect(rules(subject('normal', rounded(fields.get('slopes.normal')!)))).toEqual([])
-    expect(rules(subject('normal', rounded(fields.get('flipped.normal')!)))).toEqual(['error normal-direction'])
-  })
-
-  test('two channels alike, and a height of 8 bits that is too smooth for them', () => {
-    const field = fieldOf('grey', n, n, wave)
-    const two: CheckSubject = {
-      ...subject('height', field),
-      channels: ['height', 'roughness'].map((id) => ({ channel: channels.get(id)!, field, steps: 0 })),
-    }
-    expect(rules(two)).toEqual(['warning duplicate-channels'])
-    const m = 512
-    const soft = fieldOf(
-      'grey',
-      m,
-      m,
-      (x, y) => Math.round(255 * (0.5 + 0.2 * Math.sin((2 * Math.PI * (x + y)) / m))) / 255,
-    )
-    const steps = (given: number) =>
-      rules({ ...subject('height', soft), channels: [{ channel: channels.get('height')!, field: soft, steps: given }] })
-    expect(steps(255)).toEqual(['warning height-steps'])
-    expect(steps(65535)).toEqual([])
-  })
-
-  test('a repeat within the tile is found where it lies; one large patch is none', () => {
-    const blob = (x: number, y: number, cx: number, cy: number) => Math.exp(-((x - cx) ** 2 + (y - cy) ** 2) / 40)
-    const twice = fieldOf('colour', 96, 96, (x, y) => 0.2 + 0.4 * (blob(x, y, 20, 30) + blob(x, y, 68, 54)))
-    const [found] = runChecks(checks, subject('colour', twice)).filter(({ rule }) => rule === 'repeat')
-    // Two of a kind whose way to each other is not the way back are alike by one half only.
-    expect(found).toBeUndefined()
-    const pattern = fieldOf('colour', 96, 96, (x, y) => 0.2 + 0.4 * (blob(x, y, 20, 30) + blob(x, y, 68, 30)))
-    expect(runChecks(checks, subject('colour', pattern)).find(({ rule }) => rule === 'repeat')!.at).toEqual([0.5, 0])
-    const patch = fieldOf(
-      'colour',
-      96,
-      96,
-      (x, y) => 0.4 + 0.2 * Math.cos((2 * Math.PI * x) / 96) + 0.05 * Math.cos((2 * Math.PI * y) / 96),
-    )
-    expect(runChecks(checks, subject('colour', patch)).some(({ rule }) => rule === 'repeat')).toBe(false)
-  })
-
-  test('every rule names its source', () => {
-    for (const rule of checks) expect(rule.source.length).toBeGreaterThan(10)
   })
 })

@@ -25,6 +25,9 @@ const recordFile = z.strictObject({
   sha256: hash,
 })
 
+/** What file names hold beyond material and size. */
+export const recordNames = z.strictObject({ project: z.string().max(200), delivery: z.int().min(1) }).partial()
+
 const record = z.strictObject({
   format: z.literal('amber-grist/record'),
   version: z.literal(1),
@@ -35,6 +38,10 @@ const record = z.strictObject({
   width: z.int().min(1),
   height: z.int().min(1),
   dither: z.boolean(),
+  /** How much base colour was sharpened. */
+  sharpen: z.number().min(0).max(1).default(0),
+  /** What its file names hold beyond material and size. */
+  names: recordNames.default({}),
   normalY: z.string(),
   heightMetres: z.number(),
   /** Content keys of the channels evaluated, at this size. */
@@ -45,6 +52,7 @@ const record = z.strictObject({
 
 /** What was delivered and how to make it again, bit by bit. */
 export type DeliveryRecord = z.output<typeof record>
+export type RecordNames = z.output<typeof recordNames>
 export type RecordFile = z.output<typeof recordFile>
 
 /** Reads a record. Throws record-invalid, naming the member. */

@@ -1,17 +1,36 @@
 import type { Field } from '../field/field'
 
-/** The share of a field's texels that are so, and the middle of the first one found, in tile units. */
+/** Cells along a side of the raster that marks are gathered in, and how many marks there are at most. */
+const CELLS = 16
+const MOST = 12
+
+/** A place in a map, tile units, v down. */
+export type Mark = readonly [number, number]
+
+/** The share of a field's texels that are so, and where: the middles of the cells that hold most of them, fullest first. */
 export function texelsWhere(
-  field: Field,
+  field: Pick<Field, 'width' | 'rows'>,
   is: (x: number, y: number) => boolean,
-): { share: number; at?: [number, number] } {
+): { share: number; marks: Mark[] } {
+  const { width, rows } = field
+  const cells = new Map<number, { count: number; x: number; y: number }>()
   let count = 0
-  let at: [number, number] | undefined
-  for (let y = 0; y < field.rows; y++)
-    for (let x = 0; x < field.width; x++) {
+  for (let y = 0; y < rows; y++)
+    for (let x = 0; x < width; x++) {
       if (!is(x, y)) continue
       count++
-      at ??= [(x + 0.5) / field.width, (y + 0.5) / field.height]
+      const at = Math.floor((y * CELLS) / rows) * CELLS + Math.floor((x * CELLS) / width)
+      const cell = cells.get(at)
+      if (!cell) cells.set(at, { count: 1, x, y })
+      else {
+        cell.count++
+        cell.x += x
+        cell.y += y
+      }
     }
-  return { share: count / (field.width * field.rows), at }
+  const marks = [...cells.values()]
+    .sort((a, b) => b.count - a.count)
+    .slice(0, MOST)
+    .map((cell): Mark => [(cell.x / cell.count + 0.5) / width, (cell.y / cell.count + 0.5) / rows])
+  return { share: count / (width * rows), marks }
 }

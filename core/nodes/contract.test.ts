@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
-import { createField, planeCount } from '../field/field'
+import { createField, planeCount, rowStart } from '../field/field'
 import { runRows } from '../engine/rows-task'
 import { checkParameters } from '../graph/graph'
 import { imageKey, makePyramid } from '../field/pyramid'
@@ -200,19 +200,26 @@ describe.each([...registry.values()].map((node) => [node.type, node] as const))(
   })
 
   test('2048 averaged down to 512 is within 2/255 RMS of 512', async () => {
-    const large = await evaluateExample(node, 2048, { executor: threads })
-    for (const [port, small] of await evaluateExample(node, 512, { executor: threads })) {
+    // A quarter of the rows, from the middle; a node that looks at everything works them all out anyway.
+    const rows = { top: 192, rows: 128 }
+    const band = { top: 4 * rows.top, rows: 4 * rows.rows }
+    const large = await evaluateExample(node, 2048, { executor: threads, band })
+    for (const [port, small] of await evaluateExample(node, 512, { executor: threads, band: rows })) {
       if (node.hardEdged?.includes(port)) continue
+      const fineField = large.get(port)!
       small.planes.forEach((plane, p) => {
-        const fine = large.get(port)!.planes[p]!
+        const fine = fineField.planes[p]!
         let squares = 0
-        for (let y = 0; y < 512; y++)
+        for (let y = rows.top; y < rows.top + rows.rows; y++) {
+          const own = rowStart(small, y)
+          const starts = [0, 1, 2, 3].map((dy) => rowStart(fineField, 4 * y + dy))
           for (let x = 0; x < 512; x++) {
             let sum = 0
-            for (let dy = 0; dy < 4; dy++) for (let dx = 0; dx < 4; dx++) sum += fine[(4 * y + dy) * 2048 + 4 * x + dx]!
-            squares += (sum / 16 - plane[y * 512 + x]!) ** 2
+            for (const start of starts) for (let dx = 0; dx < 4; dx++) sum += fine[start + 4 * x + dx]!
+            squares += (sum / 16 - plane[own + x]!) ** 2
           }
-        const rms = Math.sqrt(squares / (512 * 512))
+        }
+        const rms = Math.sqrt(squares / (512 * rows.rows))
         expect([port, rms < 2 / 255, rms]).toEqual([port, true, rms])
       })
     }

@@ -3,8 +3,9 @@ import { localExecutor } from '#core/engine/local-executor'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf, evaluateOutputs } from '#core/testing/examples'
-import type { DrawRequest, Drawn, Lane } from './coordinator'
+import type { CoordinatorHost, DrawRequest, Drawn, Lane } from './coordinator'
 import { Coordinator } from './coordinator'
+import type { PackRequest, PackedLook, PackedSheet } from './packed'
 
 const cell = (source: object, more: object = {}) => ({ source, ...more })
 const sheet = (roughness = 0.4, parts: Record<string, unknown> = {}) =>
@@ -44,14 +45,22 @@ const wanted = (document: object, more: Partial<DrawRequest> = {}): DrawRequest 
   spread: null,
   ...more,
 })
-const coordinator = () =>
-  new Coordinator({
-    executor: localExecutor(registry),
-    cacheBytes: 64 << 20,
-    fetchImage: async ({ image }) => {
-      throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-    },
-  })
+const noFiles = {
+  fetchFile: async () => {
+    throw new GristError('file-invalid', 'There is no delivery here.')
+  },
+  /** A JPEG that loses the lowest bit. */
+  throughJpeg: async (pixels: Uint8Array) => pixels.map((v) => v & 254),
+}
+const plainHost: CoordinatorHost = {
+  executor: localExecutor(registry),
+  cacheBytes: 64 << 20,
+  fetchImage: async ({ image }) => {
+    throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+  },
+  ...noFiles,
+}
+const coordinator = () => new Coordinator(plainHost)
 async function drawn(one: Coordinator, request: DrawRequest, lane: Lane = 'main'): Promise<Drawn> {
   const outcome = await one.draw(lane, request)
   if ('error' in outcome) throw new Error(outcome.error)
@@ -224,6 +233,7 @@ it('a long run of edits holds no more memory than its cache and what it keeps fo
     executor: { ...local, allocate: (bytes) => ((allocated += bytes), local.allocate(bytes)) },
     cacheBytes: 1 << 20,
     fetchImage: async () => Promise.reject(new Error('none')),
+    ...noFiles,
   })
   const run = async (from: number, to: number): Promise<number> => {
     for (let i = from; i < to; i++) {
@@ -238,4 +248,130 @@ it('a long run of edits holds no more memory than its cache and what it keeps fo
   const warm = await run(0, 12)
   // Uniform rows are tiny; fields of whole size are all used again.
   expect((await run(12, 40)) - warm).toBeLessThan(64 * 64 * 4)
+})
+
+describe('packing', () => {
+  const packing = {
+    format: 'amber-grist/packing',
+    version: 1,
+    name: 'own',
+    title: 'Own',
+    summary: '',
+    files: [
+      {
+        map: 'colour',
+        format: 'png',
+        bits: 8,
+        transfer: 'srgb',
+        slots: [0, 1, 2].map((component) => ({ channel: 'colour', component })),
+      },
+      { map: 'gloss', format: 'jpg', bits: 8, transfer: 'raw', slots: [{ channel: 'roughness', invert: true }] },
+    ],
+  }
+  const asked = (more: Partial<PackRequest> = {}): PackRequest => ({
+    document: sheet(0.4),
+    width: 32,
+    from: { packing, sharpen: 0, dither: false },
+    want: { kind: 'sheet', report: { width: 1024, height: 1024 } },
+    ...more,
+  })
+  async function packed(one: Coordinator, request: PackRequest) {
+    const outcome = await one.pack(request)
+    if ('error' in outcome) throw new Error(outcome.error)
+    return outcome.packed
+  }
+  const sheetOf = async (one: Coordinator, request = asked()) => (await packed(one, request)) as PackedSheet
+  const lookAt = async (one: Coordinator, shown: string | null, mip = 0, more: Partial<PackRequest> = {}) =>
+    (await packed(one, asked({ want: { kind: 'look', mip, shown }, ...more }))) as PackedLook
+
+  it('shows files, their slots, and what an engine would see of them', async () => {
+    const one = coordinator()
+    const got = await sheetOf(one)
+    // Roughness 0.4 inverted is 153 of 255; the JPEG of these tests loses the lowest bit.
+    expect([...got.files.gloss!.slots[0]!.pixels.slice(0, 4)]).toEqual([152, 152, 152, 255])
+    expect(got.files.colour!.slots).toHaveLength(3)
+    const { surface, colour, occlusion } = (await lookAt(one, null)).textures
+    // Green is roughness, read back: 1 − 152/255.
+    expect(surface!.pixels[1]).toBe(103)
+    expect(colour!.width).toBe(32)
+    // What no file brings is what lies below: no shade.
+    expect(occlusion!.pixels[0]).toBe(255)
+    expect(got.report!.find(({ name }) => name === 'lossy-data')!.findings).toHaveLength(1)
+    expect(got.report!.find(({ name }) => name === 'size')!.measured).toContain('1024 × 1024')
+    expect(got.spreads!.map(({ channel }) => channel)).toEqual(['colour', 'roughness'])
+  })
+
+  it('shows a file, a slot and a mip of it', async () => {
+    const one = coordinator()
+    const file = await lookAt(one, 'file:gloss', 2)
+    expect([file.width, file.height]).toEqual([8, 8])
+    expect(file.textures.shown!.pixels.slice(0, 4)).toEqual(new Uint8ClampedArray([152, 152, 152, 255]))
+    expect((await lookAt(one, 'slot:colour:2')).textures.shown).toMatchObject({ width: 32, height: 32 })
+    expect((await lookAt(one, 'slot:colour:3')).textures).toEqual({})
+    expect((await lookAt(one, 'file:gone')).textures).toEqual({})
+    // A channel alone is read out of the file that holds it.
+    const roughness = await lookAt(one, 'roughness')
+    expect(roughness.textures.shown!.pixels[0]).toBe(103)
+  })
+
+  it('shows a delivery by the files that the server has of it', async () => {
+    const fetched: unknown[] = []
+    const one = new Coordinator({
+      ...plainHost,
+      fetchFile: async (...words) => {
+        fetched.push(words)
+        return { width: 4, height: 4, channels: 1, bits: 8, float: false, values: new Float32Array(16).fill(0.2) }
+      },
+    })
+    const slots = [{ channel: 'roughness', component: 0, inverted: true, constant: null, min: 0.2, max: 0.2 }]
+    const file = {
+      name: 'a.png',
+      map: 'gloss',
+      format: 'png',
+      bits: 8,
+      transfer: 'raw',
+      slots,
+      bytes: 1,
+      sha256: '0'.repeat(64),
+    }
+    const document = sheet(0.4)
+    const record = {
+      format: 'amber-grist/record',
+      version: 1,
+      application: 'x',
+      document,
+      documentSha256: '0'.repeat(64),
+      packing,
+      width: 16,
+      height: 16,
+      dither: false,
+      normalY: 'up',
+      heightMetres: 0.05,
+      keys: {},
+      assets: {},
+      files: [file],
+    }
+    const got = await lookAt(one, null, 2, { from: { delivery: 'id', record } })
+    expect(fetched).toEqual([['id', 0, 2]])
+    expect([got.width, got.height]).toEqual([4, 4])
+    expect(got.textures.surface!.pixels[1]).toBe(204)
+  })
+
+  it('tells in words what cannot be packed; a newer request gives the older up', async () => {
+    const one = coordinator()
+    const lost = { ...packing, files: [{ ...packing.files[1]!, slots: [{ channel: 'wear' }] }] }
+    expect(await one.pack(asked({ from: { packing: lost, sharpen: 0, dither: false } }))).toEqual({
+      error: expect.stringContaining('no channel "wear"') as string,
+      cancelled: false,
+    })
+    const [older, newer] = await Promise.all([one.pack(asked({ width: 64 })), one.pack(asked({ width: 48 }))])
+    expect(older).toMatchObject({ cancelled: true })
+    expect(newer).toHaveProperty('packed')
+    // Looking at files does not give up the sheet.
+    const both = await Promise.all([
+      one.pack(asked()),
+      one.pack(asked({ want: { kind: 'look', mip: 0, shown: null } })),
+    ])
+    expect(both.every((outcome) => 'packed' in outcome)).toBe(true)
+  })
 })

@@ -9,17 +9,20 @@ import { GristError } from '#core/errors'
 import type { DisplayBytes, Spread } from '#core/field/display'
 import { displayBytes, reduceField, spreadOf, valuesAt, weightedMean } from '#core/field/display'
 import type { Field } from '#core/field/field'
-import { rowStart } from '#core/field/field'
 import type { ImageRequest, RasterImage } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
-import { toHalf } from '#core/formats/half'
+import type { JpegShape } from '#core/formats/jpeg'
 import type { MaterialDocument } from '#core/graph/document'
 import { parseDocument } from '#core/graph/document'
 import { exampleDocument } from '#core/graph/example-document'
 import type { PortRef, Step } from '#core/graph/graph'
-import type { PartialGraph } from '#core/layers/expand'
+import type { Finish, PartialGraph } from '#core/layers/expand'
 import { channelsOf, expandWhatFits } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
+import type { PackOutcome, PackRequest } from './packed'
+import { makePacked } from './packed'
+import type { TexturePicture, TextureSlot } from './textures'
+import { texturesOf } from './textures'
 
 /** What a page wants of a document, at one width. */
 export interface DrawRequest {
@@ -38,15 +41,6 @@ export interface DrawRequest {
   /** Outputs left for a later pass, as they take long. What the page has of them stays. */
   readonly later?: readonly string[]
 }
-
-/** A texture, bottom row first. Height is half floats, everything else bytes. */
-export interface TexturePicture {
-  readonly key: string
-  readonly width: number
-  readonly height: number
-  readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
-}
-export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown'
 
 /** A small picture; `share` is the mean of its first plane. */
 export interface SwatchPicture extends DisplayBytes {
@@ -87,6 +81,10 @@ export interface CoordinatorHost {
   readonly cacheBytes: number
   /** A decoded image as the server has it. Throws asset-missing. */
   fetchImage(request: ImageRequest): Promise<RasterImage>
+  /** A delivery's file as it was written, at a mip level. */
+  fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
+  /** A picture as a JPEG leaves it. */
+  throughJpeg(pixels: Uint8Array, shape: JpegShape): Promise<Uint8Array>
 }
 
 /** Longer side of a swatch, in texels. */
@@ -124,7 +122,9 @@ export class Coordinator {
   /** Evaluations under way. */
   private running = 0
 
-  constructor(host: CoordinatorHost) {
+  private readonly packing = { sheet: 0, look: 0 }
+
+  constructor(private readonly host: CoordinatorHost) {
     this.pool = new BufferPool(host.executor.allocate, SPARE_BYTES)
     const { allocate } = this.pool
     this.engine = {
@@ -158,6 +158,24 @@ export class Coordinator {
         milliseconds: performance.now() - started,
       }
       return { drawn }
+    } catch (error) {
+      const cancelled = error instanceof GristError && error.code === 'cancelled'
+      return { error: error instanceof Error ? error.message : String(error), cancelled }
+    } finally {
+      this.ended()
+    }
+  }
+
+  /** What a packing makes of the channels, or what a delivery's files hold. A newer call of the same kind cancels this one. */
+  async pack(request: PackRequest): Promise<PackOutcome> {
+    const { kind } = request.want
+    const own = ++this.packing[kind]
+    const isCancelled = (): boolean => own !== this.packing[kind]
+    this.running++
+    try {
+      const evaluate = (document: MaterialDocument, outputs: readonly string[], finish: Finish) =>
+        evaluateWhatFits(this.engine, document, outputs, request.width, isCancelled, finish)
+      return { packed: await makePacked(request, { ...this.host, evaluate, isCancelled }) }
     } catch (error) {
       const cancelled = error instanceof GristError && error.code === 'cancelled'
       return { error: error instanceof Error ? error.message : String(error), cancelled }
@@ -243,8 +261,9 @@ async function evaluateWhatFits(
   wanted: readonly string[],
   width: number,
   isCancelled?: () => boolean,
+  finish: Finish = {},
 ): Promise<Made> {
-  const graph = expandWhatFits(document, registry, wanted)
+  const graph = expandWhatFits(document, registry, wanted, finish)
   const faults = new Map<string, Fault>([...graph.faults].map(([output, error]) => [output, faultOf(error)]))
   const { seed, heightMetres } = document
   const domain = { seed, metres: document.domain.metres, heightMetres }
@@ -298,59 +317,13 @@ function fresh(state: LaneState, slot: string, key: string, width: number): bool
 
 function textures(state: LaneState, { lit, shown, width }: DrawRequest, made: Made): Drawn['textures'] {
   const out: Partial<Record<TextureSlot, TexturePicture>> = {}
-  const { fields } = made
-  const put = (slot: TextureSlot, outputs: readonly string[], make: () => Omit<TexturePicture, 'key'>): void => {
-    if (outputs.some((output) => !fields.has(output))) return
+  for (const { slot, outputs, make } of texturesOf(made.fields, { lit, shown })) {
     const key = keyOf(made, outputs)
-    if (!fresh(state, slot, key, width)) return
+    if (!fresh(state, slot, key, width)) continue
     state.sent.set(slot, { key, width })
     out[slot] = { key: `${key}@${width}`, ...make() }
   }
-  const bytesOf = (output: string) => (): DisplayBytes => displayBytes(fields.get(output)!, true)
-  if (shown) put('shown', [shown], bytesOf(shown))
-  if (!lit) return out
-  put('colour', ['colour', 'opacity'], () => joined(fields.get('colour')!, [null, null, null, fields.get('opacity')!]))
-  put('normal', ['normal'], bytesOf('normal'))
-  put('surface', ['roughness', 'metallic'], () =>
-    joined(null, [null, fields.get('roughness')!, fields.get('metallic')!, null]),
-  )
-  put('occlusion', ['occlusion'], bytesOf('occlusion'))
-  put('height', ['height'], () => halfFloats(fields.get('height')!))
-  put('emission', ['emission'], bytesOf('emission'))
   return out
-}
-
-/** A picture with single planes taken from grey fields. */
-function joined(base: Field | null, planes: readonly (Field | null)[]): DisplayBytes {
-  const given = [base, ...planes].filter((field) => field !== null)
-  const full = given.find((field) => field.stride !== 0) ?? given[0]!
-  const wide = (field: Field): DisplayBytes => displayBytes(field, true)
-  const width = full.stride === 0 ? 1 : full.width
-  const height = full.stride === 0 ? 1 : full.height
-  const pixels = new Uint8ClampedArray(width * height * 4).fill(255)
-  const write = (picture: DisplayBytes, from: number, to: number): void => {
-    const one = picture.width === 1 && picture.height === 1
-    for (let i = 0; i < width * height; i++) pixels[i * 4 + to] = picture.pixels[(one ? 0 : i * 4) + from]!
-  }
-  if (base) {
-    const picture = wide(base)
-    for (let c = 0; c < 3; c++) write(picture, c, c)
-  }
-  planes.forEach((field, to) => field && write(wide(field), 0, to))
-  return { width, height, pixels }
-}
-
-function halfFloats(field: Field): Omit<TexturePicture, 'key'> {
-  const uniform = field.stride === 0
-  const width = uniform ? 1 : field.width
-  const height = uniform ? 1 : field.height
-  const pixels = new Uint16Array(width * height)
-  for (let y = 0; y < height; y++) {
-    const start = rowStart(field, y)
-    const to = (height - 1 - y) * width
-    for (let x = 0; x < width; x++) pixels[to + x] = toHalf(field.planes[0]![start + x]!)
-  }
-  return { width, height, pixels }
 }
 
 function swatches(state: LaneState, { swatches, width, later }: DrawRequest, made: Made): Drawn['swatches'] {

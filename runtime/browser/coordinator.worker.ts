@@ -2,7 +2,9 @@ import { expose, transfer } from 'comlink'
 import { GristError } from '#core/errors'
 import type { RasterShape } from '#core/field/raster'
 import { valuesOfRaster } from '#core/field/raster'
+import type { RasterImage } from '#core/field/pyramid'
 import type { DrawRequest, Lane } from './coordinator'
+import type { PackRequest } from './packed'
 import { Coordinator } from './coordinator'
 import { browserExecutor } from './helpers'
 
@@ -13,10 +15,38 @@ const coordinator = new Coordinator({
   fetchImage: async ({ image }) => {
     const response = await fetch(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
     if (!response.ok) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-    const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape
-    return { ...shape, values: valuesOfRaster(new Uint8Array(await response.arrayBuffer()), shape) }
+    return rasterIn(response)
+  },
+  fetchFile: async (delivery, index, mip) => {
+    const response = await fetch(`/deliveries/${delivery}/files/${index}/raster?mip=${mip}`)
+    if (!response.ok) {
+      const { error } = (await response.json().catch(() => ({}))) as { error?: string }
+      throw new GristError('file-invalid', error ?? 'The delivery’s file could not be read.')
+    }
+    return rasterIn(response)
+  },
+  /** The browser's own encoder and decoder: what a JPEG takes away, it takes away here too. */
+  throughJpeg: async (pixels, { width, height, channels }) => {
+    const canvas = new OffscreenCanvas(width, height)
+    const context = canvas.getContext('2d')!
+    const image = new ImageData(width, height)
+    for (let i = 0; i < width * height; i++) {
+      for (let c = 0; c < 3; c++) image.data[i * 4 + c] = pixels[i * channels + (channels === 3 ? c : 0)]!
+      image.data[i * 4 + 3] = 255
+    }
+    context.putImageData(image, 0, 0)
+    const bitmap = await createImageBitmap(await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.92 }))
+    context.drawImage(bitmap, 0, 0)
+    bitmap.close()
+    const { data } = context.getImageData(0, 0, width, height)
+    return pixels.map((_, i) => data[Math.floor(i / channels) * 4 + (i % channels)]!)
   },
 })
+
+async function rasterIn(response: Response): Promise<RasterImage> {
+  const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape
+  return { ...shape, values: valuesOfRaster(new Uint8Array(await response.arrayBuffer()), shape) }
+}
 
 /** The coordinator as pages reach it: pictures are handed over, not copied. */
 const calls = {
@@ -25,6 +55,19 @@ const calls = {
     if (!('drawn' in outcome)) return outcome
     const { textures, swatches } = outcome.drawn
     const pictures = [...Object.values(textures), ...Object.values(swatches)]
+    return transfer(
+      outcome,
+      pictures.map(({ pixels }) => pixels.buffer),
+    )
+  },
+  pack: async (request: PackRequest) => {
+    const outcome = await coordinator.pack(request)
+    if (!('packed' in outcome)) return outcome
+    const { packed } = outcome
+    const pictures =
+      packed.kind === 'look'
+        ? Object.values(packed.textures)
+        : Object.values(packed.files).flatMap(({ whole, slots }) => [whole, ...slots])
     return transfer(
       outcome,
       pictures.map(({ pixels }) => pixels.buffer),

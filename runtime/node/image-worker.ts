@@ -7,15 +7,27 @@ import { rasterBytes } from '#core/field/raster'
 import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
 import { loadHere } from './loaders'
-import type { LibraryImage } from './read-image'
+import type { MipRules } from '#core/maps/mips'
+import { mipOf } from '#core/maps/mips'
+import { compareMaps, differencePicture } from '#core/maps/compare'
+import type { LibraryImage, MapComparison } from './read-image'
 
 export interface ImageTask {
   readonly bytes: Uint8Array
   readonly file: string
-  /** False: the values; true: what the library keeps. */
-  readonly forLibrary: boolean
+  /** What is wanted of it. */
+  readonly want:
+    | { readonly kind: 'values' }
+    | { readonly kind: 'library' }
+    | ({ readonly kind: 'mip'; readonly level: number } & MipRules)
+    | { readonly kind: 'comparison'; readonly with: ComparedFile; readonly rules: MipRules; readonly gain: number }
 }
-export type ImageResult = RasterImage | LibraryImage
+/** The later of two files that are compared. */
+export interface ComparedFile extends MipRules {
+  readonly bytes: Uint8Array
+  readonly file: string
+}
+export type ImageResult = RasterImage | LibraryImage | MapComparison
 
 // Loaders warn about what they skip; a thread that reads foreign files says nothing on the console.
 console.warn = () => {}
@@ -23,10 +35,13 @@ console.warn = () => {}
 const THUMBNAIL = 192
 
 /** Entry of the thread that reads images. What a loader throws means a broken file. */
-export default async ({ bytes, file, forLibrary }: ImageTask): Promise<ImageResult | TaskFailure> => {
+export default async ({ bytes, file, want }: ImageTask): Promise<ImageResult | TaskFailure> => {
   try {
-    const image = await loadHere(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))
-    if (!forLibrary) return image
+    const image = await load(bytes)
+    if (want.kind === 'values') return image
+    if (want.kind === 'mip') return mipOf(image, want.level, want)
+    if (want.kind === 'comparison')
+      return await comparisonOf(image, want.rules, await load(want.with.bytes), want.with, want.gain)
     const { width, height, channels, bits, float } = image
     return { width, height, channels, bits, float, raster: rasterBytes(image), thumbnail: await thumbnailOf(image) }
   } catch (error) {
@@ -34,6 +49,34 @@ export default async ({ bytes, file, forLibrary }: ImageTask): Promise<ImageResu
     const reason = (error as Error).message.split('\n')[0]!.replace(/[:.]*$/, '')
     return failureOf(new GristError('file-invalid', `The image could not be read: ${reason}.`, { file }))
   }
+}
+
+const load = (bytes: Uint8Array): Promise<RasterImage> =>
+  loadHere(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))
+
+/** Longer side of a picture of the difference. */
+const DIFFERENCE = 1024
+
+/** The larger of two is brought down to the size of the smaller by its mips. */
+async function comparisonOf(
+  a: RasterImage,
+  rulesOfA: MipRules,
+  b: RasterImage,
+  rulesOfB: MipRules,
+  gain: number,
+): Promise<MapComparison> {
+  const levels = Math.log2(a.width / b.width)
+  const [before, after] = Number.isInteger(levels)
+    ? [mipOf(a, Math.max(0, levels), rulesOfA), mipOf(b, Math.max(0, -levels), rulesOfB)]
+    : [a, b]
+  const comparison = compareMaps(before, after)
+  const { width, height } = before
+  const pixels = differencePicture(before, after, gain)
+  const picture = await sharp(pixels, { raw: { width, height, channels: 4 } })
+    .resize(DIFFERENCE, DIFFERENCE, { fit: 'inside', withoutEnlargement: true })
+    .png()
+    .toBuffer()
+  return { ...comparison, width, height, picture }
 }
 
 async function thumbnailOf({ values, width, height, channels, float }: RasterImage): Promise<Uint8Array> {

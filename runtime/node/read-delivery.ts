@@ -1,13 +1,12 @@
 import { closeSync, openSync, readSync } from 'node:fs'
 import { join } from 'node:path'
-import { decodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
-import type { Field } from '#core/field/field'
-import { createField } from '#core/field/field'
 import { parseDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import type { CheckSubject, CheckedFile } from '#core/maps/check'
 import { parseRecord } from '#core/maps/record'
+import type { DecodedFile } from '#core/maps/unpack'
+import { unpack } from '#core/maps/unpack'
 import { RECORD_NAME } from './deliver-folder'
 import { readJson } from './files'
 import { readImage } from './read-image'
@@ -15,8 +14,9 @@ import { readImage } from './read-image'
 /** Reads a delivery's files back into channels, as its record says they are to be read. */
 export async function readDelivery(folder: string): Promise<CheckSubject> {
   const record = parseRecord(readJson(join(folder, RECORD_NAME)))
-  const channels = new Map(channelsOf(parseDocument(record.document)).map((channel) => [channel.id, channel]))
-  const fields = new Map<string, { field: Field; steps: number }>()
+  const document = parseDocument(record.document)
+  const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+  const decoded: DecodedFile[] = []
   const files: CheckedFile[] = []
   for (const file of record.files) {
     const path = join(folder, file.name)
@@ -28,28 +28,11 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
         { file: path },
       )
     files.push({ record: file, marked: file.format === 'png' ? hasSrgbMark(path) : null })
-    file.slots.forEach((slot, s) => {
-      const channel = slot.channel === null ? undefined : channels.get(slot.channel)
-      if (!channel) return
-      const known = fields.get(channel.id) ?? {
-        field: createField(channel.type, image.width, image.height),
-        steps: image.float ? 0 : image.bits === 8 ? 255 : 65535,
-      }
-      fields.set(channel.id, known)
-      const plane = known.field.planes[slot.component]!
-      const step = image.channels
-      const decode = file.transfer === 'srgb' && s < 3 && !image.float
-      for (let i = 0; i < plane.length; i++) {
-        let v = image.values[i * step + Math.min(s, step - 1)]!
-        if (slot.inverted) v = image.float && channel.type === 'normal' ? -v : 1 - v
-        if (decode) v = decodeSrgb(v)
-        if (image.float && channel.id === 'height') v = v / record.heightMetres + 0.5
-        plane[i] = channel.type === 'normal' && !image.float ? v * 2 - 1 : v
-      }
-    })
+    decoded.push({ record: file, image })
   }
-  const list = [...fields].map(([id, found]) => ({ channel: channels.get(id)!, ...found }))
-  return { width: record.width, height: record.height, channels: list, files }
+  const { width, height, heightMetres } = record
+  const { emissionStrength } = document
+  return { width, height, channels: unpack(decoded, channels, heightMetres), files, emissionStrength }
 }
 
 /** Whether a PNG carries an sRGB chunk before its pixels. */

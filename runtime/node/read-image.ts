@@ -3,6 +3,9 @@ import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
 import type { RasterShape } from '#core/field/raster'
+import type { Comparison } from '#core/maps/compare'
+import type { MipRules } from '#core/maps/mips'
+import type { RecordFile } from '#core/maps/record'
 import type { TaskFailure } from '../task-outcome'
 import { raise } from '../task-outcome'
 import type { ImageResult, ImageTask } from './image-worker'
@@ -26,7 +29,7 @@ export async function readImage(path: string): Promise<RasterImage> {
 
 /** The same from bytes; `file` names them in errors. After `milliseconds` it gives up. */
 export const decodeImage = async (bytes: Buffer, file: string, milliseconds?: number): Promise<RasterImage> =>
-  (await onThread({ bytes, file, forLibrary: false }, milliseconds)) as RasterImage
+  (await onThread({ bytes, file, want: { kind: 'values' } }, milliseconds)) as RasterImage
 
 /** An image as the library keeps it: its shape, its texels as plain bytes, and a small PNG. */
 export interface LibraryImage extends RasterShape {
@@ -36,7 +39,40 @@ export interface LibraryImage extends RasterShape {
 
 /** Decodes for the library, so that nothing but storing is left to do. Throws as readImage. */
 export const decodeForLibrary = async (bytes: Buffer, file: string): Promise<LibraryImage> =>
-  (await onThread({ bytes, file, forLibrary: true })) as LibraryImage
+  (await onThread({ bytes, file, want: { kind: 'library' } })) as LibraryImage
+
+/** A file's mip level, made as its slots want it. Throws as readImage. */
+export const decodeMip = async (
+  bytes: Buffer,
+  file: string,
+  { level, ...rules }: MipRules & { level: number },
+): Promise<RasterImage> => (await onThread({ bytes, file, want: { kind: 'mip', level, ...rules } })) as RasterImage
+
+/** How far two files are apart, at the size of the smaller, and a PNG of it. */
+export interface MapComparison extends Comparison {
+  readonly width: number
+  readonly height: number
+  readonly picture: Uint8Array
+}
+
+/** Compares two files of one map. Throws as readImage; file-invalid where they cannot be compared. */
+export const compareImages = async (
+  before: { bytes: Buffer; file: RecordFile },
+  after: { bytes: Buffer; file: RecordFile },
+  gain: number,
+): Promise<MapComparison> =>
+  (await onThread({
+    bytes: before.bytes,
+    file: before.file.name,
+    want: {
+      kind: 'comparison',
+      with: { ...rulesOf(after.file), bytes: new Uint8Array(after.bytes), file: after.file.name },
+      rules: rulesOf(before.file),
+      gain,
+    },
+  })) as MapComparison
+
+const rulesOf = ({ transfer, slots }: RecordFile): MipRules => ({ transfer, slots })
 
 let pool: ReturnType<typeof openPool> | undefined
 

@@ -1,4 +1,5 @@
 import type { DrawOutcome, DrawRequest, Drawn, SwatchPicture } from '../../../runtime/browser/coordinator'
+import type { PackOutcome, PackRequest, PackedSheet } from '../../../runtime/browser/packed'
 import type { Wanted } from './evaluation'
 import { ROUGH, openEvaluation } from './evaluation'
 
@@ -43,6 +44,7 @@ function slowWorker() {
       ),
     probe: async () => [],
     example: async () => null,
+    pack: async () => ({ error: 'not here', cancelled: false }),
   }
 }
 const wanted = (document: string, swatches: string[] = []): Wanted => ({
@@ -151,6 +153,58 @@ describe('swatches', () => {
     const picture = { ...swatch('k'), key: 'k' }
     await worker.asked[0]!.answer(drawn({ textures: { colour: picture } }))
     expect(await done).toBeNull()
-    expect(store.getState().textures).toEqual({ main: {}, other: { colour: picture } })
+    expect(store.getState().textures).toEqual({ main: {}, other: { colour: picture }, packed: {} })
+  })
+})
+
+describe('packing', () => {
+  const request = (want: PackRequest['want']): PackRequest => ({
+    document: 'a',
+    width: 8,
+    from: { packing: {}, sharpen: 0, dither: false },
+    want,
+  })
+  const sheet = request({ kind: 'sheet', report: null })
+  const packed = (parts: Partial<PackedSheet> = {}): PackOutcome => ({
+    packed: { kind: 'sheet', files: {}, report: null, spreads: null, ...parts },
+  })
+  const pictures = { whole: { width: 1, height: 1, pixels: new Uint8ClampedArray(4) }, slots: [] }
+
+  it('takes the newest answer only, and keeps the report it was not asked for again', async () => {
+    const answers: ((outcome: PackOutcome) => void)[] = []
+    const worker = { ...slowWorker(), pack: () => new Promise<PackOutcome>((resolve) => void answers.push(resolve)) }
+    const { store, pack } = openEvaluation(worker)
+    const [first, second] = [pack(sheet), pack({ ...sheet })]
+    expect(store.getState().sheet.state).toBe('working')
+    answers[1]!(packed({ report: [], files: { b: pictures } }))
+    await second
+    answers[0]!(packed({ files: { a: pictures } }))
+    await first
+    expect(store.getState().sheet).toMatchObject({ state: 'done', files: { b: pictures }, report: [] })
+    const third = pack({ ...sheet })
+    answers[2]!(packed({ files: { c: pictures } }))
+    await third
+    expect(store.getState().sheet).toMatchObject({ files: { c: pictures }, report: [], problem: null })
+    const fourth = pack({ ...sheet })
+    answers[3]!({ error: 'No channel "wear".', cancelled: false })
+    await fourth
+    expect(store.getState().sheet).toMatchObject({
+      state: 'failed',
+      problem: 'No channel "wear".',
+      files: { c: pictures },
+    })
+  })
+
+  it('what is looked at goes to textures of its own and leaves the sheet alone', async () => {
+    const shown = { key: 'k', width: 1, height: 1, pixels: new Uint8ClampedArray(4) }
+    const pack = async (): Promise<PackOutcome> => ({
+      packed: { kind: 'look', width: 1, height: 1, textures: { shown } },
+    })
+    const evaluation = openEvaluation({ ...slowWorker(), pack })
+    const before = evaluation.store.getState()
+    await evaluation.pack(request({ kind: 'look', mip: 0, shown: 'file:a' }))
+    const after = evaluation.store.getState()
+    expect(after.textures).toEqual({ ...before.textures, packed: { shown } })
+    expect([after.sheet, after.look.state]).toEqual([before.sheet, 'done'])
   })
 })

@@ -1,15 +1,8 @@
 import { createStore } from 'zustand/vanilla'
 import type { DisplayBytes } from '#core/field/display'
-import type {
-  DrawOutcome,
-  DrawRequest,
-  Drawn,
-  Fault,
-  Lane,
-  SwatchPicture,
-  TexturePicture,
-  TextureSlot,
-} from '../../../runtime/browser/coordinator'
+import type { DrawOutcome, DrawRequest, Drawn, Fault, Lane, SwatchPicture } from '../../../runtime/browser/coordinator'
+import type { PackOutcome, PackRequest, PackedSheet } from '../../../runtime/browser/packed'
+import type { TexturePicture, TextureSlot } from '../../../runtime/browser/textures'
 
 /** A swatch as a page keeps it; `drawn` counts how often its picture has changed. */
 export interface Swatch extends SwatchPicture {
@@ -18,11 +11,18 @@ export interface Swatch extends SwatchPicture {
 export type Textures = Partial<Record<TextureSlot, TexturePicture>>
 export type Values = readonly { channel: string; type: string; values: number[] }[]
 
+/** How a packing under way fares. */
+interface PackState {
+  readonly state: 'idle' | 'working' | 'done' | 'failed'
+  readonly problem: string | null
+}
+
 /** What the workers have made so far. */
 export interface Evaluation {
   readonly state: 'waiting' | 'rough' | 'sharp' | 'failed'
   readonly problem: string | null
-  readonly textures: Record<Lane, Textures>
+  /** By lane, and of what was packed. */
+  readonly textures: Record<Lane | 'packed', Textures>
   readonly swatches: Readonly<Record<string, Swatch>>
   readonly bands: Drawn['bands']
   readonly spread: Drawn['spread']
@@ -31,6 +31,10 @@ export interface Evaluation {
   readonly last: Pick<Drawn, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
   /** Milliseconds from the newest edit to its first and to its sharp picture. */
   readonly latency: { readonly rough: number | null; readonly sharp: number | null }
+  /** What the packing makes of the channels: small pictures, checks, spreads. */
+  readonly sheet: PackState & Omit<PackedSheet, 'kind'>
+  /** Textures of files as they arrive; they are kept with the others. */
+  readonly look: PackState
 }
 
 /** What is wanted on screen. */
@@ -44,6 +48,7 @@ export interface Drawer {
   draw(lane: Lane, request: DrawRequest): Promise<DrawOutcome>
   probe(lane: Lane, u: number, v: number): Promise<Values>
   example(type: string): Promise<DisplayBytes | null>
+  pack(request: PackRequest): Promise<PackOutcome>
 }
 
 /** Width of the first passes: swatches are made from them. */
@@ -60,18 +65,21 @@ export function openEvaluation(worker: Drawer, now: () => number = () => perform
   const store = createStore<Evaluation>(() => ({
     state: 'waiting',
     problem: null,
-    textures: { main: {}, other: {} },
+    textures: { main: {}, other: {}, packed: {} },
     swatches: {},
     bands: {},
     spread: null,
     faults: {},
     last: null,
     latency: { rough: null, sharp: null },
+    sheet: { state: 'idle', problem: null, files: {}, report: null, spreads: null },
+    look: { state: 'idle', problem: null },
   }))
   const { getState: get, setState: set } = store
   let newest: Wanted | null = null
   let edited = 0
   let roughing = false
+  const newestPack: { sheet: PackRequest | null; look: PackRequest | null } = { sheet: null, look: null }
 
   /** Takes an answer in. Swatches of outputs nobody wants any more are forgotten. */
   function take(lane: Lane, drawn: Drawn, wanted: Wanted, withSwatches: boolean): void {
@@ -137,6 +145,35 @@ export function openEvaluation(worker: Drawer, now: () => number = () => perform
       const outcome = await worker.draw('other', { ...wanted, lit: true, swatches: [], bands: [] })
       if ('drawn' in outcome) take('other', outcome.drawn, wanted, false)
       return 'error' in outcome && !outcome.cancelled ? outcome.error : null
+    },
+    /** Packs; a newer request of the same kind gives up the one under way. */
+    async pack(request: PackRequest): Promise<void> {
+      const { kind } = request.want
+      newestPack[kind] = request
+      set({ [kind]: { ...get()[kind], state: 'working' } })
+      const outcome = await worker.pack(request)
+      if (newestPack[kind] !== request) return
+      if ('error' in outcome) {
+        if (!outcome.cancelled) set({ [kind]: { ...get()[kind], state: 'failed', problem: outcome.error } })
+        return
+      }
+      const { packed } = outcome
+      if (packed.kind === 'look') {
+        set({ look: { state: 'done', problem: null }, textures: { ...get().textures, packed: packed.textures } })
+        return
+      }
+      const before = get().sheet
+      // What was not asked for again stays as it was.
+      const { files, report, spreads } = packed
+      set({
+        sheet: {
+          state: 'done',
+          problem: null,
+          files,
+          report: report ?? before.report,
+          spreads: spreads ?? before.spreads,
+        },
+      })
     },
     probe: (lane: Lane, u: number, v: number) => worker.probe(lane, u, v),
     example: (type: string) => worker.example(type),

@@ -10,6 +10,19 @@ export interface CommandEntry {
   readonly run: () => void
 }
 
+/** What can be done with the stage, on every screen that has one. */
+export const stageCommands = (actions: Actions): CommandEntry[] => [
+  { words: 'Show the lit material', run: () => actions.setStage({ shown: null }) },
+  { words: 'Flat view', run: () => actions.setStage({ mode: 'flat' }) },
+  { words: 'Flat view, 3 × 3 tiles', run: () => actions.setStage({ mode: 'flat', repeat: 3 }) },
+  ...SHAPES.map((shape) => ({ words: `Show on a ${shape}`, run: () => actions.setStage({ mode: 'model', shape }) })),
+  ...ENVIRONMENTS.map((environment) => ({
+    words: `Light: ${environment}`,
+    run: () => actions.setStage({ environment }),
+  })),
+  ...PREVIEW_WIDTHS.map((width) => ({ words: `Preview at ${width}`, run: () => actions.setView({ width }) })),
+]
+
 /** Every command of the material screen that can be done now. */
 export function commandsFor(
   { actions, control, view }: Pick<Material, 'control' | 'view'> & { actions: Actions },
@@ -56,15 +69,7 @@ export function commandsFor(
       words: wholeGraph ? 'Show only what feeds the chosen cell' : 'Show the whole graph',
       run: () => actions.setView({ wholeGraph: !wholeGraph }),
     },
-    { words: 'Show the lit material', run: () => actions.setStage({ shown: null }) },
-    { words: 'Flat view', run: () => actions.setStage({ mode: 'flat' }) },
-    { words: 'Flat view, 3 × 3 tiles', run: () => actions.setStage({ mode: 'flat', repeat: 3 }) },
-    ...SHAPES.map((shape) => ({ words: `Show on a ${shape}`, run: () => actions.setStage({ mode: 'model', shape }) })),
-    ...ENVIRONMENTS.map((environment) => ({
-      words: `Light: ${environment}`,
-      run: () => actions.setStage({ environment }),
-    })),
-    ...PREVIEW_WIDTHS.map((width) => ({ words: `Preview at ${width}`, run: () => actions.setView({ width }) })),
+    ...stageCommands(actions),
     { words: 'Dials board', run: () => actions.setView({ tab: 'dials' }) },
     { words: 'States: name, compare, return', run: () => actions.setView({ tab: 'states' }) },
     {
@@ -74,7 +79,7 @@ export function commandsFor(
     compared && { words: 'End the comparison', run: () => actions.setView({ compared: null }) },
     { words: `Use the ${other} theme`, run: () => setTheme(other) },
     { words: 'Shortcuts', keys: '?', run: () => actions.setView({ help: 'shortcuts' }) },
-    { words: 'First steps, once more', run: () => actions.setView({ guide: true }) },
+    { words: 'A first material, step by step', run: actions.walk },
   ]
   return list.filter((one): one is CommandEntry => Boolean(one))
 }

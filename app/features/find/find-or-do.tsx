@@ -8,14 +8,18 @@ import { NodeHelp, NodeList } from '../feeds/node-list'
 import { scoreOf } from '../feeds/score'
 import { useActions, useDocument, useMaterial, useView } from '../material/material'
 import { nodeTitle } from '../parameters/source-words'
+import type { CommandEntry } from './commands'
 import { commandsFor } from './commands'
 import { SHORTCUTS } from './shortcuts'
 
 const PANEL =
   'fixed top-[12vh] left-1/2 z-50 flex max-h-[72vh] max-w-[94vw] -translate-x-1/2 flex-col overflow-hidden rounded-lg border border-rule-strong bg-panel shadow-xl'
 
-/** Everything that opens over the screen: the finder, the node list, help. */
-export function Overlays() {
+/** A screen's own commands. */
+export type CommandsOf = (other: 'linen' | 'soot', setTheme: (theme: 'linen' | 'soot') => void) => CommandEntry[]
+
+/** Everything that opens over the screen: the finder, the node list, help. `commands` are another screen's. */
+export function Overlays({ commands }: { commands?: CommandsOf }) {
   const finder = useView((view) => view.finder)
   const help = useView((view) => view.help)
   const { view } = useMaterial()
@@ -31,7 +35,7 @@ export function Overlays() {
           >
             <Dialog.Title className="sr-only">{finder?.kind === 'nodes' ? 'Add a node' : 'Find or do'}</Dialog.Title>
             {finder?.kind === 'nodes' && <NodeList finder={finder} />}
-            {finder?.kind === 'commands' && <FindOrDo />}
+            {finder?.kind === 'commands' && (commands ? <Commands commands={commands} /> : <FindOrDo />)}
           </Dialog.Content>
         </Dialog.Portal>
       </Dialog.Root>
@@ -76,7 +80,6 @@ function FindOrDo() {
   const actions = useActions()
   const document = useDocument()
   const [theme, setTheme] = useTheme()
-  const { view } = material
   const other = theme === 'linen' ? 'soot' : 'linen'
   const entries = [
     ...commandsFor(material, other, setTheme).map((one) => ({ group: 'Do', find: '', ...one })),
@@ -133,6 +136,18 @@ function FindOrDo() {
       run: () => actions.addNode('image', { params: { image: `sha256:${asset.sha256}` } }),
     })),
   ]
+  return <Finder entries={entries} />
+}
+
+/** The commands of a screen without layers and nodes. */
+function Commands({ commands }: { commands: CommandsOf }) {
+  const [theme, setTheme] = useTheme()
+  const entries = commands(theme === 'linen' ? 'soot' : 'linen', setTheme)
+  return <Finder entries={entries.map((one) => ({ group: 'Do', find: '', ...one }))} />
+}
+
+function Finder({ entries }: { entries: readonly (CommandEntry & { group: string; find: string })[] }) {
+  const { view } = useMaterial()
   const groups = [...new Set(entries.map(({ group }) => group))]
   return (
     <Command

@@ -44,6 +44,18 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
     ],
   },
   {
+    where: 'Files',
+    keys: [
+      ['Arrows, Home, End', 'From cell to cell'],
+      ['Enter', 'What a slot holds; how a file is written'],
+      ['Space', 'Show the file or slot on the stage'],
+      ['Delete', 'Clear the slot, delete the file'],
+      ['I', 'Invert'],
+      ['Ctrl C, Ctrl V', 'Copy a slot'],
+      ['Ctrl Shift V', 'Paste it linked'],
+    ],
+  },
+  {
     where: 'Numbers',
     keys: [
       ['Drag sideways', 'Change; Shift coarse, Alt fine'],

@@ -11,7 +11,7 @@ import { secondsLeft } from './use-runs'
 /** Bakes, newest first: what, how far, how long yet, and what can be done about them. */
 export function RunRows({ runs, now }: { runs: readonly Run[]; now: number }) {
   if (runs.length === 0)
-    return <p className="text-ink-soft">No bakes yet. “Make maps” on a project’s page begins one.</p>
+    return <p className="text-ink-soft">No bakes yet. “Make” on a material’s Maps screen begins one.</p>
   return (
     <ul className="divide-y divide-rule rounded-lg border border-rule bg-panel">
       {runs.map((run) => (
@@ -26,7 +26,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
   const [open, setOpen] = useState(false)
   const left = secondsLeft(run, now)
   const send = (intent: string) => void fetcher.submit({ intent, id: run.id }, { method: 'post', action: '/jobs' })
-  const { packing, width, dither, compareWith } = run.request
+  const { packing, width, dither, sharpen, names, compareWith } = run.request
   const percent = Math.round(run.progress * 100)
   return (
     <li className="px-4 py-3">
@@ -42,7 +42,9 @@ function RunRow({ run, now }: { run: Run; now: number }) {
               {run.project}
             </Link>
             , {compareWith ? 'made again, ' : ''}
-            {packing.title}, {width} wide{dither ? ', dithered' : ''}, revision {run.revision}
+            {names.delivery ? `#${names.delivery}, ` : ''}
+            {packing.title}, {width} wide{dither ? ', dithered' : ''}
+            {sharpen > 0 ? `, sharpened ${sharpen.toFixed(2)}` : ''}, revision {run.revision}
           </span>
         </span>
         <span className="flex gap-1">

@@ -71,6 +71,8 @@ export function createActions(
   }
 
   const actions = {
+    /** Begins the walk through a first material. */
+    walk: (): void => set({ guide: true, guideStep: 0, guideStart: document() }),
     choose,
     tell,
     edit,

@@ -1,156 +1,59 @@
-import { Redo2, Search, Undo2 } from 'lucide-react'
 import { Tabs } from 'radix-ui'
-import { useEffect, useMemo, useState } from 'react'
-import { Group, Panel, Separator } from 'react-resizable-panels'
-import { wrap } from 'comlink'
+import { useEffect, useMemo } from 'react'
 import { alone, offable, toggled } from '#core/edits/focus'
 import type { MaterialDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import { registry } from '#core/nodes/registry.generated'
-import type { CoordinatorCalls } from '../../../runtime/browser/coordinator.worker'
-import type { Asset } from '../../server/assets.server'
-import type { OpenDocument } from '../../server/documents.server'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
-import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
-import { sendImage } from '../assets/send-image'
 import { DialsBoard } from '../dials/dials-board'
-import type { Editing, EditingControl } from '../editing/document-store'
-import { useEditing } from '../editing/use-editing'
-import type { Drawer } from '../evaluation/evaluation'
-import { openEvaluation } from '../evaluation/evaluation'
 import { Feeds } from '../feeds/feeds'
 import { Overlays } from '../find/find-or-do'
-import { FirstRunGuide } from '../guide/first-run-guide'
+import { Tour } from '../guide/tour'
 import { ChosenPane } from '../parameters/chosen-pane'
 import { spreadOutput } from '../parameters/spread-output'
 import { LayerSheet } from '../sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../sheet/rows'
 import { Stage } from '../stage/stage'
 import { StatesPane } from '../states/states-pane'
-import { createActions } from './actions'
-import type { Material } from './material'
-import { MaterialContext, useActions, useDocument, useEvaluation, useMaterial, useView } from './material'
-import { PREVIEW_WIDTHS, createView, isThere } from './view'
-
-/** The workers' calls, waiting until the page is in a browser. */
-function lateWorker(): { drawer: Drawer; start(): () => void } {
-  let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
-  let worker = new Promise<ReturnType<typeof wrap<CoordinatorCalls>>>((resolve) => (ready = resolve))
-  return {
-    drawer: {
-      draw: async (lane, request) => (await worker).draw(lane, request),
-      probe: async (lane, u, v) => (await worker).probe(lane, u, v),
-      example: async (type) => (await worker).example(type),
-    },
-    start: () => {
-      const thread = new Worker(new URL('../../../runtime/browser/coordinator.worker.ts', import.meta.url), {
-        type: 'module',
-      })
-      ready(wrap<CoordinatorCalls>(thread))
-      return () => {
-        thread.terminate()
-        worker = new Promise((resolve) => (ready = resolve))
-      }
-    },
-  }
-}
+import { DocumentBar, DocumentScreen, SavedWord, StepButtons } from './document-frame'
+import { useActions, useDocument, useEvaluation, useMaterial, useView } from './material'
+import { PREVIEW_WIDTHS, isThere } from './view'
 
 /** A material: layers by channels, the nodes behind them, what is chosen, and the stage. */
-export function MaterialScreen({
-  opened,
-  project,
-  assets: listed,
-}: {
-  opened: OpenDocument
-  project: { id: string; name: string }
-  assets: readonly Asset[]
-}) {
-  const [editing, control] = useEditing(opened.id, opened)
-  const [assets, setAssets] = useState(listed)
-  const [{ fixed, worker }] = useState(() => {
-    const worker = lateWorker()
-    const view = createView()
-    const addAsset = async (file: File): Promise<Asset | string> => {
-      const sent = await sendImage(file)
-      if (typeof sent !== 'string')
-        setAssets((now) => (now.some(({ sha256 }) => sha256 === sent.sha256) ? now : [...now, sent]))
-      return sent
-    }
-    const actions = createActions(control, view, addAsset)
-    return {
-      worker,
-      fixed: { id: opened.id, control, view, actions, addAsset, evaluation: openEvaluation(worker.drawer) },
-    }
-  })
-  const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
-  useEffect(() => worker.start(), [worker])
+export function MaterialScreen({ project }: { project: { id: string; name: string } }) {
+  const material = useMaterial()
   return (
-    <MaterialContext.Provider value={material}>
-      <div className="flex h-screen flex-col overflow-hidden">
-        <Evaluating />
-        <ScreenKeys />
-        <TopBar
-          place={[
-            { name: 'Projects', to: '/' },
-            { name: project.name, to: `/projects/${project.id}` },
-            { name: editing.document.name },
-          ]}
-          aside={
-            <Button onClick={() => material.actions.find({ kind: 'commands' })} title="Ctrl K">
-              <Search size={13} aria-hidden /> Find or do…
-            </Button>
-          }
-        >
-          <span className="flex gap-1">
-            <StepButton kind="undo" editing={editing} control={control} />
-            <StepButton kind="redo" editing={editing} control={control} />
-          </span>
-        </TopBar>
-        <Clash editing={editing} control={control} />
-        <main className="min-h-0 flex-1">
-          <h1 className="sr-only">{editing.document.name}</h1>
-          <Group orientation="horizontal" className="h-full">
-            <Panel defaultSize="50%" minSize={320}>
-              <Group orientation="vertical">
-                <Panel defaultSize="56%" minSize={120}>
-                  <LayerSheet />
-                </Panel>
-                <Divider word="Height of the layers" across={false} />
-                <Panel defaultSize="44%" minSize={80}>
-                  <Feeds />
-                </Panel>
-              </Group>
-            </Panel>
-            <Divider word="Width of the layers" across />
-            <Panel minSize={320}>
-              <Group orientation="vertical">
-                <Panel defaultSize="56%" minSize={120}>
-                  <Stage />
-                </Panel>
-                <Divider word="Height of the stage" across={false} />
-                <Panel defaultSize="44%" minSize={80}>
-                  <SidePane />
-                </Panel>
-              </Group>
-            </Panel>
-          </Group>
-        </main>
-        <StatusBar editing={editing} />
-        <Overlays />
-        <FirstRunGuide />
-      </div>
-    </MaterialContext.Provider>
-  )
-}
-
-function Divider({ word, across }: { word: string; across: boolean }) {
-  return (
-    <Separator
-      aria-label={word}
-      className={`bg-rule outline-offset-0 hover:bg-accent focus-visible:bg-accent ${across ? 'w-1' : 'h-1'}`}
-    />
+    <DocumentScreen
+      bar={
+        <DocumentBar project={project} here="material" onFind={() => material.actions.find({ kind: 'commands' })}>
+          <StepButtons />
+        </DocumentBar>
+      }
+      left={{
+        word: 'layers',
+        share: 50,
+        least: 320,
+        panes: [
+          { shows: <LayerSheet />, share: 56, least: 120 },
+          { shows: <Feeds />, share: 44, least: 80 },
+        ],
+      }}
+      right={{
+        word: 'stage',
+        panes: [
+          { shows: <Stage />, share: 56, least: 120 },
+          { shows: <SidePane />, share: 44, least: 80 },
+        ],
+      }}
+    >
+      <Evaluating />
+      <ScreenKeys />
+      <StatusBar />
+      <Overlays />
+      <Tour here="material" />
+    </DocumentScreen>
   )
 }
 
@@ -286,7 +189,7 @@ function SidePane() {
   )
 }
 
-function StatusBar({ editing }: { editing: Editing }) {
+function StatusBar() {
   const actions = useActions()
   const width = useView((view) => view.width)
   const notice = useView((view) => view.notice)
@@ -296,9 +199,7 @@ function StatusBar({ editing }: { editing: Editing }) {
   const latency = useEvaluation((one) => one.latency)
   return (
     <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
-      <span role="status" aria-label="Saved" className="shrink-0 font-mono">
-        {savedInWords(editing)}
-      </span>
+      <SavedWord />
       {aloneWith && (
         <Button look="quiet" onClick={() => actions.setView({ alone: null })}>
           ▲ shown alone; show all again (Escape)
@@ -329,56 +230,5 @@ function StatusBar({ editing }: { editing: Editing }) {
         />
       </label>
     </footer>
-  )
-}
-
-function savedInWords({ save, head, pending, problem }: Editing): string {
-  const waiting = counted(pending.length, 'edit')
-  if (save === 'saved') return `● saved, revision ${head}`
-  if (save === 'saving') return '◌ saving'
-  if (save === 'away') return `▲ the server is not there: ${waiting} kept here, sent when it is back`
-  if (save === 'clash') return `▲ ${waiting} not saved: another tab changed the same part`
-  return `■ not saved: ${problem ?? ''}`
-}
-
-function StepButton({ kind, editing, control }: { kind: 'undo' | 'redo'; editing: Editing; control: EditingControl }) {
-  const next = editing[kind].at(-1)
-  const word = kind === 'undo' ? 'Undo' : 'Redo'
-  const Icon = kind === 'undo' ? Undo2 : Redo2
-  return (
-    <Button
-      look="quiet"
-      disabled={!next}
-      onClick={control[kind]}
-      aria-label={next ? `${word} ${next.label}` : word}
-      title={next ? `${word} ${next.label} (${kind === 'undo' ? 'Ctrl Z' : 'Ctrl Shift Z'})` : `Nothing to ${kind}`}
-    >
-      <Icon size={16} aria-hidden />
-    </Button>
-  )
-}
-
-function Clash({ editing: { save, pending, problem }, control }: { editing: Editing; control: EditingControl }) {
-  if (save !== 'clash' && save !== 'refused') return null
-  return (
-    <div role="alert" className="flex items-center gap-3 border-b border-rule-strong bg-raised px-4 py-2">
-      {save === 'clash' ? (
-        <>
-          <span>
-            ▲ Another tab changed the same part of this material while {counted(pending.length, 'edit')} here{' '}
-            {pending.length === 1 ? 'was' : 'were'} not saved yet. Whichever you choose, the other stays in the history.
-          </span>
-          <Button look="main" onClick={() => control.keepMine()}>
-            Keep mine on top
-          </Button>
-          <Button onClick={() => control.dropMine()}>Take the other</Button>
-        </>
-      ) : (
-        <>
-          <span>■ {problem}</span>
-          <Button onClick={() => control.dropMine()}>Go back to what is saved</Button>
-        </>
-      )}
-    </div>
   )
 }

@@ -68,7 +68,11 @@ export interface View {
   readonly clip: { readonly layer: string; readonly channel: string } | null
   /** Something to tell, until the next thing. */
   readonly notice: string | null
+  /** Whether the walk through a first material goes on, and where it is. */
   readonly guide: boolean
+  readonly guideStep: number
+  /** The document when the step began. */
+  readonly guideStart: MaterialDocument | null
 }
 
 export const createView = () =>
@@ -100,6 +104,8 @@ export const createView = () =>
     clip: null,
     notice: null,
     guide: false,
+    guideStep: 0,
+    guideStart: null,
   }))
 
 export type ViewStore = ReturnType<typeof createView>

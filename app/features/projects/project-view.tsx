@@ -1,5 +1,4 @@
-import type { PackedFile, Packing } from '#core/maps/packing'
-import { Copy, Download, FileJson, Plus, Repeat2, Trash2 } from 'lucide-react'
+import { Copy, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import type { Asset } from '../../server/assets.server'
@@ -9,38 +8,27 @@ import type { Run } from '../../server/runs.server'
 import { Button, IconButton, buttonLook } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
-import { agoInWords, bytesInWords, counted } from '../../ui/words'
+import { agoInWords, counted } from '../../ui/words'
 import { RunRows } from '../jobs/run-rows'
+import { DeliveryTable } from '../maps/delivery-table'
 import { useNow, useRuns } from '../jobs/use-runs'
 import { ImageShelf } from './image-shelf'
-import { MakeMaps } from './make-maps'
-
-export interface PackingChoice {
-  readonly name: string
-  readonly title: string
-  readonly summary: string
-  readonly files: readonly PackedFile[]
-  /** A file of its own for every channel, in this form. */
-  readonly everyChannel?: Packing['everyChannel']
-}
 
 interface ProjectViewProps {
   readonly project: ProjectPage
   readonly deliveries: readonly Delivery[]
   readonly runs: readonly Run[]
   readonly assets: readonly Asset[]
-  readonly packings: readonly PackingChoice[]
   readonly now: number
 }
 
 /** One project: its materials, what is being baked, what was delivered, and the images it may use. */
-export function ProjectView({ project, deliveries, runs: loaded, assets, packings, now: loadedAt }: ProjectViewProps) {
+export function ProjectView({ project, deliveries, runs: loaded, assets, now: loadedAt }: ProjectViewProps) {
   const fetcher = useFetcher()
   const runs = useRuns(loaded, (run) => run.projectId === project.id)
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
   const now = useNow(loadedAt, busy.length > 0)
-  const [making, setMaking] = useState<ProjectPage['documents'][number] | null>(null)
   const [naming, setNaming] = useState(false)
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<ProjectPage['documents'][number]>(
@@ -87,9 +75,13 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
                 revision {document.head}, changed {agoInWords(document.changedAt, now)}
               </p>
               <div className="mt-auto flex flex-wrap items-center gap-1">
-                <Button look="main" onClick={() => setMaking(document)} aria-label={`Make maps of ${document.name}`}>
-                  Make maps
-                </Button>
+                <Link
+                  to={`/documents/${document.id}/maps`}
+                  className={buttonLook('main')}
+                  aria-label={`Maps of ${document.name}`}
+                >
+                  Maps
+                </Link>
                 <IconButton
                   icon={Copy}
                   word="Duplicate"
@@ -114,7 +106,9 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
       <section aria-label="Deliveries" className="mt-8">
         <h2 className="mb-2 text-[14px] font-semibold">Deliveries</h2>
         {deliveries.length === 0 ? (
-          <p className="text-ink-soft">None yet. “Make maps” bakes a material and packs its maps into a ZIP.</p>
+          <p className="text-ink-soft">
+            None yet. On the Maps screen of a material its channels are packed into files and made.
+          </p>
         ) : (
           <DeliveryTable
             deliveries={deliveries}
@@ -126,14 +120,6 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
 
       <ImageShelf assets={assets} />
 
-      {making && (
-        <MakeMaps
-          document={making}
-          packings={packings}
-          onClose={() => setMaking(null)}
-          onMake={(fields) => send({ intent: 'bake', document: making.id, ...fields })}
-        />
-      )}
       {naming && (
         <NameDialog
           title="New material"
@@ -144,70 +130,5 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, packing
         />
       )}
     </div>
-  )
-}
-
-function DeliveryTable({
-  deliveries,
-  now,
-  onAgain,
-}: {
-  deliveries: readonly Delivery[]
-  now: number
-  onAgain(id: string): void
-}) {
-  return (
-    <table className="w-full border-separate border-spacing-0 rounded-lg border border-rule bg-panel text-left">
-      <thead className="text-ink-soft">
-        <tr>
-          {['Material', 'Packing', 'Size', 'Files', 'Made', ''].map((head) => (
-            <th key={head} scope="col" className="px-4 py-2 font-normal">
-              {head || <span className="sr-only">What to do</span>}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {deliveries.map((delivery) => (
-          <tr key={delivery.id} className="*:border-t *:border-rule *:px-4 *:py-2">
-            <td className="whitespace-nowrap">
-              {delivery.document} <span className="text-ink-soft">r{delivery.revision}</span>
-            </td>
-            <td className="whitespace-nowrap">{delivery.packing}</td>
-            <td className="font-mono whitespace-nowrap">
-              {delivery.width} × {delivery.height}
-            </td>
-            <td className="whitespace-nowrap">
-              {delivery.files}, {bytesInWords(delivery.bytes)}
-            </td>
-            <td className="whitespace-nowrap">{agoInWords(delivery.createdAt, now)}</td>
-            <td className="text-right whitespace-nowrap">
-              <a
-                href={`/deliveries/${delivery.id}/maps.zip`}
-                download
-                className={buttonLook()}
-                aria-label={`Download ${delivery.name}`}
-              >
-                <Download size={14} aria-hidden /> Download
-              </a>{' '}
-              <Button
-                look="quiet"
-                onClick={() => onAgain(delivery.id)}
-                title="Bakes the same revision again and compares every file"
-              >
-                <Repeat2 size={14} aria-hidden /> Make again
-              </Button>
-              <a
-                href={`/deliveries/${delivery.id}/record.json`}
-                className={buttonLook('quiet')}
-                aria-label={`Record of ${delivery.name}`}
-              >
-                <FileJson size={14} aria-hidden /> Record
-              </a>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   )
 }

@@ -1,12 +1,14 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core'
 import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/graph/channels'
 import type { Landing } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import { Button } from '../../ui/button'
+import { AT_THE_EDGE } from '../../ui/drag-scroll'
+import { Menu, MenuItem } from '../../ui/menu'
+import { useAlt } from '../../ui/use-alt'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useMaterial, useView } from '../material/material'
@@ -68,30 +70,19 @@ function AddMenu() {
     { word: 'Group', about: 'layers under one mask', run: () => actions.addLayer('group') },
   ]
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      trigger={
         <Button data-guide="add">
           <Plus size={14} aria-hidden /> Add
         </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-40 rounded-md border border-rule-strong bg-raised p-1 shadow-lg"
-        >
-          {items.map(({ word, about, run }) => (
-            <DropdownMenu.Item
-              key={word}
-              onSelect={run}
-              className="cursor-default rounded px-2 py-1 data-highlighted:bg-ground"
-            >
-              {word} <span className="text-ink-soft">· {about}</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      {items.map(({ word, about, run }) => (
+        <MenuItem key={word} onSelect={run}>
+          {word} <span className="text-ink-soft">· {about}</span>
+        </MenuItem>
+      ))}
+    </Menu>
   )
 }
 
@@ -106,7 +97,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
   })
   const [dragged, setDragged] = useState<Dragged | null>(null)
   const [landing, setLanding] = useState<(Landing & { over: string }) | null>(null)
-  const [linking, setLinking] = useState(false)
+  const [linking, setLinking] = useAlt(dragged !== null)
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
   const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
   const keys = useSheetKeys()
@@ -122,16 +113,6 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
   const wanted = place ? cellOf(place) : cursor
   const there = wanted.row === 'head' ? ids.includes(wanted.column) : rows.some(({ layer }) => layer.id === wanted.row)
   const active = there ? wanted : { row: rows[0]?.layer.id ?? 'head', column: rows[0] ? 'layer' : 'colour' }
-
-  useEffect(() => {
-    if (!dragged) return
-    const key = (event: KeyboardEvent | PointerEvent): void => setLinking(event.altKey)
-    for (const type of ['keydown', 'keyup', 'pointermove'] as const) window.addEventListener(type, key as EventListener)
-    return () => {
-      for (const type of ['keydown', 'keyup', 'pointermove'] as const)
-        window.removeEventListener(type, key as EventListener)
-    }
-  }, [dragged])
 
   const onMove = ({ active: source, over, activatorEvent, delta }: DragMoveEvent): void => {
     const what = source.data.current as Dragged
@@ -162,6 +143,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
     <DndContext
       sensors={sensors}
       collisionDetection={pointerWithin}
+      autoScroll={AT_THE_EDGE}
       onDragStart={({ active: source, activatorEvent }) => {
         setDragged(source.data.current as Dragged)
         setLinking((activatorEvent as PointerEvent).altKey)

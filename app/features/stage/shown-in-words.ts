@@ -8,6 +8,8 @@ export function shownInWords(document: MaterialDocument, output: string): string
   const [kind = '', layer = '', part = ''] = output.split(':')
   if (kind === 'cell') return `what layer ${layer} puts into ${part}`
   if (kind === 'layer') return part === 'mask' ? `mask of layer ${layer}` : `${part} up to layer ${layer}`
+  if (kind === 'file') return `file ${layer}`
+  if (kind === 'slot') return `${'RGBA'[Number(part)]} of file ${layer}`
   if (kind === 'entry') return `mask entry ${Number(part) + 1} of layer ${layer}`
   return outputInWords(document, output)
 }

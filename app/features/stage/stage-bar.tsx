@@ -11,17 +11,30 @@ import { shownInWords } from './shown-in-words'
 const REPEATS = [1, 2, 3, 4, 6, 8]
 
 /** What is on the stage and how: output, view, shape, light. */
-export function StageBar({ onFit, onOneToOne }: { onFit(): void; onOneToOne(width: number): void }) {
+export function StageBar({
+  more,
+  onFit,
+  onOneToOne,
+}: {
+  /** What can be shown besides the channels. */
+  more: readonly { value: string; word: string }[]
+  onFit(): void
+  onOneToOne(width: number): void
+}) {
   const actions = useActions()
   const document = useDocument()
   const stage = useView((view) => view.stage)
   const compared = useView((view) => view.compared)
   const width = useView((view) => view.width)
   const channels = channelsOf(document)
-  const known = stage.shown === null || channels.some(({ id }) => id === stage.shown)
+  const known =
+    stage.shown === null ||
+    channels.some(({ id }) => id === stage.shown) ||
+    more.some(({ value }) => value === stage.shown)
   const options = [
     { value: 'lit', word: 'lit material' },
     ...channels.map(({ id, title }) => ({ value: id, word: `${title.toLowerCase()}, unlit` })),
+    ...more,
     ...(known ? [] : [{ value: stage.shown!, word: shownInWords(document, stage.shown!) }]),
   ]
   return (

@@ -4,7 +4,8 @@ import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
 import { OutputPass } from 'three/addons/postprocessing/OutputPass.js'
 import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
 import { UnrealBloomPass } from 'three/addons/postprocessing/UnrealBloomPass.js'
-import type { Lane, TexturePicture, TextureSlot } from '../../../runtime/browser/coordinator'
+import type { Lane } from '../../../runtime/browser/coordinator'
+import type { TexturePicture, TextureSlot } from '../../../runtime/browser/textures'
 import type { Textures } from '../evaluation/evaluation'
 import type { StageView } from '../material/view'
 import { ENVIRONMENT, equirect } from './environments'
@@ -247,6 +248,22 @@ export class StageRenderer {
     return { lane: this.split !== null && x / width < this.split ? 'other' : 'main', u, v }
   }
 
+  /** Where a place of the first tile is on the canvas in the flat view, in CSS pixels from its corner. */
+  pointOf(u: number, v: number): { x: number; y: number } {
+    const { repeat = 1 } = this.view ?? {}
+    const [across, down] = this.materials.main?.metres ?? [1, 1]
+    const aspect = down / across
+    const { width, height } = this.size
+    const at = new THREE.Vector3(u - repeat / 2, (repeat / 2 - v) * aspect, 0).project(this.flat)
+    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height }
+  }
+
+  /** Calls back after each frame until the function it gives is called. */
+  afterFrames(work: () => void): () => void {
+    this.watchers.add(work)
+    return () => this.watchers.delete(work)
+  }
+
   /** Draws with the next frame; many calls are one. */
   draw(): void {
     if (this.frame === 0) this.frame = requestAnimationFrame(() => this.paint())
@@ -264,6 +281,7 @@ export class StageRenderer {
   }
 
   private frames = 0
+  private readonly watchers = new Set<() => void>()
 
   private camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     return this.view?.mode === 'flat' ? this.flat : this.perspective
@@ -283,6 +301,7 @@ export class StageRenderer {
     gl.setScissorTest(false)
     gl.setViewport(0, 0, width, height)
     this.onDrawn(++this.frames)
+    for (const work of this.watchers) work()
   }
 
   private paintSide(lane: Lane, from: number, to: number): void {

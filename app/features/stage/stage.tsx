@@ -8,12 +8,36 @@ import { useFileDrop } from '../../ui/use-file-drop'
 import { shownInWords } from './shown-in-words'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
-/** The viewing area: the material lit on a shape, or one output unlit; whole or split in two states. */
-export function Stage() {
+import type { Mark } from '#core/maps/texels-where'
+import { Marks } from './marks'
+/** What stands left of the seam: another state, or files as they arrive. */
+export interface Beside {
+  readonly name: string
+  /** What stands right of it. */
+  readonly now: string
+  /** Nothing is left of the rest. */
+  readonly whole: boolean
+}
+
+/**
+ * The viewing area: the material lit on a shape, or one output unlit; whole, or split with another state or with what was
+ * packed. `marks` are places of the tile that are circled in the flat view.
+ */
+export function Stage({
+  packed = null,
+  marks = [],
+  more = [],
+}: {
+  packed?: Beside | null
+  marks?: readonly Mark[]
+  /** What can be shown besides the channels. */
+  more?: readonly { value: string; word: string }[]
+}) {
   const actions = useActions()
   const { evaluation, view } = useMaterial()
   const stage = useView((one) => one.stage)
-  const compared = useView((one) => one.compared)
+  const other = useView((one) => one.compared)
+  const compared = packed ? null : other
   const seam = useView((one) => one.seam)
   const picking = useView((one) => one.picking)
   const document = useDocument()
@@ -69,11 +93,14 @@ export function Stage() {
     [compared],
   )
   useEffect(() => renderer?.setTextures('main', textures.main, material), [renderer, textures.main, material])
+  const beside = packed ?? (compared && { name: compared.name, now: 'now', whole: false })
+  const otherTextures = packed ? textures.packed : textures.other
   useEffect(
-    () => renderer?.setTextures('other', textures.other, otherMaterial),
-    [renderer, textures.other, otherMaterial],
+    () => renderer?.setTextures('other', otherTextures, otherMaterial),
+    [renderer, otherTextures, otherMaterial],
   )
-  useEffect(() => renderer?.setView(stage, compared ? seam : null), [renderer, stage, compared, seam])
+  const split = beside ? (beside.whole ? 1 : seam) : null
+  useEffect(() => renderer?.setView(stage, split), [renderer, stage, split])
 
   const name = stage.shown === null ? 'lit' : shownInWords(document, stage.shown)
   const where =
@@ -130,8 +157,9 @@ export function Stage() {
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
         <Failure />
-        {compared && <Seam name={compared.name} />}
-        <StageBar onFit={() => renderer?.fit()} onOneToOne={(width) => renderer?.oneToOne(width)} />
+        {beside && !beside.whole && <Seam {...beside} />}
+        {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
+        <StageBar more={more} onFit={() => renderer?.fit()} onOneToOne={(width) => renderer?.oneToOne(width)} />
         {renderer && <Probe renderer={renderer} area={area} />}
       </div>
     </section>
@@ -172,7 +200,7 @@ function Failure() {
 }
 
 /** Where two states meet; dragged sideways, or moved with the arrows. */
-function Seam({ name }: { name: string }) {
+function Seam({ name, now }: Beside) {
   const { view } = useMaterial()
   const seam = useView((one) => one.seam)
   const move = (event: React.PointerEvent<HTMLElement>): void => {
@@ -184,7 +212,7 @@ function Seam({ name }: { name: string }) {
       <span
         role="separator"
         aria-orientation="vertical"
-        aria-label="Where the two states meet"
+        aria-label="Where the two meet"
         aria-valuenow={Math.round(seam * 100)}
         aria-valuemin={2}
         aria-valuemax={98}
@@ -210,7 +238,7 @@ function Seam({ name }: { name: string }) {
         className="pointer-events-none absolute bottom-10 rounded-md bg-raised px-2 py-0.5"
         style={{ left: `calc(${seam * 100}% + 8px)` }}
       >
-        now
+        {now}
       </span>
     </>
   )

@@ -17,7 +17,7 @@ const heightSteps: CheckRule = {
       .flatMap(({ field }) => {
         const plane = field.planes[0]!
         const { width } = field
-        const { share, at } = texelsWhere(field, (x, y) => {
+        const { share, marks } = texelsWhere(field, (x, y) => {
           const row = rowStart(field, y)
           const v = plane[row + x]!
           return v === plane[row + ((x + 1) % width)] && v === plane[row + ((x + width - 1) % width)]
@@ -30,7 +30,7 @@ const heightSteps: CheckRule = {
             message: `is level from texel to texel in ${(100 * share).toFixed(0)} % of the map: 8 bits are too few.`,
             figure: share,
             mend: 'Deliver the height in 16 bits or as a float file.',
-            at,
+            marks,
           },
         ]
       }),

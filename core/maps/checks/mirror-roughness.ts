@@ -1,5 +1,6 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { LEAST_ROUGHNESS } from '../plausible'
 import { texelsWhere } from '../texels-where'
 
 const LIMIT = 0.5
@@ -12,7 +13,7 @@ const mirrorRoughness: CheckRule = {
   run: ({ channels }) => {
     const field = channels.find(({ channel }) => channel.id === 'roughness')?.field
     if (!field) return []
-    const { share, at } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < 0.02)
+    const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < LEAST_ROUGHNESS)
     if (share < LIMIT) return []
     return [
       {
@@ -21,7 +22,7 @@ const mirrorRoughness: CheckRule = {
         message: `is below 0.02 in ${(100 * share).toFixed(0)} % of the texels, a perfect mirror.`,
         figure: share,
         mend: 'Raise it; still water is about 0.05.',
-        at,
+        marks,
       },
     ]
   },

@@ -1,30 +1,24 @@
+import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { texelsWhere } from '../texels-where'
+
+const OFF = 0.02
 
 /** Unit length and facing outward. */
 const normals: CheckRule = {
   name: 'normals',
-  title: 'Normals',
+  title: 'Normals of length 1, facing out',
   source: 'glTF 2.0, section 3.9.3 (unit vectors, z > 0); the tolerance 0.02 covers 8-bit rounding (own derivation).',
   run: ({ channels }) =>
     channels
       .filter(({ channel }) => channel.type === 'normal')
       .flatMap(({ channel, field }) => {
-        const [px, py, pz] = field.planes as [Float32Array, Float32Array, Float32Array]
-        let bad = 0
-        let at: [number, number] | undefined
-        for (let y = 0; y < field.rows; y++) {
-          const start = rowStart(field, y)
-          for (let x = 0; x < field.width; x++) {
-            const i = start + x
-            const length = Math.sqrt(px[i]! * px[i]! + py[i]! * py[i]! + pz[i]! * pz[i]!)
-            if (Math.abs(length - 1) <= 0.02 && pz[i]! > 0) continue
-            bad++
-            at ??= [(x + 0.5) / field.width, (y + 0.5) / field.height]
-          }
-        }
-        if (!bad) return []
-        const share = bad / (field.width * field.rows)
+        const { share, marks } = texelsWhere(field, (x, y) => {
+          const i = rowStart(field, y) + x
+          return Math.abs(lengthAt(field, i) - 1) > OFF || !(field.planes[2]![i]! > 0)
+        })
+        if (share === 0) return []
         return [
           {
             severity: 'error' as const,
@@ -32,9 +26,27 @@ const normals: CheckRule = {
             message: `${(100 * share).toFixed(2)} % of the normals are not of length 1 or face inward.`,
             figure: share,
             mend: 'Bring the layers’ normals to unit length, or make them from height.',
-            at,
+            marks,
           },
         ]
       }),
+  measure: ({ channels }) => {
+    const field = channels.find(({ channel }) => channel.type === 'normal')?.field
+    if (!field) return null
+    let worst = 0
+    let steepest = 1
+    for (let y = 0; y < field.rows; y++)
+      for (let x = 0; x < field.width; x++) {
+        const i = rowStart(field, y) + x
+        worst = Math.max(worst, Math.abs(lengthAt(field, i) - 1))
+        steepest = Math.min(steepest, field.planes[2]![i]!)
+      }
+    return `length at most ${worst.toFixed(3)} off, least z ${steepest.toFixed(3)}`
+  },
 }
+
+function lengthAt({ planes: [x, y, z] }: Field, i: number): number {
+  return Math.sqrt(x![i]! * x![i]! + y![i]! * y![i]! + z![i]! * z![i]!)
+}
+
 export default normals

@@ -2,6 +2,7 @@ import { encodeSrgb } from '../../colour/srgb'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { METAL, NON_METAL } from '../plausible'
 import { texelsWhere } from '../texels-where'
 
 /** Fewer texels than this are nothing to look at. */
@@ -17,12 +18,12 @@ const plausibleColour: CheckRule = {
     if (!colour) return []
     const metallic = channels.find(({ channel }) => channel.id === 'metallic')?.field
     const cases = [
-      { what: 'darker than a non-metal can be (sRGB under 30)', metal: false, out: (v: number) => v < 30 },
-      { what: 'brighter than a non-metal can be (sRGB over 240)', metal: false, out: (v: number) => v > 240 },
-      { what: 'darker than a metal can be (sRGB under 180)', metal: true, out: (v: number) => v < 180 },
+      { what: 'darker than a non-metal can be (sRGB under 30)', metal: false, out: (v: number) => v < NON_METAL.from },
+      { what: 'brighter than a non-metal can be (sRGB over 240)', metal: false, out: (v: number) => v > NON_METAL.to },
+      { what: 'darker than a metal can be (sRGB under 180)', metal: true, out: (v: number) => v < METAL.from },
     ]
     return cases.flatMap(({ what, metal, out }) => {
-      const { share, at } = texelsWhere(colour, (x, y) => {
+      const { share, marks } = texelsWhere(colour, (x, y) => {
         const isMetal = metallic ? metallic.planes[0]![rowStart(metallic, y) + x]! > 0.5 : false
         return isMetal === metal && out(brightness(colour, x, y))
       })
@@ -34,17 +35,17 @@ const plausibleColour: CheckRule = {
           message: `is ${what} in ${(100 * share).toFixed(1)} % of the texels.`,
           figure: share,
           mend: 'Put levels or adjust-colour on the layer that is strongest there; shade belongs into occlusion.',
-          at,
+          marks,
         },
       ]
     })
   },
 }
 
-/** The brightest of the three, sRGB of 255: a saturated colour may lack one or two of them. */
+/** The brightest of the three, sRGB-encoded: a saturated colour may lack one or two of them. */
 function brightness(colour: Field, x: number, y: number): number {
   const i = rowStart(colour, y) + x
-  return 255 * encodeSrgb(Math.max(colour.planes[0]![i]!, colour.planes[1]![i]!, colour.planes[2]![i]!))
+  return encodeSrgb(Math.max(colour.planes[0]![i]!, colour.planes[1]![i]!, colour.planes[2]![i]!))
 }
 
 export default plausibleColour

@@ -14,7 +14,7 @@ const pureBlack: CheckRule = {
   run: ({ channels }) => {
     const field = channels.find(({ channel }) => channel.id === 'colour')?.field
     if (!field) return []
-    const { share, at } = texelsWhere(field, (x, y) => {
+    const { share, marks } = texelsWhere(field, (x, y) => {
       const i = rowStart(field, y) + x
       return field.planes.every((plane) => plane[i]! <= BLACK)
     })
@@ -26,7 +26,7 @@ const pureBlack: CheckRule = {
         message: `is black in ${(100 * share).toFixed(1)} % of the texels.`,
         figure: share,
         mend: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
-        at,
+        marks,
       },
     ]
   },

@@ -1,7 +1,8 @@
 import { LUMINANCE } from '../../colour/srgb'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
-import type { CheckRule } from '../check'
+import type { CheckRule, CheckSubject } from '../check'
+import type { Mark } from '../texels-where'
 
 /** Side of the raster that is compared, and how near shifts are no repeat but the thing itself. */
 const SIDE = 48
@@ -15,11 +16,10 @@ const repeat: CheckRule = {
   source:
     'Autocorrelation by the Wiener–Khinchin definition, over colour at 48 texels a side; laid bonds repeat by their ' +
     'nature, so only a likeness of 0.6 is told (own choice).',
-  run: ({ channels }) => {
-    const field = channels.find(({ channel }) => channel.id === 'colour')?.field
-    if (!field || field.stride === 0 || field.width < SIDE) return []
-    const { likeness, du, dv } = strongestRepeat(smallGrey(field))
-    if (likeness < LIMIT) return []
+  run: (subject) => {
+    const small = smallColour(subject)
+    const { likeness, du, dv } = small ? strongestRepeat(small) : NONE
+    if (!small || likeness < LIMIT) return []
     return [
       {
         severity: 'warning',
@@ -27,10 +27,39 @@ const repeat: CheckRule = {
         message: `looks like itself (${likeness.toFixed(2)} of 1) moved by ${du.toFixed(2)} across and ${dv.toFixed(2)} down.`,
         figure: likeness,
         mend: 'Let a large noise tint or mask it, so that its parts differ.',
-        at: [du, dv],
+        marks: alikeAt(small, du, dv),
       },
     ]
   },
+  measure: (subject) => {
+    const small = smallColour(subject)
+    return small ? `likeness ${strongestRepeat(small).likeness.toFixed(2)} at most; under ${LIMIT} is left alone` : null
+  },
+}
+
+const NONE = { likeness: 0, du: 0, dv: 0 }
+
+function smallColour({ channels }: CheckSubject): Float64Array | null {
+  const field = channels.find(({ channel }) => channel.id === 'colour')?.field
+  return !field || field.stride === 0 || field.width < SIDE ? null : smallGrey(field)
+}
+
+/** The place that stands out most from the mean and is met again after the shift, and where it is met. */
+function alikeAt(values: Float64Array, du: number, dv: number): Mark[] {
+  const mean = values.reduce((sum, v) => sum + v, 0) / values.length
+  const [dx, dy] = [Math.round(du * SIDE), Math.round(dv * SIDE)]
+  let best = { likeness: -Infinity, x: 0, y: 0 }
+  for (let y = 0; y < SIDE; y++)
+    for (let x = 0; x < SIDE; x++) {
+      const there = ((y + dy) % SIDE) * SIDE + ((x + dx) % SIDE)
+      const likeness = (values[y * SIDE + x]! - mean) * (values[there]! - mean)
+      if (likeness > best.likeness) best = { likeness, x, y }
+    }
+  const middle = (n: number): number => ((n % SIDE) + 0.5) / SIDE
+  return [
+    [middle(best.x), middle(best.y)],
+    [middle(best.x + dx), middle(best.y + dy)],
+  ]
 }
 
 /** Luminance averaged to SIDE × SIDE. */
@@ -56,7 +85,7 @@ function strongestRepeat(values: Float64Array): { likeness: number; du: number; 
   const mean = values.reduce((sum, v) => sum + v, 0) / values.length
   const centred = values.map((v) => v - mean)
   const power = centred.reduce((sum, v) => sum + v * v, 0)
-  let best = { likeness: 0, du: 0, dv: 0 }
+  let best = NONE
   if (power < 1e-9) return best
   const at = (x: number, y: number): number => ((y + SIDE) % SIDE) * SIDE + ((x + SIDE) % SIDE)
   const likeness = new Float64Array(SIDE * SIDE)

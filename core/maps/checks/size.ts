@@ -20,5 +20,6 @@ const size: CheckRule = {
       },
     ]
   },
+  measure: ({ width, height }) => `${width} × ${height}, a power of two`,
 }
 export default size

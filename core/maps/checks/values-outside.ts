@@ -1,52 +1,60 @@
-import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
-import type { CheckRule } from '../check'
+import type { CheckRule, Finding } from '../check'
+import { texelsWhere } from '../texels-where'
+
+const SLACK = 1e-5
 
 /** Values that an integer file would hold at its ends. */
 const valuesOutside: CheckRule = {
   name: 'values-outside',
   title: 'Values outside the range',
   source: 'MAPS: nothing is clipped silently; integer files hold 0–1 (normals −1…1).',
-  run: ({ channels }) =>
-    channels.flatMap(({ channel, field }) => {
+  run: ({ channels, files, before }) =>
+    channels.flatMap(({ channel, field: decoded }): Omit<Finding, 'rule'>[] => {
+      const slots = files.flatMap(({ record }) =>
+        record.slots.filter((slot) => slot.channel === channel.id).map((slot) => ({ ...slot, record })),
+      )
+      if (slots.length > 0 && slots.every(({ record }) => record.format === 'exr')) return []
+      const field = before?.get(channel.id) ?? decoded
+      const held = slots.find(({ record, min, max }) => record.format !== 'exr' && (min < -SLACK || max > 1 + SLACK))
       const [low, high] = channel.range
-      const { count, min, max, at } = outside(field, low - 1e-5, high + 1e-5)
-      if (count === 0) return []
-      const share = count / (field.width * field.rows * field.planes.length)
+      let min = Infinity
+      let max = -Infinity
+      const { share, marks } = texelsWhere(field, (x, y) => {
+        const i = rowStart(field, y) + x
+        let out = false
+        for (const plane of field.planes) {
+          const v = plane[i]!
+          if (v < min) min = v
+          if (v > max) max = v
+          out ||= v < low - SLACK || v > high + SLACK
+        }
+        return out
+      })
+      if (share === 0 && !held) return []
+      const mend = 'Put levels or span before it, or deliver the channel as a float file.'
+      // Of a file that is all there is, the record alone knows what it was before it was held.
+      if (share === 0)
+        return [
+          {
+            severity: 'warning',
+            channel: channel.id,
+            file: held!.record.name,
+            message: `went from ${held!.min.toFixed(3)} to ${held!.max.toFixed(3)} and was held at 0 and 1.`,
+            figure: Math.max(-held!.min, held!.max - 1),
+            mend,
+          },
+        ]
       return [
         {
-          severity: 'warning' as const,
+          severity: 'warning',
           channel: channel.id,
           message: `${(100 * share).toFixed(2)} % lie outside ${low}…${high} (from ${min.toFixed(3)} to ${max.toFixed(3)}).`,
           figure: share,
-          mend: 'Put levels or span before it, or deliver the channel as a float file.',
-          at,
+          mend,
+          marks,
         },
       ]
     }),
-}
-
-function outside(
-  field: Field,
-  low: number,
-  high: number,
-): { count: number; min: number; max: number; at?: [number, number] } {
-  let count = 0
-  let min = Infinity
-  let max = -Infinity
-  let at: [number, number] | undefined
-  for (const plane of field.planes)
-    for (let y = 0; y < field.rows; y++) {
-      const start = rowStart(field, y)
-      for (let x = 0; x < field.width; x++) {
-        const v = plane[start + x]!
-        if (v < min) min = v
-        if (v > max) max = v
-        if (v >= low && v <= high) continue
-        count++
-        at ??= [(x + 0.5) / field.width, (y + 0.5) / field.height]
-      }
-    }
-  return { count, min, max, at }
 }
 export default valuesOutside

@@ -1,0 +1,188 @@
+import { Trash2 } from 'lucide-react'
+import { removeFile, renameFile, setForm, setSlot } from '#core/edits/packing'
+import type { FilePlan, SlotPlan } from '#core/maps/packing'
+import { FILE_FORMATS, FORMAT_BITS, WITHOUT_ALPHA } from '#core/maps/packing'
+import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { NumberBox } from '../../ui/number-box'
+import { useChannels, useMaps, usePackings } from './maps'
+import { inverted, useEditFiles, useFiles } from './files'
+import { SLOT_NAMES, bitsWord, formatWord, planesOf } from './slot-words'
+
+const ROW = 'grid grid-cols-[5.5rem_1fr] items-center gap-2'
+
+/** What goes into one slot: a plane of a channel, inverted or not, a constant, what another slot holds, or nothing. */
+export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3 }) {
+  const channels = useChannels()
+  const { files } = useFiles()
+  const { packings } = useMaps()
+  const edit = useEditFiles()
+  const held = file.slots[slot]
+  const name = `${file.map} ${SLOT_NAMES[slot]}`
+  const put = (label: string, next: SlotPlan | null): void =>
+    edit(label, (now) => setSlot(now, file.map, slot, next, channels))
+  const others = files.flatMap((other) =>
+    other.slots.flatMap((_, i) =>
+      other.map === file.map && i === slot
+        ? []
+        : [{ value: `follow:${other.map}:${i}`, word: `as ${other.map} ${SLOT_NAMES[i]}` }],
+    ),
+  )
+  const value = !held
+    ? 'empty'
+    : 'constant' in held
+      ? 'constant'
+      : 'follows' in held
+        ? `follow:${held.follows.map}:${held.follows.slot}`
+        : `${held.channel}.${held.component}`
+  const choose = (next: string): void => {
+    if (next === 'empty') return put(`Clear ${name}`, null)
+    if (next === 'constant') return put(`Constant in ${name}`, { constant: slot === 3 ? 1 : 0 })
+    if (next.startsWith('follow:')) {
+      const [, map = '', at = '0'] = next.split(':')
+      return put(`Link ${name}`, { follows: { map, slot: Number(at) } })
+    }
+    const dot = next.lastIndexOf('.')
+    put(`Choose ${name}`, {
+      channel: next.slice(0, dot),
+      component: Number(next.slice(dot + 1)),
+      invert: held !== undefined && 'channel' in held && held.invert,
+    })
+  }
+  return (
+    <div className="flex flex-col gap-2">
+      <h3 className="font-semibold">{name}</h3>
+      <label className={ROW}>
+        <span className="text-ink-soft">Holds</span>
+        <Choice
+          label={`What ${name} holds`}
+          value={value}
+          options={[
+            { value: 'empty', word: slot === 3 || (slot > 0 && file.slots.length === 1) ? 'nothing' : 'nothing (0)' },
+            { value: 'constant', word: 'a constant' },
+            ...planesOf(channels),
+            ...others,
+          ]}
+          onChange={choose}
+        />
+      </label>
+      {held && 'channel' in held && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="accent-accent"
+            checked={held.invert}
+            onChange={() => put(`Invert ${name}`, inverted(held))}
+          />
+          Inverted: 1 − value
+        </label>
+      )}
+      {held && 'constant' in held && (
+        <label className={ROW}>
+          <span className="text-ink-soft">Value</span>
+          <NumberBox
+            label={`Constant of ${name}`}
+            min={0}
+            max={1}
+            standard={0}
+            value={held.constant}
+            onDrag={(constant) =>
+              edit(`Constant in ${name}`, (now) => setSlot(now, file.map, slot, { constant }, channels), true)
+            }
+            onDrop={packings.rest}
+          />
+        </label>
+      )}
+    </div>
+  )
+}
+
+/** What a file is called and how it is written. */
+export function FileEditor({ file }: { file: FilePlan }) {
+  const channels = useChannels()
+  const { view, packings } = useMaps()
+  const notice = usePackings((state) => state.notice)
+  const edit = useEditFiles()
+  const { map, format, bits, transfer } = file
+  const form = (change: Parameters<typeof setForm>[2]): void =>
+    edit(`Format of ${map}`, (now) => setForm(now, map, change, channels))
+  return (
+    <div className="flex flex-col gap-2">
+      <form
+        className={ROW}
+        onSubmit={(event) => {
+          event.preventDefault()
+          const to = String(new FormData(event.currentTarget).get('map')).trim()
+          packings.tell(null)
+          edit(`Rename ${map}`, (now) => renameFile(now, map, to))
+          // The editor stays with the file under its new name.
+          if (packings.store.getState().packing.files.some((one) => one.map === to))
+            view.setState(({ place }) => ({ place: { ...place, map: to }, editing: false }))
+        }}
+      >
+        <label htmlFor="map-name" className="text-ink-soft">
+          {'{map}'}
+        </label>
+        <input
+          id="map-name"
+          name="map"
+          key={map}
+          defaultValue={map}
+          maxLength={64}
+          required
+          className="min-w-0 rounded border border-rule-strong bg-raised px-1.5 py-0.5"
+        />
+      </form>
+      <label className={ROW}>
+        <span className="text-ink-soft">Format</span>
+        <Choice
+          label={`Format of ${map}`}
+          value={format}
+          options={FILE_FORMATS.map((one) => ({
+            value: one,
+            word: `${formatWord(one)}${WITHOUT_ALPHA.has(one) ? ' (changes values)' : ''}`,
+          }))}
+          onChange={(next) => form({ format: next as FilePlan['format'] })}
+        />
+      </label>
+      <label className={ROW}>
+        <span className="text-ink-soft">Bits</span>
+        <Choice
+          label={`Bits of ${map}`}
+          value={String(bits)}
+          options={FORMAT_BITS[format].map((one) => ({ value: String(one), word: bitsWord({ format, bits: one }) }))}
+          onChange={(next) => form({ bits: Number(next) as FilePlan['bits'] })}
+        />
+      </label>
+      {format !== 'exr' && (
+        <label className={ROW}>
+          <span className="text-ink-soft">Encoding</span>
+          <Choice
+            label={`Encoding of ${map}`}
+            value={transfer}
+            options={[
+              { value: 'srgb', word: 'sRGB, for colour' },
+              { value: 'raw', word: 'raw, for data' },
+            ]}
+            onChange={(next) => form({ transfer: next as FilePlan['transfer'] })}
+          />
+        </label>
+      )}
+      {notice && (
+        <p role="status" className="text-ink">
+          ▲ {notice}
+        </p>
+      )}
+      <Button
+        look="quiet"
+        className="self-start"
+        onClick={() => {
+          view.setState({ editing: false })
+          edit(`Delete file ${map}`, (now) => removeFile(now, map))
+        }}
+      >
+        <Trash2 size={14} aria-hidden /> Delete the file
+      </Button>
+    </div>
+  )
+}

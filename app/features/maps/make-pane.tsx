@@ -1,0 +1,129 @@
+import { engineMemory } from '#core/maps/engine-memory'
+import { useStore } from 'zustand'
+import type { Run } from '../../server/runs.server'
+import { Button } from '../../ui/button'
+import { Segments } from '../../ui/choice'
+import { NumberField } from '../../ui/number-field'
+import { bytesInWords, counted, secondsInWords } from '../../ui/words'
+import { useDocument, useMaterial } from '../material/material'
+import { useDelivering } from './delivering'
+import type { MakeSettings } from './maps'
+import { useMaps, useMapsView, usePackings } from './maps'
+import { useNames } from './names'
+import { sizeFor, useFiles } from './files'
+
+const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
+
+/** Size, dithering, sharpening; what it will take; and the button that begins it. */
+export function MakePane() {
+  const { view } = useMaps()
+  const settings = useMapsView((one) => one.settings)
+  const { domain } = useDocument()
+  const set = (change: Partial<MakeSettings>): void => view.setState({ settings: { ...settings, ...change } })
+  const { width, dither, sharpen } = settings
+  const size = sizeFor(width, domain.metres)
+  return (
+    <div className="flex flex-col gap-3 p-3">
+      <div className="grid grid-cols-[7.5rem_1fr] items-center gap-2">
+        <span className="text-ink-soft">Size</span>
+        <span className="flex">
+          <Segments
+            label="Size"
+            value={SIZES.some((one) => one === width) ? String(width) : ''}
+            options={SIZES.map((one) => ({ value: String(one), word: String(one) }))}
+            onChange={(next) => set({ width: Number(next) })}
+          />
+        </span>
+      </div>
+      {typeof size === 'string' && <p role="alert">■ {size}</p>}
+      <NumberField
+        label="Sharpen colour"
+        help="Base colour against its neighbours, at the size it is made: a bake softens. About half is usual."
+        min={0}
+        max={1}
+        standard={0}
+        value={sharpen}
+        onDrag={(next) => set({ sharpen: next })}
+        onDrop={() => {}}
+      />
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-accent"
+          checked={dither}
+          onChange={(event) => set({ dither: event.target.checked })}
+        />
+        Dither 8-bit files, so that soft slopes do not band
+      </label>
+      <p className="text-ink-soft">
+        Padding: none is needed. A tile goes on over its borders, so every texel around it is its own.
+      </p>
+      <Takes />
+      <span>
+        <MakeButton />
+      </span>
+    </div>
+  )
+}
+
+/** What the set will take in a game engine, and how long it will take to make. */
+function Takes() {
+  const { resolved } = useFiles()
+  const { domain } = useDocument()
+  const { width } = useMapsView((one) => one.settings)
+  const { runs } = useDelivering()
+  const size = sizeFor(width, domain.metres)
+  if (!resolved || typeof size === 'string') return null
+  const each = resolved.map((file) => engineMemory(file, size.width, size.height))
+  const sum = (of: (one: (typeof each)[number]) => number): string =>
+    bytesInWords(each.reduce((total, one) => total + of(one), 0))
+  const seconds = secondsLikely(runs, width)
+  return (
+    <p role="status" aria-label="What it takes" className="text-ink-soft">
+      {counted(each.length, 'file')} of {size.width} × {size.height}. In an engine, with mips:{' '}
+      {sum(({ plain }) => plain)}, or {sum(({ plain, blocks }) => blocks ?? plain)} compressed into blocks.
+      {seconds !== null && ` About ${secondsInWords(seconds)} to make, going by the last one.`}
+    </p>
+  )
+}
+
+/** How long a size takes, going by the last bake of the material that was done; null where there is none. */
+export function secondsLikely(runs: readonly Run[], width: number): number | null {
+  const last = runs.find(({ state, startedAt, endedAt }) => state === 'done' && startedAt && endedAt)
+  if (!last) return null
+  const took = (Date.parse(last.endedAt!) - Date.parse(last.startedAt!)) / 1000
+  return took * (width / last.request.width) ** 2
+}
+
+/** Begins a bake of what is saved. */
+export function MakeButton() {
+  const { control } = useMaterial()
+  const { packings } = useMaps()
+  const { files, problem } = useFiles()
+  const { problem: naming } = useNames()
+  const packing = usePackings((state) => state.packing)
+  const { send } = useDelivering()
+  const settings = useMapsView((one) => one.settings)
+  const { domain } = useDocument()
+  const save = useStore(control.store, (editing) => editing.save)
+  const size = sizeFor(settings.width, domain.metres)
+  const why =
+    files.length === 0
+      ? 'The packing has no files.'
+      : (problem ??
+        naming ??
+        (typeof size === 'string' ? size : save !== 'saved' ? 'The material is not saved yet.' : null))
+  return (
+    <Button
+      look="main"
+      disabled={why !== null}
+      title={why ?? undefined}
+      onClick={() => {
+        packings.tell(null)
+        send({ intent: 'make', packing, ...settings })
+      }}
+    >
+      Make {counted(files.length, 'file')} at {settings.width}
+    </Button>
+  )
+}

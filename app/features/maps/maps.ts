@@ -1,0 +1,87 @@
+import { createContext, useContext } from 'react'
+import { useStore } from 'zustand'
+import { createStore } from 'zustand/vanilla'
+import type { Mark } from '#core/maps/texels-where'
+import { useDocument } from '../material/material'
+import { channelsOf } from '#core/layers/expand'
+import type { Channel } from '#core/graph/channels'
+import type { PackingControl, PackingState } from './packing-store'
+
+/** A place in the packing sheet: a file, one of its slots (R is 0), its form, or the row for a new file. */
+export interface SheetPlace {
+  readonly map: string
+  readonly column: 'file' | 0 | 1 | 2 | 3 | 'form'
+}
+export const NEW_FILE = '+'
+
+/** What is beside or instead of the source on the stage: files as the packing would make them, or a delivery's. */
+export interface Delivered {
+  readonly mode: 'source' | 'beside' | 'delivered'
+  /** "now", or a delivery's id. */
+  readonly from: string
+  readonly mip: number
+}
+
+/** How maps are to be made. Kept in the browser, by material. */
+export interface MakeSettings {
+  readonly width: number
+  readonly dither: boolean
+  readonly sharpen: number
+}
+export const STANDARD: MakeSettings = { width: 1024, dither: true, sharpen: 0 }
+
+/** What the maps screen shows. */
+export interface MapsView {
+  readonly place: SheetPlace
+  /** Whether the editor of the place is open. */
+  readonly editing: boolean
+  readonly delivered: Delivered
+  readonly tab: 'check' | 'spread' | 'make'
+  readonly settings: MakeSettings
+  /** A channel whose spread is shown. */
+  readonly spread: string
+  /** Where a finding shows, and its words. */
+  readonly marked: { readonly words: string; readonly marks: readonly Mark[] } | null
+  /** Two deliveries being compared, the earlier first. */
+  readonly comparing: readonly [string, string] | null
+  /** A slot that was copied. */
+  readonly clip: { readonly map: string; readonly slot: number } | null
+}
+
+export const createMapsView = (map: string) =>
+  createStore<MapsView>(() => ({
+    place: { map, column: 'file' },
+    editing: false,
+    delivered: { mode: 'source', from: 'now', mip: 0 },
+    tab: 'check',
+    settings: STANDARD,
+    spread: 'colour',
+    marked: null,
+    comparing: null,
+    clip: null,
+  }))
+
+export interface Maps {
+  readonly view: ReturnType<typeof createMapsView>
+  readonly packings: PackingControl
+}
+export const MapsContext = createContext<Maps | null>(null)
+
+export function useMaps(): Maps {
+  const maps = useContext(MapsContext)
+  if (!maps) throw new Error('outside the maps screen')
+  return maps
+}
+
+export function useMapsView<T>(select: (view: MapsView) => T): T {
+  return useStore(useMaps().view, select)
+}
+
+export function usePackings<T>(select: (state: PackingState) => T): T {
+  return useStore(useMaps().packings.store, select)
+}
+
+/** The material's channels. */
+export function useChannels(): Channel[] {
+  return channelsOf(useDocument())
+}

@@ -1,0 +1,65 @@
+import type { Channel } from '#core/graph/channels'
+import type { SlotPlan } from '#core/maps/packing'
+
+export const SLOT_NAMES = ['R', 'G', 'B', 'A'] as const
+
+const SHORT: Readonly<Record<string, string>> = {
+  colour: 'colour',
+  roughness: 'rough',
+  metallic: 'metal',
+  occlusion: 'occl.',
+  emission: 'emit',
+  opacity: 'opacity',
+}
+const PLANES: Readonly<Record<Channel['type'], readonly string[]>> = {
+  grey: [''],
+  colour: ['red', 'green', 'blue'],
+  normal: ['x', 'y', 'z'],
+}
+
+/** A slot in a few letters, under its picture. */
+export function slotWord(slot: SlotPlan, channels: readonly Channel[]): string {
+  if ('constant' in slot) return String(slot.constant)
+  if ('follows' in slot) return `as ${slot.follows.map} ${SLOT_NAMES[slot.follows.slot]}`
+  const channel = channels.find(({ id }) => id === slot.channel)
+  const plane = PLANES[channel?.type ?? 'grey'][slot.component]
+  const short = SHORT[slot.channel] ?? channel?.title.toLowerCase() ?? slot.channel
+  return channel?.type === 'normal' ? plane! : plane ? `${short} ${plane[0]}` : short
+}
+
+/** The same in full, for screen readers and lists. */
+export function slotInWords(slot: SlotPlan, channels: readonly Channel[]): string {
+  if ('constant' in slot) return `constant ${slot.constant}`
+  if ('follows' in slot) return `the same as ${slot.follows.map} ${SLOT_NAMES[slot.follows.slot]}`
+  const channel = channels.find(({ id }) => id === slot.channel)
+  const plane = PLANES[channel?.type ?? 'grey'][slot.component]
+  return `${channel?.title ?? slot.channel}${plane ? `, ${plane}` : ''}${slot.invert ? ', inverted' : ''}`
+}
+
+/** Every plane of every channel, to choose from. */
+export const planesOf = (channels: readonly Channel[]): { value: string; word: string }[] =>
+  channels.flatMap(({ id, title, type }) =>
+    PLANES[type].map((plane, component) => ({
+      value: `${id}.${component}`,
+      word: plane ? `${title}, ${plane}` : title,
+    })),
+  )
+
+const FORMAT_WORDS: Readonly<Record<string, string>> = { png: 'PNG', tga: 'TGA', exr: 'EXR', jpg: 'JPEG' }
+export const formatWord = (format: string): string => FORMAT_WORDS[format] ?? format.toUpperCase()
+export const bitsWord = ({ format, bits }: { format: string; bits: number }): string =>
+  format === 'exr' ? (bits === 16 ? 'half' : 'float') : `${bits}-bit`
+
+/** How a file is written: "PNG 8-bit, sRGB, dithered". */
+export function formInWords(
+  { format, bits, transfer, slots }: { format: string; bits: number; transfer: string; slots: readonly object[] },
+  dither: boolean,
+): string {
+  const height = slots.some((slot) => 'channel' in slot && slot.channel === 'height')
+  const how = format === 'exr' ? (height ? 'metres' : 'linear') : transfer === 'srgb' ? 'sRGB' : 'raw'
+  return [
+    `${formatWord(format)} ${bitsWord({ format, bits })}`,
+    how,
+    ...(dither && bits === 8 ? ['dithered'] : []),
+  ].join(', ')
+}

@@ -1,0 +1,132 @@
+import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import type { ChannelSpread } from '#core/maps/channel-spreads'
+import { Choice } from '../../ui/choice'
+import { useEvaluation } from '../material/material'
+import { useMaps, useMapsView } from './maps'
+
+/** Curves that can be told apart by lightness too. */
+const COLOURS = ['var(--ink-soft)', '#b4690e', '#4a6fb0']
+
+/** How the values of a channel are spread as the files hold them, with the stretch that real surfaces keep to. */
+export function SpreadPane() {
+  const { view } = useMaps()
+  const spreads = useEvaluation((one) => one.sheet.spreads)
+  const wanted = useMapsView((one) => one.spread)
+  if (!spreads)
+    return (
+      <p role="status" className="m-3 text-ink-soft">
+        ◌ Counting values …
+      </p>
+    )
+  if (spreads.length === 0) return <p className="m-3 text-ink-soft">No file holds a channel.</p>
+  const spread = spreads.find(({ channel }) => channel === wanted) ?? spreads[0]!
+  return (
+    <div className="flex flex-col gap-2 p-3">
+      <Choice
+        label="Channel"
+        value={spread.channel}
+        options={spreads.map(({ channel, title }) => ({ value: channel, word: title }))}
+        onChange={(next) => view.setState({ spread: next })}
+        className="self-start"
+      />
+      <Chart spread={spread} />
+    </div>
+  )
+}
+
+function Chart({ spread: { channel, title, from, to, bands, series } }: { spread: ChannelSpread }) {
+  const bins = series[0]?.bins.length ?? 1
+  // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
+  const top = Math.max(0.02, Math.min(0.1, ...series.map((one) => Math.max(...one.bins))))
+  const data = Array.from({ length: bins + 1 }, (_, i) => ({
+    at: from + (i / bins) * (to - from),
+    ...Object.fromEntries(series.map((one, s) => [`s${s}`, Math.min(top, one.bins[Math.min(i, bins - 1)]!)])),
+  }))
+  const encoded = channel === 'colour' || channel === 'emission'
+  const show = (v: number): string => (encoded ? String(Math.round(v * 255)) : v.toFixed(3))
+  const outside = series.map((one) => {
+    const own = one.band ? [one.band] : bands
+    if (own.length === 0) return null
+    const inside = one.bins.reduce((sum, share, i) => {
+      const middle = from + ((i + 0.5) / bins) * (to - from)
+      return sum + (own.some((band) => middle >= band.from && middle <= band.to) ? share : 0)
+    }, 0)
+    return 1 - inside
+  })
+  return (
+    <figure>
+      <div
+        role="img"
+        aria-label={`${title}: ${series.map((one) => `${one.word} from ${show(one.min)} to ${show(one.max)}, mean ${show(one.mean)}`).join('; ')}`}
+        className="h-36 rounded border border-rule bg-raised"
+      >
+        <ResponsiveContainer width="100%" height="100%">
+          <AreaChart data={data} margin={{ top: 4, right: 6, bottom: 2, left: 6 }} accessibilityLayer={false}>
+            <XAxis
+              dataKey="at"
+              type="number"
+              domain={[from, to]}
+              height={16}
+              ticks={[0, 1, 2, 3, 4].map((n) => from + (n / 4) * (to - from))}
+              tickFormatter={(v: number) => (encoded ? show(v) : String(Number(v.toFixed(2))))}
+              tick={{ fontSize: 10, fill: 'var(--ink-soft)' }}
+              stroke="var(--rule-strong)"
+            />
+            <YAxis domain={[0, top]} hide />
+            {bands.map((band) => (
+              <ReferenceArea key={band.word} x1={band.from} x2={band.to} fill="#4f8a4c" fillOpacity={0.13} />
+            ))}
+            {series.map((one, s) => (
+              <Area
+                key={one.word}
+                dataKey={`s${s}`}
+                type="stepAfter"
+                stroke={COLOURS[s]}
+                fill={COLOURS[s]}
+                fillOpacity={series.length > 1 ? 0.18 : 0.35}
+                strokeWidth={1.5}
+                isAnimationActive={false}
+              />
+            ))}
+          </AreaChart>
+        </ResponsiveContainer>
+      </div>
+      <figcaption className="mt-1 text-[11px] text-ink-soft">
+        {encoded ? 'The brightest of red, green and blue, as sRGB of 255.' : 'As the files hold it.'}
+        {bands.length > 0 && ` Green: ${bands.map(({ word }) => word).join('; ')} (common practice, from memory).`}
+      </figcaption>
+      <table className="mt-1 w-full font-mono text-[11px]">
+        <tbody>
+          {series.map((one, s) => (
+            <tr key={one.word}>
+              {series.length > 1 && (
+                <th
+                  scope="row"
+                  className="w-20 border-l-4 pl-1.5 text-left font-normal"
+                  style={{ borderColor: COLOURS[s] }}
+                >
+                  {one.word}
+                </th>
+              )}
+              <td>
+                <span className="text-ink-soft">mean</span> {show(one.mean)}
+              </td>
+              <td>
+                <span className="text-ink-soft">min</span> {show(one.min)}
+              </td>
+              <td>
+                <span className="text-ink-soft">max</span> {show(one.max)}
+              </td>
+              {outside[s] !== null && (
+                <td>
+                  {outside[s]! > 0.01 ? '▲' : '●'} {(100 * outside[s]!).toFixed(1)} %{' '}
+                  <span className="text-ink-soft">outside</span>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </figure>
+  )
+}

@@ -1,0 +1,20 @@
+import { z } from 'zod'
+import { deliveredFile } from '../server/delivered-files.server'
+import { answeringJson, checked, idFrom } from '../server/problem.server'
+import type { Route } from './+types/delivery-file'
+
+const TYPES: Record<string, string> = { png: 'image/png', tga: 'image/x-tga', exr: 'image/x-exr', jpg: 'image/jpeg' }
+
+/** One file of a delivery, as it was written. */
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answeringJson(async () => {
+    const index = checked(z.coerce.number().int().min(0), params.index)
+    const { file, bytes } = await deliveredFile(idFrom(params.deliveryId), index)
+    return new Response(new Uint8Array(bytes), {
+      headers: {
+        'Content-Type': TYPES[file.format] ?? 'application/octet-stream',
+        'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`,
+        'Cache-Control': 'private, no-transform, max-age=31536000, immutable',
+      },
+    })
+  })

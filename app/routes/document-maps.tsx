@@ -1,0 +1,69 @@
+import { useFetcher, useOutletContext } from 'react-router'
+import { z } from 'zod'
+import { LIMITS } from '#core/limits'
+import { parsePacking } from '#core/maps/packing'
+import { MapsScreen } from '../features/maps/maps-screen'
+import { useNow, useRuns } from '../features/jobs/use-runs'
+import { listDeliveries, makeAgain } from '../server/deliveries.server'
+import { openDocument } from '../server/documents.server'
+import { packingsOf } from '../server/packings.server'
+import { answering, checked, idFrom } from '../server/problem.server'
+import { askForMaps, listRuns } from '../server/runs.server'
+import type { DocumentOutlet } from './document'
+import type { Route } from './+types/document-maps'
+
+export const meta: Route.MetaFunction = ({ data }) => [{ title: `Maps of ${data?.name ?? 'a material'} · Amber Grist` }]
+
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answering(async () => {
+    const documentId = idFrom(params.documentId)
+    const { projectId, document } = await openDocument(documentId)
+    const [deliveries, runs, packings] = await Promise.all([
+      listDeliveries({ documentId }),
+      listRuns({ documentId, limit: 30 }),
+      packingsOf(projectId),
+    ])
+    return { name: document.name, deliveries, runs, packings, now: Date.now() }
+  })
+
+const asked = z.discriminatedUnion('intent', [
+  z.strictObject({
+    intent: z.literal('make'),
+    packing: z.unknown(),
+    width: z.int().min(1).max(LIMITS.side),
+    dither: z.boolean(),
+    sharpen: z.number().min(0).max(1),
+  }),
+  z.strictObject({ intent: z.literal('make-again'), delivery: z.string() }),
+])
+
+export const action = ({ request, params }: Route.ActionArgs) =>
+  answering(async () => {
+    const documentId = idFrom(params.documentId)
+    const wanted = checked(asked, await request.json().catch(() => null))
+    if (wanted.intent === 'make-again') await makeAgain(idFrom(wanted.delivery))
+    else {
+      const { packing, width, dither, sharpen } = wanted
+      await askForMaps(documentId, { packing: parsePacking(packing), width, dither, sharpen })
+    }
+    return {}
+  })
+
+export default function DocumentMaps({ loaderData, params }: Route.ComponentProps) {
+  const { project } = useOutletContext<DocumentOutlet>()
+  const { deliveries, packings, now: loadedAt } = loaderData
+  const fetcher = useFetcher()
+  const runs = useRuns(loaderData.runs, (run) => run.documentId === params.documentId)
+  const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
+  const now = useNow(loadedAt, busy)
+  const next =
+    1 +
+    Math.max(
+      0,
+      ...runs.map(({ request }) => request.names.delivery ?? 0),
+      ...deliveries.map(({ number }) => number ?? 0),
+    )
+  const send = (wanted: object): void =>
+    void fetcher.submit(wanted as Record<string, string>, { method: 'post', encType: 'application/json' })
+  return <MapsScreen delivering={{ project, deliveries, runs, now, next, send }} packings={packings} />
+}

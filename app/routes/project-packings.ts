@@ -1,0 +1,22 @@
+import { z } from 'zod'
+import { deletePacking, keepPacking, keepSchema, packingsOf } from '../server/packings.server'
+import { Problem, answeringJson, checked, idFrom } from '../server/problem.server'
+import type { Route } from './+types/project-packings'
+
+/** The packings a project may use. */
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answeringJson(async () => Response.json(await packingsOf(idFrom(params.projectId))))
+
+/** PUT keeps one, DELETE takes one away by name. */
+export const action = ({ request, params }: Route.ActionArgs) =>
+  answeringJson(async () => {
+    const project = idFrom(params.projectId)
+    const json: unknown = await request.json().catch(() => {
+      throw new Problem(400, 'Expected JSON.')
+    })
+    if (request.method === 'DELETE') {
+      await deletePacking(project, checked(z.strictObject({ name: z.string() }), json).name)
+      return Response.json({})
+    }
+    return Response.json(await keepPacking(project, checked(keepSchema, json)))
+  })

@@ -1,0 +1,26 @@
+import { useEffect, useRef } from 'react'
+import type { DisplayBytes } from '#core/field/display'
+
+/** A small picture as the workers made it; grey while there is none. */
+export function Picture({
+  picture,
+  className = '',
+  ...rest
+}: { picture: DisplayBytes | undefined } & React.ComponentProps<'canvas'>) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    const target = canvas.current
+    if (!target || !picture) return
+    target.width = picture.width
+    target.height = picture.height
+    target.getContext('2d')!.putImageData(new ImageData(picture.pixels, picture.width, picture.height), 0, 0)
+  }, [picture])
+  return (
+    <canvas
+      ref={canvas}
+      aria-hidden
+      {...rest}
+      className={`bg-view object-cover ${picture ? '' : 'animate-pulse opacity-40'} ${className}`}
+    />
+  )
+}

@@ -1,0 +1,28 @@
+import { rowStart } from '../../field/field'
+import type { CheckRule } from '../check'
+import { texelsWhere } from '../texels-where'
+
+/** Texels are seen through, but no file says so. */
+const alphaDropped: CheckRule = {
+  name: 'alpha-dropped',
+  title: 'Opacity arrives',
+  source: 'glTF 2.0, section 3.9.4: coverage comes from alpha alone; a file without it is opaque everywhere.',
+  run: ({ channels, files }) => {
+    const field = channels.find(({ channel }) => channel.id === 'opacity')?.field
+    const taken = files.some(({ record }) => record.slots.some(({ channel }) => channel === 'opacity'))
+    if (!field || files.length === 0 || taken) return []
+    const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < 1 - 0.5 / 255)
+    if (share === 0) return []
+    return [
+      {
+        severity: 'warning',
+        channel: 'opacity',
+        message: `is below 1 in ${(100 * share).toFixed(1)} % of the texels, but no file holds it.`,
+        figure: share,
+        mend: 'Put opacity into the A of the colour file, in a format that has one.',
+        marks,
+      },
+    ]
+  },
+}
+export default alphaDropped

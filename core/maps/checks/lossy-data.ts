@@ -1,0 +1,24 @@
+import type { CheckRule } from '../check'
+
+/** Formats that change values to save space. */
+export const LOSSY: ReadonlySet<string> = new Set(['jpg'])
+
+/** A lossy format is for pictures that are looked at; data is computed with. */
+const lossyData: CheckRule = {
+  name: 'lossy-data',
+  title: 'Data is kept exactly',
+  source:
+    'ITU-T T.81 (JPEG), annex A.3.4: values are rounded in blocks of 8 × 8, which shows as squares in light; ' +
+    'common practice: never for normals, roughness or masks.',
+  run: ({ files }) =>
+    files
+      .filter(({ record }) => LOSSY.has(record.format) && record.transfer === 'raw')
+      .map(({ record }) => ({
+        severity: 'warning',
+        file: record.name,
+        message: `holds data in ${record.format}, which changes its values.`,
+        figure: 1,
+        mend: 'Deliver it as PNG.',
+      })),
+}
+export default lossyData

@@ -1,0 +1,40 @@
+import { hashBytes } from '../content-key'
+import { localExecutor } from '../engine/local-executor'
+import { GristError } from '../errors'
+import { memorySink } from '../formats/sink'
+import type { MaterialDocument } from '../graph/document'
+import type { DeliverRequest } from '../maps/deliver'
+import { deliver } from '../maps/deliver'
+import type { Packing } from '../maps/packing'
+import { registry } from '../nodes/registry.generated'
+
+/** An engine on this thread, without images. */
+export const plainHost = {
+  executor: localExecutor(registry),
+  loadImage: async () => {
+    throw new GristError('asset-missing', 'There are no images here.')
+  },
+}
+
+/** A delivery in memory, 64 wide: its record, its report, and its files by name. Opening the file `fail` throws. */
+export async function deliverHere(
+  document: MaterialDocument,
+  packing: Packing,
+  { fail, ...more }: Partial<DeliverRequest> & { fail?: string } = {},
+) {
+  const files = new Map<string, Uint8Array>()
+  const open: DeliverRequest['open'] = (name) => {
+    if (name === fail) throw new GristError('file-invalid', 'The disk is full.')
+    const sink = memorySink()
+    return {
+      sink,
+      close: async () => {
+        const bytes = sink.bytes()
+        files.set(name, bytes)
+        return { bytes: bytes.length, sha256: hashBytes(bytes) }
+      },
+    }
+  }
+  const fixed = { width: 64, dither: false, application: 'test', assets: {} }
+  return { ...(await deliver(plainHost, { ...fixed, document, registry, packing, open, ...more })), files }
+}

@@ -1,0 +1,220 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { MapsPage, planesOf } from './support/maps-page'
+import { MaterialPage } from './support/material-page'
+
+/** Noise for height and roughness, half of the tile metal, and a hole. */
+const members = {
+  nodes: {
+    n: { type: 'noise', params: { cells: [4, 4], octaves: 3 } },
+    stripes: { type: 'stripes', params: {} },
+  },
+  layers: [
+    {
+      kind: 'layer',
+      id: 'base',
+      name: 'Base',
+      mask: [],
+      cells: {
+        colour: { source: { value: '#8a7a60' } },
+        height: { source: { node: 'n.grey' } },
+        roughness: { source: { node: 'n.grey' } },
+        opacity: { source: { node: 'stripes.grey' } },
+      },
+    },
+  ],
+}
+
+async function openMaps(page: MaterialPage, name: string, more: object = members): Promise<MapsPage> {
+  await page.openEmpty(name, more as Record<string, unknown>)
+  const maps = new MapsPage(page.page)
+  await maps.open()
+  await expect(maps.findings).toBeVisible()
+  return maps
+}
+
+test('packing by mouse and by keys: dragged, linked, cleared, undone after a reload, shared as a file', async ({
+  page,
+}) => {
+  const maps = await openMaps(new MaterialPage(page), 'Packing sheet')
+  await page.getByLabel('Packing', { exact: true }).selectOption({ label: 'Metal with gloss in alpha' })
+  // A channel from the tray into an empty slot, a slot onto another, linked with Alt.
+  await maps.drag(maps.channel('Roughness'), maps.slot('normal', 'A'))
+  await expect(maps.slot('normal', 'A')).toHaveAccessibleName('normal A: Roughness')
+  await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('Copied as')
+  await maps.drag(maps.slot('occlusion', 'R').locator('canvas'), maps.slot('metal-gloss', 'B'), true)
+  await expect(maps.slot('metal-gloss', 'B')).toHaveAccessibleName('metal-gloss B: the same as occlusion R')
+
+  // Keys alone: along the row, a constant by its editor, cleared, a new file, a deleted one.
+  await maps.slot('emission', 'B').focus()
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Enter')
+  const editor = page.getByRole('dialog', { name: 'emission, A' })
+  await editor.getByLabel('What emission A holds').selectOption('a constant')
+  await editor.getByRole('spinbutton').fill('1/4')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  await expect(maps.slot('emission', 'A')).toHaveAccessibleName('emission A: constant 0.25')
+  await expect(maps.slot('emission', 'A')).toBeFocused()
+  await page.keyboard.press('Delete')
+  await expect(maps.slot('emission', 'A')).toHaveAccessibleName('emission A: empty')
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Delete')
+  expect(await maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion'])
+  await maps.drag(maps.channel('Height'), page.getByRole('gridcell', { name: 'New file' }))
+  await expect.poll(() => maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion', 'height'])
+
+  // How it is written, and where a format cannot hold what is in it.
+  await page.locator('[data-at="height/form"]').dblclick()
+  await page.locator('[data-at="height/form"]').press('Enter')
+  await page.getByLabel('Format of height').selectOption('EXR')
+  await expect(page.locator('[data-at="height/form"]')).toHaveAccessibleName('height: EXR half, metres')
+  await page.keyboard.press('Escape')
+  await page.locator('[data-at="colour/form"]').press('Enter')
+  await page.getByLabel('Format of colour').selectOption({ label: 'JPEG (changes values)' })
+  await expect(page.getByText('A jpg has no alpha').first()).toBeVisible()
+  await page.keyboard.press('Escape')
+
+  // Names: two alike are told, and nothing can be made then.
+  const pattern = page.getByRole('textbox', { name: 'Name pattern' })
+  await pattern.fill('{material}')
+  await expect(page.getByRole('alert').filter({ hasText: 'Two files would be called' })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Make 5 files/ }).first()).toBeDisabled()
+  await pattern.fill('{material}_{map}_{size}')
+  await expect(page.getByRole('rowheader', { name: 'File Material-1_normal_1024.png' })).toBeVisible()
+
+  const saved = page.getByRole('status', { name: 'Packing saved' })
+  await expect(saved).toContainText('● saved')
+  await page.reload()
+  await expect.poll(() => maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion', 'height'])
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+  await expect(pattern).toHaveValue('{material}_{map}')
+  await expect.poll(() => maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion'])
+
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    (async () => {
+      await page.getByRole('button', { name: 'What to do with the packing' }).click()
+      await page.getByRole('menuitem', { name: 'Share as a JSON file' }).click()
+    })(),
+  ])
+  const shared = JSON.parse(readFileSync(await download.path(), 'utf8')) as { files: { bits: number }[] }
+  const give = (json: object) =>
+    page
+      .getByLabel('Packing file')
+      .setInputFiles({ name: 'own.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(json)) })
+  await give({ ...shared, files: [{ ...shared.files[0], bits: 32 }] })
+  await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('png has no 32-bit form')
+  await give({ ...shared, title: 'From a colleague' })
+  await expect(page.getByLabel('Packing', { exact: true }).locator('option:checked')).toHaveText(
+    'From a colleague (own)',
+  )
+})
+
+test('check, marks, spreads, as delivered, and two deliveries compared', async ({ page }) => {
+  const maps = await openMaps(new MaterialPage(page), 'Checked')
+  // A file without alpha loses the holes: told, and shown where.
+  await maps.slot('colour', 'A').focus()
+  await page.keyboard.press('Delete')
+  const dropped = maps.findings.getByRole('listitem').filter({ hasText: 'Opacity arrives' })
+  await expect(dropped).toContainText('no file holds it')
+  await dropped.getByRole('button', { name: /^Show/ }).click()
+  await expect(page.getByRole('list', { name: 'Marks' }).getByRole('listitem').first()).toBeVisible()
+  await expect(maps.stage).toHaveAttribute('data-shown', 'opacity')
+  await dropped.getByRole('button', { name: /^Show/ }).click()
+  await expect(page.getByRole('list', { name: 'Marks' })).toBeHidden()
+
+  await maps.tab(/^Spread/)
+  await page.getByLabel('Channel', { exact: true }).selectOption('Roughness')
+  await expect(page.getByRole('img', { name: /^Roughness: / })).toBeVisible()
+  await expect(page.getByText('no mirror: 0.02 and above')).toBeVisible()
+
+  // A file as it is, in its own numbers; a mip of it beside the source.
+  await maps.slot('occlusion-rough-metal', 'G').focus()
+  await page.keyboard.press('Space')
+  await expect(maps.stage).toHaveAttribute('data-shown', 'slot:occlusion-rough-metal:1')
+  await expect(page.getByText('occlusion-rough-metal: PNG 8-bit, raw, dithered')).toBeVisible()
+  await page.getByLabel('What is shown').selectOption('roughness')
+  await page.getByLabel('Mip level').selectOption('mip 4: 32 × 32')
+  await expect(page.getByText('as packed, 32 × 32')).toBeVisible()
+
+  // Two deliveries that differ in one map only.
+  await maps.size(256)
+  await maps.make()
+  await expect(maps.row('#1')).toBeVisible({ timeout: 60_000 })
+  await maps.slot('normal', 'G').focus()
+  await page.keyboard.press('i')
+  await expect(page.getByRole('status', { name: 'Packing saved' })).toContainText('● saved')
+  await maps.make()
+  await expect(maps.row('#2')).toBeVisible({ timeout: 60_000 })
+  await maps
+    .row('#2')
+    .getByRole('button', { name: /^Compare/ })
+    .click()
+  const dialog = page.getByRole('dialog', { name: 'Compare deliveries' })
+  await expect(dialog.getByRole('listitem').filter({ hasText: 'differs' })).toHaveText(/normal/)
+  await expect(dialog.getByRole('listitem').filter({ hasText: 'same' })).toHaveCount(3)
+  await expect(dialog.getByRole('status', { name: 'Difference' })).toContainText('256 × 256')
+  const picture = dialog.getByRole('img', { name: /^Difference of normal, 64 times/ })
+  await expect(picture).toBeVisible()
+  await dialog.getByRole('radio', { name: '× 256' }).click()
+  await expect(dialog.getByRole('img', { name: /256 times/ })).toBeVisible()
+  await page.keyboard.press('Escape')
+
+  // Its files on the stage, read back from the ZIP.
+  await maps
+    .row('#1')
+    .getByRole('button', { name: /^Look at/ })
+    .click()
+  await expect(page.getByText('delivery #1, 256 × 256')).toBeVisible()
+  await expect(page.getByText('◌ reading')).toBeHidden()
+  const files = await maps.download(maps.row('#1'))
+  const [red] = planesOf(files, 'Material-1_colour.png')
+  // #8a7a60 is what was put in.
+  expect(new Set([...red!].map((v) => Math.round(v * 255)))).toEqual(new Set([0x8a]))
+})
+
+test('two tabs on one packing: neither change is lost', async ({ page, context }) => {
+  const maps = await openMaps(new MaterialPage(page), 'Two tabs, one packing')
+  await maps.slot('normal', 'G').focus()
+  await page.keyboard.press('i')
+  const saved = page.getByRole('status', { name: 'Packing saved' })
+  await expect(saved).toContainText('● saved')
+  const other = await context.newPage()
+  await other.goto(page.url())
+  const there = new MapsPage(other)
+  await expect(there.slot('normal', 'G')).toHaveAccessibleName(/inverted/)
+  await there.slot('colour', 'A').focus()
+  await other.keyboard.press('Delete')
+  await expect(other.getByRole('status', { name: 'Packing saved' })).toContainText('● saved')
+  await maps.slot('emission', 'G').focus()
+  await page.keyboard.press('i')
+  await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('Another tab changed')
+  await expect(maps.slot('colour', 'A')).toHaveAccessibleName('colour A: empty')
+  await page.keyboard.press('Control+z')
+  await expect(maps.slot('emission', 'G')).toHaveAccessibleName(/inverted/)
+  await expect(saved).toContainText('● saved')
+})
+
+test('axe finds nothing on the maps screen in either theme', async ({ page }) => {
+  const maps = await openMaps(new MaterialPage(page), 'Maps, read aloud')
+  const found = async (): Promise<string[]> =>
+    (await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations.map(
+      ({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 160)}`,
+    )
+  for (const theme of ['linen', 'soot'] as const) {
+    if (theme === 'soot') await page.getByRole('button', { name: 'Use the soot theme' }).click()
+    expect(await found()).toEqual([])
+    for (const tab of [/^Spread/, /^Make/]) {
+      await maps.tab(tab)
+      expect(await found()).toEqual([])
+    }
+    await maps.slot('normal', 'G').focus()
+    await page.keyboard.press('Enter')
+    await expect(page.getByRole('dialog', { name: 'normal, G' })).toBeVisible()
+    expect(await found()).toEqual([])
+    await page.keyboard.press('Escape')
+    await maps.tab(/^Check/)
+  }
+})
