@@ -1,9 +1,9 @@
 import type { DragEndEvent } from '@dnd-kit/core'
-import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core'
+import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { addFile, copySlot, putChannel, removeFile, setSlot } from '#core/edits/packing'
-import { AT_THE_EDGE } from '../../ui/drag-scroll'
+import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { useAlt } from '../../ui/use-alt'
 import { useEvaluation, useMaterial } from '../material/material'
 import { Swatch } from '../sheet/swatch'
@@ -30,7 +30,7 @@ export function PackingSheet() {
   const pictures = useEvaluation((one) => one.sheet.files)
   const [carried, setCarried] = useState<Carried | null>(null)
   const [linking, setLinking] = useAlt(carried !== null)
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
+  const sensors = useDragSensors()
   const grid = useRef<HTMLDivElement>(null)
   const rows = [...files.map(({ map }) => map), NEW_FILE]
   // A file that is gone gives the keyboard to the first.

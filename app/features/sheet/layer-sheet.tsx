@@ -1,12 +1,12 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
-import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core'
+import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/graph/channels'
 import type { Landing } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import { Button } from '../../ui/button'
-import { AT_THE_EDGE } from '../../ui/drag-scroll'
+import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { Menu, MenuItem } from '../../ui/menu'
 import { useAlt } from '../../ui/use-alt'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -98,7 +98,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
   const [dragged, setDragged] = useState<Dragged | null>(null)
   const [landing, setLanding] = useState<(Landing & { over: string }) | null>(null)
   const [linking, setLinking] = useAlt(dragged !== null)
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
+  const sensors = useDragSensors()
   const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
   const keys = useSheetKeys()
 
