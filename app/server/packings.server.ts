@@ -1,3 +1,4 @@
+import type { Knex } from 'knex'
 import { z } from 'zod'
 import type { Packing } from '#core/maps/packing'
 import { parsePacking } from '#core/maps/packing'
@@ -59,6 +60,14 @@ export async function keepPacking(
     base === null
       ? `This project has a packing "${name}" already. Give yours another name.`
       : `The packing "${packing.title}" was changed or deleted in another tab.`,
+  )
+}
+
+/** Own packings of one project for another that has none. */
+export async function copyPackings(transaction: Knex.Transaction, from: string, to: string): Promise<void> {
+  await transaction.raw(
+    'insert into packings (project_id, name, packing) select ?, name, packing from packings where project_id = ?',
+    [to, from],
   )
 }
 

@@ -1,7 +1,7 @@
 import { packings as shipped } from '#core/maps/packings/packings.generated'
 import { deletePacking, keepPacking, packingsOf } from './packings.server'
 import { Problem } from './problem.server'
-import { createProject } from './projects.server'
+import { createProject, duplicateProject } from './projects.server'
 import { ownDatabase } from './testing/own-database'
 
 ownDatabase()
@@ -40,4 +40,14 @@ test('own packings are kept by project, change by change; who goes by an old one
   await deletePacking(project, 'rough-alone')
   expect(await packingsOf(project)).toHaveLength(shipped.length)
   expect(await status(keepPacking(project, { packing: own, base: 2 }))).toBe(409)
+})
+
+test('a copy of a project has its packings, as its own', async () => {
+  const project = await createProject('C')
+  await keepPacking(project, { packing: own, base: null })
+  await keepPacking(project, { packing: { ...own, title: 'Changed' }, base: 1 })
+  const copy = await duplicateProject(project)
+  expect((await packingsOf(copy)).at(-1)).toMatchObject({ packing: { ...own, title: 'Changed' }, revision: 1 })
+  await deletePacking(project, 'rough-alone')
+  expect(await packingsOf(copy)).toHaveLength(shipped.length + 1)
 })

@@ -4,6 +4,7 @@ import { parseDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import { database, one } from './database.server'
 import { createDocument, openDocument } from './documents.server'
+import { copyPackings } from './packings.server'
 import { copyPicture } from './pictures.server'
 import { Problem } from './problem.server'
 import { enqueue } from './runs.server'
@@ -117,12 +118,13 @@ export async function renameProject(id: string, name: string): Promise<void> {
   if (count === 0) throw new Problem(404, 'There is no such project. It may have been deleted.')
 }
 
-/** A copy with the documents as they are now; histories and deliveries stay with the original. */
+/** A copy with the documents and packings as they are now; histories and deliveries stay with the original. */
 export async function duplicateProject(id: string): Promise<string> {
   const { name, documents } = await openProject(id)
   const copies: { from: string; to: string }[] = []
   const copy = await database().transaction(async (transaction) => {
     const copy = await insertProject(transaction, cleanName(`${name.slice(0, LIMITS.name - 7)}, copy`))
+    await copyPackings(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
     return copy

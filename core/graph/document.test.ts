@@ -122,6 +122,12 @@ describe('reading documents', () => {
       'document-invalid',
       'layers',
     ],
+    [
+      { ...base, layers: [{ kind: 'group', id: 'a', name: '' }] },
+      'document-invalid',
+      'layers[0].layers: Invalid input: expected array, received undefined.',
+    ],
+    [{ ...base, layers: [{ kind: 'folder', id: 'a', name: '' }] }, 'document-invalid', `layers[0].kind: `],
     [{ ...base, layers: deep(40) }, 'document-invalid', 'at most 16 deep'],
   ])('%# is refused, naming the member', (json, code, words) => {
     const error = refused(json)

@@ -77,14 +77,14 @@ export interface Group extends Omit<PlainLayer, 'kind' | 'cells'> {
 }
 export type Layer = PlainLayer | Group
 
-const group: z.ZodType<Group> = z.strictObject({
+const group = z.strictObject({
   kind: z.literal('group'),
   ...shared,
   closed: z.boolean().default(false),
-  layers: z.lazy(() => z.array(layer).max(LIMITS.document.layers)),
-}) as unknown as z.ZodType<Group>
+  layers: z.lazy((): z.ZodType<Layer[]> => z.array(layer).max(LIMITS.document.layers)),
+})
 
-const layer: z.ZodType<Layer> = z.lazy(() => z.union([plainLayer, group])) as unknown as z.ZodType<Layer>
+const layer = z.discriminatedUnion('kind', [plainLayer, group]) as unknown as z.ZodType<Layer>
 
 const tap = z.union([
   z.strictObject({ node: portAddress }),
@@ -238,5 +238,7 @@ export function explainIssue(issue: z.core.$ZodIssue, root: unknown): string {
   const member = path
     .map((key, i) => (typeof key === 'number' ? `[${key}]` : i ? `.${String(key)}` : String(key)))
     .join('')
-  return `${member ? `${member}: ` : ''}${deepest.message}, received ${show(came)}.`
+  // Zod tells the kind of what came; what came tells more.
+  const expected = deepest.message.replace(/, received [^,]*$/, '')
+  return `${member ? `${member}: ` : ''}${expected}, received ${show(came)}.`
 }

@@ -1,9 +1,8 @@
 import { findLayer, findPlain } from '#core/edits/layers'
-import type { MaterialDocument } from '#core/graph/document'
 import { documentOf } from '#core/testing/examples'
-import { openEditing } from '../editing/document-store'
-import { createActions, sourceType, typeAt } from './actions'
-import { createView, isThere, outputOf } from './view'
+import { sourceType, typeAt } from './actions'
+import { screenOf } from './testing/screen'
+import { isThere, outputOf } from './view'
 
 const start = documentOf({
   nodes: {
@@ -25,26 +24,7 @@ const start = documentOf({
   ],
 })
 
-/** The screen's actions over a document that nobody else has. */
-function screen() {
-  let head = 0
-  const control = openEditing(
-    { head: 0, document: start, undo: [], redo: [] },
-    {
-      send: async (_, edits) => ({ status: 200, head: (head += edits.length) }),
-      since: async () => ({ head, edits: [] }),
-      keep: () => {},
-      later: () => {},
-    },
-  )
-  const view = createView()
-  const actions = createActions(control, view, async (file) =>
-    file.name.endsWith('.png')
-      ? { sha256: 'a'.repeat(64), name: file.name, width: 1, height: 1, channels: 3, bits: 8, float: false }
-      : 'That is no image.',
-  )
-  return { actions, view, control, document: (): MaterialDocument => control.store.getState().document }
-}
+const screen = () => screenOf(start)
 
 it('a new layer lies above the chosen one, is chosen, and is undone whole', () => {
   const { actions, view, control, document } = screen()

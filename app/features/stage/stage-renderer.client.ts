@@ -30,8 +30,31 @@ const VIEW_GREY = 0x777777
 const TESSELLATION = 384
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
+/** Texels along an edge of an environment's cube, and how many times it is halved. */
+const ENVIRONMENT_WIDTH = 128
+const ENVIRONMENT_LEVELS = 5
 
 type Shape = StageView['shape'] | 'flat'
+
+/**
+ * Where an environment is filtered into: roughness 0, 0.13, 0.29, 0.5, 1. Half the width of the generator's own, which
+ * is more than the smooth pictures of environments.ts hold, and a quarter of the wait without a graphics card.
+ */
+function prefiltered(): THREE.WebGLCubeRenderTarget {
+  const target = new THREE.WebGLCubeRenderTarget(ENVIRONMENT_WIDTH, {
+    minFilter: THREE.LinearMipmapLinearFilter,
+    generateMipmaps: false,
+    type: THREE.HalfFloatType,
+    colorSpace: THREE.LinearSRGBColorSpace,
+    depthBuffer: false,
+  })
+  const mipmaps = Array.from({ length: ENVIRONMENT_LEVELS }, (_, level) => {
+    const width = ENVIRONMENT_WIDTH >> level
+    return { width, height: width }
+  })
+  Object.assign(target.texture, { mipmaps, isPMREMTexture: true })
+  return target
+}
 
 /** One side of a split: textures, and the two materials they are seen through. */
 class Side {
@@ -413,7 +436,7 @@ export class StageRenderer {
     picture.minFilter = picture.magFilter = THREE.LinearFilter
     picture.needsUpdate = true
     const generator = new THREE.PMREMGenerator(this.gl)
-    const { texture } = generator.fromEquirectangular(picture)
+    const { texture } = generator.fromEquirectangular(picture, prefiltered())
     generator.dispose()
     picture.dispose()
     this.environments.set(name, texture)
