@@ -67,6 +67,9 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
 
   // How it is written, and where a format cannot hold what is in it.
   await page.locator('[data-at="height/form"]').dblclick()
+  await expect(page.getByLabel('Format of height')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByLabel('Format of height')).toBeHidden()
   await page.locator('[data-at="height/form"]').press('Enter')
   await page.getByLabel('Format of height').selectOption('EXR')
   await expect(page.locator('[data-at="height/form"]')).toHaveAccessibleName('height: EXR half, metres')

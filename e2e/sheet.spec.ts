@@ -16,9 +16,9 @@ test('layers: drag to reorder, into a group, fold, rename, duplicate, delete', a
     await page.mouse.up()
   }
   await drag('tide', 'base', 0.2)
-  expect(await material.rows()).toEqual(['coat', 'calm', 'stain', 'wash', 'tide', 'base'])
+  await expect.poll(() => material.rows()).toEqual(['coat', 'calm', 'stain', 'wash', 'tide', 'base'])
   await drag('tide', 'coat', 0.5)
-  expect(await material.rows()).toEqual(['coat', 'tide', 'calm', 'stain', 'wash', 'base'])
+  await expect.poll(() => material.rows()).toEqual(['coat', 'tide', 'calm', 'stain', 'wash', 'base'])
   await page.getByRole('button', { name: 'Undo Move Tide line' }).click()
   await page.getByRole('button', { name: 'Undo Move Tide line' }).click()
   expect(await material.rows()).toEqual(['tide', 'coat', 'calm', 'stain', 'wash', 'base'])
