@@ -23,8 +23,7 @@ export class MaterialPage {
    */
   async openEmpty(name: string, members: Record<string, unknown> = {}): Promise<void> {
     const { page } = this
-    await page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
-    await page.goto('/')
+    await this.goHome()
     await page.getByRole('button', { name: 'New project' }).click()
     await page.getByRole('textbox', { name: 'Name' }).fill(name)
     await page.getByRole('button', { name: 'Make it' }).click()
@@ -35,10 +34,18 @@ export class MaterialPage {
     await this.awake()
   }
 
+  /** The projects, for somebody who knows the first steps and looks at small previews. */
+  private async goHome(): Promise<void> {
+    await this.page.addInitScript(() => {
+      localStorage.setItem('amber-grist-guided', 'yes')
+      if (!localStorage.getItem('amber-grist-view')) localStorage.setItem('amber-grist-view', '{"width":256}')
+    })
+    await this.page.goto('/')
+  }
+
   /** A copy of a demo material, open. */
   async openDemo(name: string): Promise<void> {
-    await this.page.addInitScript(() => localStorage.setItem('amber-grist-guided', 'yes'))
-    await this.page.goto('/')
+    await this.goHome()
     await this.page.getByRole('button', { name: 'Duplicate Lantern Sluice', exact: true }).click()
     await this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true }).first().click()
     await this.page.getByRole('link', { name, exact: true }).first().click()

@@ -1,14 +1,9 @@
+import { fakeStorage } from '../../testing/fake-storage'
 import { STANDARD } from './maps'
 import { recallSettings, rememberSettings } from './settings'
 
-const storage = new Map<string, string>()
-beforeEach(() => {
-  storage.clear()
-  globalThis.localStorage = {
-    getItem: (key: string) => storage.get(key) ?? null,
-    setItem: (key: string, value: string) => void storage.set(key, value),
-  } as Storage
-})
+let storage: Map<string, string>
+beforeEach(() => (storage = fakeStorage()))
 
 test('what was set is there again, by material; one thing set leaves the other', () => {
   rememberSettings('a', { packing: 'own' })
@@ -22,14 +17,7 @@ test('what is not ours, or no storage at all, gives the usual settings', () => {
     storage.set('amber-grist-maps:a', text)
     expect(recallSettings('a')).toEqual({ packing: null, settings: STANDARD })
   }
-  globalThis.localStorage = {
-    getItem: () => {
-      throw new Error('forbidden')
-    },
-    setItem: () => {
-      throw new Error('forbidden')
-    },
-  } as never
+  fakeStorage(false)
   expect(() => rememberSettings('a', { packing: 'own' })).not.toThrow()
   expect(recallSettings('a').settings).toEqual(STANDARD)
 })

@@ -9,6 +9,7 @@ import { useEditing } from '../editing/use-editing'
 import type { Drawer } from '../evaluation/evaluation'
 import { openEvaluation } from '../evaluation/evaluation'
 import { createActions } from './actions'
+import { keepView } from './kept-view'
 import type { Material } from './material'
 import { MaterialContext } from './material'
 import { createView } from './view'
@@ -65,6 +66,7 @@ export function MaterialHouse({
     }
   })
   const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
+  useEffect(() => keepView(fixed.view), [fixed])
   useEffect(() => worker.start(), [worker])
   return <MaterialContext.Provider value={material}>{children}</MaterialContext.Provider>
 }
