@@ -65,6 +65,33 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await material.saved()
 })
 
+test('another place of the same layer takes over the card where wires end, with its wires', async ({ page }) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Ends', {
+    nodes: { noise: { type: 'noise', at: [0, 0] } },
+    layers: [
+      {
+        kind: 'layer',
+        id: 'base',
+        name: 'Base',
+        mask: [{ source: { node: 'noise.grey' } }],
+        cells: { height: { source: { node: 'noise.grey' } }, roughness: { source: { node: 'noise.grey' } } },
+      },
+    ],
+  })
+  for (const [column, port] of [
+    ['height', 'height'],
+    ['mask', 'mask0'],
+    ['roughness', 'roughness'],
+  ] as const) {
+    await material.choose('base', column)
+    const wires = material.feeds.locator('.react-flow__edge')
+    await expect(wires).toHaveCount(1)
+    await expect(wires).toHaveAccessibleName(new RegExp(`, ${port}$`))
+    await expect(wires.locator('path').first()).toHaveAttribute('d', /^M/)
+  }
+})
+
 test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped images', async ({ page }) => {
   const material = new MaterialPage(page)
   await material.openEmpty('Nodes', {

@@ -1,5 +1,5 @@
 import type { NodeProps } from '@xyflow/react'
-import { Handle, Position } from '@xyflow/react'
+import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
 import { useEffect, useRef, useState } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
@@ -31,6 +31,13 @@ export function cardHeight(type: string | undefined): number {
 }
 export const sinkHeight = (sink: Sink): number => 26 + LINE * sink.ports.length + 4
 
+/** Has a card's ports found anew when others take their places; React Flow sees only that a card grows or shrinks. */
+function usePorts(card: string, names: readonly string[]): void {
+  const find = useUpdateNodeInternals()
+  const all = names.join(' ')
+  useEffect(() => find(card), [find, card, all])
+}
+
 /** A node: its picture, its name, what it is set to, its ports with their words. */
 export function FeedCard({ id, data, selected }: NodeProps) {
   const { types, faint } = data as CardData
@@ -41,6 +48,7 @@ export function FeedCard({ id, data, selected }: NodeProps) {
   const definition = registry.get(node?.type ?? '')
   const first = Object.keys(definition?.outputs ?? {})[0]
   const fault = useEvaluation((evaluation) => (first ? evaluation.faults[`${id}.${first}`] : undefined))
+  usePorts(id, Object.keys(types))
   if (!node) return null
   return (
     <div
@@ -238,8 +246,12 @@ function PortLine({
 }
 
 /** Where wires end: what a layer takes in. */
-export function SinkCard({ data }: NodeProps) {
+export function SinkCard({ id, data }: NodeProps) {
   const { sink } = data as SinkData
+  usePorts(
+    id,
+    sink.ports.map((port) => port.id),
+  )
   const actions = useActions()
   return (
     <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: CARD.width }}>
