@@ -1,41 +1,47 @@
 import type { Step } from '../graph/graph'
 
 /**
- * Nanoseconds a texel and thread by node type, read off bench/RESULTS.md (those from bond to spots: measured at 2048²);
- * for progress only. The forecast needs the ratios, not the machine: a wrong entry makes the bar uneven, nothing else.
+ * Nanoseconds a texel and thread by node type, read off bench/RESULTS.md, where it is far from
+ * the usual; for progress only. The forecast needs the ratios, not the machine: a wrong entry makes the bar uneven,
+ * nothing else.
  */
 const COSTS: Readonly<Record<string, number>> = {
+  'adjust-colour': 980,
+  'adjust-normal': 40,
+  bevel: 510,
+  blend: 40,
+  blur: 720,
+  bond: 1500,
+  cells: 1630,
   constant: 1,
+  'coverage-share': 30,
+  curvature: 1620,
+  'decode-srgb': 500,
+  distance: 970,
+  edges: 990,
+  'encode-srgb': 600,
   'flat-normal': 1,
-  noise: 80,
-  cells: 800,
-  ramp: 32,
-  image: 140,
-  levels: 195,
-  cutoff: 65,
-  span: 45,
-  invert: 27,
-  'gradient-remap': 137,
-  blend: 50,
+  'gradient-remap': 200,
+  'grey-to-colour': 180,
+  grow: 420,
+  'height-to-occlusion': 3990,
+  'high-pass': 300,
+  image: 420,
+  levels: 250,
   math: 40,
-  push: 285,
-  blur: 500,
-  'height-to-normal': 40,
-  'height-to-occlusion': 4500,
-  'combine-normals': 210,
-  'encode-srgb': 490,
-  'decode-srgb': 470,
-  'colour-to-normal': 190,
-  'colour-to-vector': 130,
-  bond: 1700,
-  distance: 950,
-  bevel: 480,
-  grow: 700,
+  'near-colour': 1830,
+  place: 1130,
+  regions: 190,
+  shape: 1570,
+  sharpen: 700,
   shrink: 700,
-  smear: 1900,
-  spots: 240,
+  smear: 1180,
+  split: 6,
+  stencil: 760,
+  stripes: 40,
 }
 
+/** The usual. */
 const OTHER = 90
 
 /** Forecast cost of one texel of a step. Uniform steps cost next to nothing. */
