@@ -7,29 +7,19 @@ import { useActions, useApplied, useDocument, useEvaluation, useView } from '../
 import { nodeTitle } from '../parameters/source-words'
 import { Swatch } from '../sheet/swatch'
 import type { Sink } from './feeds-graph'
-import { CARD } from './feeds-graph'
+import type { CardSize } from './card-size'
+import { HEAD, LINE, TITLE } from './card-size'
 
 export interface CardData extends Record<string, unknown> {
   /** Types of the ports, as the graph stands: "in:name" and "out:name". */
   readonly types: Readonly<Record<string, PortType | 'same'>>
   readonly faint: boolean
-  readonly height: number
+  readonly size: CardSize
 }
 export interface SinkData extends Record<string, unknown> {
   readonly sink: Sink
-  readonly height: number
+  readonly size: CardSize
 }
-
-const HEAD = 50
-const LINE = 17
-
-/** Height of a node's card. */
-export function cardHeight(type: string | undefined): number {
-  const definition = registry.get(type ?? '')
-  if (!definition) return HEAD + LINE
-  return HEAD + LINE * Math.max(Object.keys(definition.inputs).length, Object.keys(definition.outputs).length, 1) + 4
-}
-export const sinkHeight = (sink: Sink): number => 26 + LINE * sink.ports.length + 4
 
 /** Has a card's ports found anew when others take their places; React Flow sees only that a card grows or shrinks. */
 function usePorts(card: string, names: readonly string[]): void {
@@ -40,7 +30,7 @@ function usePorts(card: string, names: readonly string[]): void {
 
 /** A node: its picture, its name, what it is set to, its ports with their words. */
 export function FeedCard({ id, data, selected }: NodeProps) {
-  const { types, faint } = data as CardData
+  const { types, faint, size } = data as CardData
   const actions = useActions()
   const document = useDocument()
   const [renaming, setRenaming] = useState(false)
@@ -57,7 +47,7 @@ export function FeedCard({ id, data, selected }: NodeProps) {
       className={`rounded-md border ${
         selected ? 'border-accent ring-1 ring-accent' : faint ? 'border-rule' : 'border-rule-strong'
       } ${faint ? 'bg-raised text-ink-soft' : 'bg-panel shadow-sm'} ${node.off ? 'border-dashed' : ''}`}
-      style={{ width: CARD.width }}
+      style={{ width: size.width }}
     >
       <div className="flex items-center gap-2 p-1.5" style={{ height: HEAD }}>
         {first ? (
@@ -247,15 +237,15 @@ function PortLine({
 
 /** Where wires end: what a layer takes in. */
 export function SinkCard({ id, data }: NodeProps) {
-  const { sink } = data as SinkData
+  const { sink, size } = data as SinkData
   usePorts(
     id,
     sink.ports.map((port) => port.id),
   )
   const actions = useActions()
   return (
-    <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: CARD.width }}>
-      <p className="truncate px-2 pt-1 font-semibold" style={{ height: 26 }}>
+    <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: size.width }}>
+      <p className="truncate px-2 pt-1 font-semibold" style={{ height: TITLE }}>
         {sink.title}
       </p>
       <ul className="pb-1">

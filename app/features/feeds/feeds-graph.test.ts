@@ -1,5 +1,6 @@
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf } from '#core/testing/examples'
+import { cardSize, sinkSize } from './card-size'
 import { SINK, feedsGraph, tidyPlaces } from './feeds-graph'
 import { scoreOf } from './score'
 
@@ -75,7 +76,7 @@ it('says on the wire what is converted', () => {
 
 it('lays cards out left to right along the wires, without one over another', () => {
   const all = graph(null, true)
-  const places = tidyPlaces(all, () => 80)
+  const places = tidyPlaces(all, () => ({ width: 156, height: 80 }))
   for (const { from, to } of all.wires)
     expect(places.get(to.card)![0]).toBeGreaterThan(places.get(from.split('.')[0]!)![0])
   const list = [...places.values()]
@@ -88,4 +89,16 @@ it('finds by any words, names first', () => {
   expect(scoreOf(blur, 'blur', 'gauss soft')).toBeGreaterThan(0)
   expect(scoreOf(blur, 'blur', 'blur')).toBeGreaterThan(scoreOf(blur, 'noise', 'soft'))
   expect(scoreOf(blur, 'blur', 'sharpen')).toBe(0)
+})
+
+it('cards are as high as their ports need, and as wide as their words', () => {
+  expect(cardSize(registry.get('noise'))).toEqual({ width: 156, height: 50 + 17 + 4 })
+  const [plain, wordy] = [cardSize(registry.get('blend')), cardSize(registry.get('height-blend'))]
+  expect(wordy.width).toBeGreaterThan(plain.width)
+  for (const node of registry.values()) {
+    const { width, height } = cardSize(node)
+    expect(width).toBeLessThan(320)
+    expect(height).toBeGreaterThanOrEqual(50 + 17 * Math.max(Object.keys(node.inputs).length, 1))
+  }
+  expect(sinkSize(3).height - sinkSize(2).height).toBe(17)
 })

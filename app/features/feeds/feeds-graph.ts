@@ -11,6 +11,7 @@ import { feedersOf, forEachSource } from '#core/edits/nodes'
 import { findLayer, findPlain } from '#core/edits/layers'
 import { channelsOf } from '#core/layers/expand'
 import type { Place } from '../material/view'
+import type { CardSize } from './card-size'
 
 /** A wire whose other end was dropped on empty ground. */
 export interface LoosedWire {
@@ -54,8 +55,6 @@ export interface FeedsGraph {
 }
 
 export const SINK = 'sink:'
-/** Width of a card; its height follows its ports. */
-export const CARD = { width: 156 } as const
 
 /** What Feeds shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
 export function feedsGraph(
@@ -179,19 +178,19 @@ function wiresOf(
 /** Places for cards, left to right along the wires; `fixed` ones stay where they are. */
 export function tidyPlaces(
   graph: Pick<FeedsGraph, 'nodes' | 'sinks' | 'wires'>,
-  heightOf: (card: string) => number,
+  sizeOf: (card: string) => CardSize,
 ): Map<string, [number, number]> {
   const g = new Graph()
   g.setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 38, marginx: 12, marginy: 12 })
   g.setDefaultEdgeLabel(() => ({}))
   const cards = [...graph.nodes, ...graph.sinks.map((sink) => sink.id)]
-  for (const card of cards) g.setNode(card, { width: CARD.width, height: heightOf(card) })
+  for (const card of cards) g.setNode(card, { ...sizeOf(card) })
   for (const wire of graph.wires) g.setEdge(wire.from.split('.')[0]!, wire.to.card)
   layout(g)
   return new Map(
     cards.map((card) => {
-      const { x, y, height } = g.node(card) as { x: number; y: number; height: number }
-      return [card, [Math.round(x - CARD.width / 2), Math.round(y - height / 2)]]
+      const { x, y, width, height } = g.node(card) as { x: number; y: number } & CardSize
+      return [card, [Math.round(x - width / 2), Math.round(y - height / 2)]]
     }),
   )
 }

@@ -15,15 +15,17 @@ import { counted } from '../../ui/words'
 import { useActions, useDocument, useMaterial, useView } from '../material/material'
 import type { Place } from '../material/view'
 import type { CardData, SinkData } from './feed-card'
-import { FeedCard, SinkCard, cardHeight, sinkHeight } from './feed-card'
+import { cardSize, sinkSize } from './card-size'
+import { FeedCard, SinkCard } from './feed-card'
 import type { WireData } from './feed-wire'
 import { FeedWire } from './feed-wire'
 import type { FeedsGraph } from './feeds-graph'
-import { CARD, SINK, feedsGraph, tidyPlaces } from './feeds-graph'
+import { SINK, feedsGraph, tidyPlaces } from './feeds-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
 
+type Card = Node<CardData | SinkData>
 const NODE_TYPES = { card: FeedCard, sink: SinkCard }
 const WIRE_TYPES = { wire: FeedWire }
 
@@ -81,8 +83,8 @@ function placeInWords(document: MaterialDocument, place: Place): string {
 const tidied = (graph: FeedsGraph, document: MaterialDocument): Places =>
   tidyPlaces(graph, (card) =>
     card.startsWith(SINK)
-      ? sinkHeight(graph.sinks.find((sink) => sink.id === card)!)
-      : cardHeight(document.nodes[card]?.type),
+      ? sinkSize(graph.sinks.find((sink) => sink.id === card)!.ports.length)
+      : cardSize(registry.get(document.nodes[card]?.type ?? '')),
   )
 type Places = ReadonlyMap<string, [number, number]>
 
@@ -101,7 +103,7 @@ function useTidy(graph: FeedsGraph, document: MaterialDocument): Places {
 }
 
 /** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
-function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Node[] {
+function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Card[] {
   const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
@@ -115,23 +117,24 @@ function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly
       type: 'card',
       position: { x, y },
       selected: chosen.includes(id),
-      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), height: cardHeight(document.nodes[id]!.type) },
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: cardSize(definition) },
     }
   })
   const placed = graph.nodes.some((id) => document.nodes[id]!.at)
-  const right = Math.max(0, ...nodes.map((node) => node.position.x)) + CARD.width + 48
+  const right = Math.max(0, ...nodes.map((node) => node.position.x + node.data.size.width)) + 48
   let y = 12
   const sinks = graph.sinks.map((sink): Node<SinkData> => {
     const [tx, ty] = tidy.get(sink.id)!
     const position = placed ? { x: right, y } : { x: tx, y: ty }
-    y += sinkHeight(sink) + 18
+    const size = sinkSize(sink.ports.length)
+    y += size.height + 18
     return {
       id: sink.id,
       type: 'sink',
       position,
       selectable: false,
       deletable: false,
-      data: { sink, height: sinkHeight(sink) },
+      data: { sink, size },
     }
   })
   return [...nodes, ...sinks]
@@ -141,13 +144,14 @@ function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly
 const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
 
 /** The rectangle that cards cover; their sizes are known before they are measured. */
-function boxOf(cards: readonly Node[]): { x: number; y: number; width: number; height: number } | null {
+function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; height: number } | null {
   if (cards.length === 0) return null
   const xs = cards.map(({ position }) => position.x)
   const ys = cards.map(({ position }) => position.y)
-  const ends = cards.map(({ position, data }) => position.y + Number(data.height))
+  const rights = cards.map(({ position, data }) => position.x + data.size.width)
+  const ends = cards.map(({ position, data }) => position.y + data.size.height)
   const [x, y] = [Math.min(...xs), Math.min(...ys)]
-  return { x, y, width: Math.max(...xs) + CARD.width - x, height: Math.max(...ends) - y }
+  return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
 }
 
 function Flow({ graph }: { graph: FeedsGraph }) {
@@ -161,7 +165,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
   const frame = useRef<HTMLDivElement>(null)
   const tidy = useTidy(graph, document)
   const wanted = useMemo(() => cardsOf(graph, document, chosen, tidy), [graph, document, chosen, tidy])
-  const [cards, setCards] = useState<Node[]>(wanted)
+  const [cards, setCards] = useState<Card[]>(wanted)
   const [shownFor, setShownFor] = useState(wanted)
   if (shownFor !== wanted) {
     setShownFor(wanted)
@@ -280,7 +284,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
             .ports.find((one) => `in:${one.id}` === fromHandle.id)!.type
     actions.find({
       kind: 'nodes',
-      at: [Math.round(outgoing ? x : x - CARD.width), Math.round(y - 40)],
+      at: [Math.round(outgoing ? x : x - cardSize(undefined).width), Math.round(y - 40)],
       wire: {
         type: type === 'same' || !type ? 'grey' : type,
         loose: outgoing ? 'input' : 'output',
@@ -289,7 +293,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
     })
   }
 
-  const change = (changes: NodeChange[]): void => {
+  const change = (changes: NodeChange<Card>[]): void => {
     setCards((now) =>
       applyNodeChanges(
         changes.filter(({ type }) => type !== 'select' && type !== 'remove'),
