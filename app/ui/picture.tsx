@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import type { DisplayBytes } from '#core/field/display'
 
-/** A small picture as the workers made it; grey while there is none. */
+/** A small picture as the workers made it, with a hairline that keeps white and black ones apart from the ground. */
 export function Picture({
   picture,
   className = '',
@@ -20,7 +20,7 @@ export function Picture({
       ref={canvas}
       aria-hidden
       {...rest}
-      className={`bg-view object-cover ${picture ? '' : 'animate-pulse opacity-40'} ${className}`}
+      className={`bg-view object-cover outline-1 -outline-offset-1 outline-ink/15 ${picture ? '' : 'animate-pulse opacity-40'} ${className}`}
     />
   )
 }

@@ -28,10 +28,10 @@ export function CheckPane() {
   )
 }
 
-/** How many rules found something, in words for the tab. */
+/** How many things there are to look at, of how many rules. */
 export function useFindings(): { total: number; rules: number } | null {
   const report = useEvaluation((one) => one.sheet.report)
-  return report && { total: report.filter(({ findings }) => findings.length > 0).length, rules: report.length }
+  return report && { total: report.reduce((sum, { findings }) => sum + findings.length, 0), rules: report.length }
 }
 
 function Rule({ result: { title, source, measured, findings } }: { result: RuleResult }) {
