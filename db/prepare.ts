@@ -27,7 +27,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await askForMaps(id, { packing, width, dither: true, sharpen: 0 })
+  for (const id of ids) await askForMaps(id, { packing, width, dither: true, sharpen: 0 }, { behind: true })
 }
 
 /** The demo's materials, their images taken into the library and named by content. */

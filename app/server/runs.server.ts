@@ -76,10 +76,14 @@ export async function enqueue(
   return row.id
 }
 
-/** Asks for maps of a document as it is now. Deliveries of a document are numbered in the order they were asked for. */
+/**
+ * Asks for maps of a document as it is now. Deliveries of a document are numbered in the order they were asked for. What
+ * nobody waits for stands `behind` all that somebody does.
+ */
 export async function askForMaps(
   documentId: string,
   request: { packing: Packing; width: number; dither: boolean; sharpen: number },
+  { behind = false }: { behind?: boolean } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {
     const { rows } = await transaction.raw<{ rows: { head: number; project: string }[] }>(
@@ -104,7 +108,7 @@ export async function askForMaps(
       })
       .returning<{ id: string }[]>('id')
   })
-  await (await queue()).send('bake', { runId: asked!.id })
+  await (await queue()).send('bake', { runId: asked!.id }, { priority: behind ? -1 : 0 })
   return asked!.id
 }
 
