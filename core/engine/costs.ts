@@ -5,7 +5,7 @@ import type { Step } from '../graph/graph'
  * the usual; for progress only. The forecast needs the ratios, not the machine: a wrong entry makes the bar uneven,
  * nothing else.
  */
-const COSTS: Readonly<Record<string, number>> = {
+export const COSTS: Readonly<Record<string, number>> = {
   'adjust-colour': 980,
   'adjust-normal': 40,
   bevel: 510,

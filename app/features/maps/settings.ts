@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { recall, remember } from '../../ui/browser-storage'
 import type { MakeSettings } from './maps'
 import { STANDARD } from './maps'
 
@@ -13,20 +14,11 @@ const key = (document: string): string => `amber-grist-maps:${document}`
 
 /** How this browser last made maps of a material. */
 export function recallSettings(document: string): { packing: string | null; settings: MakeSettings } {
-  try {
-    const found = kept.safeParse(JSON.parse(localStorage.getItem(key(document)) ?? '{}'))
-    if (found.success) return { packing: found.data.packing ?? null, settings: found.data.settings ?? STANDARD }
-  } catch {
-    // Without storage, or with what is not ours in it, the usual settings hold.
-  }
-  return { packing: null, settings: STANDARD }
+  const found = recall(key(document), kept)
+  return { packing: found?.packing ?? null, settings: found?.settings ?? STANDARD }
 }
 
 export function rememberSettings(document: string, change: { packing?: string; settings?: MakeSettings }): void {
   const { packing, settings } = recallSettings(document)
-  try {
-    localStorage.setItem(key(document), JSON.stringify({ ...(packing ? { packing } : {}), settings, ...change }))
-  } catch {
-    // See above.
-  }
+  remember(key(document), { ...(packing ? { packing } : {}), settings, ...change })
 }

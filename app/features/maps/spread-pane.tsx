@@ -2,6 +2,7 @@ import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } fro
 import type { ChannelSpread } from '#core/maps/channel-spreads'
 import { Choice } from '../../ui/choice'
 import { useEvaluation } from '../material/material'
+import { MeanMinMax } from '../parameters/values'
 import { useMaps, useMapsView } from './maps'
 
 /** Curves that can be told apart by lightness too. */
@@ -108,15 +109,7 @@ function Chart({ spread: { channel, title, from, to, bands, series } }: { spread
                   {one.word}
                 </th>
               )}
-              <td>
-                <span className="text-ink-soft">mean</span> {show(one.mean)}
-              </td>
-              <td>
-                <span className="text-ink-soft">min</span> {show(one.min)}
-              </td>
-              <td>
-                <span className="text-ink-soft">max</span> {show(one.max)}
-              </td>
+              <MeanMinMax of={one} show={show} />
               {outside[s] !== null && (
                 <td>
                   {outside[s]! > 0.01 ? '▲' : '●'} {(100 * outside[s]!).toFixed(1)} %{' '}

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { recall, remember } from '../../ui/browser-storage'
 import type { View, ViewStore } from './view'
 import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from './view'
 
@@ -17,22 +18,13 @@ const keptOf = ({ width, stage: { shape, environment } }: View): Kept => ({ widt
 
 /** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
 export function keepView(view: ViewStore): () => void {
-  try {
-    const found = kept.safeParse(JSON.parse(localStorage.getItem(KEY) ?? '{}'))
-    if (found.success) {
-      const { width, ...stage } = found.data
-      view.setState((now) => ({ width: width ?? now.width, stage: { ...now.stage, ...stage } }))
-    }
-  } catch {
-    // Without storage, or with what is not ours in it, the view is the usual one.
+  const found = recall(KEY, kept)
+  if (found) {
+    const { width, ...stage } = found
+    view.setState((now) => ({ width: width ?? now.width, stage: { ...now.stage, ...stage } }))
   }
   return view.subscribe((now, before) => {
-    const [next, last] = [now, before].map((one) => JSON.stringify(keptOf(one)))
-    if (next === last) return
-    try {
-      localStorage.setItem(KEY, next!)
-    } catch {
-      // See above.
-    }
+    const [next, last] = [keptOf(now), keptOf(before)]
+    if (JSON.stringify(next) !== JSON.stringify(last)) remember(KEY, next)
   })
 }

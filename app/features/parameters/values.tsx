@@ -103,19 +103,26 @@ function Chart({ spread }: { spread: Spread }) {
                   <span className="text-ink">{planes[p]!.word}</span>
                 </th>
               )}
-              <td>
-                <span className="text-ink-soft">mean</span> {shown(plane.mean)}
-              </td>
-              <td>
-                <span className="text-ink-soft">min</span> {shown(plane.min)}
-              </td>
-              <td>
-                <span className="text-ink-soft">max</span> {shown(plane.max)}
-              </td>
+              <MeanMinMax of={plane} show={shown} />
             </tr>
           ))}
         </tbody>
       </table>
     </>
   )
+}
+
+/** Three cells of a row: the mean, least and greatest of an output. */
+export function MeanMinMax({
+  of,
+  show,
+}: {
+  of: { readonly mean: number; readonly min: number; readonly max: number }
+  show(value: number): string
+}) {
+  return (['mean', 'min', 'max'] as const).map((word) => (
+    <td key={word}>
+      <span className="text-ink-soft">{word}</span> {show(of[word])}
+    </td>
+  ))
 }
