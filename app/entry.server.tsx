@@ -1,4 +1,5 @@
-import { PassThrough, Readable } from 'node:stream'
+import { PassThrough } from 'node:stream'
+import { createReadableStreamFromReadable } from '@react-router/node'
 import { isbot } from 'isbot'
 import type { RenderToPipeableStreamOptions } from 'react-dom/server'
 import { renderToPipeableStream } from 'react-dom/server'
@@ -30,17 +31,22 @@ export default function handleRequest(
         [ready]() {
           const body = new PassThrough()
           headers.set('Content-Type', 'text/html; charset=utf-8')
-          resolve(new Response(Readable.toWeb(body) as unknown as BodyInit, { headers, status: code }))
+          // Who leaves while the page arrives ends its rendering.
+          body.once('close', () => {
+            clearTimeout(late)
+            abort()
+          })
+          resolve(new Response(createReadableStreamFromReadable(body), { headers, status: code }))
           pipe(body)
         },
         onShellError: reject,
         onError(error: unknown) {
           code = 500
-          console.error(error)
+          if (!request.signal.aborted) console.error(error)
         },
       },
     )
-    setTimeout(abort, TIMEOUT)
+    const late = setTimeout(abort, TIMEOUT)
   })
 }
 

@@ -2,8 +2,9 @@ import type { Knex } from 'knex'
 import * as projects from './migrations/0001-projects'
 import * as states from './migrations/0002-states'
 import * as packings from './migrations/0003-packings'
+import * as beats from './migrations/0004-beats'
 
-const MIGRATIONS = [projects, states, packings]
+const MIGRATIONS = [projects, states, packings, beats]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. */

@@ -1,12 +1,12 @@
 import { findAsset } from '../server/assets.server'
 import { blobResponse } from '../server/blobs.server'
-import { Problem, answeringJson } from '../server/problem.server'
+import { Problem, answeringJson, hashFrom } from '../server/problem.server'
 import type { Route } from './+types/asset-file'
 
 /** The file as it came in. */
 export const loader = ({ request, params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const asset = await findAsset(params.sha256)
+    const asset = await findAsset(hashFrom(params.sha256))
     if (!asset) throw new Problem(404, 'There is no such image.')
     return blobResponse(request, asset.sha256, {
       'Content-Type': 'application/octet-stream',

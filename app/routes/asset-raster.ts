@@ -1,12 +1,12 @@
 import { rasterOf } from '../server/assets.server'
 import { blobResponse } from '../server/blobs.server'
-import { answeringJson } from '../server/problem.server'
+import { answeringJson, hashFrom } from '../server/problem.server'
 import type { Route } from './+types/asset-raster'
 
 /** Decoded texels; X-Raster tells their shape. */
 export const loader = ({ request, params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const { asset, rasterSha256 } = await rasterOf(params.sha256)
+    const { asset, rasterSha256 } = await rasterOf(hashFrom(params.sha256))
     const { width, height, channels, bits, float } = asset
     return blobResponse(request, rasterSha256, {
       'Content-Type': 'application/octet-stream',

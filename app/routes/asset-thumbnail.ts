@@ -1,11 +1,11 @@
 import { thumbnail } from '../server/assets.server'
-import { answeringJson } from '../server/problem.server'
+import { answeringJson, hashFrom } from '../server/problem.server'
 import type { Route } from './+types/asset-thumbnail'
 
 export const loader = ({ params }: Route.LoaderArgs) =>
   answeringJson(
     async () =>
-      new Response(new Uint8Array(await thumbnail(params.sha256)), {
+      new Response(new Uint8Array(await thumbnail(hashFrom(params.sha256))), {
         headers: { 'Content-Type': 'image/png', 'Cache-Control': 'private, max-age=31536000, immutable' },
       }),
   )

@@ -1,6 +1,5 @@
-import { z } from 'zod'
 import { deliveredFile } from '../server/delivered-files.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
 import type { Route } from './+types/delivery-file'
 
 const TYPES: Record<string, string> = { png: 'image/png', tga: 'image/x-tga', exr: 'image/x-exr', jpg: 'image/jpeg' }
@@ -8,7 +7,7 @@ const TYPES: Record<string, string> = { png: 'image/png', tga: 'image/x-tga', ex
 /** One file of a delivery, as it was written. */
 export const loader = ({ params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const index = checked(z.coerce.number().int().min(0), params.index)
+    const index = checked(wholeNumber, params.index)
     const { file, bytes } = await deliveredFile(idFrom(params.deliveryId), index)
     return new Response(new Uint8Array(bytes), {
       headers: {

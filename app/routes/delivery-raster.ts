@@ -1,13 +1,13 @@
 import { z } from 'zod'
 import { rasterBytes } from '#core/field/raster'
 import { deliveredRaster } from '../server/delivered-files.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
 import type { Route } from './+types/delivery-raster'
 
 /** A delivered file decoded, at mip level ?mip; X-Raster tells its shape. */
 export const loader = ({ request, params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const index = checked(z.coerce.number().int().min(0), params.index)
+    const index = checked(wholeNumber, params.index)
     const mip = checked(z.coerce.number().int().min(0).max(16), new URL(request.url).searchParams.get('mip') ?? '0')
     const image = await deliveredRaster(idFrom(params.deliveryId), index, mip)
     const { width, height, channels, bits, float } = image

@@ -4,6 +4,7 @@ import { LIMITS } from '#core/limits'
 import { parsePacking } from '#core/maps/packing'
 import { MapsScreen } from '../features/maps/maps-screen'
 import { useNow, useRuns } from '../features/jobs/use-runs'
+import { readJson } from '../server/body.server'
 import { listDeliveries, makeAgain } from '../server/deliveries.server'
 import { openDocument } from '../server/documents.server'
 import { packingsOf } from '../server/packings.server'
@@ -33,6 +34,8 @@ const asked = z.discriminatedUnion('intent', [
     width: z.int().min(1).max(LIMITS.side),
     dither: z.boolean(),
     sharpen: z.number().min(0).max(1),
+    /** The one that the page shows. */
+    revision: z.int().min(0).max(2147483647),
   }),
   z.strictObject({ intent: z.literal('make-again'), delivery: z.string() }),
 ])
@@ -40,11 +43,11 @@ const asked = z.discriminatedUnion('intent', [
 export const action = ({ request, params }: Route.ActionArgs) =>
   answering(async () => {
     const documentId = idFrom(params.documentId)
-    const wanted = checked(asked, await request.json().catch(() => null))
+    const wanted = checked(asked, await readJson(request))
     if (wanted.intent === 'make-again') await makeAgain(idFrom(wanted.delivery))
     else {
-      const { packing, width, dither, sharpen } = wanted
-      await askForMaps(documentId, { packing: parsePacking(packing), width, dither, sharpen })
+      const { packing, width, dither, sharpen, revision } = wanted
+      await askForMaps(documentId, { packing: parsePacking(packing), width, dither, sharpen }, { revision })
     }
     return {}
   })
@@ -53,7 +56,7 @@ export default function DocumentMaps({ loaderData, params }: Route.ComponentProp
   const { project } = useOutletContext<DocumentOutlet>()
   const { deliveries, packings, now: loadedAt } = loaderData
   const fetcher = useFetcher()
-  const runs = useRuns(loaderData.runs, (run) => run.documentId === params.documentId)
+  const runs = useRuns(loaderData.runs, `document:${params.documentId}`)
   const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
   const now = useNow(loadedAt, busy)
   const next =

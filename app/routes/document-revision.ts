@@ -1,12 +1,9 @@
-import { z } from 'zod'
 import { documentAt } from '../server/documents.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
 import type { Route } from './+types/document-revision'
 
 /** The document as it was at a revision. */
 export const loader = ({ params }: Route.LoaderArgs) =>
   answeringJson(async () =>
-    Response.json(
-      await documentAt(idFrom(params.documentId), checked(z.coerce.number().int().min(0), params.revision)),
-    ),
+    Response.json(await documentAt(idFrom(params.documentId), checked(wholeNumber, params.revision))),
   )

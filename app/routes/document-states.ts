@@ -1,5 +1,6 @@
+import { readJson } from '../server/body.server'
 import { listStates, nameState, stateSchema } from '../server/states.server'
-import { Problem, answeringJson, checked, idFrom } from '../server/problem.server'
+import { answeringJson, checked, idFrom } from '../server/problem.server'
 import type { Route } from './+types/document-states'
 
 /** Named states and recent revisions, newest first. */
@@ -10,9 +11,6 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 export const action = ({ request, params }: Route.ActionArgs) =>
   answeringJson(async () => {
     const id = idFrom(params.documentId)
-    const json: unknown = await request.json().catch(() => {
-      throw new Problem(400, 'Expected JSON.')
-    })
-    await nameState(id, checked(stateSchema, json))
+    await nameState(id, checked(stateSchema, await readJson(request)))
     return Response.json(await listStates(id))
   })

@@ -1,9 +1,10 @@
+import { CLIENT_HEADER } from '../server/client'
+import { answeringJson } from '../server/problem.server'
 import { eventStream } from '../server/watch.server'
-import { answeringJson, idFrom } from '../server/problem.server'
 import type { Route } from './+types/events'
 
+/** Events about ?topic=…, which may be given several times. */
 export const loader = ({ request }: Route.LoaderArgs) =>
-  answeringJson(async () => {
-    const document = new URL(request.url).searchParams.get('document')
-    return eventStream(request, document === null ? null : idFrom(document))
-  })
+  answeringJson(async () =>
+    eventStream(request, request.headers.get(CLIENT_HEADER) ?? '', new URL(request.url).searchParams.getAll('topic')),
+  )

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { RunRows } from '../features/jobs/run-rows'
 import { useNow, useRuns } from '../features/jobs/use-runs'
+import { readForm } from '../server/body.server'
 import { answering, checked, idFrom } from '../server/problem.server'
 import { cancelRun, listRuns, retryRun } from '../server/runs.server'
 import { TopBar } from '../ui/top-bar'
@@ -14,13 +15,13 @@ const request = z.object({ intent: z.enum(['cancel', 'retry']), id: z.string() }
 
 export const action = ({ request: http }: Route.ActionArgs) =>
   answering(async () => {
-    const { intent, id } = checked(request, Object.fromEntries(await http.formData()))
+    const { intent, id } = checked(request, await readForm(http))
     await (intent === 'cancel' ? cancelRun : retryRun)(idFrom(id))
     return {}
   })
 
 export default function Jobs({ loaderData }: Route.ComponentProps) {
-  const runs = useRuns(loaderData.runs)
+  const runs = useRuns(loaderData.runs, 'runs')
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const past = runs.filter((run) => !busy.includes(run))
   const now = useNow(loaderData.now, busy.length > 0)

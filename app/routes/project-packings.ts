@@ -1,6 +1,7 @@
 import { z } from 'zod'
+import { readJson } from '../server/body.server'
 import { deletePacking, keepPacking, keepSchema, packingsOf } from '../server/packings.server'
-import { Problem, answeringJson, checked, idFrom } from '../server/problem.server'
+import { answeringJson, checked, idFrom } from '../server/problem.server'
 import type { Route } from './+types/project-packings'
 
 /** The packings a project may use. */
@@ -11,9 +12,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 export const action = ({ request, params }: Route.ActionArgs) =>
   answeringJson(async () => {
     const project = idFrom(params.projectId)
-    const json: unknown = await request.json().catch(() => {
-      throw new Problem(400, 'Expected JSON.')
-    })
+    const json = await readJson(request)
     if (request.method === 'DELETE') {
       await deletePacking(project, checked(z.strictObject({ name: z.string() }), json).name)
       return Response.json({})

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectView } from '../features/projects/project-view'
 import { listAssets } from '../server/assets.server'
+import { readForm } from '../server/body.server'
 import { listDeliveries, makeAgain } from '../server/deliveries.server'
 import { answering, checked, idFrom } from '../server/problem.server'
 import {
@@ -47,7 +48,7 @@ const request = z.discriminatedUnion('intent', [
 export const action = ({ request: http, params }: Route.ActionArgs) =>
   answering(async () => {
     const project = idFrom(params.projectId)
-    const asked = checked(request, Object.fromEntries(await http.formData()))
+    const asked = checked(request, await readForm(http))
     switch (asked.intent) {
       case 'new-document':
         return redirect(`/documents/${await addDocument(project, emptyMaterial(asked.name))}`)

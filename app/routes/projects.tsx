@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectCards } from '../features/projects/project-cards'
+import { readForm } from '../server/body.server'
 import { answering, checked, idFrom } from '../server/problem.server'
 import {
   createProject,
@@ -28,7 +29,7 @@ const request = z.discriminatedUnion('intent', [
 
 export const action = ({ request: http }: Route.ActionArgs) =>
   answering(async () => {
-    const asked = checked(request, Object.fromEntries(await http.formData()))
+    const asked = checked(request, await readForm(http))
     if (asked.intent === 'create') return { created: await createProject(asked.name) }
     const id = idFrom(asked.id)
     if (asked.intent === 'rename') await renameProject(id, asked.name)

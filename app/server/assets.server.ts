@@ -1,3 +1,5 @@
+import { buffer } from 'node:stream/consumers'
+import { cutText } from '#core/cut-text'
 import type { Allocate } from '#core/field/field'
 import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
@@ -7,9 +9,11 @@ import type { MaterialDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import { imagesOf } from '#runtime/node/assets'
 import { decodeForLibrary } from '#runtime/node/read-image'
-import { putBlob, wholeBlob } from './blobs.server'
+import { checkQuota, putBlob, wholeBlob } from './blobs.server'
 import { database } from './database.server'
 import { Problem } from './problem.server'
+import type { Spooled } from './uploads.server'
+import { spooled } from './uploads.server'
 
 export interface Asset {
   readonly sha256: string
@@ -24,25 +28,26 @@ export interface Asset {
 const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float'] as const
 
 /**
- * Takes an image in: the file is streamed into the database with its hash checked, decoded once on a guarded thread, and
- * kept as plain texels too, so that every browser and every bake reads the same numbers.
+ * Imports an image that has arrived: it is decoded once on a guarded thread, and kept as plain texels too, so that every
+ * browser and every bake reads the same numbers. One that is known already is kept as new: its day of grace begins again.
  */
-export async function importImage(source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<Asset> {
-  const blob = await database().transaction((transaction) =>
-    putBlob(transaction, source, { most: LIMITS.image.bytes, expected }),
+export async function importFile(file: Spooled, name: string): Promise<Asset> {
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    'update assets set created_at = now() where sha256 = ?',
+    [file.sha256],
   )
-  const known = await findAsset(blob.sha256)
-  if (known) return known
-  // A file that cannot be read stays unnamed, and is swept.
-  const image = await decodeForLibrary(await wholeBlob(blob.sha256), name)
+  if (rowCount > 0) return (await findAsset(file.sha256))!
+  const image = await decodeForLibrary(await buffer(file.read()), name)
   await database().transaction(async (transaction) => {
+    await checkQuota(transaction, file.bytes + image.raster.length)
+    const blob = await putBlob(transaction, file.read(), { expected: file.sha256 })
     const raster = await putBlob(transaction, parts(image.raster))
     const { width, height, channels, bits, float } = image
     await transaction('assets')
       .insert({
         sha256: blob.sha256,
         raster_sha256: raster.sha256,
-        name: name.slice(0, LIMITS.name),
+        name: cutText(name, LIMITS.name),
         width,
         height,
         channels,
@@ -53,8 +58,12 @@ export async function importImage(source: AsyncIterable<Uint8Array>, name: strin
       .onConflict('sha256')
       .ignore()
   })
-  return (await findAsset(blob.sha256))!
+  return (await findAsset(file.sha256))!
 }
+
+/** The same from a stream, as the demo and tests have it. */
+export const importImage = (source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<Asset> =>
+  spooled('here', source, expected, (file) => importFile(file, name))
 
 async function* parts(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += 1 << 20) yield bytes.subarray(at, at + (1 << 20))
@@ -114,21 +123,12 @@ function hashIn(image: string): string {
 export const assetHashes = (document: MaterialDocument): Record<string, string> =>
   Object.fromEntries(imagesOf(document).map((image) => [image, hashIn(image)]))
 
-/**
- * Removes images that no document has ever named, and bytes that nothing names, once they are a day old. What is being
- * taken in at this moment is younger.
- */
-export async function sweep(graceHours = 24): Promise<{ images: number; blobs: number }> {
-  const old = `now() - interval '${Number(graceHours)} hours'`
-  const images = await database().raw<{ rowCount: number }>(
-    `delete from assets a where a.created_at < ${old}
-     and not exists (select 1 from asset_uses u where u.sha256 = a.sha256)
-     and not exists (select 1 from deliveries v, jsonb_each_text(v.record->'assets') e where e.value = a.sha256)`,
-  )
-  const blobs = await database().raw<{ rowCount: number }>(
-    `delete from blobs b where b.created_at < ${old}
+/** Removes bytes that nothing names, once they are a day old: what broke off between two steps. The library is kept. */
+export async function sweep(graceHours = 24): Promise<number> {
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    `delete from blobs b where b.created_at < now() - interval '${Number(graceHours)} hours'
      and not exists (select 1 from assets a where a.sha256 = b.sha256 or a.raster_sha256 = b.sha256)
      and not exists (select 1 from deliveries v where v.zip_sha256 = b.sha256)`,
   )
-  return { images: images.rowCount, blobs: blobs.rowCount }
+  return rowCount
 }

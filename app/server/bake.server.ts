@@ -1,5 +1,4 @@
-import { mkdtemp, readdir, rm, stat, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { tileSize } from '#core/field/field'
 import { evaluateFields } from '#core/engine/evaluate'
@@ -11,6 +10,7 @@ import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/maps/lit-picture'
 import type { DeliveryRecord } from '#core/maps/record'
 import { RECORD_NAME, deliverToFolder } from '#runtime/node/deliver-folder'
+import { ownFolder } from '#runtime/node/own-folders'
 import { assetHashes, findAsset, loadImage } from './assets.server'
 import { putBlob, readBlob } from './blobs.server'
 import { database } from './database.server'
@@ -19,8 +19,6 @@ import { documentAt } from './documents.server'
 import type { Claim } from './runs.server'
 import { bakeRequest, endRun, logRun } from './runs.server'
 import { zipOf } from './zip.server'
-
-const FOLDER = 'grist-run-'
 
 /** How a run's work hears that it is no longer wanted, and tells how far it is. */
 export interface Signals {
@@ -33,7 +31,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
   const { packing, width, dither, sharpen, names: inNames, compareWith } = bakeRequest.parse(claim.request)
   const document = await documentAt(claim.documentId, claim.revision)
   const assets = assetHashes(document)
-  const folder = await mkdtemp(join(tmpdir(), FOLDER))
+  const folder = await ownFolder()
   try {
     const { record, report } = await deliverToFolder(
       { executor, loadImage: (request) => loadImage(request, executor.allocate) },
@@ -128,14 +126,4 @@ function fittingWidth(metres: readonly [number, number]): number {
     }
   }
   return PICTURE
-}
-
-/** Folders of runs that died here; called when a worker starts. */
-export async function removeStaleFolders(): Promise<void> {
-  for (const name of await readdir(tmpdir())) {
-    if (!name.startsWith(FOLDER)) continue
-    const path = join(tmpdir(), name)
-    const { mtimeMs } = await stat(path)
-    if (Date.now() - mtimeMs > 24 * 3600 * 1000) await rm(path, { recursive: true, force: true })
-  }
 }

@@ -144,7 +144,7 @@ describe('images', () => {
     expect(await listAssets()).toHaveLength(before)
   })
 
-  test('unnamed ones are swept after their grace; those that a document has ever named stay', async () => {
+  test('those of the library stay whether a document names them or not; bytes that nothing names are swept', async () => {
     const [kept, loose] = await Promise.all(
       ['#111', '#222'].map(async (background) =>
         importImage(
@@ -162,12 +162,14 @@ describe('images', () => {
       nodes: { p: { type: 'image', params: { image: `sha256:${kept!.sha256}` } } },
     })
     await addDocument(await createProject('Sweep'), document)
-    await sweep()
-    const names = async () => (await listAssets()).map((asset) => asset.sha256)
-    expect(await names()).toEqual(expect.arrayContaining([kept!.sha256, loose!.sha256]))
-    await sweep(0)
-    expect(await names()).toContain(kept!.sha256)
-    expect(await names()).not.toContain(loose!.sha256)
+    const nothing = new Uint8Array(1000).fill(7)
+    await database().transaction((transaction) => putBlob(transaction, once(nothing)))
+    expect(await sweep()).toBe(0)
+    expect(await sweep(0)).toBeGreaterThan(0)
+    expect(await sweep(0)).toBe(0)
+    const names = (await listAssets()).map((asset) => asset.sha256)
+    expect(names).toEqual(expect.arrayContaining([kept!.sha256, loose!.sha256]))
+    expect((await wholeBlob(loose!.sha256)).length).toBeGreaterThan(0)
   })
 })
 
@@ -328,7 +330,9 @@ describe('bakes', () => {
   test('who watches hears of progress and of saved edits', async () => {
     const stop = new AbortController()
     const { id, run } = await bakeOf(emptyMaterial('Watched'), 64)
-    const reader = eventStream(new Request('http://x/', { signal: stop.signal }), id).body!.getReader()
+    const reader = eventStream(new Request('http://x/', { signal: stop.signal }), 'here', [
+      `document:${id}`,
+    ]).body!.getReader()
     let heard = ''
     const listening = (async () => {
       while (!heard.includes(`"id":"${run}"`) || !heard.includes('"type":"document"')) {
@@ -363,13 +367,17 @@ describe('bakes', () => {
     expect(await listDeliveries({ projectId: project })).toHaveLength(1)
   })
 
-  test('a worker that is told to stop hands its bake over', async () => {
-    const [only] = [...workers]
+  test('workers that are told to stop hand their bake over at once, as often as they are: restarts are no deaths', async () => {
     const { run } = await bakeOf(setts, 256)
-    await until(run, ({ progress }) => progress > 0.05)
-    await end(only!, 'SIGTERM')
-    expect((await findRun(run))!.state).toBe('running')
-    startWorker()
-    expect(await until(run, ended)).toMatchObject({ state: 'done', attempt: 2 })
+    for (let restart = 1; restart <= 4; restart++) {
+      await until(run, ({ progress, attempt }) => attempt === restart && progress > 0.02)
+      const [only] = [...workers]
+      const asked = performance.now()
+      await end(only!, 'SIGTERM')
+      expect(performance.now() - asked).toBeLessThan(3000)
+      expect((await findRun(run))!.state).toBe('queued')
+      startWorker()
+    }
+    expect(await until(run, ended)).toMatchObject({ state: 'done', attempt: 5, error: null })
   })
 })

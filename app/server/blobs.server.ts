@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
+import { createReadableStreamFromReadable } from '@react-router/node'
 import type { Knex } from 'knex'
 import { Problem } from './problem.server'
-import { database } from './database.server'
+import { database, one } from './database.server'
 
 /** Bytes a row holds; larger ones cost memory, smaller ones time. */
 const CHUNK = 1 << 20
@@ -65,6 +66,27 @@ export async function putBlob(
   return { sha256, bytes }
 }
 
+/** Bytes that images and deliveries of this installation may take; GRIST_QUOTA_GB sets another number. */
+const quotaBytes = (): number => Number(process.env.GRIST_QUOTA_GB ?? 200) * 2 ** 30
+
+/** Bytes that are kept, and how many may be. */
+export async function usedBytes(db: Knex = database()): Promise<{ used: number; quota: number }> {
+  const row = await one<{ used: number }>(db.raw('select coalesce(sum(bytes), 0)::float as used from blobs'))
+  return { used: row!.used, quota: quotaBytes() }
+}
+
+/** Throws a Problem 507 where `more` bytes would go beyond what this installation may keep. */
+export async function checkQuota(db: Knex, more: number): Promise<void> {
+  const { used, quota } = await usedBytes(db)
+  if (used + more > quota)
+    throw new Problem(
+      507,
+      `This installation keeps ${inGb(used)} of at most ${inGb(quota)} GB, and this would need ${inGb(more)} more. Delete projects that are no longer needed, or raise GRIST_QUOTA_GB.`,
+    )
+}
+
+const inGb = (bytes: number): string => (bytes / 2 ** 30).toFixed(2)
+
 export async function blobBytes(sha256: string): Promise<number | null> {
   const row = await database()('blobs').where({ sha256 }).first<{ bytes: string } | undefined>('bytes')
   return row ? Number(row.bytes) : null
@@ -111,8 +133,9 @@ export async function blobResponse(
     'Content-Length': String(to - from),
     ...(range ? { 'Content-Range': `bytes ${from}-${to - 1}/${bytes}` } : {}),
   }
-  const body = request.method === 'HEAD' ? null : Readable.toWeb(Readable.from(readBlob(sha256, from, to)))
-  return new Response(body as unknown as BodyInit | null, { status: range ? 206 : 200, headers: head })
+  const body =
+    request.method === 'HEAD' ? null : createReadableStreamFromReadable(Readable.from(readBlob(sha256, from, to)))
+  return new Response(body, { status: range ? 206 : 200, headers: head })
 }
 
 /** [from, to) of a single range; null where the whole is meant. */

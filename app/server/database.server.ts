@@ -6,10 +6,19 @@ import pg from 'pg'
 const TIMESTAMPTZ = 1184
 pg.types.setTypeParser(TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/([+-]\d\d)$/, '$1:00'))
 
+/** How long a query may wait for a connection; where the database is away it is told after that. */
+const ACQUIRE = 5000
+
 /** The one pool of connections of a process; opened at first use. */
 let opened: Knex | undefined
 export const database = (): Knex =>
-  (opened ??= knex({ client: 'pg', connection: databaseUrl(), pool: { min: 0, max: 16 } }))
+  (opened ??= knex({
+    client: 'pg',
+    // Knex reads no socket from an address, the driver does.
+    connection: { connectionString: databaseUrl() },
+    pool: { min: 0, max: 16 },
+    acquireConnectionTimeout: ACQUIRE,
+  }))
 
 export function databaseUrl(): string {
   const url = process.env.DATABASE_URL
@@ -25,4 +34,36 @@ export async function closeDatabase(): Promise<void> {
 /** First row or null. */
 export async function one<T>(query: PromiseLike<{ rows: T[] }>): Promise<T | null> {
   return (await query).rows[0] ?? null
+}
+
+/** Whether an error says that the database cannot be reached now. Codes: PostgreSQL, appendix A, classes 08 and 57P. */
+export function isDatabaseAway(error: unknown): boolean {
+  const { code, message, name } = error as { code?: unknown; message?: unknown; name?: unknown }
+  return (
+    (typeof code === 'string' &&
+      (/^(08...|57P0[123])$/.test(code) || ['ECONNREFUSED', 'ENOENT', 'ECONNRESET', 'EPIPE'].includes(code))) ||
+    name === 'KnexTimeoutError' ||
+    (typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect)/.test(message))
+  )
+}
+
+/** Resolves once the database answers; says every ten seconds that it is waited for. */
+export async function waitForDatabase(say: (text: string) => void): Promise<void> {
+  for (let told = -Infinity; ;) {
+    const client = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: ACQUIRE })
+    // A server that ends while it is asked tells so by an event too.
+    client.on('error', () => {})
+    try {
+      await client.connect()
+      await client.query('select 1')
+      return
+    } catch (error) {
+      if (performance.now() - told > 10_000 && told > -Infinity)
+        say(`Waiting for the database: ${(error as Error).message || (error as { code?: string }).code}`)
+      if (told === -Infinity || performance.now() - told > 10_000) told = performance.now()
+    } finally {
+      await client.end().catch(() => {})
+    }
+    await new Promise((resolve) => setTimeout(resolve, 300))
+  }
 }

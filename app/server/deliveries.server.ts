@@ -51,7 +51,7 @@ export async function keepDelivery(
 ): Promise<boolean> {
   return database().transaction(async (transaction) => {
     const ended = await transaction.raw<{ rows: unknown[] }>(
-      `update runs set state = 'done', progress = 1, ended_at = now(), changed_at = now(), lease_until = null
+      `update runs set state = 'done', progress = 1, ended_at = now(), changed_at = now()
        where id = ? and attempt = ? and state = 'running' and not cancel_asked returning id`,
       [claim.id, claim.attempt],
     )

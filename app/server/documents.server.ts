@@ -112,24 +112,28 @@ const editFrom = (row: RevisionRow): Edit => ({
   inverse: row.inverse,
 })
 
-/** Edits after revision `since`, with the id of what an undo or redo is about. */
-export async function editsSince(id: string, since: number): Promise<{ head: number; edits: Edit[] }> {
+/** Edits that one answer holds at most. */
+const PAGE = 500
+
+/** Edits after revision `since`, with the id of what an undo or redo is about; `more` where there are later ones. */
+export async function editsSince(id: string, since: number): Promise<{ head: number; edits: Edit[]; more: boolean }> {
   const row = await database()('documents').where({ id, deleted_at: null }).first<{ head: number } | undefined>('head')
   if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
   const { rows } = await database().raw<{ rows: (RevisionRow & { of_id: string | null })[] }>(
     `select r.*, o.edit_id as of_id from revisions r
      left join revisions o on o.document_id = r.document_id and o.number = r.of
-     where r.document_id = ? and r.number > ? order by r.number`,
-    [id, since],
+     where r.document_id = ? and r.number > ? order by r.number limit ?`,
+    [id, since, PAGE],
   )
   return {
     head: rows.at(-1)?.number ?? row.head,
+    more: rows.length === PAGE,
     edits: rows.map((revision) => ({ ...editFrom(revision), ...(revision.of_id ? { of: revision.of_id } : {}) })),
   }
 }
 
 export const saveSchema = z.strictObject({
-  base: z.int().min(0),
+  base: z.int().min(0).max(2147483647),
   edits: z.array(editSchema).min(1).max(LIMITS.save.edits),
 })
 
@@ -151,10 +155,10 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
       )
       .select('edit_id', 'number')) as { edit_id: string; number: number }[]
     const fresh = edits.filter((edit) => !known.some((revision) => revision.edit_id === edit.id))
-    if (fresh.length === 0) return { head: row.head }
     const stood = Math.max(base, ...known.map((revision) => revision.number))
     if (stood !== row.head)
       throw new Problem(409, `This document has moved on to revision ${row.head} while the edit was made on ${base}.`)
+    if (fresh.length === 0) return { head: row.head }
     const steps = fresh.some((edit) => edit.kind !== 'edit')
     const history = steps ? await historyOf(transaction, id) : []
     let current = row.current
@@ -180,7 +184,7 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
       .where({ id })
       .update({ head, current: JSON.stringify(current), name: current.name, changed_at: transaction.fn.now() })
     await touchProject(transaction, row.project_id)
-    await noteAssets(transaction, id, current)
+    await noteAssets(transaction, id, current, row.current)
     return { head }
   })
 }
@@ -242,11 +246,29 @@ export async function documentAt(id: string, revision: number): Promise<Material
 const touchProject = (transaction: Knex.Transaction, id: string) =>
   transaction('projects').where({ id }).update({ changed_at: transaction.fn.now() })
 
-/** Remembers which images a document has ever named: they stay as long as the document does. */
-async function noteAssets(transaction: Knex.Transaction, id: string, document: MaterialDocument): Promise<void> {
-  const named = [...JSON.stringify(document).matchAll(/"sha256:([0-9a-f]{64})"/g)].map(([, sha256]) => ({
-    sha256,
-    document_id: id,
-  }))
-  if (named.length > 0) await transaction('asset_uses').insert(named).onConflict(['sha256', 'document_id']).ignore()
+/** Images of the library that a document names, each once. */
+const imagesNamedIn = (document: MaterialDocument): string[] => [
+  ...new Set([...JSON.stringify(document).matchAll(/"sha256:([0-9a-f]{64})"/g)].map(([, sha256]) => sha256!)),
+]
+
+/**
+ * Notes which images a document has ever named. Throws a Problem 422 where one that it did not name `before` is not in the
+ * library.
+ */
+async function noteAssets(
+  transaction: Knex.Transaction,
+  id: string,
+  document: MaterialDocument,
+  before: MaterialDocument | null = null,
+): Promise<void> {
+  const known = new Set(before ? imagesNamedIn(before) : [])
+  const fresh = imagesNamedIn(document).filter((sha256) => !known.has(sha256))
+  if (fresh.length === 0) return
+  const found = (await transaction('assets').whereIn('sha256', fresh).select('sha256')) as { sha256: string }[]
+  const missing = fresh.find((sha256) => !found.some((one) => one.sha256 === sha256))
+  if (missing) throw new Problem(422, `The image sha256:${missing} is not in the library. Import it first.`)
+  await transaction('asset_uses')
+    .insert(fresh.map((sha256) => ({ sha256, document_id: id })))
+    .onConflict(['sha256', 'document_id'])
+    .ignore()
 }

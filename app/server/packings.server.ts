@@ -14,7 +14,7 @@ export interface KeptPacking {
 }
 
 /** What a browser sends: a packing, and the revision it goes by; null where it is new. */
-export const keepSchema = z.strictObject({ packing: z.unknown(), base: z.int().min(1).nullable() })
+export const keepSchema = z.strictObject({ packing: z.unknown(), base: z.int().min(1).max(2147483647).nullable() })
 
 /** Packings a project may use: those shipped, then its own by title. */
 export async function packingsOf(projectId: string): Promise<KeptPacking[]> {

@@ -1,4 +1,5 @@
 import type { Knex } from 'knex'
+import { cutText } from '#core/cut-text'
 import type { MaterialDocument } from '#core/graph/document'
 import { parseDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
@@ -73,7 +74,7 @@ export async function openProject(id: string): Promise<ProjectPage> {
 }
 
 const cleanName = (name: string): string => {
-  const clean = name.trim().slice(0, LIMITS.name)
+  const clean = cutText(name.trim(), LIMITS.name)
   if (clean === '') throw new Problem(400, 'A name is needed.')
   return clean
 }
@@ -123,7 +124,7 @@ export async function duplicateProject(id: string): Promise<string> {
   const { name, documents } = await openProject(id)
   const copies: { from: string; to: string }[] = []
   const copy = await database().transaction(async (transaction) => {
-    const copy = await insertProject(transaction, cleanName(`${name.slice(0, LIMITS.name - 7)}, copy`))
+    const copy = await insertProject(transaction, cleanName(`${cutText(name, LIMITS.name - 7)}, copy`))
     await copyPackings(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
@@ -154,7 +155,7 @@ export async function addDocument(projectId: string, document: MaterialDocument)
 /** A copy of a document in its own project, as it is now. */
 export async function duplicateDocument(from: string): Promise<string> {
   const { projectId, document } = await openDocument(from)
-  const name = `${document.name.slice(0, LIMITS.name - 7)}, copy`
+  const name = `${cutText(document.name, LIMITS.name - 7)}, copy`
   const to = await database().transaction((transaction) =>
     createDocument(transaction, projectId, { ...document, name }),
   )

@@ -8,11 +8,8 @@ import { Problem } from './problem.server'
 import type { Kind } from './queue.server'
 import { queue } from './queue.server'
 
-/** A worker that has not been heard of for so long is taken for dead, and its run is given to another. */
-export const LEASE_SECONDS = 15
-
-/** Workers that may die over a run before it is called failed. */
-const MOST_ATTEMPTS = 3
+/** Workers that may die over a run before it is called failed. Restarts in order do not count. */
+const MAX_DEATHS = 3
 
 export type RunState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 
@@ -72,18 +69,18 @@ export async function enqueue(
     ),
   )
   if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
-  await (await queue()).send(kind, { runId: row.id }, { startAfter: afterSeconds })
+  await send(kind, row.id, { startAfter: afterSeconds })
   return row.id
 }
 
 /**
- * Asks for maps of a document as it is now. Deliveries of a document are numbered in the order they were asked for. What
+ * Asks for maps of a document at a revision, by default the newest. Deliveries of a document are numbered in the order they were asked for. What
  * nobody waits for stands `behind` all that somebody does.
  */
 export async function askForMaps(
   documentId: string,
   request: { packing: Packing; width: number; dither: boolean; sharpen: number },
-  { behind = false }: { behind?: boolean } = {},
+  { behind = false, revision }: { behind?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {
     const { rows } = await transaction.raw<{ rows: { head: number; project: string }[] }>(
@@ -92,6 +89,7 @@ export async function askForMaps(
       [documentId],
     )
     if (!rows[0]) throw new Problem(404, 'There is no such document. It may have been deleted.')
+    if (revision !== undefined && revision > rows[0].head) throw new Problem(404, 'There is no such revision.')
     const { rows: last } = await transaction.raw<{ rows: { number: number }[] }>(
       `select coalesce(max((request->'names'->>'delivery')::int), 0) as number from runs
        where document_id = ? and kind = 'bake' and request->>'compareWith' is null`,
@@ -103,12 +101,12 @@ export async function askForMaps(
         kind: 'bake',
         project_id: transaction('documents').where({ id: documentId }).select('project_id'),
         document_id: documentId,
-        revision: rows[0].head,
+        revision: revision ?? rows[0].head,
         request: JSON.stringify({ ...request, names }),
       })
       .returning<{ id: string }[]>('id')
   })
-  await (await queue()).send('bake', { runId: asked!.id }, { priority: behind ? -1 : 0 })
+  await send('bake', asked!.id, { priority: behind ? -1 : 0 })
   return asked!.id
 }
 
@@ -155,20 +153,36 @@ export async function cancelRun(id: string): Promise<void> {
   if (rows.length === 0) throw new Problem(409, 'This bake has ended already.')
 }
 
-/** Puts a failed or cancelled run back on the queue. */
+/** Puts a failed or cancelled run back on the queue; deaths are counted anew. */
 export async function retryRun(id: string): Promise<void> {
   const row = await one<{ kind: Kind }>(
     database().raw(
-      `update runs set state = 'queued', cancel_asked = false, error = null, progress = 0, started_at = null, ended_at = null, changed_at = now()
+      `update runs set state = 'queued', cancel_asked = false, error = null, progress = 0, deaths = 0, started_at = null, ended_at = null, changed_at = now()
        where id = ? and state in ('failed', 'cancelled') returning kind`,
       [id],
     ),
   )
   if (!row) throw new Problem(409, 'Only a bake that failed or was cancelled can be tried again.')
-  await (await queue()).send(row.kind, { runId: id })
+  await send(row.kind, id)
 }
 
-/** What follows is the worker's side. `attempt` is the proof of being the one at work. */
+/** Tells the queue of a run that stands in the table; where that fails the run is found without a message later. */
+async function send(
+  kind: Kind,
+  runId: string,
+  options: { startAfter?: number; priority?: number } = {},
+): Promise<void> {
+  try {
+    await (await queue()).send(kind, { runId }, options)
+  } catch (error) {
+    console.error('queue:', (error as Error).message)
+  }
+}
+
+/**
+ * What follows is the worker's side. `attempt` is the proof of being the one at work; it only ever grows, so that a worker
+ * that was thought dead and comes back is never taken for a later one.
+ */
 export interface Claim {
   readonly id: string
   readonly attempt: number
@@ -183,8 +197,7 @@ export interface Claim {
 export async function claimRun(id: string, worker: string): Promise<Claim | null> {
   return one<Claim>(
     database().raw(
-      `update runs set state = 'running', attempt = attempt + 1, worker = ?, progress = 0, started_at = now(), changed_at = now(),
-         lease_until = now() + interval '${LEASE_SECONDS} seconds'
+      `update runs set state = 'running', attempt = attempt + 1, worker = ?, progress = 0, started_at = now(), changed_at = now(), beat = beat + 1
        where id = ? and state = 'queued'
        returning id, attempt, kind, project_id as "projectId", document_id as "documentId", revision, request`,
       [worker, id],
@@ -192,11 +205,11 @@ export async function claimRun(id: string, worker: string): Promise<Claim | null
   )
 }
 
-/** Renews the lease and tells how far the work is. `lost`: somebody else has it now. */
+/** Says that the worker is alive and how far the work is. `lost`: somebody else has it now. */
 export async function renewRun({ id, attempt }: Claim, progress: number): Promise<'on' | 'cancel' | 'lost'> {
   const row = await one<{ cancel_asked: boolean }>(
     database().raw(
-      `update runs set lease_until = now() + interval '${LEASE_SECONDS} seconds',
+      `update runs set beat = beat + 1,
          changed_at = case when abs(progress - ?::real) > 0.002 then now() else changed_at end, progress = ?
        where id = ? and attempt = ? and state = 'running' returning cancel_asked`,
       [progress, progress, id, attempt],
@@ -221,42 +234,40 @@ export async function endRun(
   words: { error?: string; result?: string } = {},
 ): Promise<void> {
   await database().raw(
-    `update runs set state = ?, error = ?, result = ?, progress = case when ? = 'done' then 1 else progress end, ended_at = now(), changed_at = now(), lease_until = null
+    `update runs set state = ?, error = ?, result = ?, progress = case when ? = 'done' then 1 else progress end, ended_at = now(), changed_at = now()
      where id = ? and attempt = ? and state = 'running'`,
     [state, words.error ?? null, words.result ?? null, state, id, attempt],
   )
 }
 
-/** Gives a run up before its lease ends, so that another takes it over at once. */
+/** Gives a run back in order, so that another begins it at once: a restart is no death. */
 export async function releaseRun({ id, attempt }: Claim): Promise<void> {
-  await database().raw(`update runs set lease_until = now() where id = ? and attempt = ? and state = 'running'`, [
-    id,
-    attempt,
-  ])
+  await requeueRun({ id, attempt }, 'The worker was ended in order; another begins anew.', { died: false })
 }
 
 /**
- * Gives runs whose worker has died back to the queue; also those that wait although their job got lost. Called every few
- * seconds by everyone; a job too many does no harm, as a run is claimed once.
+ * Ends the attempt of a run and puts it back on the queue; where it was cancelled meanwhile it ends, and where too many
+ * workers died over it it has failed. Nothing happens where the attempt is over already.
  */
-export async function rescueRuns(): Promise<void> {
-  const line = JSON.stringify([
-    { at: new Date().toISOString(), text: 'The worker was not heard of any more; another takes over.' },
-  ])
-  await database().raw(
-    `update runs set state = 'failed', error = ?, ended_at = now(), changed_at = now(), lease_until = null
-     where state = 'running' and lease_until < now() and attempt >= ${MOST_ATTEMPTS}`,
-    [`Its worker died ${MOST_ATTEMPTS} times. A smaller size may need less memory.`],
+export async function requeueRun(
+  { id, attempt }: { id: string; attempt: number },
+  text: string,
+  { died }: { died: boolean },
+): Promise<void> {
+  const line = JSON.stringify([{ at: new Date().toISOString(), text }])
+  const row = await one<{ kind: Kind; state: RunState }>(
+    database().raw(
+      `update runs set deaths = deaths + ?, progress = 0, changed_at = now(), log = log || ?::jsonb,
+         state = case when cancel_asked then 'cancelled' when deaths + ? >= ${MAX_DEATHS} then 'failed' else 'queued' end,
+         error = case when not cancel_asked and deaths + ? >= ${MAX_DEATHS} then ? else error end,
+         ended_at = case when cancel_asked or deaths + ? >= ${MAX_DEATHS} then now() end
+       where id = ? and attempt = ? and state = 'running' returning kind, state`,
+      [
+        ...[Number(died), line, Number(died), Number(died)],
+        `Its worker died ${MAX_DEATHS} times. A smaller size may need less memory.`,
+        ...[Number(died), id, attempt],
+      ],
+    ),
   )
-  const { rows: orphans } = await database().raw<{ rows: { id: string; kind: Kind }[] }>(
-    `update runs set state = case when cancel_asked then 'cancelled' else 'queued' end, lease_until = null, progress = 0, log = log || ?::jsonb, changed_at = now()
-     where state = 'running' and lease_until < now() returning id, kind`,
-    [line],
-  )
-  const { rows: waiting } = await database().raw<{ rows: { id: string; kind: Kind }[] }>(
-    `update runs set changed_at = now() where state = 'queued' and changed_at < now() - interval '60 seconds'
-     and not exists (select 1 from runs busy where busy.state = 'running') returning id, kind`,
-  )
-  const boss = await queue()
-  for (const { id, kind } of [...orphans, ...waiting]) await boss.send(kind, { runId: id })
+  if (row?.state === 'queued') await send(row.kind, id)
 }

@@ -32,7 +32,7 @@ export async function listStates(documentId: string): Promise<DocumentState[]> {
 }
 
 export const stateSchema = z.strictObject({
-  revision: z.int().min(0),
+  revision: z.int().min(0).max(2147483647),
   /** Null takes the name away. */
   name: z.string().trim().min(1, 'a name').max(LIMITS.name).nullable(),
 })

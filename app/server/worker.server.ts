@@ -2,26 +2,31 @@ import { hostname } from 'node:os'
 import { GristError } from '#core/errors'
 import type { Executor } from '#core/engine/rows-task'
 import { LIMITS } from '#core/limits'
+import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import { sweep } from './assets.server'
 import type { Signals } from './bake.server'
-import { bake, picture, removeStaleFolders } from './bake.server'
+import { bake, picture } from './bake.server'
 import { every } from './every'
 import { KINDS, queue } from './queue.server'
 import type { Claim } from './runs.server'
-import { claimRun, endRun, logRun, releaseRun, renewRun, rescueRuns } from './runs.server'
+import { openRescuer } from './rescue.server'
+import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
+import { HERE_EVERY, sayGone, sayHere } from './workers.server'
 
-const RENEW = 400
+const BEAT = 400
 const RESCUE = 5000
 const SWEEP = 3600_000
 
 /** Takes runs from the queue, one of each kind at a time, until `close`. */
 export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
   const name = `${hostname()}:${process.pid}`
+  await removeDeadFolders()
+  const boss = await queue()
+  // Before any thread or timer is there: where it throws, nothing is left over.
+  await sayHere(name)
   // Pictures have a thread of their own, so that they do not wait behind a bake.
   const executors = { bake: openThreads(threads), picture: openThreads(1) }
-  const boss = await queue()
-  await removeStaleFolders()
   const closing = { now: false }
   const working = new Set<Promise<void>>()
   for (const kind of KINDS)
@@ -32,13 +37,18 @@ export async function startWorker(application: string, threads = usualThreads())
       working.add(work)
       await work.finally(() => working.delete(work))
     })
-  const timers = [every(RESCUE, 'worker', rescueRuns), every(SWEEP, 'worker', () => sweep())]
+  const timers = [
+    every(HERE_EVERY, 'worker', () => sayHere(name)),
+    every(RESCUE, 'worker', openRescuer()),
+    every(SWEEP, 'worker', () => sweep()),
+  ]
   return {
     close: async () => {
       closing.now = true
       timers.forEach(clearInterval)
-      for (const kind of KINDS) await boss.offWork(kind)
+      await Promise.all(KINDS.map((kind) => boss.offWork(kind)))
       await Promise.allSettled(working)
+      await sayGone(name).catch(() => {})
       await Promise.all([executors.bake.close(), executors.picture.close()])
     },
   }
@@ -54,13 +64,16 @@ async function attend(
   let progress = 0
   let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
   const started = Date.now()
-  const timer = every(RENEW, 'worker', async () => {
+  const timer = every(BEAT, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
     else if (closing.now) stop ??= 'closing'
     const answer = await renewRun(claim, progress)
     if (answer !== 'on') stop ??= answer
   })
-  const signals: Signals = { isCancelled: () => stop !== null, onProgress: (share) => (progress = share) }
+  const signals: Signals = {
+    isCancelled: () => stop !== null || closing.now,
+    onProgress: (share) => (progress = share),
+  }
   try {
     await logRun(
       claim,
@@ -68,7 +81,7 @@ async function attend(
     )
     await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
   } catch (error) {
-    await ended(claim, error, stop)
+    await ended(claim, error, stop ?? (closing.now ? 'closing' : null))
   } finally {
     clearInterval(timer)
   }

@@ -6,6 +6,7 @@ import type { Allocate } from '#core/field/field'
 import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
 import type { MaterialDocument } from '#core/graph/document'
+import { applyDials } from '#core/layers/dials'
 import { registry } from '#core/nodes/registry.generated'
 import { assetPath } from './files'
 import { readImage } from './read-image'
@@ -67,9 +68,9 @@ export class FolderAssets {
   }
 }
 
-/** The images that a document's nodes name, each once. */
+/** The images that a document's nodes name as its dials stand, each once. Throws what applying the dials throws. */
 export function imagesOf(document: MaterialDocument): string[] {
-  const names = Object.values(document.nodes).flatMap((node) => {
+  const names = Object.values(applyDials(document).nodes).flatMap((node) => {
     const parameters = registry.get(node.type)?.params ?? {}
     return Object.entries(node.params ?? {})
       .filter(([name, value]) => parameters[name]?.kind === 'image' && typeof value === 'string' && value !== '')

@@ -1,4 +1,6 @@
+import { cutTextEnd } from '#core/cut-text'
 import { startHash } from '#core/content-key'
+import { ask } from '../../session/ask'
 import type { Asset } from '../../server/assets.server'
 
 /** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
@@ -10,17 +12,24 @@ async function hashOf(file: File): Promise<string> {
 }
 const HASH_PIECE = 4 << 20
 
+/** The server gives up what stalls; a large file over a slow line may take an hour. */
+const SEND = 3600_000
+
 /** Sends a file with its hash. Gives the image as the library has it, or what went wrong, in words. */
 export async function sendImage(file: File): Promise<Asset | string> {
   try {
     const sha256 = await hashOf(file)
-    const response = await fetch(`/assets?name=${encodeURIComponent(file.name.slice(-200))}`, {
-      method: 'POST',
-      headers: { 'X-Content-SHA256': sha256 },
-      body: file,
-    })
+    const response = await ask(
+      `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`,
+      {
+        method: 'POST',
+        headers: { 'X-Content-SHA256': sha256 },
+        body: file,
+      },
+      SEND,
+    )
     return response.ok ? ((await response.json()) as Asset) : ((await response.json()) as { error: string }).error
   } catch {
-    return `${file.name} could not be sent. Is the server there?`
+    return `${file.name} could not be sent: cannot reach the server.`
   }
 }

@@ -1,9 +1,12 @@
 import { v4 as uuid } from 'uuid'
 import { createStore } from 'zustand/vanilla'
+import type { Choice, EditClash } from '#core/edits/merge'
 import type { MaterialDocument } from '#core/graph/document'
+import { parseDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import type { Edit, Stacks } from './patches'
-import { editOf, joined, overlap, patched } from './patches'
+import { editOf, joined, patched } from './patches'
+import { rebase } from './rebase'
 
 /** How edits fare, in a word; the document's screen says it to people. */
 export type SaveState = 'saved' | 'saving' | 'away' | 'clash' | 'refused'
@@ -21,6 +24,8 @@ export interface Editing {
   readonly save: SaveState
   /** What the server said where it refused an edit. */
   readonly problem: string | null
+  /** Places that others changed too, and that are still to be chosen. */
+  readonly clashes: readonly EditClash[]
   /** A gesture under way: where it started. */
   readonly gesture: { label: string; from: MaterialDocument } | null
 }
@@ -29,8 +34,10 @@ export interface Editing {
 export interface EditingHost {
   /** Sends edits. Rejects where the server cannot be reached. */
   send(base: number, edits: readonly Edit[]): Promise<{ status: number; head?: number; error?: string }>
-  /** Edits after a revision. Rejects where the server cannot be reached. */
+  /** Edits after a revision, all of them. Rejects where the server cannot be reached. */
   since(head: number): Promise<{ head: number; edits: Edit[] }>
+  /** Names a revision. Rejects where the server cannot be reached. */
+  name(revision: number, name: string): Promise<void>
   /** Keeps unsent edits over a closed tab. */
   keep(unsent: { head: number; edits: readonly Edit[] } | null): void
   /** Calls back after some time. */
@@ -55,16 +62,23 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     pending: [],
     save: 'saved',
     problem: null,
+    clashes: [],
     gesture: null,
   }))
   const { getState: get, setState: set } = store
   let flushing = false
   /** The stacks at `base`, that is without what is pending. */
   let confirmed: Stacks<Edit> = { undo: [...opened.undo], redo: [...opened.redo] }
+  /** What pending edits were made on, and what has been chosen, while a clash is open. */
+  let open: { head: number; base: MaterialDocument; chosen: Map<string, Choice> } | null = null
+  /** Revisions that get a name once they are saved, by the id of their edit. */
+  const toName = new Map<string, string>()
+  /** The same answer, one after the other. */
+  let failing = { answer: '', times: 0 }
 
   const keep = (): void => {
     const { head, pending } = get()
-    host.keep(pending.length ? { head, edits: pending } : null)
+    host.keep(pending.length ? { head: open?.head ?? head, edits: pending } : null)
   }
 
   function push(edit: Edit): void {
@@ -89,6 +103,8 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       set({ save: 'saving' })
       const answer = await host.send(head, batch)
       if (answer.status === 200) {
+        failing = { answer: '', times: 0 }
+        batch.forEach((edit, i) => nameLater(edit.id, answer.head! - batch.length + 1 + i))
         confirmed = batch.reduce(moved, confirmed)
         set((now) => ({
           head: answer.head!,
@@ -96,9 +112,10 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
           pending: now.pending.slice(batch.length),
           save: now.pending.length > batch.length ? 'saving' : 'saved',
         }))
-      } else if (answer.status !== 409 || !(await takeIn()))
+      } else if (isPassing(answer.status) || (answer.status >= 500 && !isThird(answer))) throw new Error('not now')
+      else if (answer.status !== 409 || !(await takeIn()))
         // Also where the document stands as we know it and the edit still has no place in it.
-        set({ save: 'refused', problem: answer.error ?? 'The server refused the edit.' })
+        set({ save: 'refused', problem: answer.error ?? `The server answered ${answer.status}.` })
       keep()
     } catch {
       set({ save: 'away' })
@@ -115,38 +132,80 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     const { head: known } = get()
     const { head, edits } = await host.since(known)
     if (head === known) return false
-    const { base, pending, document, gesture } = get()
-    // Our own edits whose answer got lost come back with others'.
-    const back = new Set(edits.map((edit) => edit.id))
-    const mine = pending.filter((edit) => !back.has(edit.id))
-    const theirs = edits.filter((edit) => !pending.some((one) => one.id === edit.id))
-    const theirBase = all(base, edits)
+    const { base, pending } = get()
+    // Our own edits whose answer got lost come back before others'.
+    const own = edits.filter((edit) => pending.some(({ id }) => id === edit.id))
+    const mine = pending.filter((edit) => !own.some(({ id }) => id === edit.id))
+    own.forEach((edit) => nameLater(edit.id, known + 1 + edits.indexOf(edit)))
     confirmed = edits.reduce(moved, confirmed)
-    const steps = mine.some((edit) => edit.kind !== 'edit') && theirs.length > 0
-    if (mine.length > 0 && (steps || overlap(mine, theirs))) {
-      set({ head, base: theirBase, pending: mine, save: 'clash' })
-      return true
-    }
-    const next = all(theirBase, mine)
-    // A drag under way goes on from what is there now.
-    const dragged = gesture && joined(gesture.from, document, gesture.label)
-    set({
-      head,
-      base: theirBase,
-      pending: mine,
-      document: dragged ? patched(next, dragged.patches) : next,
-      gesture: gesture && { ...gesture, from: next },
-      ...mine.reduce(moved, confirmed),
-      save: mine.length ? 'saving' : 'saved',
-    })
+    set({ head, base: all(base, edits), pending: mine })
+    open = { head: known + own.length, base: all(base, own), chosen: new Map() }
+    // Where only our own came back, what is pending follows as it is: an undo stays one.
+    if (own.length === edits.length) goOn(all(get().base, mine), mine)
+    else settleClashes()
     return true
   }
 
-  /** Back to what is saved, and from there on with `next`. */
-  function settle(next: Edit | null): void {
-    set({ document: get().base, pending: [], gesture: null, save: 'saved', problem: null, ...confirmed })
+  /** Goes on with edits on top of what is saved. A drag under way goes on from what is there now. */
+  function goOn(next: MaterialDocument, edits: readonly Edit[]): void {
+    const { document, gesture } = get()
+    const dragged = gesture && joined(gesture.from, document, gesture.label)
+    open = null
+    set({
+      document: dragged ? rebase(gesture.from, [dragged], next, () => 'mine').document : next,
+      gesture: gesture && { ...gesture, from: next },
+      pending: edits,
+      clashes: [],
+      save: edits.length ? 'saving' : 'saved',
+      ...edits.reduce(moved, confirmed),
+    })
     keep()
-    if (next) push(next)
+  }
+
+  /**
+   * Puts the pending edits on top of what others did, as far as it has been chosen. Where theirs is taken, what was done here
+   * is saved all the same, as a named state, and then taken back.
+   */
+  function settleClashes(): void {
+    const { base, pending } = get()
+    const { base: from, chosen } = open!
+    const found = rebase(from, pending, base, (key) => chosen.get(key))
+    if (found.clashes.length > 0) return set({ save: 'clash', clashes: found.clashes })
+    const mine = [...chosen.values()].includes('theirs') ? rebase(from, pending, base, () => 'mine') : found
+    const back = joined(mine.document, found.document, 'Take the other tab’s')
+    const edits = back ? [...mine.edits, back] : found.edits
+    const last = mine.edits.at(-1)
+    try {
+      parseDocument(found.document)
+    } catch (error) {
+      return set({ save: 'refused', clashes: [], problem: (error as Error).message })
+    }
+    if (back && last) toName.set(last.id, 'Mine, before another tab’s was taken')
+    goOn(found.document, edits)
+    void flush()
+  }
+
+  function nameLater(id: string, revision: number): void {
+    const name = toName.get(id)
+    if (name === undefined) return
+    const attempt = (): Promise<void> => host.name(revision, name).catch(() => host.later(() => void attempt()))
+    toName.delete(id)
+    void attempt()
+  }
+
+  /** Whether the server has given this answer three times running. */
+  function isThird({ status, error }: { status: number; error?: string }): boolean {
+    const answer = `${status} ${error}`
+    failing = { answer, times: failing.answer === answer ? failing.times + 1 : 1 }
+    return failing.times >= 3
+  }
+
+  /** Back to what is saved. */
+  function settle(): void {
+    open = null
+    failing = { answer: '', times: 0 }
+    set({ document: get().base, pending: [], gesture: null, save: 'saved', problem: null, clashes: [], ...confirmed })
+    keep()
   }
 
   /** Ends a drag: what it came to is one edit. */
@@ -197,35 +256,41 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     },
     /** Sends what waits, as after a time without a network. */
     retry: () => void flush(),
+    /** Sends again what the server refused. */
+    sendAgain: () => {
+      failing = { answer: '', times: 0 }
+      set({ save: 'saving', problem: null })
+      if (open) settleClashes()
+      else void flush()
+    },
     /** Edits left over from a tab that was closed: put on top where they fit, else the user chooses. */
     async adopt(unsent: { head: number; edits: readonly Edit[] }): Promise<void> {
       const since = await host.since(unsent.head)
       const known = new Set(since.edits.map((edit) => edit.id))
       const mine = unsent.edits.filter((edit) => !known.has(edit.id))
-      const follows =
-        since.edits.length === 0 || (mine.every((edit) => edit.kind === 'edit') && !overlap(mine, since.edits))
-      if (follows) return mine.forEach(push)
+      if (mine.length === 0) return
+      if (since.edits.length === 0) return mine.forEach(push)
+      // They were made on a document that is known by taking back what came since.
       try {
-        set({
-          document: all(get().document, mine),
-          pending: mine,
-          save: 'clash',
-        })
+        const from = since.edits.toReversed().reduce((at, edit) => patched(at, edit.inverse), get().base)
+        const own = since.edits.filter((edit) => unsent.edits.some(({ id }) => id === edit.id))
+        open = { head: unsent.head + own.length, base: all(from, own), chosen: new Map() }
+        set({ pending: mine, document: all(open.base, mine) })
+        settleClashes()
       } catch {
-        set({ save: 'refused', problem: 'Edits of a closed tab no longer fit this document.' })
+        set({ pending: mine, save: 'refused', problem: 'Edits of a closed tab no longer fit this document.' })
       }
       keep()
     },
-    /** After a clash: what was done here goes on top of what others did, as one edit that can be undone. */
-    keepMine: () => {
-      const { base, document, pending } = get()
-      const mine = structuredClone(base) as unknown as Record<string, unknown>
-      const touched = new Set(pending.flatMap((edit) => edit.patches.map(({ path }) => String(path[0]))))
-      for (const key of touched) mine[key] = (document as unknown as Record<string, unknown>)[key]
-      settle(joined(base, mine, 'Kept over another tab’s'))
+    /** After a clash: whose value stands at a place; all places, where none is named. */
+    choose(choice: Choice, key?: string): void {
+      const { clashes, save } = get()
+      if (!open || save !== 'clash') return
+      for (const clash of clashes) if (key === undefined || clash.key === key) open.chosen.set(clash.key, choice)
+      settleClashes()
     },
-    /** After a clash or a refusal: what was done here and not saved is given up. */
-    dropMine: () => settle(null),
+    /** What was done here and not saved is given up. */
+    dropMine: settle,
   }
 
   function step(kind: 'undo' | 'redo'): void {
@@ -236,6 +301,9 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     push({ id: uuid(), kind, of: about.id, label: about.label, patches, inverse })
   }
 }
+
+/** Answers that say "not now": a proxy or a database that is away, or too much at once. */
+const isPassing = (status: number): boolean => [408, 429, 502, 503, 504].includes(status)
 
 export type EditingControl = ReturnType<typeof openEditing>
 

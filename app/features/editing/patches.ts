@@ -2,7 +2,7 @@ import { v4 as uuid } from 'uuid'
 import { applyPatches, enablePatches, produceWithPatches } from 'immer'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
-import { canonicalJson } from '#core/content-key'
+import { sameJson as same } from '#core/same-json'
 
 enablePatches()
 
@@ -66,10 +66,6 @@ function whole(document: object, after: object, keys: ReadonlySet<string>): [Pat
   return [replacing(document, after), replacing(after, document)]
 }
 
-/** Equal as JSON; an absent member is not null. */
-const same = (a: unknown, b: unknown): boolean =>
-  (a === undefined) === (b === undefined) && canonicalJson(a) === canonicalJson(b)
-
 /** Collects the smallest replacements; lists of different length are replaced whole. */
 function compare(path: (string | number)[], from: unknown, to: unknown, patches: Patch[], inverse: Patch[]): void {
   const lists = Array.isArray(from) && Array.isArray(to)
@@ -95,19 +91,6 @@ function compare(path: (string | number)[], from: unknown, to: unknown, patches:
 
 const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value)
-
-/** Where a patch reaches: up to the first list index, as positions in a list shift. */
-const reachOf = ({ path }: Patch): (string | number)[] => {
-  const at = path.findIndex((key) => typeof key === 'number')
-  return at < 0 ? path : path.slice(0, at)
-}
-
-/** Whether two runs of edits touch the same part of a document, so that neither can simply follow the other. */
-export function overlap(a: readonly Edit[], b: readonly Edit[]): boolean {
-  const reaches = (edits: readonly Edit[]) => edits.flatMap((edit) => edit.patches.map(reachOf))
-  const within = (x: (string | number)[], y: (string | number)[]) => x.every((key, i) => i >= y.length || key === y[i])
-  return reaches(a).some((x) => reaches(b).some((y) => within(x, y)))
-}
 
 /** Edits that can be undone and redone, newest last. Undoing appends: nothing is ever taken out of the history. */
 export interface Stacks<T> {

@@ -1,7 +1,8 @@
 import { useEffect, useState } from 'react'
 import { v4 as uuid } from 'uuid'
 import { useStore } from 'zustand'
-import { useEvents } from '../../ui/use-events'
+import { useEvents } from '../../session/events/use-events'
+import { ask, askJson } from '../../session/ask'
 import type { Editing, EditingControl, EditingHost, OpenedDocument } from './document-store'
 import { openEditing } from './document-store'
 import type { Edit } from './patches'
@@ -30,14 +31,10 @@ export function useEditing(id: string, opened: OpenedDocument): [Editing, Editin
     }
   }, [id, key, control])
 
-  useEvents(
-    `/events?document=${id}`,
-    (notice) => {
-      if (notice.type === 'document') control.remote(notice.head)
-    },
-    // What was saved while there was no connection was told to nobody here.
-    () => control.remote(Infinity),
-  )
+  // The head is told at each connection, so what was saved while there was none is heard of too.
+  useEvents([`document:${id}`], (notice) => {
+    if (notice.type === 'document' && notice.id === id) control.remote(notice.head)
+  })
   return [state, control]
 }
 
@@ -63,19 +60,24 @@ function browserHost(id: string, key: string): EditingHost {
   const address = `/documents/${id}/edits`
   return {
     send: async (base, edits) => {
-      const response = await fetch(address, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ base, edits }),
-      })
-      // A proxy or server that is going down is "away", not an answer to the edit.
-      if (response.status >= 500) throw new Error(`the server answered ${response.status}`)
-      return { status: response.status, ...((await response.json()) as { head?: number; error?: string }) }
+      const response = await askJson(address, 'POST', { base, edits })
+      // A fault may answer with a page.
+      const answer = (await response.json().catch(() => ({}))) as { head?: number; error?: string }
+      return { status: response.status, ...answer }
     },
     since: async (head) => {
-      const response = await fetch(`${address}?since=${head}`)
+      const edits: Edit[] = []
+      for (;;) {
+        const response = await ask(`${address}?since=${head + edits.length}`)
+        if (!response.ok) throw new Error(`the server answered ${response.status}`)
+        const page = (await response.json()) as { head: number; edits: Edit[]; more: boolean }
+        edits.push(...page.edits)
+        if (!page.more) return { head: page.head, edits }
+      }
+    },
+    name: async (revision, name) => {
+      const response = await askJson(`/documents/${id}/states`, 'POST', { revision, name })
       if (!response.ok) throw new Error(`the server answered ${response.status}`)
-      return (await response.json()) as { head: number; edits: Edit[] }
     },
     keep: (unsent) => {
       try {

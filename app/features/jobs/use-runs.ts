@@ -1,22 +1,22 @@
 import { useEffect, useState } from 'react'
 import { useRevalidator } from 'react-router'
 import type { Run } from '../../server/runs.server'
-import { useEvents } from '../../ui/use-events'
+import { useEvents } from '../../session/events/use-events'
 
 /**
  * Bakes as they were loaded, kept up to date by the server's events. Loads anew when one ends, a picture is done, or the
  * line was cut.
  */
-export function useRuns(loaded: readonly Run[], belongs: (run: Run) => boolean = () => true): readonly Run[] {
+export function useRuns(
+  loaded: readonly Run[],
+  topic: 'runs' | `project:${string}` | `document:${string}`,
+): readonly Run[] {
   const [heard, setHeard] = useState<ReadonlyMap<string, Run>>(new Map())
   const revalidator = useRevalidator()
-  const [connections, setConnections] = useState(0)
-  useEffect(() => {
-    if (connections > 1) void revalidator.revalidate()
-    // Only a new connection is a reason to load again, not a new revalidator.
-  }, [connections])
+  const belongs = (run: Run): boolean =>
+    topic === 'runs' || topic === `project:${run.projectId}` || topic === `document:${run.documentId}`
   useEvents(
-    '/events',
+    [topic],
     (notice) => {
       if (notice.type !== 'run' || !belongs(notice.run)) return
       if (notice.run.kind === 'picture') {
@@ -26,7 +26,7 @@ export function useRuns(loaded: readonly Run[], belongs: (run: Run) => boolean =
       setHeard((before) => new Map(before).set(notice.run.id, notice.run))
       if (notice.run.endedAt) void revalidator.revalidate()
     },
-    () => setConnections((count) => count + 1),
+    { onMended: () => void revalidator.revalidate() },
   )
   const merged = new Map(loaded.map((run) => [run.id, run]))
   for (const [id, run] of heard) if (!merged.has(id) || merged.get(id)!.changedAt < run.changedAt) merged.set(id, run)

@@ -1,5 +1,6 @@
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
+import { ask } from '../../session/ask'
 import type { ComparedMap } from '../../server/delivered-files.server'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
@@ -167,13 +168,16 @@ function OneMap({ before, after, found, gain }: { before: string; after: string;
 
 const shown = (v: number): string => (v * 255 >= 0.1 ? `${(v * 255).toFixed(1)}/255` : v.toExponential(1))
 
+/** Two large maps are decoded and compared; milliseconds. */
+const COMPARE = 180_000
+
 /** JSON from the server, or why there is none. */
 async function answer<T>(address: string): Promise<T | string> {
   try {
-    const response = await fetch(address)
+    const response = await ask(address, {}, COMPARE)
     const json = (await response.json()) as T & { error?: string }
     return response.ok ? json : (json.error ?? `The server answered ${response.status}.`)
   } catch {
-    return 'The server is not there.'
+    return 'Cannot reach the server.'
   }
 }

@@ -120,7 +120,7 @@ export function MakeButton() {
       title={why ?? undefined}
       onClick={() => {
         packings.tell(null)
-        send({ intent: 'make', packing, ...settings })
+        send({ intent: 'make', packing, revision: control.store.getState().head, ...settings })
       }}
     >
       Make {counted(files.length, 'file')} at {settings.width}

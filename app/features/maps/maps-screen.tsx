@@ -1,6 +1,7 @@
 import { Tabs } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
 import { channelsOf } from '#core/layers/expand'
+import { ask } from '../../session/ask'
 import type { KeptPacking } from '../../server/packings.server'
 import { Overlays } from '../find/find-or-do'
 import { DocumentBar, DocumentScreen, SavedWord, StepPair } from '../material/document-frame'
@@ -228,12 +229,12 @@ function useRecord(from: string): { document: ReturnType<typeof useDocument> } |
   useEffect(() => {
     if (from === 'now') return
     let wanted = true
-    void fetch(`/deliveries/${from}/record.json`).then(
+    void ask(`/deliveries/${from}/record.json`).then(
       async (response) => {
         const record = (await response.json()) as never
         if (wanted && response.ok) setFound({ from, record })
       },
-      () => actions.tell('▲ The server is not there: the delivery cannot be read.'),
+      () => actions.tell('▲ Cannot reach the server: the delivery cannot be read.'),
     )
     return () => {
       wanted = false

@@ -1,3 +1,4 @@
+import { ask, askJson } from '../../session/ask'
 import type { KeptPacking } from '../../server/packings.server'
 import type { PackingHost, PackingStep } from './packing-store'
 
@@ -7,12 +8,8 @@ const RETRY = 1500
 export function browserHost(project: string): PackingHost {
   const address = `/projects/${project}/packings`
   const key = (name: string): string => `amber-grist-packing-steps:${project}:${name}`
-  const call = async (method: string, body: object): Promise<Response> => {
-    const response = await fetch(address, {
-      method,
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(body),
-    })
+  const call = async (method: 'PUT' | 'DELETE', body: object): Promise<Response> => {
+    const response = await askJson(address, method, body)
     if (response.status >= 500) throw new Error(`the server answered ${response.status}`)
     return response
   }
@@ -23,7 +20,7 @@ export function browserHost(project: string): PackingHost {
       return response.ok ? { status: 200, kept: json } : { status: response.status, error: json.error }
     },
     list: async () => {
-      const response = await fetch(address)
+      const response = await ask(address)
       if (!response.ok) throw new Error(`the server answered ${response.status}`)
       return (await response.json()) as KeptPacking[]
     },

@@ -1,4 +1,5 @@
 import { createStore } from 'zustand/vanilla'
+import { cutText } from '#core/cut-text'
 import { GristError } from '#core/errors'
 import { writtenOut } from '#core/edits/packing'
 import type { Channel } from '#core/graph/channels'
@@ -146,7 +147,7 @@ export function openPackings(
     const titles = new Set(get().list.map(({ packing }) => packing.title))
     let free = title
     for (let n = 2; titles.has(free); n++) free = `${title} ${n}`
-    return free.slice(0, 100)
+    return cutText(free, 100)
   }
 
   /** An own packing from another one; it is on screen from here on. */

@@ -1,5 +1,6 @@
 import { MoreHorizontal, Plus } from 'lucide-react'
 import { useRef, useState } from 'react'
+import { cutText } from '#core/cut-text'
 import { addFile } from '#core/edits/packing'
 import type { FilePlan } from '#core/maps/packing'
 import { NAME_FIELDS } from '#core/maps/packing'
@@ -109,7 +110,7 @@ function PackingMenu({ shipped }: { shipped: boolean }) {
           title="Rename the packing"
           name={packing.title}
           action="Rename"
-          onName={(title) => packings.edit('Rename the packing', (now) => ({ ...now, title: title.slice(0, 100) }))}
+          onName={(title) => packings.edit('Rename the packing', (now) => ({ ...now, title: cutText(title, 100) }))}
           onClose={() => setRenaming(false)}
         />
       )}
@@ -134,7 +135,7 @@ function Pattern() {
   const fields = Object.keys(NAME_FIELDS) as (keyof typeof NAME_FIELDS)[]
   const set = (next: string, moving = false): void => {
     if (next.trim() !== '')
-      packings.edit('Name pattern', (packing) => ({ ...packing, pattern: next.slice(0, 200) }), moving)
+      packings.edit('Name pattern', (packing) => ({ ...packing, pattern: cutText(next, 200) }), moving)
   }
   return (
     <div className="flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 border-b border-rule px-3 py-1.5">

@@ -1,3 +1,4 @@
+import { cutText } from '#core/cut-text'
 import type { Cell, MaskEntry, MaterialDocument, Source } from '#core/graph/document'
 import type { Switchable } from '#core/edits/focus'
 import { offable, sameSwitchable, setOff } from '#core/edits/focus'
@@ -110,7 +111,7 @@ export function createActions(
     renameLayer(layer: string, name: string): void {
       edit(`Rename ${nameOf(layer)}`, (draft) => {
         const found = findLayer(draft, layer)
-        if (found && name.trim() !== '') found.name = name.trim().slice(0, 200)
+        if (found && name.trim() !== '') found.name = cutText(name.trim(), 200)
       })
     },
     moveLayer(layer: string, landing: Landing): void {
@@ -245,7 +246,7 @@ export function createActions(
       if (typeof sent === 'string') return tell(`■ ${sent}`)
       let layer = ''
       edit(`Add layer of ${file.name}`, (draft) => {
-        layer = addLayer(draft, 'layer', chosenLayer(), file.name.replace(/\.[^.]*$/, '').slice(0, 60) || 'Image')
+        layer = addLayer(draft, 'layer', chosenLayer(), cutText(file.name.replace(/\.[^.]*$/, ''), 60) || 'Image')
         const id = addNode(draft, registry.get('image')!, undefined, { image: `sha256:${sent.sha256}` })
         setCell(draft, layer, 'colour', { source: { node: `${id}.colour` } })
       })
@@ -305,7 +306,7 @@ export function createActions(
         const node = draft.nodes[id]
         if (!node) return
         if (name.trim() === '') delete node.name
-        else node.name = name.trim().slice(0, 200)
+        else node.name = cutText(name.trim(), 200)
       })
     },
     placeNodes(places: ReadonlyMap<string, [number, number]>, label = 'Move nodes'): void {

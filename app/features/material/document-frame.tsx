@@ -8,6 +8,7 @@ import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
 import type { Editing } from '../editing/document-store'
 import { useDocument, useMaterial } from './material'
+import { SaveNotice } from './save-notice'
 
 /** The screens of a material, as the job goes. */
 const SCREENS = [
@@ -135,37 +136,9 @@ function savedInWords({ save, head, pending, problem }: Editing): string {
   const waiting = counted(pending.length, 'edit')
   if (save === 'saved') return `● saved, revision ${head}`
   if (save === 'saving') return '◌ saving'
-  if (save === 'away') return `▲ the server is not there: ${waiting} kept here, sent when it is back`
-  if (save === 'clash') return `▲ ${waiting} not saved: another tab changed the same part`
+  if (save === 'away') return `▲ cannot reach the server: ${waiting} kept here, sent when it is back`
+  if (save === 'clash') return `▲ ${waiting} not saved: another tab changed the same place`
   return `■ not saved: ${problem ?? ''}`
-}
-
-/** What to do where saving found somebody else's edits, or was refused. */
-function Clash() {
-  const { control } = useMaterial()
-  const { save, pending, problem } = useStore(control.store)
-  if (save !== 'clash' && save !== 'refused') return null
-  return (
-    <div role="alert" className="flex items-center gap-3 border-b border-rule-strong bg-raised px-4 py-2">
-      {save === 'clash' ? (
-        <>
-          <span>
-            ▲ Another tab changed the same part of this material while {counted(pending.length, 'edit')} here{' '}
-            {pending.length === 1 ? 'was' : 'were'} not saved yet. Whichever you choose, the other stays in the history.
-          </span>
-          <Button look="main" onClick={() => control.keepMine()}>
-            Keep mine on top
-          </Button>
-          <Button onClick={() => control.dropMine()}>Take the other</Button>
-        </>
-      ) : (
-        <>
-          <span>■ {problem}</span>
-          <Button onClick={() => control.dropMine()}>Go back to what is saved</Button>
-        </>
-      )}
-    </div>
-  )
 }
 
 /** One of the four panes of a screen: what it shows, its share of the height, and the least it may have, in pixels. */
@@ -193,7 +166,7 @@ export function DocumentScreen({
   return (
     <div className="flex h-screen flex-col overflow-hidden">
       {bar}
-      <Clash />
+      <SaveNotice />
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">{name}</h1>
         <Group orientation="horizontal" className="h-full">

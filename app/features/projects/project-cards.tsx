@@ -5,7 +5,7 @@ import type { ProjectCard } from '../../server/projects.server'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
-import { useEvents } from '../../ui/use-events'
+import { useEvents } from '../../session/events/use-events'
 import { agoInWords, counted } from '../../ui/words'
 
 /** Every project as a card with its picture; new, duplicate, rename, delete with undo. */
@@ -13,7 +13,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
   const fetcher = useFetcher()
   const [naming, setNaming] = useState<{ project: ProjectCard | null } | null>(null)
   const revalidator = useRevalidator()
-  useEvents('/events', (notice) => {
+  useEvents(['runs'], (notice) => {
     if (notice.type === 'run' && notice.run.endedAt) void revalidator.revalidate()
   })
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })

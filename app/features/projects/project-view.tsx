@@ -25,7 +25,7 @@ interface ProjectViewProps {
 /** One project: its materials, what is being baked, what was delivered, and the images it may use. */
 export function ProjectView({ project, deliveries, runs: loaded, assets, now: loadedAt }: ProjectViewProps) {
   const fetcher = useFetcher()
-  const runs = useRuns(loaded, (run) => run.projectId === project.id)
+  const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
   const now = useNow(loadedAt, busy.length > 0)

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useState } from 'react'
 import { useStore } from 'zustand'
 import { parseDocument } from '#core/graph/document'
 import type { MaterialDocument } from '#core/graph/document'
+import { ask, askJson } from '../../session/ask'
 import type { DocumentState } from '../../server/states.server'
 import { Button } from '../../ui/button'
 import { NameDialog } from '../../ui/name-dialog'
@@ -31,27 +32,21 @@ export function StatesPane() {
   useEffect(() => {
     if (!saved) return
     let wanted = true
-    void statesFrom(fetch(address)).then((result) => wanted && show(result))
+    void statesFrom(ask(address)).then((result) => wanted && show(result))
     return () => {
       wanted = false
     }
   }, [address, head, saved, show])
 
   const name = (state: DocumentState, given: string | null): void =>
-    void statesFrom(
-      fetch(address, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ revision: state.revision, name: given }),
-      }),
-    ).then(show)
+    void statesFrom(askJson(address, 'POST', { revision: state.revision, name: given })).then(show)
   const fetchAt = async (state: DocumentState): Promise<MaterialDocument | null> => {
     try {
-      const response = await fetch(`/documents/${id}/revisions/${state.revision}`)
+      const response = await ask(`/documents/${id}/revisions/${state.revision}`)
       if (response.ok) return parseDocument(await response.json())
       setProblem(((await response.json()) as { error: string }).error)
     } catch {
-      setProblem('The server is not there.')
+      setProblem('Cannot reach the server.')
     }
     return null
   }

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { migrationSource } from '../../../db/migrations'
@@ -11,6 +11,7 @@ export function ownDatabase(): void {
   let folder: string
   beforeAll(async () => {
     folder = mkdtempSync(join(tmpdir(), 'cluster-'))
+    chmodSync(folder, 0o711)
     process.env.DATABASE_URL = execFileSync('bin/lib/cluster', ['start', join(folder, 'postgres')], {
       encoding: 'utf8',
     }).trim()

@@ -13,6 +13,7 @@ export function screenOf(start: MaterialDocument) {
       since: async () => ({ head, edits: [] }),
       keep: () => {},
       later: () => {},
+      name: async () => {},
     },
   )
   const view = createView()
