@@ -3,8 +3,11 @@ export const LIMITS = {
   document: { nodes: 1000, layers: 256, groupDepth: 16, maskEntries: 64, dials: 256, drives: 64, bytes: 8 << 20 },
   /** Texels a side of anything evaluated. */
   side: 16384,
-  /** An image read or sent in: bytes of the file, texels a side and in all, time that decoding may take. */
-  image: { bytes: 512 << 20, side: 32768, texels: 1 << 28, milliseconds: 60000 },
+  /**
+   * An image that is imported: bytes of its file, texels a side, bytes of its texels as they are kept (8192 × 8192 of four
+   * channels in 16 bits, or 4096 × 4096 of four floats), and the longest time that decoding may take.
+   */
+  image: { bytes: 512 << 20, side: 16384, decodedBytes: 512 << 20, floatBytes: 256 << 20, milliseconds: 60000 },
   /** One save: edits and patches in it. */
   save: { edits: 200, patches: 2000 },
   /** One bake: longest run, memory that fields may take. */

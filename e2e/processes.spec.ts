@@ -13,12 +13,11 @@ test.describe.configure({ mode: 'serial' })
 test.setTimeout(180_000)
 
 const instance = new Instance()
-let project: string
 let document: string
 test.beforeAll(async () => {
   test.setTimeout(180_000)
   await instance.start()
-  ;({ project, document } = await instance.material())
+  document = (await instance.material()).document
 })
 test.afterAll(() => instance.remove())
 
@@ -71,7 +70,9 @@ test('500 loads of long pages and files that are left while they arrive: the ser
   )
   expect((await save(edit('Nodes', ['nodes'], nodes, {}))).status).toBe(200)
   const noise = Buffer.from(Array.from({ length: 512 * 512 * 3 }, (_, i) => (i * 2654435761) >>> 24))
-  const png = await sharp(noise, { raw: { width: 512, height: 512, channels: 3 } }).png().toBuffer()
+  const png = await sharp(noise, { raw: { width: 512, height: 512, channels: 3 } })
+    .png()
+    .toBuffer()
   const sha256 = createHash('sha256').update(png).digest('hex')
   const sent = await fetch(`${instance.url}/assets?name=noise.png`, {
     method: 'POST',
@@ -146,7 +147,10 @@ test('a worker that is away is told; one that starts before its database waits f
   await hear('"trouble":null')
   client.abort()
 
-  const env = { ...process.env, DATABASE_URL: `postgres://postgres@/postgres?host=${encodeURIComponent(instance.data)}` }
+  const env = {
+    ...process.env,
+    DATABASE_URL: `postgres://postgres@/postgres?host=${encodeURIComponent(instance.data)}`,
+  }
   const worker = spawn('bin/worker', [], { env })
   let told = ''
   worker.stderr.on('data', (text: Buffer) => (told += text))
@@ -160,16 +164,29 @@ test('a second bin/start on the same data says so and touches nothing', async ()
   const before = (['database', 'server', 'worker'] as const).map((one) => instance.pid(one))
   const second = spawnSync('bin/start', ['--data', instance.data, '--port', '4399'], { encoding: 'utf8' })
   expect(second.status).toBe(1)
-  expect(second.stderr).toContain(`run on these data already (process ${instance.main!.pid}`.replace('run on', 'runs on'))
+  expect(second.stderr).toContain(
+    `run on these data already (process ${instance.main!.pid}`.replace('run on', 'runs on'),
+  )
   expect((['database', 'server', 'worker'] as const).map((one) => instance.pid(one))).toEqual(before)
   expect(await instance.answers()).toBe(true)
 })
 
 test('ending in order under load and in mid-bake takes at most 5 s and loses nothing that was acknowledged', async () => {
-  const nodes = { n: { type: 'noise', params: { octaves: 8, cells: [16, 16] } }, o: { type: 'height-to-occlusion', inputs: { height: 'n.grey' } } }
-  const layer = { kind: 'layer', id: 'heavy', name: 'Heavy', amount: 1, mask: [], cells: {
-    height: { source: { node: 'n.grey' }, blend: 'normal', amount: 1, encoding: 'srgb' },
-    roughness: { source: { node: 'o.occlusion' }, blend: 'normal', amount: 1, encoding: 'srgb' } } }
+  const nodes = {
+    n: { type: 'noise', params: { octaves: 8, cells: [16, 16] } },
+    o: { type: 'height-to-occlusion', inputs: { height: 'n.grey' } },
+  }
+  const layer = {
+    kind: 'layer',
+    id: 'heavy',
+    name: 'Heavy',
+    amount: 1,
+    mask: [],
+    cells: {
+      height: { source: { node: 'n.grey' }, blend: 'normal', amount: 1, encoding: 'srgb' },
+      roughness: { source: { node: 'o.occlusion' }, blend: 'normal', amount: 1, encoding: 'srgb' },
+    },
+  }
   for (const [id, node] of Object.entries(nodes))
     expect((await save(edit('Node', ['nodes', id], node))).status).toBe(200)
   expect((await save(edit('Layer', ['layers', 1], layer))).status).toBe(200)
@@ -232,5 +249,7 @@ test('wrong options of bin/start get a sentence', () => {
   expect(asked('--colour', 'red')).toBe('2 There is no option --colour.')
   expect(asked('--data', 'package.json')).toMatch(/^2 --data needs a folder/)
   expect(asked('--host', '0.0.0.0')).toMatch(/^2 0\.0\.0\.0 can be reached from other machines/)
-  expect(asked('--host', '203.0.113.7', '--insecure', '--data', instance.data)).toBe('1 This machine has no address 203.0.113.7.')
+  expect(asked('--host', '203.0.113.7', '--insecure', '--data', instance.data)).toBe(
+    '1 This machine has no address 203.0.113.7.',
+  )
 })

@@ -1,4 +1,4 @@
-import { buffer } from 'node:stream/consumers'
+import { createReadStream } from 'node:fs'
 import { cutText } from '#core/cut-text'
 import type { Allocate } from '#core/field/field'
 import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
@@ -37,11 +37,12 @@ export async function importFile(file: Spooled, name: string): Promise<Asset> {
     [file.sha256],
   )
   if (rowCount > 0) return (await findAsset(file.sha256))!
-  const image = await decodeForLibrary(await buffer(file.read()), name)
+  const rasterPath = `${file.path}-texels`
+  const image = await decodeForLibrary(file.path, rasterPath, { file: name, bytes: file.bytes, client: file.client })
   await database().transaction(async (transaction) => {
-    await checkQuota(transaction, file.bytes + image.raster.length)
-    const blob = await putBlob(transaction, file.read(), { expected: file.sha256 })
-    const raster = await putBlob(transaction, parts(image.raster))
+    await checkQuota(transaction, file.bytes + image.rasterBytes)
+    const blob = await putBlob(transaction, createReadStream(file.path), { expected: file.sha256 })
+    const raster = await putBlob(transaction, createReadStream(rasterPath, { highWaterMark: 1 << 20 }))
     const { width, height, channels, bits, float } = image
     await transaction('assets')
       .insert({
@@ -64,10 +65,6 @@ export async function importFile(file: Spooled, name: string): Promise<Asset> {
 /** The same from a stream, as the demo and tests have it. */
 export const importImage = (source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<Asset> =>
   spooled('here', source, expected, (file) => importFile(file, name))
-
-async function* parts(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  for (let at = 0; at < bytes.length; at += 1 << 20) yield bytes.subarray(at, at + (1 << 20))
-}
 
 export async function findAsset(sha256: string): Promise<Asset | null> {
   return (

@@ -31,13 +31,17 @@ export function problemOf(error: unknown): Problem | null {
   return null
 }
 
+/** Where a body was not read to its end, the line ends with the answer. */
+const headersOf = ({ status }: Problem): Record<string, string> =>
+  [408, 413, 415, 429].includes(status) ? { Connection: 'close' } : {}
+
 /** Runs a loader's or action's work; problems and typed errors become answers with a status and words. */
 export async function answering<T>(work: () => Promise<T>): Promise<T> {
   try {
     return await work()
   } catch (error) {
     const problem = problemOf(error)
-    throw problem ? data(problem.message, { status: problem.status }) : error
+    throw problem ? data(problem.message, { status: problem.status, headers: headersOf(problem) }) : error
   }
 }
 
@@ -49,7 +53,7 @@ export async function answeringJson(work: () => Promise<Response>): Promise<Resp
     const problem = problemOf(error)
     if (!problem) throw error
     const code = error instanceof GristError ? { code: error.code } : {}
-    return Response.json({ error: problem.message, ...code }, { status: problem.status })
+    return Response.json({ error: problem.message, ...code }, { status: problem.status, headers: headersOf(problem) })
   }
 }
 

@@ -1,9 +1,8 @@
 import { createHash } from 'node:crypto'
 import { once } from 'node:events'
-import { createReadStream, createWriteStream } from 'node:fs'
+import { createWriteStream } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Readable } from 'node:stream'
 import { finished } from 'node:stream/promises'
 import { ownFolder } from '#runtime/node/own-folders'
 import { Problem } from './problem.server'
@@ -17,7 +16,10 @@ const open = new Map<string, number>()
 export interface Spooled {
   readonly sha256: string
   readonly bytes: number
-  read(): Readable
+  /** Whose it is. */
+  readonly client: string
+  /** Where it lies; its folder is its own. */
+  readonly path: string
 }
 
 /**
@@ -36,7 +38,7 @@ export async function spooled<T>(
     throw new Problem(429, 'Too many files are being sent at the same time. Send this one when another is done.')
   open.set(client, (open.get(client) ?? 0) + 1)
   try {
-    return await receive(parts, expected, work)
+    return await receive(client, parts, expected, work)
   } finally {
     const left = open.get(client)! - 1
     if (left > 0) open.set(client, left)
@@ -45,6 +47,7 @@ export async function spooled<T>(
 }
 
 async function receive<T>(
+  client: string,
   parts: AsyncIterable<Uint8Array>,
   expected: string | undefined,
   work: (file: Spooled) => Promise<T>,
@@ -71,7 +74,7 @@ async function receive<T>(
         422,
         `The bytes that arrived are not those that were sent: expected SHA-256 ${expected} but received ${sha256}. Send the file again.`,
       )
-    return await work({ sha256, bytes, read: () => createReadStream(path) })
+    return await work({ sha256, bytes, client, path })
   } finally {
     await rm(folder, { recursive: true, force: true })
   }

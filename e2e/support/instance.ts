@@ -14,12 +14,15 @@ export async function freePort(): Promise<number> {
   return port
 }
 
-export const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, milliseconds))
+export const pause = (milliseconds: number): Promise<void> =>
+  new Promise((resolve) => setTimeout(resolve, milliseconds))
 
 /** Waits until `reached` gives something that is not false. */
 export async function until<T>(reached: () => T | Promise<T>, what: string, seconds = 30): Promise<Exclude<T, false>> {
   for (const started = performance.now(); performance.now() - started < seconds * 1000; await pause(50)) {
-    const found = await Promise.resolve().then(reached).catch(() => false as const)
+    const found = await Promise.resolve()
+      .then(reached)
+      .catch(() => false as const)
     if (found !== false) return found as Exclude<T, false>
   }
   throw new Error(`not reached within ${seconds} s: ${what}`)
@@ -116,7 +119,9 @@ export class Instance {
 
   /** A project with one material. */
   async material(): Promise<{ project: string; document: string }> {
-    const project = /"created","([0-9a-f-]{36})"/.exec(await this.form('/.data?index', { intent: 'create', name: 'Attack' }))![1]!
+    const project = /"created","([0-9a-f-]{36})"/.exec(
+      await this.form('/.data?index', { intent: 'create', name: 'Attack' }),
+    )![1]!
     const page = await (await fetch(`${this.url}/projects/${project}`)).text()
     return { project, document: /\/documents\/([0-9a-f-]{36})/.exec(page)![1]! }
   }

@@ -1,24 +1,29 @@
 import { Buffer } from 'node:buffer'
+import { open } from 'node:fs/promises'
 import sharp from 'sharp'
 import { encodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
+import { sharedMemory } from '#core/field/field'
 import type { RasterImage } from '#core/field/pyramid'
-import { rasterBytes } from '#core/field/raster'
 import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
-import { loadHere } from './loaders'
+import type { RawImage } from './loaders'
+import { loadBytes, loadFile } from './loaders'
 import type { MipRules } from '#core/maps/mips'
 import { mipOf } from '#core/maps/mips'
 import { compareMaps, differencePicture } from '#core/maps/compare'
 import type { LibraryImage, MapComparison } from './read-image'
 
 export interface ImageTask {
-  readonly bytes: Uint8Array
+  /** The file's bytes, or where it lies. */
+  readonly source: Uint8Array | string
+  /** What errors call it. */
   readonly file: string
   /** What is wanted of it. */
   readonly want:
     | { readonly kind: 'values' }
-    | { readonly kind: 'library' }
+    /** Its texels as plain bytes, written to a file of their own. */
+    | { readonly kind: 'library'; readonly raster: string }
     | ({ readonly kind: 'mip'; readonly level: number } & MipRules)
     | { readonly kind: 'comparison'; readonly with: ComparedFile; readonly rules: MipRules; readonly gain: number }
 }
@@ -35,15 +40,13 @@ console.warn = () => {}
 const THUMBNAIL = 192
 
 /** Entry of the thread that reads images. What a loader throws means a broken file. */
-export default async ({ bytes, file, want }: ImageTask): Promise<ImageResult | TaskFailure> => {
+export default async ({ source, file, want }: ImageTask): Promise<ImageResult | TaskFailure> => {
   try {
-    const image = await load(bytes)
+    if (want.kind === 'library') return await libraryImage(await loadRaw(source), want.raster)
+    const image = valuesOf(await loadRaw(source))
     if (want.kind === 'values') return image
     if (want.kind === 'mip') return mipOf(image, want.level, want)
-    if (want.kind === 'comparison')
-      return await comparisonOf(image, want.rules, await load(want.with.bytes), want.with, want.gain)
-    const { width, height, channels, bits, float } = image
-    return { width, height, channels, bits, float, raster: rasterBytes(image), thumbnail: await thumbnailOf(image) }
+    return await comparisonOf(image, want.rules, valuesOf(await loadRaw(want.with.bytes)), want.with, want.gain)
   } catch (error) {
     if (error instanceof GristError) return failureOf(error.at({ file }))
     const reason = (error as Error).message.split('\n')[0]!.replace(/[:.]*$/, '')
@@ -51,8 +54,36 @@ export default async ({ bytes, file, want }: ImageTask): Promise<ImageResult | T
   }
 }
 
-const load = (bytes: Uint8Array): Promise<RasterImage> =>
-  loadHere(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))
+const loadRaw = (source: Uint8Array | string): Promise<RawImage> =>
+  typeof source === 'string'
+    ? loadFile(source)
+    : loadBytes(Buffer.from(source.buffer, source.byteOffset, source.byteLength))
+
+/** Greatest step of the integers, by bits. */
+const STEPS = { 8: 255, 16: 65535, 32: 1 } as const
+
+/** The same as numbers, in memory that all threads see. */
+function valuesOf({ data, bits, ...shape }: RawImage): RasterImage {
+  const values = new Float32Array(sharedMemory(data.length * 4))
+  const most = STEPS[bits]
+  for (let i = 0; i < data.length; i++) values[i] = data[i]! / most
+  return { ...shape, bits, values }
+}
+
+/** Bytes written at a time. */
+const PIECE = 8 << 20
+
+async function libraryImage(image: RawImage, path: string): Promise<LibraryImage> {
+  const { data, ...shape } = image
+  const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
+  const file = await open(path, 'w')
+  try {
+    for (let at = 0; at < bytes.length; at += PIECE) await file.write(bytes.subarray(at, at + PIECE))
+  } finally {
+    await file.close()
+  }
+  return { ...shape, rasterBytes: bytes.length, thumbnail: await thumbnailOf(image) }
+}
 
 /** Longer side of a picture of the difference. */
 const DIFFERENCE = 1024
@@ -79,7 +110,7 @@ async function comparisonOf(
   return { ...comparison, width, height, picture }
 }
 
-async function thumbnailOf({ values, width, height, channels, float }: RasterImage): Promise<Uint8Array> {
+async function thumbnailOf({ data, width, height, channels, bits, float }: RawImage): Promise<Uint8Array> {
   // Every so many texels is enough for so small a picture.
   const step = Math.max(1, Math.floor(Math.min(width, height) / (4 * THUMBNAIL)))
   const [w, h] = [Math.ceil(width / step), Math.ceil(height / step)]
@@ -87,7 +118,7 @@ async function thumbnailOf({ values, width, height, channels, float }: RasterIma
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++)
       for (let c = 0; c < channels; c++) {
-        const v = values[(y * step * width + x * step) * channels + c]!
+        const v = data[(y * step * width + x * step) * channels + c]! / STEPS[bits]
         const shown = float && (channels < 3 || c < 3) ? encodeSrgb(Math.max(0, Math.min(1, v))) : v
         small[(y * w + x) * channels + c] = Math.round(Math.max(0, Math.min(1, shown)) * 255)
       }

@@ -1,35 +1,60 @@
+import { Buffer } from 'node:buffer'
+import { open, readFile } from 'node:fs/promises'
 import sharp from 'sharp'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { GristError } from '#core/errors'
-import { sharedMemory } from '#core/field/field'
+import type { RasterShape } from '#core/field/raster'
 import { LIMITS } from '#core/limits'
-import type { RasterImage } from '#core/field/pyramid'
 
-/** Throws file-unsupported for pictures beyond the limits; called before anything is allocated. */
-function checkSize(width: number, height: number): void {
-  const { side, texels } = LIMITS.image
-  if (!(width >= 1 && height >= 1 && width <= side && height <= side && width * height <= texels))
+/**
+ * A decoded image as its file had it, in one plain array and nothing else.
+ * Shape: interleaved channels, top row first; steps of 0–255 or 0–65535, or floats.
+ */
+export interface RawImage extends RasterShape {
+  readonly data: Uint8Array | Uint16Array | Float32Array
+}
+
+interface Promised {
+  readonly width: number
+  readonly height: number
+  readonly channels: number
+  /** Bytes a value takes once it is decoded. */
+  readonly bytes: 1 | 2 | 4
+}
+
+/**
+ * Looks at what a header promises before anything is allocated. Throws file-unsupported beyond the limits, file-invalid where
+ * a file is too short for its texels: no format packs more than `mostPacked` texels into a byte.
+ */
+function checkSize({ width, height, channels, bytes }: Promised, fileBytes: number, mostPacked: number): void {
+  const { side, decodedBytes, floatBytes } = LIMITS.image
+  const most = bytes === 4 ? floatBytes : decodedBytes
+  const takes = width * height * channels * bytes
+  if (!(width >= 1 && height >= 1 && width <= side && height <= side && takes <= most))
     throw new GristError(
       'file-unsupported',
-      `Expected at most ${side} texels a side and ${texels} in all but received ${width} × ${height}.`,
+      `Expected at most ${side} texels a side and ${most >> 20} MB of texels but received ${width} × ${height} of ${channels} channels (${Math.ceil(takes / 1048576)} MB).`,
     )
+  if (width * height > fileBytes * mostPacked)
+    throw new GristError('file-invalid', `The file is too short for the ${width} × ${height} texels it promises.`)
 }
 
-const arrayBuffer = (bytes: Buffer): ArrayBuffer => {
-  const copy = new ArrayBuffer(bytes.length)
-  new Uint8Array(copy).set(bytes)
-  return copy
-}
+/** The bytes as a buffer of their own, copied only where they share one. */
+const arrayBuffer = (bytes: Buffer): ArrayBuffer =>
+  bytes.byteOffset === 0 && bytes.length === bytes.buffer.byteLength
+    ? (bytes.buffer as ArrayBuffer)
+    : (bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer)
 
-function readExr(bytes: Buffer): RasterImage {
-  checkSize(...exrSize(bytes))
+function readExr(bytes: Buffer): RawImage {
+  const [width, height] = exrSize(bytes)
+  // Deflate makes at most 1032 bytes of one; wavelets of an even picture come to about as much.
+  checkSize({ width, height, channels: 4, bytes: 4 }, bytes.length, 1200)
   const loader = new EXRLoader()
   loader.setDataType(FloatType)
-  const parsed = loader.parse(arrayBuffer(bytes)) as unknown as { width: number; height: number; data: Float32Array }
-  return floats(parsed, true)
+  return floats(loader.parse(arrayBuffer(bytes)) as unknown as Floats, true)
 }
 
 /** The data window, read before anything is allocated. Source: OpenEXR File Layout. */
@@ -40,81 +65,88 @@ function exrSize(bytes: Buffer): [number, number] {
   return [x1 - x0 + 1, y1 - y0 + 1]
 }
 
-function readHdr(bytes: Buffer): RasterImage {
+function readHdr(bytes: Buffer): RawImage {
   const size = /\n-Y (\d{1,6}) \+X (\d{1,6})\n/.exec(bytes.toString('latin1', 0, 4096))
   if (!size) throw new GristError('file-invalid', 'Expected a size line "-Y height +X width".')
-  checkSize(Number(size[2]), Number(size[1]))
+  // A run of 127 equal values takes two bytes for each of four channels.
+  checkSize({ width: Number(size[2]), height: Number(size[1]), channels: 4, bytes: 4 }, bytes.length, 16)
   const loader = new HDRLoader()
   loader.setDataType(FloatType)
-  const parsed = loader.parse(arrayBuffer(bytes)) as unknown as { width: number; height: number; data: Float32Array }
-  return floats(parsed, false)
+  return floats(loader.parse(arrayBuffer(bytes)) as unknown as Floats, false)
 }
 
-function floats(parsed: { width: number; height: number; data: Float32Array }, bottomUp: boolean): RasterImage {
-  const { width, height, data } = parsed
+interface Floats {
+  width: number
+  height: number
+  data: Float32Array
+}
+
+/** Turned the right way up in its place; what is no number becomes 0. */
+function floats({ width, height, data }: Floats, bottomUp: boolean): RawImage {
   const channels = (data.length / (width * height)) as 1 | 4
   if (channels !== 1 && channels !== 4) throw new GristError('file-invalid', 'The texels do not fill the picture.')
-  const row = width * channels
-  const values = new Float32Array(sharedMemory(data.length * 4))
-  for (let y = 0; y < height; y++) {
-    const from = (bottomUp ? height - 1 - y : y) * row
-    for (let i = 0; i < row; i++) {
-      const v = data[from + i]!
-      values[y * row + i] = Number.isFinite(v) ? v : 0
+  for (let i = 0; i < data.length; i++) if (!Number.isFinite(data[i])) data[i] = 0
+  if (bottomUp) {
+    const row = width * channels
+    const held = new Float32Array(row)
+    for (let top = 0, bottom = height - 1; top < bottom; top++, bottom--) {
+      held.set(data.subarray(top * row, (top + 1) * row))
+      data.copyWithin(top * row, bottom * row, (bottom + 1) * row)
+      data.set(held, bottom * row)
     }
   }
-  return { width, height, channels, values, bits: 32, float: true }
+  return { width, height, channels, data, bits: 32, float: true }
 }
 
-function readTga(bytes: Buffer): RasterImage {
+function readTga(bytes: Buffer): RawImage {
   const width = bytes.readUInt16LE(12)
   const height = bytes.readUInt16LE(14)
-  checkSize(width, height)
+  // A run of 128 equal texels takes two bytes at least; without runs each texel takes one.
+  checkSize({ width, height, channels: 4, bytes: 1 }, bytes.length, bytes[2]! >= 9 ? 64 : 1)
   const parsed = new TGALoader().parse(arrayBuffer(bytes)) as unknown as { data: Uint8Array } | undefined
   if (!parsed?.data || parsed.data.length !== width * height * 4)
     throw new GristError('file-invalid', 'The texels do not fill the picture.')
-  const opaque = bytes[16] !== 32
-  const channels = opaque ? 3 : 4
-  const values = new Float32Array(sharedMemory(width * height * channels * 4))
-  for (let i = 0; i < width * height; i++)
-    for (let c = 0; c < channels; c++) values[i * channels + c] = parsed.data[i * 4 + c]! / 255
-  return { width, height, channels, values, bits: 8, float: false }
+  const shape = { width, height, bits: 8, float: false } as const
+  if (bytes[16] === 32) return { ...shape, channels: 4, data: parsed.data }
+  const { data } = parsed
+  for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) data[i * 3 + c] = data[i * 4 + c]!
+  return { ...shape, channels: 3, data: data.subarray(0, width * height * 3) }
 }
 
-async function readBySharp(bytes: Buffer): Promise<RasterImage> {
-  const open = () =>
-    sharp(bytes, { limitInputPixels: LIMITS.image.texels, failOn: 'error', ignoreIcc: true }).autoOrient()
-  const { width, height, depth, channels = 3 } = await open().metadata()
-  checkSize(width, height)
+/** PNG, JPEG and WebP, row by row from the file; only the texels are held. */
+async function readBySharp(source: Buffer | string, fileBytes: number): Promise<RawImage> {
+  const opened = () =>
+    sharp(source, { limitInputPixels: LIMITS.image.side ** 2, failOn: 'error', ignoreIcc: true }).autoOrient()
+  const { width, height, depth, channels = 3 } = await opened().metadata()
   const deep = depth === 'ushort'
+  // A bit a texel, deflated by 1032; WebP may say in a few bytes that all is of one colour.
+  checkSize({ width, height, channels, bytes: deep ? 2 : 1 }, fileBytes, 1 << 20)
   const grey = channels < 3
-  const { data, info } = await open()
+  const { data, info } = await opened()
     .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
     .raw({ depth: deep ? 'ushort' : 'uchar' })
     .toBuffer({ resolveWithObject: true })
-  const source = deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data
-  const most = deep ? 65535 : 255
-  const values = new Float32Array(sharedMemory(source.length * 4))
-  for (let i = 0; i < source.length; i++) values[i] = source[i]! / most
   return {
     width: info.width,
     height: info.height,
     channels: info.channels as 1 | 2 | 3 | 4,
-    values,
+    data: deep ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data,
     bits: deep ? 16 : 8,
     float: false,
   }
 }
 
-type Loader = (bytes: Buffer) => RasterImage | Promise<RasterImage>
+type Kind = 'sharp' | 'exr' | 'hdr' | 'tga'
+const READERS = { exr: readExr, hdr: readHdr, tga: readTga }
 
-function loaderOf(bytes: Buffer): Loader {
-  const starts = (...head: number[]): boolean => head.every((byte, i) => bytes[i] === byte)
-  if (starts(0x89, 0x50, 0x4e, 0x47) || starts(0xff, 0xd8, 0xff)) return readBySharp
-  if (starts(0x52, 0x49, 0x46, 0x46) && bytes.toString('latin1', 8, 12) === 'WEBP') return readBySharp
-  if (starts(0x76, 0x2f, 0x31, 0x01)) return readExr
-  if (bytes.toString('latin1', 0, 2) === '#?') return readHdr
-  if (looksLikeTga(bytes)) return readTga
+/** What a file is, by its first bytes. Throws file-unsupported. */
+function kindOf(head: Buffer): Kind {
+  const starts = (...bytes: number[]): boolean => bytes.every((byte, i) => head[i] === byte)
+  if (starts(0x89, 0x50, 0x4e, 0x47) || starts(0xff, 0xd8, 0xff)) return 'sharp'
+  if (starts(0x52, 0x49, 0x46, 0x46) && head.toString('latin1', 8, 12) === 'WEBP') return 'sharp'
+  if (starts(0x76, 0x2f, 0x31, 0x01)) return 'exr'
+  if (head.toString('latin1', 0, 2) === '#?') return 'hdr'
+  if (looksLikeTga(head)) return 'tga'
   throw new GristError('file-unsupported', 'Expected PNG, JPEG, WebP, EXR, Radiance HDR or TGA.')
 }
 
@@ -129,4 +161,26 @@ function looksLikeTga(bytes: Buffer): boolean {
  * Reads PNG, JPEG, WebP, EXR, Radiance HDR and TGA from bytes, on this thread. What the file is, its first bytes say.
  * The loaders trust their input and may spin or throw anything on damaged files: call it on a thread that may be ended.
  */
-export const loadHere = async (bytes: Buffer): Promise<RasterImage> => loaderOf(bytes)(bytes)
+export async function loadBytes(bytes: Buffer): Promise<RawImage> {
+  const kind = kindOf(bytes.subarray(0, 64))
+  return kind === 'sharp' ? readBySharp(bytes, bytes.length) : READERS[kind](bytes)
+}
+
+/** The same from a file, which is not held as a whole where its format allows. */
+export async function loadFile(path: string): Promise<RawImage> {
+  const file = await open(path)
+  try {
+    const { size } = await file.stat()
+    const head = (await file.read(Buffer.alloc(64), 0, 64, 0)).buffer.subarray(0, size)
+    const kind = kindOf(head)
+    if (kind === 'sharp') return await readBySharp(path, size)
+    if (size > LIMITS.image.floatBytes)
+      throw new GristError(
+        'file-unsupported',
+        `Expected at most ${LIMITS.image.floatBytes >> 20} MB of this format but the file has ${size >> 20} MB.`,
+      )
+  } finally {
+    await file.close()
+  }
+  return loadBytes(await readFile(path))
+}

@@ -129,7 +129,7 @@ test('2000 damaged images: typed errors or a picture, never a crash or a hang', 
   ]
   let read = 0
   let slowest = 0
-  for (let run = 0; run < 2000; run++) {
+  const damage = (run: number): Buffer => {
     let state = run * 2654435761
     const next = (n: number): number => (state = hash32(state + 1)) % n
     // One in ten goes to the loaders, whose threads may have to be ended.
@@ -143,9 +143,12 @@ test('2000 damaged images: typed errors or a picture, never a crash or a hang', 
       else bytes[at] = how === 2 ? next(256) : bytes[at]! ^ (1 << next(8))
       if (bytes.length === 0) break
     }
+    return bytes
+  }
+  const decode = async (bytes: Buffer): Promise<void> => {
     const started = performance.now()
     try {
-      const image = await decodeImage(bytes, 'x', 4000)
+      const image = await decodeImage(bytes, 'x', 3000)
       expect(image.values).toHaveLength(image.width * image.height * image.channels)
       expect(image.values.findIndex((v) => !Number.isFinite(v))).toBe(-1)
       read++
@@ -154,6 +157,49 @@ test('2000 damaged images: typed errors or a picture, never a crash or a hang', 
     }
     slowest = Math.max(slowest, performance.now() - started)
   }
+  const lane = async (first: number): Promise<void> => {
+    for (let run = first; run < 2000; run += 2) await decode(damage(run))
+  }
+  await Promise.all([lane(0), lane(1)])
   expect(read).toBeGreaterThan(50)
   expect(slowest).toBeLessThan(20000)
+})
+
+test('a few bytes that promise a large picture are refused at once', async () => {
+  const tga = Buffer.alloc(100)
+  tga[2] = 10
+  tga[16] = 24
+  tga.writeUInt16LE(8000, 12)
+  tga.writeUInt16LE(8000, 14)
+  const plain = Buffer.from(tga)
+  plain[2] = 2
+  const hdr = Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 4000 +X 4000\n')
+  const whole = Buffer.from(made('short.exr', ['-d', 'half']))
+  const at = whole.indexOf('dataWindow\0box2i\0') + 21
+  const exr = whole.subarray(0, at + 40)
+  exr.writeInt32LE(4000, at + 8)
+  exr.writeInt32LE(4000, at + 12)
+  for (const bytes of [tga, plain, hdr, exr]) {
+    const started = performance.now()
+    expect((await refused(decodeImage(Buffer.from(bytes), 'x'))).message).toContain('too short for the')
+    expect(performance.now() - started).toBeLessThan(3000)
+  }
+})
+
+test('one that spins holds up its own thread only, and nobody who waits fails with it', async () => {
+  // A string without an end: the loader looks for it for ever.
+  const spinning = Buffer.concat([
+    Buffer.from([0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0]),
+    Buffer.from('dataWindow\0box2i\0'),
+  ])
+  const size = Buffer.alloc(20)
+  size.writeInt32LE(16, 0)
+  size.writeInt32LE(3, 12)
+  size.writeInt32LE(3, 16)
+  const endless = Buffer.concat([spinning, size, Buffer.from('noend'.repeat(20))])
+  const png = made('innocent.png', ['-d', 'uint8'])
+  const bad = refused(decodeImage(endless, 'bad', 4000))
+  const good = await Promise.all(Array.from({ length: 6 }, () => decodeImage(png, 'good', 4000)))
+  expect(good.every(({ width }) => width === 23)).toBe(true)
+  expect((await bad).code).toBe('file-invalid')
 })

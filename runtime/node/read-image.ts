@@ -1,4 +1,4 @@
-import { readFile, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
@@ -9,6 +9,7 @@ import type { RecordFile } from '#core/maps/record'
 import type { TaskFailure } from '../task-outcome'
 import { raise } from '../task-outcome'
 import type { ImageResult, ImageTask } from './image-worker'
+import { openFairQueue } from './fair-queue'
 import { openPool } from './pool'
 
 /**
@@ -24,29 +25,46 @@ export async function readImage(path: string): Promise<RasterImage> {
       `Expected at most ${LIMITS.image.bytes >> 20} MB but the file has ${info.size >> 20} MB.`,
       { file: path },
     )
-  return decodeImage(await readFile(path), path)
+  return (await onThread({ source: path, file: path, want: { kind: 'values' } }, info.size)) as RasterImage
 }
 
 /** The same from bytes; `file` names them in errors. After `milliseconds` it gives up. */
 export const decodeImage = async (bytes: Buffer, file: string, milliseconds?: number): Promise<RasterImage> =>
-  (await onThread({ bytes, file, want: { kind: 'values' } }, milliseconds)) as RasterImage
+  (await onThread(
+    { source: new Uint8Array(bytes), file, want: { kind: 'values' } },
+    bytes.length,
+    'here',
+    milliseconds,
+  )) as RasterImage
 
-/** An image as the library keeps it: its shape, its texels as plain bytes, and a small PNG. */
+/** An image as the library keeps it: its shape, how many bytes its texels take, and a small PNG. */
 export interface LibraryImage extends RasterShape {
-  readonly raster: Uint8Array
+  readonly rasterBytes: number
   readonly thumbnail: Uint8Array
 }
 
-/** Decodes for the library, so that nothing but storing is left to do. Throws as readImage. */
-export const decodeForLibrary = async (bytes: Buffer, file: string): Promise<LibraryImage> =>
-  (await onThread({ bytes, file, want: { kind: 'library' } })) as LibraryImage
+/**
+ * Decodes a file for the library; its texels are written to the file `raster` as plain bytes (as rasterBytes has them), so
+ * that nothing but storing is left to do. `client` is whose turn it takes. Throws as readImage.
+ */
+export async function decodeForLibrary(
+  path: string,
+  raster: string,
+  { file, bytes, client }: { file: string; bytes: number; client: string },
+): Promise<LibraryImage> {
+  return (await onThread({ source: path, file, want: { kind: 'library', raster } }, bytes, client)) as LibraryImage
+}
 
 /** A file's mip level, made as its slots want it. Throws as readImage. */
 export const decodeMip = async (
   bytes: Buffer,
   file: string,
   { level, ...rules }: MipRules & { level: number },
-): Promise<RasterImage> => (await onThread({ bytes, file, want: { kind: 'mip', level, ...rules } })) as RasterImage
+): Promise<RasterImage> =>
+  (await onThread(
+    { source: new Uint8Array(bytes), file, want: { kind: 'mip', level, ...rules } },
+    bytes.length,
+  )) as RasterImage
 
 /** How far two files are apart, at the size of the smaller, and a PNG of it. */
 export interface MapComparison extends Comparison {
@@ -61,35 +79,51 @@ export const compareImages = async (
   after: { bytes: Buffer; file: RecordFile },
   gain: number,
 ): Promise<MapComparison> =>
-  (await onThread({
-    bytes: before.bytes,
-    file: before.file.name,
-    want: {
-      kind: 'comparison',
-      with: { ...rulesOf(after.file), bytes: new Uint8Array(after.bytes), file: after.file.name },
-      rules: rulesOf(before.file),
-      gain,
+  (await onThread(
+    {
+      source: new Uint8Array(before.bytes),
+      file: before.file.name,
+      want: {
+        kind: 'comparison',
+        with: { ...rulesOf(after.file), bytes: new Uint8Array(after.bytes), file: after.file.name },
+        rules: rulesOf(before.file),
+        gain,
+      },
     },
-  })) as MapComparison
+    before.bytes.length + after.bytes.length,
+  )) as MapComparison
 
 const rulesOf = ({ transfer, slots }: RecordFile): MipRules => ({ transfer, slots })
 
+/** Images that are decoded at the same time: a bad one holds up half of them at most. */
+const THREADS = 2
+const turns = openFairQueue(THREADS)
 let pool: ReturnType<typeof openPool> | undefined
 
+/** What decoding may take: a start, and more for larger files. The clock starts with the work, not with waiting. */
+const timeFor = (bytes: number): number => Math.min(LIMITS.image.milliseconds, 10_000 + Math.ceil(bytes / (10 << 10)))
+
 /** On a thread of its own, which is ended when it takes too long or too much memory. */
-async function onThread(task: ImageTask, milliseconds: number = LIMITS.image.milliseconds): Promise<ImageResult> {
-  pool ??= openPool('image-worker', 1, { idleTimeout: 5000, resourceLimits: { maxOldGenerationSizeMb: 2048 } })
-  const signal = AbortSignal.timeout(milliseconds)
-  try {
-    const outcome = (await pool.run({ ...task, bytes: new Uint8Array(task.bytes) }, { signal })) as
-      ImageResult | TaskFailure
-    if ('error' in outcome) return raise(outcome)
-    return outcome
-  } catch (error) {
-    if (error instanceof GristError) throw error
-    const words = signal.aborted
-      ? 'Reading the image took too long.'
-      : `The image could not be read: ${(error as Error).message}`
-    throw new GristError('file-invalid', words, { file: task.file })
-  }
+async function onThread(
+  task: ImageTask,
+  bytes: number,
+  client = 'here',
+  milliseconds: number = timeFor(bytes),
+): Promise<ImageResult> {
+  pool ??= openPool('image-worker', THREADS, { idleTimeout: 5000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+  const threads = pool
+  return turns.run(client, async () => {
+    const signal = AbortSignal.timeout(milliseconds)
+    try {
+      const outcome = (await threads.run(task, { signal })) as ImageResult | TaskFailure
+      if ('error' in outcome) return raise(outcome)
+      return outcome
+    } catch (error) {
+      if (error instanceof GristError) throw error
+      const words = signal.aborted
+        ? 'Reading the image took too long.'
+        : `The image could not be read: ${(error as Error).message}`
+      throw new GristError('file-invalid', words, { file: task.file })
+    }
+  })
 }
