@@ -1,9 +1,20 @@
 import { execFile } from 'node:child_process'
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { python } from '#core/testing/python'
+import { processMark } from '#runtime/node/own-folders'
 
 const folder = mkdtempSync(join(tmpdir(), 'grist-'))
 afterAll(() => rmSync(folder, { recursive: true }))
@@ -71,6 +82,7 @@ test('bake, check, remake: the same hashes in a fresh process, with an image and
     'Wall_emission.png',
     'Wall_normal.png',
     'Wall_occlusion-rough-metal.png',
+    'images',
     'record.json',
   ])
   const { data } = await sharp(at('out/Wall_colour.png')).raw().toBuffer({ resolveWithObject: true })
@@ -80,15 +92,21 @@ test('bake, check, remake: the same hashes in a fresh process, with an image and
   expect(checked.code).toBe(0)
   expect((JSON.parse(checked.out) as { rule: string }[]).map(({ rule }) => rule)).toContain('constant-channels')
 
-  const again = await grist('remake', 'out/record.json', '--assets', 'doc', '--threads', '1')
+  // The image went along: the folder is made again from itself alone, wherever it is.
+  renameSync(at('out'), at('elsewhere'))
+  const again = await grist('remake', 'elsewhere/record.json', '--threads', '1')
   expect([again.code, again.out.match(/^same/gm)]).toEqual([0, ['same', 'same', 'same', 'same']])
+  renameSync(at('elsewhere'), at('out'))
+  const [image] = readdirSync(at('out/images'))
+  renameSync(at(`out/images/${image}`), at('taken-away.png'))
+  expect((await grist('remake', 'out/record.json', '--assets', 'doc')).code).toBe(0)
 
-  // Another picture under the same name is noticed; so is a damaged file.
+  // Another picture under the same name is not taken for it, and the option is named; a damaged file is noticed.
   await sharp({ create: { width: 8, height: 8, channels: 3, background: '#fff' } })
     .png()
     .toFile(at('doc/photo.png'))
   const other = await grist('remake', 'out/record.json', '--assets', 'doc')
-  expect([other.code, other.err]).toEqual([1, expect.stringContaining('is not the one the record was made with')])
+  expect([other.code, other.err]).toEqual([1, expect.stringMatching(/"photo\.png" \(SHA-256 .*--assets DIR/)])
   writeFileSync(at('out/Wall_normal.png'), readFileSync(at('out/Wall_normal.png')).subarray(0, 400))
   const damaged = await grist('check', 'out')
   expect([damaged.code, damaged.err]).toEqual([1, expect.stringContaining('Wall_normal.png')])
@@ -140,6 +158,89 @@ test('bake: names by their pattern, colour sharpened, both in the record and mad
     err: expect.stringContaining('--sharpen') as string,
   })
   expect(existsSync(at('none'))).toBe(false)
+})
+
+test('a bake into a used folder is refused, or with --replace what was there is kept beside it whole', async () => {
+  cpSync('demo/limewash.json', at('lime.json'))
+  const bake = (...more: string[]) =>
+    grist('bake', 'lime.json', '--packing', 'separate-maps', '--size', '16', '--out', 'used', ...more)
+  expect((await bake()).code).toBe(0)
+  writeFileSync(at('used/mine.txt'), 'mine')
+  const refused = await bake()
+  expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('This folder is not empty')])
+  expect(readFileSync(at('used/mine.txt'), 'utf8')).toBe('mine')
+  const replaced = await bake('--replace', '--dither')
+  expect([replaced.code, replaced.out]).toEqual([0, expect.stringMatching(/kept in .*used\.backup-1/)])
+  expect(readFileSync(at('used.backup-1/mine.txt'), 'utf8')).toBe('mine')
+  expect(existsSync(at('used/mine.txt'))).toBe(false)
+  expect(readdirSync(folder).filter((name) => name.includes('.part-'))).toEqual([])
+  // What a process left that was killed in the middle is cleared by the next bake there; that of a living one is not.
+  const living = `used.part-${processMark()}`
+  mkdirSync(at('used.part-999999999-1'))
+  mkdirSync(at(living))
+  expect((await bake('--replace')).code).toBe(0)
+  expect(readdirSync(folder).filter((name) => name.includes('.part-'))).toEqual([living])
+  rmSync(at(living), { recursive: true })
+})
+
+test('a place where no folder can be made is told at once', async () => {
+  cpSync('demo/limewash.json', at('lime.json'))
+  const started = performance.now()
+  const { code, err } = await grist(
+    'bake',
+    'lime.json',
+    '--packing',
+    'separate-maps',
+    '--size',
+    '16',
+    '--out',
+    '/proc/x',
+  )
+  expect([code, err]).toEqual([1, expect.stringContaining('/proc/x')])
+  expect(performance.now() - started).toBeLessThan(20_000)
+})
+
+test('names of 200 letters of any script fit into file names, whole', async () => {
+  const name = '城'.repeat(199) + '🧱'
+  write('long.json', document({ name }))
+  const { code, err } = await grist(
+    'bake',
+    'long.json',
+    '--packing',
+    'separate-maps',
+    '--size',
+    '8',
+    '--out',
+    'long',
+    '--quiet',
+  )
+  expect([code, err]).toEqual([0, ''])
+  for (const file of readdirSync(at('long'))) {
+    expect(Buffer.byteLength(file)).toBeLessThanOrEqual(255)
+    expect(file).toMatch(/^(城+_[a-z]+\.png|record\.json)$/)
+  }
+})
+
+test('a folder of maps without a record is judged by names and contents, and findings say where', async () => {
+  cpSync('demo/limewash.json', at('lime.json'))
+  await grist('bake', 'lime.json', '--packing', 'occlusion-rough-metal-y-up', '--size', '64', '--out', 'set', '--quiet')
+  rmSync(at('set/record.json'))
+  writeFileSync(at('set/readme.txt'), 'about')
+  const well = await grist('check', 'set')
+  expect(well.out).toMatch(/_colour\.png: colour\n.*\n? *.*_normal\.png: normal/s)
+  expect(well.out).toContain('occlusion-rough-metal.png: occlusion, roughness, metallic')
+  expect(well.out).toContain('not looked at: readme.txt')
+  // Colour with a border that does not meet.
+  const ramp = Buffer.from(Array.from({ length: 64 * 64 * 3 }, (_, i) => 60 + 2 * (Math.floor(i / 3) % 64)))
+  await sharp(ramp, { raw: { width: 64, height: 64, channels: 3 } })
+    .png()
+    .toFile(at('set/wall_albedo.png'))
+  for (const file of readdirSync(at('set'))) if (!file.startsWith('wall')) rmSync(at(`set/${file}`))
+  const broken = await grist('check', 'set')
+  expect(broken.code).toBe(1)
+  expect(broken.out).toMatch(/tile-borders: colour .*left and right.* At 0\.000, 0\.100 \(texel 0, 6\)/)
+  rmSync(at('set/wall_albedo.png'))
+  expect((await grist('check', 'set')).err).toContain('neither a record.json nor a file')
 })
 
 test('eval writes float32 values that NumPy reads, and pictures', async () => {

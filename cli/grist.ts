@@ -1,34 +1,43 @@
 import { GristError } from '#core/errors'
-import { bake } from './commands/bake'
-import { check } from './commands/check'
-import { evaluate } from './commands/eval'
-import { nodes } from './commands/nodes'
-import { packings } from './commands/packings'
-import { remake } from './commands/remake'
 import type { Options } from './options'
 import { readOptions } from './options'
-import { watchInterrupts } from './workplace'
+import { watchInterrupts } from './interrupts'
 
-const COMMANDS: Record<string, { run(options: Options): number | Promise<number>; usage: string; does: string }> = {
-  nodes: { run: nodes, usage: 'nodes [--json]', does: 'lists every node type' },
-  packings: { run: packings, usage: 'packings [--json]', does: 'lists the packings shipped' },
+type Run = (options: Options) => number | Promise<number>
+
+/** Commands are loaded when they are called: a slip of the fingers is answered at once. */
+const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: string }> = {
+  nodes: {
+    load: async () => (await import('./commands/nodes')).nodes,
+    usage: 'nodes [--json]',
+    does: 'lists every node type',
+  },
+  packings: {
+    load: async () => (await import('./commands/packings')).packings,
+    usage: 'packings [--json]',
+    does: 'lists the packings shipped',
+  },
   eval: {
-    run: evaluate,
+    load: async () => (await import('./commands/eval')).evaluate,
     usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy)',
     does: 'one result',
   },
   bake: {
-    run: bake,
+    load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1] [--project NAME] [--delivery N] [--assets DIR]',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1] [--project NAME] [--delivery N] [--assets DIR] [--replace]',
     does: 'a delivery with its record',
   },
   remake: {
-    run: remake,
-    usage: 'remake record.json [--assets DIR] [--out DIR]',
+    load: async () => (await import('./commands/remake')).remake,
+    usage: 'remake record.json [--assets DIR] [--out DIR] [--replace]',
     does: 'makes a delivery again and compares',
   },
-  check: { run: check, usage: 'check DIR|DOC [--json] [--size N]', does: 'findings; exit 1 on errors' },
+  check: {
+    load: async () => (await import('./commands/check')).check,
+    usage: 'check DIR|DOC [--json] [--size N]',
+    does: 'findings; exit 1 on errors',
+  },
 }
 
 function help(): string {
@@ -50,7 +59,7 @@ async function main(args: readonly string[]): Promise<number> {
     console.log(`grist ${command.usage}`)
     return 0
   }
-  return command.run(options)
+  return (await command.load())(options)
 }
 
 watchInterrupts()

@@ -1,28 +1,16 @@
 import { readFileSync } from 'node:fs'
-import { GristError } from '#core/errors'
 import type { EngineHost } from '#core/engine/evaluate'
-import type { MaterialDocument } from '#core/graph/document'
-import { parseDocument } from '#core/graph/document'
-import { LIMITS } from '#core/limits'
-import type { FolderAssets } from '#runtime/node/assets'
-import { folderOf, readJson } from '#runtime/node/files'
+import { FolderAssets } from '#runtime/node/assets'
+import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Options } from './options'
+
+/** What work needs is loaded with this file; commands load it once they know what they were asked. */
+export { FolderAssets, deliverToFolder }
 
 export const APPLICATION = `amber-grist ${
   (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }).version
 }`
-
-/** A document with the folder its images lie in. */
-export function openDocument(path: string | undefined): { document: MaterialDocument; folder: string } {
-  if (path === undefined) throw new GristError('usage', 'Which document?')
-  const json = readJson(path, LIMITS.document.bytes)
-  try {
-    return { document: parseDocument(json), folder: folderOf(path) }
-  } catch (error) {
-    throw error instanceof GristError ? error.at({ file: path }) : error
-  }
-}
 
 /** Runs `work` with threads and images at hand, and ends the threads whatever happens. */
 export async function withHost<T>(
@@ -37,17 +25,6 @@ export async function withHost<T>(
     await threads.close()
   }
 }
-
-let interrupted = false
-/** Ends the work in order when the user interrupts it: half-written files go away. A second time ends at once. */
-export function watchInterrupts(): void {
-  for (const signal of ['SIGINT', 'SIGTERM'] as const)
-    process.on(signal, () => {
-      if (interrupted) process.exit(130)
-      interrupted = true
-    })
-}
-export const isInterrupted = (): boolean => interrupted
 
 /** Most memory for fields, in bytes: --memory in MB, else 3 GB. */
 export const budgetOf = (options: Options): number => options.whole('memory', 3072) * 1048576

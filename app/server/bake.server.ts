@@ -1,5 +1,4 @@
 import { rm, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import { tileSize } from '#core/field/field'
 import { evaluateFields } from '#core/engine/evaluate'
 import type { Executor } from '#core/engine/rows-task'
@@ -9,10 +8,11 @@ import { expandDocument } from '#core/layers/expand'
 import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/maps/lit-picture'
 import type { DeliveryRecord } from '#core/maps/record'
-import { RECORD_NAME, deliverToFolder } from '#runtime/node/deliver-folder'
+import type { SourceImage } from '#runtime/node/deliver-folder'
+import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { ownFolder } from '#runtime/node/own-folders'
 import { assetHashes, findAsset, loadImage } from './assets.server'
-import { putBlob, readBlob } from './blobs.server'
+import { checkQuota, putBlob, readBlob } from './blobs.server'
 import { database } from './database.server'
 import { findDelivery, keepDelivery } from './deliveries.server'
 import { documentAt } from './documents.server'
@@ -33,7 +33,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
   const assets = assetHashes(document)
   const folder = await ownFolder()
   try {
-    const { record, report } = await deliverToFolder(
+    const { record, report, names } = await deliverToFolder(
       { executor, loadImage: (request) => loadImage(request, executor.allocate) },
       {
         document,
@@ -49,15 +49,18 @@ export async function bake(claim: Claim, executor: Executor, application: string
         onProgress: (share) => signals.onProgress(share * 0.97),
       },
       folder,
+      { images: await sourceImages(Object.values(assets)) },
     )
     await logRun(
       claim,
       `${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
     )
     if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
-    const images = await writeImages(folder, Object.values(assets))
-    const names = [...record.files.map(({ name }) => name), RECORD_NAME, ...images]
-    const zip = await database().transaction((transaction) => putBlob(transaction, zipOf(folder, names)))
+    const bytes = record.files.reduce((sum, file) => sum + file.bytes, 0)
+    const zip = await database().transaction(async (transaction) => {
+      await checkQuota(transaction, bytes)
+      return putBlob(transaction, zipOf(folder, names))
+    })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
     if (!(await keepDelivery(claim, name, record, zip.sha256)))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
@@ -66,16 +69,15 @@ export async function bake(claim: Claim, executor: Executor, application: string
   }
 }
 
-/** Images go into the ZIP as they came, so that it can be made again from itself alone. */
-async function writeImages(folder: string, hashes: readonly string[]): Promise<string[]> {
-  const names: string[] = []
+/** The images that a bake uses, as they came. */
+async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
+  const images: SourceImage[] = []
   for (const sha256 of new Set(hashes)) {
-    const name = `image-${(await findAsset(sha256))!.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').slice(-60)}`
-    const unique = names.includes(name) ? `${sha256.slice(0, 8)}-${name}` : name
-    await writeFile(join(folder, unique), readBlob(sha256))
-    names.push(unique)
+    const asset = await findAsset(sha256)
+    if (!asset) throw new GristError('asset-missing', `The image sha256:${sha256} is not in the library any more.`)
+    images.push({ sha256, name: asset.name, write: (path) => writeFile(path, readBlob(sha256)) })
   }
-  return names
+  return images
 }
 
 async function compared(deliveryId: string, again: DeliveryRecord): Promise<string> {

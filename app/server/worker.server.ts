@@ -1,4 +1,5 @@
 import { hostname } from 'node:os'
+import { basename } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Executor } from '#core/engine/rows-task'
 import { LIMITS } from '#core/limits'
@@ -87,6 +88,12 @@ async function attend(
   }
 }
 
+/** What people are told: the name of a file, not where the server keeps it. */
+function publicWords({ code, detail, place }: GristError): string {
+  return new GristError(code, detail, place.file === undefined ? place : { ...place, file: basename(place.file) })
+    .message
+}
+
 /** Words for a run that did not come to its end. */
 async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'late' | 'closing' | null): Promise<void> {
   if (stop === 'lost') return
@@ -95,7 +102,7 @@ async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'la
   if (stop === 'late')
     return endRun(claim, 'failed', { error: `It took longer than ${LIMITS.job.seconds / 3600} hours.` })
   if (error instanceof GristError)
-    return endRun(claim, error.code === 'cancelled' ? 'cancelled' : 'failed', { error: error.message })
+    return endRun(claim, error.code === 'cancelled' ? 'cancelled' : 'failed', { error: publicWords(error) })
   console.error(error)
   await endRun(claim, 'failed', { error: 'A fault of ours; the worker’s log has more.' })
 }

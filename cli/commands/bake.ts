@@ -1,30 +1,31 @@
 import { existsSync } from 'node:fs'
 import { GristError } from '#core/errors'
 import type { Packing } from '#core/maps/packing'
-import { parsePacking } from '#core/maps/packing'
 import type { RecordNames } from '#core/maps/record'
-import { packings } from '#core/maps/packings/packings.generated'
-import { FolderAssets } from '#runtime/node/assets'
-import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { readJson } from '#runtime/node/files'
+import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
-import { APPLICATION, budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
+import { openDocument } from '../documents'
+import { isInterrupted } from '../interrupts'
 
 /** A delivery: the files of a packing, and the record. */
 export async function bake(options: Options): Promise<number> {
-  const { document, folder } = openDocument(options.words[0])
-  const packing = packingNamed(options.need('packing'))
-  const out = options.need('out')
+  const { document, folder } = await openDocument(options.words[0])
+  const [name, out, replace] = [options.need('packing'), options.need('out'), options.flag('replace')]
+  const [width, sharpen] = [options.whole('size', 1024), options.number('sharpen', 0, [0, 1])]
+  const packing = await packingNamed(name)
+  checkFreeFolder(out, replace)
+  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withHost } = await import('../workplace')
   const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { record, report } = await withHost(options, assets, async (host) =>
+  const { record, report, backup } = await withHost(options, assets, async (host) =>
     deliverToFolder(
       host,
       {
         document,
         packing,
-        width: options.whole('size', 1024),
+        width,
         dither: options.flag('dither'),
-        sharpen: options.number('sharpen', 0, [0, 1]),
+        sharpen,
         names: namesOf(options),
         application: APPLICATION,
         assets: await assets.hashes(document),
@@ -33,10 +34,12 @@ export async function bake(options: Options): Promise<number> {
         onProgress: progressBar(options, document.name),
       },
       out,
+      { images: await assets.sources(document), replace },
     ),
   )
   if (options.flag('json')) console.log(JSON.stringify({ record, report }, null, 2))
   else if (!options.flag('quiet')) {
+    if (backup) console.log(`What was there is kept in ${backup}.`)
     for (const file of record.files) console.log(`${file.name}  ${file.bytes} bytes`)
     console.log(`${record.width} × ${record.height}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`)
   }
@@ -53,10 +56,12 @@ function namesOf(options: Options): RecordNames {
 }
 
 /** A shipped packing by name, or one's own from a JSON file. */
-function packingNamed(name: string): Packing {
+async function packingNamed(name: string): Promise<Packing> {
+  const { packings } = await import('#core/maps/packings/packings.generated')
   const shipped = packings.find((one) => one.name === name)
   if (shipped) return shipped
-  if (name.endsWith('.json') && existsSync(name)) return parsePacking(readJson(name))
+  if (name.endsWith('.json') && existsSync(name))
+    return (await import('#core/maps/packing')).parsePacking(readJson(name))
   throw new GristError(
     'packing-invalid',
     `There is no packing "${name}". There are: ${packings.map((one) => one.name).join(', ')}; or name a JSON file.`,

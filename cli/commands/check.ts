@@ -1,37 +1,67 @@
-import { statSync } from 'node:fs'
+import { existsSync, statSync } from 'node:fs'
+import { join } from 'node:path'
 import { GristError } from '#core/errors'
 import { evaluateFields } from '#core/engine/evaluate'
 import { tileSize } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import { channelsOf, expandDocument } from '#core/layers/expand'
-import type { CheckSubject } from '#core/maps/check'
+import type { CheckSubject, Finding } from '#core/maps/check'
 import { runChecks } from '#core/maps/check'
 import { checks } from '#core/maps/checks/checks.generated'
 import { FolderAssets } from '#runtime/node/assets'
-import { readDelivery } from '#runtime/node/read-delivery'
+import { RECORD_NAME } from '#runtime/node/deliver-folder'
+import { judgeFolder, readDelivery } from '#runtime/node/read-delivery'
 import type { Options } from '../options'
-import { budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
+import { openDocument } from '../documents'
+import { isInterrupted } from '../interrupts'
+import { budgetOf, progressBar, withHost } from '../workplace'
 
-/** Findings on a delivery's folder or on a document; 1 where there is an error among them. */
+/** Findings on a delivery's folder, a folder of maps or a document; 1 where there is an error among them. */
 export async function check(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which folder or document?')
   const folder = statSync(path, { throwIfNoEntry: false })?.isDirectory()
-  const subject = folder ? await readDelivery(path) : await evaluateAll(path, options)
-  const findings = runChecks(checks, subject)
-  if (options.flag('json')) console.log(JSON.stringify(findings, null, 2))
+  const subjects = folder ? await subjectsIn(path, options) : [await evaluateAll(path, options)]
+  const found = subjects.flatMap((subject) => runChecks(checks, subject).map((finding) => ({ finding, subject })))
+  if (options.flag('json'))
+    console.log(
+      JSON.stringify(
+        found.map(({ finding }) => finding),
+        null,
+        2,
+      ),
+    )
   else {
-    for (const one of findings)
-      console.log(
-        `${one.severity === 'error' ? '■ error  ' : '▲ warning'} ${one.rule}: ${[one.file, one.channel].filter(Boolean).join(', ')} ${one.message} ${one.mend}`,
-      )
-    if (findings.length === 0 && !options.flag('quiet')) console.log('● Nothing found.')
+    for (const { finding, subject } of found) console.log(inWords(finding, subject))
+    if (found.length === 0 && !options.flag('quiet')) console.log('● Nothing found.')
   }
-  return findings.some(({ severity }) => severity === 'error') ? 1 : 0
+  return found.some(({ finding }) => finding.severity === 'error') ? 1 : 0
+}
+
+/** What a folder holds: as its record says, or else as names and texels tell. */
+async function subjectsIn(folder: string, options: Options): Promise<readonly CheckSubject[]> {
+  if (existsSync(join(folder, RECORD_NAME))) return [await readDelivery(folder)]
+  const { subjects, roles, unknown } = await judgeFolder(folder)
+  if (!options.flag('quiet') && !options.flag('json')) {
+    console.log(`There is no ${RECORD_NAME}; maps are judged by their names and texels:`)
+    for (const { name, holds } of roles) console.log(`  ${name}: ${holds}`)
+    if (unknown.length > 0) console.log(`  not looked at: ${unknown.join(', ')}`)
+  }
+  return subjects
+}
+
+function inWords(
+  { severity, rule, file, channel, message, mend, marks }: Finding,
+  { width, height }: CheckSubject,
+): string {
+  const [first] = marks ?? []
+  const texel = first && [first[0] * width, first[1] * height].map(Math.floor)
+  const place = first ? ` At ${first.map((v) => v.toFixed(3)).join(', ')} (texel ${texel!.join(', ')}).` : ''
+  return `${severity === 'error' ? '■ error  ' : '▲ warning'} ${rule}: ${[file, channel].filter(Boolean).join(', ')} ${message}${place} ${mend}`
 }
 
 async function evaluateAll(path: string, options: Options): Promise<CheckSubject> {
-  const { document, folder } = openDocument(path)
+  const { document, folder } = await openDocument(path)
   const channels = channelsOf(document)
   const outputs = channels.map(({ id }) => id)
   const width = options.whole('size', 512)

@@ -13,14 +13,17 @@ import { startFloatTiff } from '#core/formats/tiff'
 import { registry } from '#core/nodes/registry.generated'
 import { expandDocument } from '#core/layers/expand'
 import { FolderAssets } from '#runtime/node/assets'
-import { createFile, folderOf, stagedFolder } from '#runtime/node/files'
+import { createFile, folderOf } from '#runtime/node/files'
+import { stagedFolder } from '#runtime/node/staged-folder'
 import { basename } from 'node:path'
 import type { Options } from '../options'
-import { budgetOf, isInterrupted, openDocument, progressBar, withHost } from '../workplace'
+import { openDocument } from '../documents'
+import { isInterrupted } from '../interrupts'
+import { budgetOf, progressBar, withHost } from '../workplace'
 
 /** One result as a picture (png, 16 bits, colours encoded) or as its float32 values (exr, tiff, npy). */
 export async function evaluate(options: Options): Promise<number> {
-  const { document, folder } = openDocument(options.words[0])
+  const { document, folder } = await openDocument(options.words[0])
   const output = options.need('output')
   const out = options.need('out')
   const [width, height] = sizeOf(options.text('size') ?? '1024')

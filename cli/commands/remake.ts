@@ -4,32 +4,27 @@ import { join } from 'node:path'
 import { GristError } from '#core/errors'
 import { parseDocument } from '#core/graph/document'
 import { parsePacking } from '#core/maps/packing'
-import { parseRecord } from '#core/maps/record'
-import { FolderAssets } from '#runtime/node/assets'
-import { deliverToFolder } from '#runtime/node/deliver-folder'
 import { folderOf, readJson } from '#runtime/node/files'
+import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
-import { APPLICATION, budgetOf, isInterrupted, progressBar, withHost } from '../workplace'
+import { isInterrupted } from '../interrupts'
 
 /** Makes a delivery again from its record and compares every file's hash; --out keeps the new files. */
 export async function remake(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which record.json?')
-  const record = parseRecord(readJson(path))
-  const document = parseDocument(record.document)
-  const assets = new FolderAssets(options.text('assets') ?? folderOf(path))
-  const hashes = await assets.hashes(document)
-  for (const [name, expected] of Object.entries(record.assets))
-    if (hashes[name] !== expected)
-      throw new GristError(
-        'asset-missing',
-        `The image ${JSON.stringify(name)} is not the one the record was made with.`,
-        { file: path },
-      )
+  const json = readJson(path)
   const kept = options.text('out')
+  if (kept !== undefined) checkFreeFolder(kept, options.flag('replace'))
+  const { parseRecord } = await import('#core/maps/record')
+  const record = parseRecord(json)
+  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withHost } = await import('../workplace')
+  const document = parseDocument(record.document)
+  const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
+  const hashes = await assets.hashes(document)
   const out = kept ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { record: again } = await withHost(options, assets, (host) =>
+    const { record: again } = await withHost(options, assets, async (host) =>
       deliverToFolder(
         host,
         {
@@ -46,6 +41,7 @@ export async function remake(options: Options): Promise<number> {
           onProgress: progressBar(options, 'remake'),
         },
         out,
+        { images: kept === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
       ),
     )
     const results = record.files.map((file) => {

@@ -49,6 +49,20 @@ describe('the check', () => {
     )
     expect(found.map(({ rule, marks }) => [rule, marks![2]])).toEqual([['tile-borders', [0, 0.5]]])
     expect(found[0]!.figure).toBeCloseTo(n - 1, 0)
+    // Three planes of a colour, and what is made from a height, are one fault.
+    const ramp = fieldOf('colour', n, n, (x) => 0.2 + (0.5 * x) / n)
+    const both = { ...subject('colour', ramp), channels: [] as CheckSubject['channels'] }
+    both.channels = [
+      ...subject('colour', ramp).channels,
+      ...subject(
+        'roughness',
+        fieldOf('grey', n, n, (x) => 0.2 + (0.6 * x) / n),
+      ).channels,
+    ]
+    const borders = runChecks(checks, both).filter(({ rule }) => rule === 'tile-borders')
+    expect(borders.map(({ channel, message }) => [channel, message.includes('Nor do roughness.')])).toEqual([
+      ['colour', true],
+    ])
   })
   test('normals: a short one, and one that faces inward', () => {
     const good = fieldOf('normal', n, n, (x, y, p) =>
@@ -67,7 +81,23 @@ describe('the check', () => {
     ])
   })
   test('a constant channel, values outside the range', () => {
-    expect(rules(subject('metallic', uniformField('grey', n, n, [0])))).toEqual(['warning constant-channels'])
+    const one = (value: number) => subject('metallic', uniformField('grey', n, n, [value]))
+    expect(rules(one(0.1))).toEqual(['warning constant-channels'])
+    // Nobody touched it: that is what every material has.
+    expect(rules(one(0))).toEqual([])
+    // A file that holds nothing else is memory for nothing, also where nobody touched it.
+    const whole = { ...one(0), files: [file('metallic', 'raw', false)] }
+    expect(runChecks(checks, whole).map((found) => [found.rule, found.file])).toEqual([['constant-channels', 'a.png']])
+    // A slot beside others that are not constant costs nothing.
+    const beside = {
+      ...whole,
+      channels: [...whole.channels, ...subject('roughness', fieldOf('grey', n, n, wave)).channels],
+      files: whole.files.map((one) => ({
+        ...one,
+        record: { ...one.record, slots: [...one.record.slots, { ...one.record.slots[0]!, channel: 'roughness' }] },
+      })),
+    }
+    expect(rules(beside)).toEqual([])
     expect(
       rules(
         subject(
@@ -213,6 +243,17 @@ describe('the check', () => {
       (x, y) => 0.4 + 0.2 * Math.cos((2 * Math.PI * x) / 96) + 0.05 * Math.cos((2 * Math.PI * y) / 96),
     )
     expect(runChecks(checks, subject('colour', patch)).some(({ rule }) => rule === 'repeat')).toBe(false)
+    // A ramp is alike along the axis on which nothing changes; that is no repeat.
+    for (const ramp of [
+      (x: number) => 0.2 + (0.5 * x) / 96,
+      (_: number, y: number) => 0.2 + 0.3 * Math.abs(y / 48 - 1),
+    ])
+      expect(
+        runChecks(checks, subject('colour', fieldOf('colour', 96, 96, ramp))).some(({ rule }) => rule === 'repeat'),
+      ).toBe(false)
+    // Stripes are one.
+    const stripes = fieldOf('colour', 96, 96, (x) => 0.4 + 0.2 * Math.sin((2 * Math.PI * x) / 24))
+    expect(runChecks(checks, subject('colour', stripes)).some(({ rule }) => rule === 'repeat')).toBe(true)
   })
 
   test('every rule names its source', () => {
@@ -321,7 +362,7 @@ describe('findings', () => {
 
   test('the report: errors first, then warnings, then what is well with what was measured', () => {
     const broken = grey((x) => x / n)
-    const report = checkReport(checks, subject({ height: broken, metallic: uniformField('grey', n, n, [0]) }))
+    const report = checkReport(checks, subject({ height: broken, metallic: uniformField('grey', n, n, [0.1]) }))
     expect(report.map(({ name }) => name).slice(0, 2)).toEqual(['tile-borders', 'constant-channels'])
     expect(report).toHaveLength(checks.length)
     expect(report.slice(2).every(({ findings }) => findings.length === 0)).toBe(true)

@@ -1,4 +1,6 @@
+import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
+import { cutText } from '../cut-text'
 import { GristError } from '../errors'
 import type { Channel } from '../graph/channels'
 import { explainIssue } from '../graph/document'
@@ -146,8 +148,15 @@ const PART_FIELDS = ['part', 'udim']
 /** Values of a pattern's fields but for {map}; what is not known is absent. */
 export type NameValues = Partial<Record<Exclude<keyof typeof NAME_FIELDS, 'map'>, string | number>>
 
+/** Most bytes of a file's name in UTF-8: what the usual file systems take. */
+const MAX_NAME_BYTES = 255
+
+/** How file systems that make no difference between letter cases, or between ways to write an accent, see a name. */
+export const foldName = (name: string): string => name.normalize('NFC').toLowerCase()
+
 /**
- * File names by the pattern. Unsafe characters become "-".
+ * File names by the pattern. Unsafe characters become "-"; names of projects and materials are cut where a name would be
+ * longer than file systems take.
  * Throws packing-invalid where two files would share a name (letter case aside), a field is unknown or has no value here.
  */
 export function fileNames(
@@ -157,17 +166,35 @@ export function fileNames(
 ): string[] {
   const seen = new Set<string>()
   return files.map(({ map, format }) => {
-    const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, { ...values, map }))
-    const safe = stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'
-    const name = `${safe}.${format}`
-    if (seen.has(name.toLowerCase()))
+    const name = fittingName((cut) => {
+      const fields = { ...values, ...cut, map }
+      const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, fields))
+      return `${stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'}.${format}`
+    }, values)
+    if (seen.has(foldName(name)))
       throw new GristError(
         'packing-invalid',
         `Two files would be called "${name}". Put {map} into the name pattern, and give each map a name of its own.`,
       )
-    seen.add(name.toLowerCase())
+    seen.add(foldName(name))
     return name
   })
+}
+
+/** A name with its free texts cut until it is short enough. */
+function fittingName(make: (cut: NameValues) => string, { material = '', project = '' }: NameValues): string {
+  let cut = { material: String(material), project: String(project) }
+  for (;;) {
+    const name = make({
+      ...(material === '' ? {} : { material: cut.material }),
+      ...(project === '' ? {} : { project: cut.project }),
+    })
+    if (utf8ToBytes(name).length <= MAX_NAME_BYTES) return name
+    const longer = cut.material.length >= cut.project.length ? 'material' : 'project'
+    if (cut[longer] === '')
+      throw new GristError('packing-invalid', `A file name may have ${MAX_NAME_BYTES} bytes; shorten the name pattern.`)
+    cut = { ...cut, [longer]: cutText(cut[longer], cut[longer].length - 1) }
+  }
 }
 
 function fieldValue(field: string, values: Readonly<Record<string, string | number | undefined>>): string {

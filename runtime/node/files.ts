@@ -1,17 +1,6 @@
-import {
-  closeSync,
-  fsyncSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  readSync,
-  renameSync,
-  rmSync,
-  statSync,
-  writeSync,
-} from 'node:fs'
+import { closeSync, fsyncSync, openSync, readFileSync, readSync, statSync, writeSync } from 'node:fs'
 import { createHash } from 'node:crypto'
-import { dirname, isAbsolute, join, resolve } from 'node:path'
+import { dirname, isAbsolute, resolve } from 'node:path'
 import { GristError } from '#core/errors'
 import type { OpenFile } from '#core/maps/deliver'
 
@@ -50,22 +39,6 @@ export function createFile(path: string): OpenFile {
   }
 }
 
-/** A folder that appears whole or not at all: written beside its place, moved there by `commit`. */
-export function stagedFolder(path: string): { path: string; commit(names: readonly string[]): void; discard(): void } {
-  const staging = `${path.replace(/\/+$/, '')}.part-${process.pid}`
-  guarded(staging, () => mkdirSync(staging, { recursive: true }))
-  return {
-    path: staging,
-    commit: (names) =>
-      guarded(path, () => {
-        mkdirSync(path, { recursive: true })
-        for (const name of names) renameSync(join(staging, name), join(path, name))
-        rmSync(staging, { recursive: true, force: true })
-      }),
-    discard: () => rmSync(staging, { recursive: true, force: true }),
-  }
-}
-
 /** Where an image named in a document lies. Throws asset-missing for paths that leave the document's folder. */
 export function assetPath(folder: string, name: string): string {
   const path = resolve(folder, name)
@@ -101,9 +74,13 @@ const REASONS: Record<string, string> = {
   ENOTDIR: 'Expected a folder but this is a file.',
   ENOSPC: 'The disk is full. Free some space and start again; nothing was left half-written.',
   EROFS: 'The disk is read-only.',
+  ENAMETOOLONG: 'The name is longer than the file system takes.',
+  EXDEV: 'It lies on another disk than its neighbours; name a folder inside it.',
+  EBUSY: 'The system is using this folder; name one inside it.',
 }
 
-function guarded<T>(path: string, work: () => T): T {
+/** Does work on files; what the file system says becomes a typed error that names the path. */
+export function guarded<T>(path: string, work: () => T): T {
   try {
     return work()
   } catch (error) {

@@ -1,10 +1,12 @@
-import { closeSync, openSync, readSync } from 'node:fs'
-import { join } from 'node:path'
+import { closeSync, openSync, readSync, readdirSync, statSync } from 'node:fs'
+import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
+import { CHANNELS } from '#core/graph/channels'
 import { parseDocument } from '#core/graph/document'
 import { channelsOf } from '#core/layers/expand'
 import type { CheckSubject, CheckedFile } from '#core/maps/check'
 import { parseRecord } from '#core/maps/record'
+import { roleOfName, roleOfTexels } from '#core/maps/roles'
 import type { DecodedFile } from '#core/maps/unpack'
 import { unpack } from '#core/maps/unpack'
 import { RECORD_NAME } from './deliver-folder'
@@ -33,6 +35,72 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
   const { width, height, heightMetres } = record
   const { emissionStrength } = document
   return { width, height, channels: unpack(decoded, channels, heightMetres), files, emissionStrength }
+}
+
+/** A folder of maps that was judged by names and contents. */
+export interface JudgedFolder {
+  /** One for each size of maps, the largest first. */
+  readonly subjects: readonly CheckSubject[]
+  /** What each file was taken for, in words. */
+  readonly roles: readonly { readonly name: string; readonly holds: string }[]
+  /** Files that nothing told of. */
+  readonly unknown: readonly string[]
+}
+
+/**
+ * Reads a folder of maps that has no record: what each file holds its name says, or its texels.
+ * Throws file-invalid where there is no map among its files.
+ */
+export async function judgeFolder(folder: string): Promise<JudgedFolder> {
+  const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
+  const sizes = new Map<string, { decoded: DecodedFile[]; files: CheckedFile[] }>()
+  const roles: { name: string; holds: string }[] = []
+  const unknown: string[] = []
+  for (const name of readdirSync(folder).sort()) {
+    const path = join(folder, name)
+    if (!statSync(path).isFile()) continue
+    const image = await readImage(path).catch((error: unknown) => {
+      if (error instanceof GristError) return null
+      throw error
+    })
+    const role = image && (roleOfName(name) ?? roleOfTexels(image))
+    if (!role) {
+      unknown.push(name)
+      continue
+    }
+    // A grey file holds one value, and an alpha beside colour is opacity.
+    const slots = image.channels < 3 ? role.slots.slice(0, 1) : role.slots
+    const { width, height, bits, float } = image
+    const record = {
+      name,
+      map: name.replace(/\.[^.]*$/, ''),
+      format: extname(name).slice(1).toLowerCase(),
+      bits,
+      transfer: float ? ('raw' as const) : role.transfer,
+      slots,
+      bytes: statSync(path).size,
+      sha256: '',
+    }
+    const found = sizes.get(`${width}×${height}`) ?? { decoded: [], files: [] }
+    sizes.set(`${width}×${height}`, found)
+    found.files.push({ record, marked: record.format === 'png' ? hasSrgbMark(path) : null })
+    found.decoded.push({ record, image })
+    roles.push({ name, holds: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
+  }
+  if (sizes.size === 0)
+    throw new GristError(
+      'file-invalid',
+      `There is neither a ${RECORD_NAME} nor a file whose name or texels tell which map it is. Names end in words such as colour, normal, roughness, metallic, occlusion, height.`,
+      { file: folder },
+    )
+  const subjects = [...sizes.values()]
+    .map(({ decoded, files }): CheckSubject => {
+      const { width, height } = decoded[0]!.image
+      // Heights of float files are taken as they are: no record says how many metres they mean.
+      return { width, height, channels: unpack(decoded, channels, 1), files }
+    })
+    .sort((a, b) => b.width * b.height - a.width * a.height)
+  return { subjects, roles, unknown }
 }
 
 /** Whether a PNG carries an sRGB chunk before its pixels. */

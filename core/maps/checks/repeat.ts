@@ -8,6 +8,8 @@ import type { Mark } from '../texels-where'
 const SIDE = 48
 const NEAR = 6
 const LIMIT = 0.6
+/** How far likeness must fall between the thing itself and its repeat. */
+const VALLEY = 0.2
 
 /** A part of the tile that looks like another part shows as a pattern over a large surface. */
 const repeat: CheckRule = {
@@ -103,7 +105,13 @@ function strongestRepeat(values: Float64Array): { likeness: number; du: number; 
       if (short(dx) ** 2 + short(dy) ** 2 < NEAR * NEAR || here <= best.likeness) continue
       // Large soft patches are like themselves nearby too; only a peak is a repeat.
       const peak = [-1, 0, 1].every((j) => [-1, 0, 1].every((i) => likeness[at(dx + i, dy + j)]! <= here))
-      if (peak) best = { likeness: here, du: dx / SIDE, dv: dy / SIDE }
+      // Along an axis on which nothing changes everything is alike: a repeat is one that was left on the way.
+      const [sx, sy] = [dx, dy].map((d) => (d > SIDE / 2 ? d - SIDE : d)) as [number, number]
+      const way = Array.from(
+        { length: SIDE },
+        (_, i) => likeness[at(Math.round((sx * i) / SIDE), Math.round((sy * i) / SIDE))]!,
+      )
+      if (peak && Math.min(...way) < here - VALLEY) best = { likeness: here, du: dx / SIDE, dv: dy / SIDE }
     }
   return best
 }
