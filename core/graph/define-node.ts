@@ -57,6 +57,13 @@ export interface Preset {
   readonly params: Readonly<Record<string, unknown>>
 }
 
+/** What a node's notes may go by. */
+export interface NotesContext {
+  readonly metres: readonly [number, number]
+  /** Types of what its inputs read, as far as they are known. */
+  readonly types?: Readonly<Record<string, PortType>>
+}
+
 /** Everything about one node type in one place; see docs/decisions/0002-one-node-one-file.md. */
 export interface NodeDefinition<
   P extends Parameters = Parameters,
@@ -91,7 +98,7 @@ export interface NodeDefinition<
   images?(params: ValuesOf<P>): ImageRequest[]
   readonly presets?: readonly Preset[]
   /** What the parameters come to where they are bent to fit, in short sentences: shown with the settings. */
-  says?(params: ValuesOf<P>, tile: { metres: readonly [number, number] }): string[]
+  says?(params: ValuesOf<P>, given: NotesContext): string[]
   /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
   readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
   /** Fills the asked-for outputs over `context.rows`; never changes an input. Throws `cancelled` between rows. */

@@ -55,6 +55,32 @@ describe('Gaussian blur against SciPy 1, scipy.ndimage.gaussian_filter (mode wra
   })
 })
 
+test.each([17, 24, 32, 48])(
+  'a single bright texel keeps its place and peak within 1 %% of the exact Gaussian of σ %d',
+  (sigma) => {
+    const n = 512
+    for (const [x, y] of [
+      [256, 256],
+      [257, 259],
+      [3, 510],
+    ] as const) {
+      const field = createField('grey', n, n)
+      field.planes[0]![y * n + x] = 1
+      const out = blurred(field, { kind: 'gaussian', sigma })
+      // The closed form (its sum over the raster is 1 to six digits), over the torus.
+      const short = (d: number): number => Math.min(Math.abs(d), n - Math.abs(d))
+      const peak = 1 / (2 * Math.PI * sigma * sigma)
+      let most = 0
+      for (let j = 0; j < n; j += 3)
+        for (let i = 0; i < n; i += 3) {
+          const exact = peak * Math.exp(-(short(i - x) ** 2 + short(j - y) ** 2) / (2 * sigma * sigma))
+          most = Math.max(most, Math.abs(out[j * n + i]! - exact))
+        }
+      expect(most / peak).toBeLessThan(0.01)
+    }
+  },
+)
+
 test.each([1, 3, 10])('box blur of radius %s + ½ equals scipy.ndimage.uniform_filter of size 2r + 1', (r) => {
   const field = noisyField(SIZE[0], SIZE[1], 5)
   const theirs = python(

@@ -1,18 +1,22 @@
+/** Stands for "nowhere" among ways across; no way is so long. */
+export const NOWHERE = -32768
+
 /**
- * The marked texel nearest to every texel, over a torus, exactly, by the distance of texel centres.
- * Shape: `marked` holds width × height flags, row-major. `nearest(x, y, dx, dy)` is told the way to it, once for every
- * texel, row by row; dx and dy are NaN where nothing is marked at all.
+ * The crossing nearest to every texel's centre over a torus, exactly. Crossings lie on the columns of texel centres:
+ * `part` gives how far below texel (x, y) its column is crossed before texel (x, y + 1), 0–1; NaN where it is not.
+ * Shape: width × height, row-major. Gives the columns across to the crossing (NOWHERE where there is none), and for every
+ * texel the way down to the nearest crossing of its own column, in texels (NaN where there is none).
  * Source: P. Felzenszwalb, D. Huttenlocher, "Distance Transforms of Sampled Functions", Theory of Computing 8 (2012):
  * columns by two sweeps, rows by the lower envelope of parabolas, here over half a period more on each side.
  */
-export function nearestMarked(
-  marked: Uint8Array,
+export function nearestCrossings(
+  part: Float32Array,
   width: number,
   height: number,
   check: () => void,
-  nearest: (x: number, y: number, dx: number, dy: number) => void,
-): void {
-  const down = waysDown(marked, width, height)
+): { across: Int16Array; down: Float32Array } {
+  const across = new Int16Array(width * height).fill(NOWHERE)
+  const down = waysDown(part, width, height)
   const margin = width >> 1
   const length = width + 2 * margin
   const squares = new Float64Array(length)
@@ -23,63 +27,51 @@ export function nearestMarked(
     const row = y * width
     for (let i = 0; i < length; i++) {
       const d = down[row + ((i - margin + width) % width)]!
-      squares[i] = d === NONE ? Infinity : d * d
+      squares[i] = d * d
     }
     const count = lowerEnvelope(squares, place, from)
+    if (count === 0) continue
     for (let x = 0, k = 0; x < width; x++) {
       const q = x + margin
       while (k + 1 < count && from[k + 1]! < q) k++
-      if (count === 0) nearest(x, y, NaN, NaN)
-      else nearest(x, y, place[k]! - q, down[row + ((place[k]! - margin + width) % width)]!)
+      across[row + x] = place[k]! - q
     }
   }
+  return { across, down }
 }
 
-/**
- * Distance of every texel to the nearest marked one. Units: texels; where nothing is marked, half the diagonal, which no
- * distance on the torus exceeds.
- */
-export function distanceToMarked(marked: Uint8Array, width: number, height: number): Float32Array {
-  const far = Math.sqrt(width * width + height * height) / 2
-  const out = new Float32Array(width * height)
-  nearestMarked(
-    marked,
-    width,
-    height,
-    () => undefined,
-    (x, y, dx, dy) => (out[y * width + x] = dx === dx ? Math.sqrt(dx * dx + dy * dy) : far),
-  )
+/** The way down from each texel to the nearest crossing of its column, less than 0 above it; NaN in a column without any. */
+function waysDown(part: Float32Array, width: number, height: number): Float32Array {
+  const out = new Float32Array(width * height).fill(NaN)
+  const last = new Float64Array(width).fill(NaN)
+  // Twice around, so that what lies across the border is known.
+  for (let i = 0; i < 2 * height; i++) {
+    const row = (i % height) * width
+    for (let x = 0; x < width; x++) {
+      last[x] = last[x]! - 1
+      out[row + x] = last[x]!
+      const here = part[row + x]!
+      if (here === here) last[x] = here
+    }
+  }
+  last.fill(NaN)
+  for (let i = 0; i < 2 * height; i++) {
+    const row = (height - 1 - (i % height)) * width
+    for (let x = 0; x < width; x++) {
+      const here = part[row + x]!
+      last[x] = here === here ? here : last[x]! + 1
+      const above = out[row + x]!
+      if (above !== above || last[x]! < -above) out[row + x] = last[x]!
+    }
+  }
   return out
 }
 
-const NONE = 0x7fffffff
-
-/** Rows from each texel to the nearest marked one of its column, above 0 down, wrapping; NONE in a column without any. */
-function waysDown(marked: Uint8Array, width: number, height: number): Int32Array {
-  const out = new Int32Array(width * height).fill(NONE)
-  const sweep = (step: 1 | -1): void => {
-    const last = new Int32Array(width).fill(NONE)
-    // Twice around, so that what lies across the border is known.
-    for (let i = 0; i < 2 * height; i++) {
-      const row = (step === 1 ? i % height : height - 1 - (i % height)) * width
-      for (let x = 0; x < width; x++) {
-        if (marked[row + x]) last[x] = 0
-        else if (last[x] !== NONE) last[x] = last[x]! - step
-        const d = last[x]!
-        if (d !== NONE && Math.abs(d) < Math.abs(out[row + x]!)) out[row + x] = d
-      }
-    }
-  }
-  sweep(1)
-  sweep(-1)
-  return out
-}
-
-/** Places of the parabolas (q − p)² + f(p) that lie lowest, and where each begins. Gives their count. */
+/** Places of the parabolas (q − p)² + f(p) that lie lowest, and where each begins; NaN is none. Gives their count. */
 function lowerEnvelope(f: Float64Array, place: Int32Array, from: Float64Array): number {
   let count = 0
   for (let q = 0; q < f.length; q++) {
-    if (f[q] === Infinity) continue
+    if (f[q] !== f[q]) continue
     let start = -Infinity
     while (count > 0) {
       const p = place[count - 1]!
@@ -93,21 +85,4 @@ function lowerEnvelope(f: Float64Array, place: Int32Array, from: Float64Array): 
     count++
   }
   return count
-}
-
-/** Flags of the texels of a grey plane that reach `level` (or, with `below`, that do not). */
-export function markAbove(
-  at: (y: number) => number,
-  plane: Float32Array,
-  width: number,
-  height: number,
-  level: number,
-  below = false,
-): Uint8Array {
-  const marked = new Uint8Array(width * height)
-  for (let y = 0; y < height; y++) {
-    const start = at(y)
-    for (let x = 0; x < width; x++) marked[y * width + x] = plane[start + x]! >= level !== below ? 1 : 0
-  }
-  return marked
 }

@@ -188,3 +188,19 @@ function gatherRegions(runs: Runs, forest: Forest, width: number, height: number
     })),
   }
 }
+
+/** Flags of the texels of a grey plane that reach `level`, rows found by `at`. */
+export function markAbove(
+  at: (y: number) => number,
+  plane: Float32Array,
+  width: number,
+  height: number,
+  level: number,
+): Uint8Array {
+  const marked = new Uint8Array(width * height)
+  for (let y = 0; y < height; y++) {
+    const start = at(y)
+    for (let x = 0; x < width; x++) marked[y * width + x] = plane[start + x]! >= level ? 1 : 0
+  }
+  return marked
+}

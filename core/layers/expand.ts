@@ -1,4 +1,4 @@
-import { GristError, located, show } from '../errors'
+import { GristError, located } from '../errors'
 import type { Channel } from '../graph/channels'
 import { CHANNELS } from '../graph/channels'
 import type { Registry } from '../graph/define-node'
@@ -17,6 +17,7 @@ import type { PortRef, Step } from '../graph/graph'
 import { GraphBuilder, sameRef, typeOf } from '../graph/graph'
 import { hexToLinear } from '../colour/srgb'
 import { asSource } from '../graph/sources'
+import { upgradeParameters } from '../graph/upgrade-parameters'
 import { applyDials } from './dials'
 import { nodesReadingBelow, reaches } from './reading-below'
 
@@ -421,7 +422,8 @@ class Expansion {
     const inputs: Record<string, PortRef> = {}
     for (const [name, from] of Object.entries(node.inputs ?? {}))
       inputs[name] = located({ parameter: name }, () => this.source(asSource(from), position))
-    const params = upgradeParameters(this.builder, node)
+    const definition = this.builder.registry.get(node.type)
+    const params = definition ? upgradeParameters(definition, node) : (node.params ?? {})
     const result = this.builder.add(node.type, params, inputs, { document: this.document.name, node: id })
     return node.off ? (port) => this.passThrough(node.type, inputs, result(port)) : result
   }
@@ -458,19 +460,4 @@ const writes = (layer: Layer, channel: string): boolean => {
   if (layer.kind === 'group') return layer.layers.some((one) => writes(one, channel))
   const cell = (layer as PlainLayer).cells[channel]
   return layer.kind === 'layer' && cell !== undefined && !cell.off
-}
-
-function upgradeParameters(builder: GraphBuilder, node: DocumentNode): Record<string, unknown> {
-  const definition = builder.registry.get(node.type)
-  let params = node.params ?? {}
-  if (!definition) return params
-  const from = node.version ?? 1
-  if (from > definition.version)
-    throw new GristError(
-      'document-too-new',
-      `"${node.type}" is of version ${show(from)}; this program has ${definition.version}.`,
-    )
-  for (let version = from; version < definition.version; version++)
-    params = definition.upgrade?.[version]?.(params) ?? params
-  return params
 }

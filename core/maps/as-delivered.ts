@@ -5,6 +5,7 @@ import { quantise } from '../formats/quantise'
 import type { PackContext } from './pack'
 import { packRows } from './pack'
 import type { PackedFile } from './packing'
+import { mayDither } from './packing'
 import type { RecordFile } from './record'
 import { recordSlots } from './record-slots'
 
@@ -44,7 +45,8 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
     return { record, image: { ...shape, values: packed } }
   }
   const most = bits === 8 ? 255 : 65535
-  let steps = quantise(packed, { bits: bits === 8 ? 8 : 16, channels, width, top: 0, dither: whole.dither })
+  const dither = whole.dither && mayDither(file, whole.channels)
+  let steps = quantise(packed, { bits: bits === 8 ? 8 : 16, channels, width, top: 0, dither })
   if (format === 'jpg')
     steps = await whole.throughJpeg(steps as Uint8Array, { width, height, channels: channels as 1 | 3 })
   const values = Float32Array.from(steps, (v) => v / most)

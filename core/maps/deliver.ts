@@ -17,7 +17,7 @@ import { channelsOf, expandDocument } from '../layers/expand'
 import type { PackContext, SlotRange } from './pack'
 import { packRows } from './pack'
 import type { PackedFile, Packing } from './packing'
-import { fileNames, filesOf } from './packing'
+import { fileNames, filesOf, mayDither } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
 import { recordSlots } from './record-slots'
 
@@ -66,7 +66,18 @@ export async function deliver(
   ]
   const { sharpen = 0 } = request
   const graph = expandDocument(document, registry, outputs, { sharpen })
-  const writers = files.map((file, i) => new FileWriter(file, request.open(names[i]!), { width, height }, request))
+  const writers = files.map(
+    (file, i) =>
+      new FileWriter(
+        file,
+        request.open(names[i]!),
+        { width, height },
+        {
+          ...request,
+          dither: request.dither && mayDither(file, channels),
+        },
+      ),
+  )
   const { seed, heightMetres } = document
   const report = await evaluateBands(
     host,

@@ -1,10 +1,12 @@
 import { CircleHelp, Maximize2 } from 'lucide-react'
 import { useMemo } from 'react'
 import { fedBy } from '#core/edits/nodes'
-import type { AnyNode } from '#core/graph/define-node'
+import type { AnyNode, NotesContext } from '#core/graph/define-node'
 import { matters } from '#core/graph/parameters'
 import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
+import type { DocumentNode, MaterialDocument } from '#core/graph/document'
 import { asSource } from '#core/graph/sources'
+import { upgradeParameters } from '#core/graph/upgrade-parameters'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
@@ -36,7 +38,7 @@ export function NodeSettings({ id }: { id: string }) {
         <Button onClick={() => actions.deleteNodes([id])}>Delete the node</Button>
       </SettingsFrame>
     )
-  const params = { ...defaultsOf(definition.params), ...applied.nodes[id]?.params }
+  const params = { ...defaultsOf(definition.params), ...shownParameters(definition, applied.nodes[id]) }
   const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
   const output = spreadOutput(document, [id], null)
   return (
@@ -81,7 +83,7 @@ export function NodeSettings({ id }: { id: string }) {
           value={params[name]}
         />
       ))}
-      <Says definition={definition} params={params} />
+      <Says id={id} definition={definition} params={params} />
       <Inputs id={id} />
       <Outputs id={id} />
       <Values />
@@ -91,12 +93,12 @@ export function NodeSettings({ id }: { id: string }) {
 }
 
 /** What the settings come to where they are bent to fit. It may take laying thousands of units, so only on a change. */
-function Says({ definition, params }: { definition: AnyNode; params: Record<string, unknown> }) {
-  const { metres } = useDocument().domain
-  const given = JSON.stringify([params, metres])
+function Says({ id, definition, params }: { id: string; definition: AnyNode; params: Record<string, unknown> }) {
+  const document = useDocument()
+  const given = JSON.stringify([params, { metres: document.domain.metres, types: inputTypes(document, id) }])
   const lines = useMemo(() => {
-    const [values, tile] = JSON.parse(given) as [never, [number, number]]
-    return definition.says?.(values, { metres: tile }) ?? []
+    const [values, context] = JSON.parse(given) as [never, NotesContext]
+    return definition.says?.(values, context) ?? []
   }, [definition, given])
   if (lines.length === 0) return null
   return (
@@ -104,6 +106,23 @@ function Says({ definition, params }: { definition: AnyNode; params: Record<stri
       {lines.join(' ')}
     </p>
   )
+}
+
+/** Types of what a node's inputs read. */
+function inputTypes(document: MaterialDocument, id: string): Record<string, string> {
+  const types = portTypes(document, registry)
+  return Object.fromEntries(
+    Object.keys(document.nodes[id]?.inputs ?? {}).flatMap((port) => {
+      const type = types.input(id, port)
+      return type ? [[port, type]] : []
+    }),
+  )
+}
+
+/** As the definition of today names them; a later program's are shown as they are. */
+function shownParameters(definition: AnyNode, node: DocumentNode | undefined): Record<string, unknown> {
+  if (!node || (node.version ?? 1) > definition.version) return node?.params ?? {}
+  return upgradeParameters(definition, node)
 }
 
 const defaultsOf = (params: Readonly<Record<string, { default: unknown }>>): Record<string, unknown> =>

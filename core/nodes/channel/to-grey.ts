@@ -42,6 +42,12 @@ export default defineNode({
   sameTypes: ['colour', 'normal'],
   encoded: (params) => params.encoding === 'srgb',
   reach: () => 'point',
+  says: ({ method }, { types }) =>
+    method === 'slope' && types?.['source'] === 'colour'
+      ? [
+          'The source is a colour, and slope is of normals: this is the length of its red and green. Choose another method.',
+        ]
+      : [],
   evaluate: ({ source }, { method }, { result }, { rows }) => {
     const apply = METHODS[method]
     if (result) mapTexels(source, result, rows, (from, to) => (to[0] = Math.fround(apply(from))))

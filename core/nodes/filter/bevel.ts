@@ -2,7 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { edgeDistance } from '../../kernels/edge-distance'
+import { contourDistance } from '../../kernels/contour-distance'
 
 /** Height over the share of the width that has been climbed, 0–1. */
 const PROFILES = {
@@ -12,10 +12,10 @@ const PROFILES = {
   hollow: (t) => 1 - Math.sqrt(1 - t * t),
 } as const satisfies Record<string, (t: number) => number>
 
-/** A mask as a raised shape with a shaped rim. Source of the distance: kernels/distance-transform.ts. */
+/** A mask as a raised shape with a shaped rim. Source of the distance: kernels/contour-distance.ts. */
 export default defineNode({
   type: 'bevel',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'Bevel',
   summary: 'Raises a mask with a rounded, straight or hollow rim.',
@@ -44,10 +44,10 @@ export default defineNode({
   inputs: { source: grey({ help: 'The mask.' }) },
   outputs: { height: grey({ help: '0 below, 1 on top.' }) },
   reach: () => 'whole',
-  scratchPlanes: () => 4,
+  scratchPlanes: () => 12,
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows }) => {
     if (!height) return
-    const distances = edgeDistance(source, level, side, rows.check)
+    const distances = contourDistance(source, level, side, rows.check)
     const climb = PROFILES[profile]
     for (let y = rows.from; y < rows.to; y++) {
       const start = rowStart(height, y)

@@ -12,7 +12,7 @@ const profileOf = (kind: 'gaussian' | 'box', texels: number): BlurProfile =>
 /** Gaussian or box blur, wrapping. Sources and errors: kernels/blur.ts, kernels/varied-blur.ts. */
 export default defineNode({
   type: 'blur',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'Blur',
   summary: 'Softens, evenly or by as much as another field says.',

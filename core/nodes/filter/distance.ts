@@ -3,12 +3,12 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { edgeDistance } from '../../kernels/edge-distance'
+import { contourDistance } from '../../kernels/contour-distance'
 
-/** How far the edge of a mask is. Source: Felzenszwalb and Huttenlocher 2012 (kernels/distance-transform.ts). */
+/** How far the edge of a mask is. Source: kernels/contour-distance.ts. */
 export default defineNode({
   type: 'distance',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'Distance',
   summary: 'Measures how far the edge of a mask is, outside and inside.',
@@ -32,7 +32,7 @@ export default defineNode({
     inside: grey({ help: 'Distance to the edge from inside the mask, as a share of the tile’s width.' }),
   },
   reach: () => 'whole',
-  scratchPlanes: () => 4,
+  scratchPlanes: () => 12,
   evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows }) => {
     const write = (out: Field | undefined, distances: Float32Array, value: (d: number) => number): void => {
       if (!out) return
@@ -43,12 +43,12 @@ export default defineNode({
       }
     }
     if (halo || outside) {
-      const distances = edgeDistance(source, level, 'outside', rows.check)
+      const distances = contourDistance(source, level, 'outside', rows.check)
       write(outside, distances, (d) => d)
       write(halo, distances, (d) => Math.max(0, 1 - d / range))
     }
     if (depth || inside) {
-      const distances = edgeDistance(source, level, 'inside', rows.check)
+      const distances = contourDistance(source, level, 'inside', rows.check)
       write(inside, distances, (d) => d)
       write(depth, distances, (d) => Math.min(1, d / range))
     }

@@ -17,7 +17,7 @@ const sigmaOf = (width: number, texels: number): number => (width / 2) * texels
  */
 export default defineNode({
   type: 'edges',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'Edges',
   summary: 'Bright where values change fast.',

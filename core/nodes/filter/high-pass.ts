@@ -10,7 +10,7 @@ const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
 /** ½ + (v − blurred) · strength. Source: common practice. */
 export default defineNode({
   type: 'high-pass',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'High pass',
   summary: 'Keeps the fine and drops the large: what a blur takes away, around ½.',

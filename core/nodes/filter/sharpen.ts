@@ -10,7 +10,7 @@ const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
 /** Source: unsharp masking, R. Gonzalez, R. Woods, "Digital Image Processing", section 3.6; the 3×3 is its Laplacian. */
 export default defineNode({
   type: 'sharpen',
-  version: 1,
+  version: 2,
   family: 'filter',
   title: 'Sharpen',
   summary: 'Adds back what a blur takes away.',

@@ -8,7 +8,7 @@ import { streamSeed } from '../../random'
 /** Fractal gradient noise. Source: K. Perlin, "Improving Noise", SIGGRAPH 2002. */
 export default defineNode({
   type: 'noise',
-  version: 1,
+  version: 2,
   family: 'make',
   title: 'Noise',
   summary: 'Soft random hills and hollows in several sizes.',
@@ -46,16 +46,24 @@ export default defineNode({
       unit: 'cells',
       help: 'After this many cells of depth the noise is itself again.',
     }),
+    directions: choice({
+      default: 'even',
+      options: ['even', 'uneven'],
+      help: 'even: as strong across as down; uneven: stronger down than across, as noises were at first.',
+    }),
     seed: seed(),
   },
   inputs: {},
   outputs: { grey: grey({ help: 'The noise, around 0.5.' }) },
   uses: ['seed'],
   reach: () => 'point',
+  // Documents from before keep their look.
+  upgrade: { 1: (params) => ({ directions: 'uneven', ...params }) },
   evaluate: (_, params, { grey: out }, { width, height, rows, documentSeed }) => {
     if (!out) return
     const stream = streamSeed(documentSeed, params.seed, 'noise')
-    fractalNoise(params, stream, { width, height }, rows, out.planes[0]!, (y) => rowStart(out, y))
+    const shape = { ...params, even: params.directions === 'even' }
+    fractalNoise(shape, stream, { width, height }, rows, out.planes[0]!, (y) => rowStart(out, y))
   },
   example: { params: { cells: [5, 5], octaves: 4 } },
 })

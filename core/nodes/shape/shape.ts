@@ -5,10 +5,18 @@ import { grey } from '../../graph/ports'
 import { coverage } from '../../kernels/point'
 import { SHAPES, repeatedShape, shapeDistance } from '../../kernels/shapes'
 
+/** Version 1 took the lesser of an uneven disc's sizes for both. */
+function keepRound(params: Record<string, unknown>): Record<string, unknown> {
+  const { shape = 'disc', size } = params
+  if (shape !== 'disc' || !Array.isArray(size)) return params
+  const least = Math.min(...(size as number[]))
+  return { ...params, size: [least, least] }
+}
+
 /** A plain figure by its signed distance. Source: kernels/shapes.ts. */
 export default defineNode({
   type: 'shape',
-  version: 1,
+  version: 2,
   family: 'shape',
   title: 'Shape',
   summary: 'A disc, box, polygon, star, ring, capsule or cross, once or repeated.',
@@ -21,7 +29,7 @@ export default defineNode({
       max: 2,
       usual: [0.01, 1],
       unit: 'tile',
-      help: 'Width and height, as shares of one repeat’s width.',
+      help: 'Width and height, as shares of one repeat’s width; an uneven disc is an ellipse.',
     }),
     rounding: number({
       when: { shape: ['box', 'polygon', 'star', 'cross'] },
@@ -73,6 +81,7 @@ export default defineNode({
   },
   uses: ['metres'],
   reach: () => 'point',
+  upgrade: { 1: keepRound },
   evaluate: (_, params, { grey: out, distance }, { width, rows, metres }) => {
     const some = out ?? distance
     if (!some) return

@@ -17,7 +17,7 @@ const sigmaOf = (radius: number, texels: number): number => (radius / 2) * texel
  */
 export default defineNode({
   type: 'curvature',
-  version: 1,
+  version: 2,
   family: 'surface',
   title: 'Curvature',
   summary: 'Brighter than ½ on edges and bumps, darker in hollows.',

@@ -18,7 +18,7 @@ export default defineNode({
       max: 100,
       usual: [0.001, 0.5],
       unit: 'metre',
-      help: 'How far surroundings count; at most a quarter of the tile.',
+      help: 'How far surroundings count: the nearest fully, farther ones less, at the radius not at all. So it is lighter than rays cut off at the radius would be (by about 0.05 at 8 texels). At most a quarter of the tile.',
     }),
     strength: number({ default: 1, min: 0, max: 4, usual: [0, 1], help: '1 is true; more darkens further.' }),
   },
