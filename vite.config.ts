@@ -5,5 +5,6 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   plugins: [tailwindcss(), reactRouter()],
   worker: { format: 'es' },
-  optimizeDeps: { entries: ['app/**/*.{ts,tsx}'] },
+  // Its wasm lies beside its scripts; put together into one file it would not be found.
+  optimizeDeps: { entries: ['app/**/*.{ts,tsx}'], exclude: ['@jsquash/jpeg'] },
 })

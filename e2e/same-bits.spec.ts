@@ -4,7 +4,9 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import type { AddressInfo, Server } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { build } from 'vite'
+import { encodeJpeg } from '#runtime/node/jpeg'
 import type { Harness } from './harness/harness'
 
 /** The core in a page of its own: built by Vite, served with the isolation headers as the application is. */
@@ -47,4 +49,21 @@ test("every node's example gives in Chromium's workers the bits it gives in Node
   for (const type of Object.keys(stored))
     hashes[type] = await page.evaluate((name) => (window as unknown as { harness: Harness }).harness.hash(name), type)
   expect(hashes).toEqual(Object.fromEntries(Object.entries(stored).map(([type, { sha256 }]) => [type, sha256])))
+})
+
+test('a JPEG is shown in Chromium as it is delivered', async ({ page }) => {
+  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
+  await page.waitForFunction(() => 'harness' in window)
+  for (const channels of [1, 3] as const) {
+    const [width, height] = [40, 24]
+    const pixels = Array.from({ length: width * height * channels }, (_, i) => (i * 2654435761) >>> 24)
+    const shown = await page.evaluate(
+      ([given, w, h, c]) => (window as unknown as { harness: Harness }).harness.jpeg(given, w, h, c),
+      [pixels, width, height, channels] as const,
+    )
+    const delivered = await encodeJpeg(Uint8Array.from(pixels), { width, height, channels })
+    const read = sharp(delivered).toColourspace(channels === 1 ? 'b-w' : 'srgb')
+    expect(shown).toEqual([...(await read.raw().toBuffer())])
+    expect(shown).not.toEqual(pixels)
+  }
 })

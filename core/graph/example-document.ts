@@ -13,6 +13,11 @@ export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>)
     heightMetres: 0.05,
     nodes: {
       ...node.example.nodes,
-      example: { type: node.type, params: { ...node.example.params, ...params }, inputs: node.example.inputs },
+      example: {
+        type: node.type,
+        version: node.version,
+        params: { ...node.example.params, ...params },
+        inputs: node.example.inputs,
+      },
     },
   })

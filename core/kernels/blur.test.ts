@@ -55,7 +55,7 @@ describe('Gaussian blur against SciPy 1, scipy.ndimage.gaussian_filter (mode wra
   })
 })
 
-test.each([17, 24, 32, 48])(
+test.each([17, 24, 40])(
   'a single bright texel keeps its place and peak within 1 %% of the exact Gaussian of σ %d',
   (sigma) => {
     const n = 512

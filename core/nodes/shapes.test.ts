@@ -67,6 +67,8 @@ describe('shapes and patterns', () => {
 
   test.each([
     ['disc', { size: [0.8, 0.8] }, Math.PI * 0.16],
+    ['disc', { size: [0.8, 0.3] }, Math.PI * 0.4 * 0.15],
+    ['disc', { size: [0.1, 0.9], angle: 0.1 }, Math.PI * 0.05 * 0.45],
     ['box', { size: [0.6, 0.3] }, 0.18],
     ['box', { size: [0.6, 0.6], rounding: 0.1 }, 0.36 - (4 - Math.PI) * 0.01],
     ['polygon', { size: [0.8, 0.8], sides: 6 }, ((3 * Math.sqrt(3)) / 2) * 0.16],
@@ -80,6 +82,32 @@ describe('shapes and patterns', () => {
     expect(Math.abs(share(runNode('shape', {}, { shape, ...params }, { width: 256 }).grey) - expected)).toBeLessThan(
       0.001,
     )
+  })
+
+  test('an uneven disc is an ellipse, its distance that to the nearest of 4000 points of it', () => {
+    const n = 48
+    const { distance } = runNode('shape', {}, { shape: 'disc', size: [0.8, 0.25] }, { width: n })
+    const points = Array.from({ length: 4000 }, (_, i) => {
+      const angle = (2 * Math.PI * i) / 4000
+      return [0.5 + 0.4 * Math.cos(angle), 0.5 + 0.125 * Math.sin(angle)] as const
+    })
+    for (let i = 0; i < n * n; i += 23) {
+      const [u, v] = [((i % n) + 0.5) / n, (Math.floor(i / n) + 0.5) / n]
+      const least = Math.min(...points.map(([x, y]) => Math.hypot(x - u, y - v)))
+      expect(Math.abs(Math.abs(values(distance)[i]!) - least)).toBeLessThan(5e-4)
+    }
+    // Documents of version 1 keep their round discs.
+    const node = registry.get('shape')!
+    expect(node.upgrade![1]!({ size: [0.8, 0.25] })).toEqual({ size: [0.25, 0.25] })
+    expect(node.upgrade![1]!({ shape: 'box', size: [0.8, 0.25] })).toEqual({ shape: 'box', size: [0.8, 0.25] })
+  })
+
+  test('slope of a colour is told, of a normal it is not', () => {
+    const node = registry.get('to-grey')!
+    const told = (type: 'colour' | 'normal') =>
+      node.says!(checkParameters(node, { method: 'slope' }) as never, { metres: [1, 1], types: { source: type } })
+    expect([told('colour').length, told('normal').length]).toEqual([1, 0])
+    expect(told('colour')[0]).toContain('slope is of normals')
   })
 
   test('stripes cover their share at any slant, and say their pitch', () => {

@@ -7,41 +7,32 @@ import type { DrawRequest, Lane } from './coordinator'
 import type { PackRequest } from './packed'
 import { Coordinator } from './coordinator'
 import { browserExecutor } from './helpers'
+import { throughJpeg } from './jpeg'
 
 const coordinator = new Coordinator({
   executor: browserExecutor(),
   cacheBytes: 384 << 20,
   /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
   fetchImage: async ({ image }) => {
-    const response = await fetch(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
+    const response = await fetchTimely(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
     if (!response.ok) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
     return rasterIn(response)
   },
   fetchFile: async (delivery, index, mip) => {
-    const response = await fetch(`/deliveries/${delivery}/files/${index}/raster?mip=${mip}`)
+    const response = await fetchTimely(`/deliveries/${delivery}/files/${index}/raster?mip=${mip}`)
     if (!response.ok) {
       const { error } = (await response.json().catch(() => ({}))) as { error?: string }
       throw new GristError('file-invalid', error ?? 'The delivery’s file could not be read.')
     }
     return rasterIn(response)
   },
-  /** The browser's own encoder and decoder: what a JPEG takes away, it takes away here too. */
-  throughJpeg: async (pixels, { width, height, channels }) => {
-    const canvas = new OffscreenCanvas(width, height)
-    const context = canvas.getContext('2d')!
-    const image = new ImageData(width, height)
-    for (let i = 0; i < width * height; i++) {
-      for (let c = 0; c < 3; c++) image.data[i * 4 + c] = pixels[i * channels + (channels === 3 ? c : 0)]!
-      image.data[i * 4 + 3] = 255
-    }
-    context.putImageData(image, 0, 0)
-    const bitmap = await createImageBitmap(await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.92 }))
-    context.drawImage(bitmap, 0, 0)
-    bitmap.close()
-    const { data } = context.getImageData(0, 0, width, height)
-    return pixels.map((_, i) => data[Math.floor(i / channels) * 4 + (i % channels)]!)
-  },
+  throughJpeg,
 })
+
+/** Texels of a large image may take a while; milliseconds. */
+const LIMIT = 180_000
+
+const fetchTimely = (address: string): Promise<Response> => fetch(address, { signal: AbortSignal.timeout(LIMIT) })
 
 async function rasterIn(response: Response): Promise<RasterImage> {
   const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape

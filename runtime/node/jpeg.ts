@@ -1,8 +1,13 @@
-import sharp from 'sharp'
 import type { EncodeJpeg } from '#core/formats/jpeg'
+import type { TaskFailure } from '../task-outcome'
+import { raise } from '../task-outcome'
+import { openPool } from './pool'
 
-/** A JPEG of high quality, colour in full resolution. The same picture gives the same bytes. */
-export const encodeJpeg: EncodeJpeg = async (pixels, { width, height, channels }) =>
-  sharp(pixels, { raw: { width, height, channels }, limitInputPixels: false })
-    .jpeg({ quality: 92, chromaSubsampling: '4:4:4' })
-    .toBuffer()
+let pool: ReturnType<typeof openPool> | undefined
+
+/** A JPEG by the encoder that browsers use too, on a thread of its own. The same picture gives the same bytes. */
+export const encodeJpeg: EncodeJpeg = async (pixels, shape) => {
+  pool ??= openPool('jpeg-worker', 1, { idleTimeout: 5000 })
+  const outcome = (await pool.run({ pixels, shape })) as Uint8Array | TaskFailure
+  return 'error' in outcome ? raise(outcome) : outcome
+}
