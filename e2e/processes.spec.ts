@@ -1,7 +1,16 @@
 import { expect, test } from '@playwright/test'
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash, randomUUID } from 'node:crypto'
-import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  existsSync,
+  readFileSync,
+  readdirSync,
+  readlinkSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { connect } from 'node:net'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -158,6 +167,29 @@ test('a worker that is away is told; one that starts before its database waits f
   expect(worker.exitCode).toBeNull()
   worker.kill('SIGTERM')
   await until(() => worker.exitCode === 0, 'it ends when asked')
+})
+
+test('the database listens on no network and lets nobody in but who runs it', async () => {
+  const folder = join(instance.data, 'postgres')
+  expect(readFileSync(join(folder, 'pg_hba.conf'), 'utf8')).toBe('local all all peer map=grist\n')
+  expect(statSync(folder).mode & 0o077).toBe(0)
+  const pid = instance.pid('database')
+  // Sockets of the process and its children in /proc/net/tcp would carry their inode; there is none that listens.
+  const inodes = readdirSync(`/proc/${pid}/fd`).flatMap((fd) => {
+    const link = readlinkSync(`/proc/${pid}/fd/${fd}`)
+    return /^socket:\[(\d+)\]/.exec(link)?.[1] ?? []
+  })
+  const listening = ['tcp', 'tcp6'].flatMap((kind) =>
+    readFileSync(`/proc/net/${kind}`, 'utf8')
+      .split('\n')
+      .map((line) => line.trim().split(/\s+/)[9])
+      .filter((inode) => inode !== undefined && inodes.includes(inode)),
+  )
+  expect(listening).toEqual([])
+  if (process.getuid!() !== 0) return
+  // Another user of this machine: the folder is closed, and the kernel tells who asks.
+  const ask = ['-h', folder, '-U', 'postgres', '-c', 'select 1']
+  expect(spawnSync('psql', ask, { uid: 65534, gid: 65534 }).status).not.toBe(0)
 })
 
 test('a second bin/start on the same data says so and touches nothing', async () => {

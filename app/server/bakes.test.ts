@@ -1,7 +1,7 @@
 import type { ChildProcess } from 'node:child_process'
 import { execFileSync, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -12,6 +12,8 @@ import { importImage, listAssets, loadImage, sweep, thumbnail } from './assets.s
 import { blobResponse, putBlob, wholeBlob } from './blobs.server'
 import { database } from './database.server'
 import { findDelivery, listDeliveries, makeAgain, zipResponse } from './deliveries.server'
+import { editOf } from '../features/editing/patches'
+import { openDocument, saveEdits } from './documents.server'
 import { compareDeliveries, compareMap, deliveredFile, deliveredRaster } from './delivered-files.server'
 import { Problem } from './problem.server'
 import { addDocument, createProject, emptyMaterial, pictureOf } from './projects.server'
@@ -231,6 +233,70 @@ describe('bakes', () => {
       (await listDeliveries({ projectId: project })).map(({ id: one }) => findDelivery(one)),
     )
     expect(both[0]!.zip_sha256).toBe(both[1]!.zip_sha256)
+  })
+
+  test('a dial’s image is the one that goes along, in its own folder, whatever it is called; old revisions can be asked for', async () => {
+    const image = async (background: string, name: string) =>
+      importImage(
+        once(
+          await sharp({ create: { width: 8, height: 8, channels: 3, background } })
+            .png()
+            .toBuffer(),
+        ),
+        name,
+      )
+    // Called like a map, and in 200 letters of three bytes each.
+    const first = await image('#102030', 'Plate_colour.png')
+    const second = await image('#a0b0c0', `${'城'.repeat(196)}.png`)
+    const document = parseDocument({
+      ...emptyMaterial('Plate'),
+      nodes: { p: { type: 'image', params: { image: `sha256:${first.sha256}` } } },
+      layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { colour: { source: { node: 'p.colour' } } } }],
+      dials: [
+        {
+          id: 'd',
+          label: 'Plate',
+          kind: 'image',
+          default: `sha256:${first.sha256}`,
+          value: `sha256:${second.sha256}`,
+          drives: [{ node: 'p', field: 'image' }],
+        },
+      ],
+    })
+    const id = await addDocument(await createProject('Dial'), document)
+    const { document: saved } = await openDocument(id)
+    const edit = editOf(saved, 'Dial', (draft) => void (draft.dials[0]!.value = `sha256:${first.sha256}`))!
+    await saveEdits(id, { base: 0, edits: [edit] })
+    const settings = { packing, width: 64, dither: false, sharpen: 0 }
+    const runs = [await askForMaps(id, settings, { revision: 0 }), await askForMaps(id, settings)]
+    for (const run of runs) expect((await until(run, ended)).error).toBeNull()
+    expect(await status(askForMaps(id, settings, { revision: 7 }))).toBe(404)
+    for (const { id: delivery, revision } of await listDeliveries({ documentId: id })) {
+      const used = revision === 0 ? second : first
+      expect((await findDelivery(delivery)).record.assets).toEqual({ [`sha256:${used.sha256}`]: used.sha256 })
+      const folder = mkdtempSync(join(tmpdir(), 'dial-'))
+      try {
+        writeFileSync(join(folder, 'maps.zip'), await bodyOf(await zipResponse(get(), delivery)))
+        execFileSync('/usr/bin/python3', ['-m', 'zipfile', '-e', join(folder, 'maps.zip'), folder])
+        const [along] = readdirSync(join(folder, 'images'))
+        expect(sha256(readFileSync(join(folder, 'images', along!)))).toBe(used.sha256)
+        expect(Buffer.byteLength(along!)).toBeLessThanOrEqual(255)
+        const { data } = await sharp(join(folder, 'Plate_colour.png')).raw().toBuffer({ resolveWithObject: true })
+        expect([...data.subarray(0, 3)]).toEqual(revision === 0 ? [0xa0, 0xb0, 0xc0] : [0x10, 0x20, 0x30])
+        const out = execFileSync('bin/grist', ['remake', join(folder, 'record.json')], { encoding: 'utf8' })
+        expect(out.match(/^same/gm)).toHaveLength(4)
+      } finally {
+        rmSync(folder, { recursive: true })
+      }
+    }
+    // Sending an image again begins its days anew.
+    await database().raw(`update assets set created_at = now() - interval '9 days'`)
+    await image('#102030', 'again.png')
+    const { rows } = await database().raw<{ rows: { fresh: boolean }[] }>(
+      `select created_at > now() - interval '1 day' as fresh from assets where sha256 = ?`,
+      [first.sha256],
+    )
+    expect(rows[0]!.fresh).toBe(true)
   })
 
   test('deliveries are numbered, named by their pattern, read file by file, and compared map by map', async () => {

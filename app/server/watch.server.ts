@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { usedBytes } from './blobs.server'
 import { database } from './database.server'
 import { every } from './every'
 import { Problem, checked } from './problem.server'
@@ -53,7 +54,7 @@ async function look(): Promise<void> {
   try {
     await lookAtRuns()
     await lookAtHeads()
-    if (looks % HEALTH_EVERY === 0) trouble = await workersInWords()
+    if (looks % HEALTH_EVERY === 0) trouble = (await workersInWords()) ?? (await storageInWords())
     if (looks++ % RESCUE_EVERY === 0) await rescue()
   } catch (error) {
     trouble = 'The database cannot be reached; edits and bakes wait for it.'
@@ -71,6 +72,16 @@ async function workersInWords(): Promise<string | null> {
   const seconds = await secondsSinceWorker()
   if (seconds === null) return 'No worker has been heard of yet; bakes wait.'
   return seconds < SILENT_SECONDS ? null : `No worker has been heard of for ${agoInWords(seconds)}; bakes wait.`
+}
+
+/** Share of the quota from which people are told. */
+const NEARLY_FULL = 0.9
+
+async function storageInWords(): Promise<string | null> {
+  const { used, quota } = await usedBytes()
+  if (used < NEARLY_FULL * quota) return null
+  const gb = (bytes: number): string => (bytes / 2 ** 30).toFixed(1)
+  return `Images and deliveries take ${gb(used)} of at most ${gb(quota)} GB. Delete projects that are no longer needed.`
 }
 
 /** Coarse, so that it is not told anew with every look. */

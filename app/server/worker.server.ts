@@ -5,10 +5,10 @@ import type { Executor } from '#core/engine/rows-task'
 import { LIMITS } from '#core/limits'
 import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
-import { sweep } from './assets.server'
 import type { Signals } from './bake.server'
 import { bake, picture } from './bake.server'
 import { every } from './every'
+import { purge } from './purge.server'
 import { KINDS, queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
@@ -17,7 +17,7 @@ import { HERE_EVERY, sayGone, sayHere } from './workers.server'
 
 const BEAT = 400
 const RESCUE = 5000
-const SWEEP = 3600_000
+const PURGE = 3600_000
 
 /** Takes runs from the queue, one of each kind at a time, until `close`. */
 export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
@@ -41,7 +41,7 @@ export async function startWorker(application: string, threads = usualThreads())
   const timers = [
     every(HERE_EVERY, 'worker', () => sayHere(name)),
     every(RESCUE, 'worker', openRescuer()),
-    every(SWEEP, 'worker', () => sweep()),
+    every(PURGE, 'worker', () => purge()),
   ]
   return {
     close: async () => {

@@ -113,6 +113,15 @@ describe('as delivered', () => {
     expect(shown.record.slots).toEqual(record.files[0]!.slots)
   })
 
+  test('normals are never dithered: flat stays flat, while colours beside it are', async () => {
+    const files = async (slots: FilePlan['slots'], dither: boolean) =>
+      (await delivered(one({ slots, transfer: 'raw', bits: 8 }), { dither })).files.get('Small_m.png')!
+    const same = async (slots: FilePlan['slots']) =>
+      Buffer.from(await files(slots, true)).equals(Buffer.from(await files(slots, false)))
+    expect(await same(three('normal'))).toBe(true)
+    expect(await same([take('roughness')])).toBe(false)
+  })
+
   test('a JPEG is written and read by others, near to what went in; it needs an encoder', async () => {
     const packing = one({ slots: three('colour'), transfer: 'srgb', format: 'jpg' })
     const { files } = await delivered(packing)
