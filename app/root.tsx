@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import { Links, Meta, Outlet, Scripts, ScrollRestoration, isRouteErrorResponse, useRouteError } from 'react-router'
 import './app.css'
 import { useNonce } from './nonce'
+import { ask } from './session/ask'
 import { Trouble } from './session/events/trouble'
 import { THEME_SCRIPT } from './ui/theme'
 
@@ -44,8 +45,8 @@ function useAgain(on: boolean): void {
   useEffect(() => {
     if (!on) return
     const timer = setInterval(() => {
-      void fetch(location.href, { method: 'HEAD', signal: AbortSignal.timeout(10_000) }).then(
-        ({ status }) => status < 500 && location.reload(),
+      void ask('/up').then(
+        ({ ok }) => ok && location.reload(),
         () => {},
       )
     }, AGAIN)
@@ -67,7 +68,7 @@ export function ErrorBoundary() {
       : 'The page could not be made. The server’s log says why.'
   return (
     <main className="mx-auto max-w-lg p-10">
-      <h1 className="text-lg font-semibold">{passing ? '▲ Not right now' : '■ This did not work'}</h1>
+      <h1 className="text-lg font-semibold">{passing ? '▲ Waiting for the server' : '■ This did not work'}</h1>
       <p className="mt-3 text-ink-soft">{message}</p>
       <a className="mt-4 inline-block text-accent-ink underline" href="/">
         Reload

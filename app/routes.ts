@@ -25,4 +25,5 @@ export default [
   route('assets/:sha256/raster', 'routes/asset-raster.ts'),
   route('assets/:sha256/thumbnail.png', 'routes/asset-thumbnail.ts'),
   route('events', 'routes/events.ts'),
+  route('up', 'routes/up.ts'),
 ] satisfies RouteConfig

@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
+import { readFileSync } from 'node:fs'
 import { MaterialPage } from './support/material-page'
 
 test.setTimeout(180_000)
@@ -128,4 +129,37 @@ test('an address that is not there says so and leads back', async ({ page }) => 
   expect(response!.status()).toBe(404)
   await page.getByRole('link').click()
   await expect(page).toHaveTitle('Projects · Amber Grist')
+})
+
+test('an edit that the server does not take is shown after three tries, with ways on', async ({ page }) => {
+  const material = await ownDial(page, 'Refused')
+  let sent = 0
+  await page.route('**/edits*', async (route) => {
+    if (route.request().method() !== 'POST') return route.continue()
+    sent++
+    await route.fulfill({ status: 500, contentType: 'application/json', body: '{"error":"the disk is upside down"}' })
+  })
+  await turn(page, 1)
+  const notice = page.getByRole('alert')
+  await expect(notice).toContainText('1 edit could not be saved: the disk is upside down')
+  await page.waitForTimeout(2500)
+  expect(sent).toBe(3)
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    notice.getByRole('button', { name: 'Export' }).click(),
+  ])
+  const saved = JSON.parse(readFileSync(await download.path(), 'utf8')) as { edits: unknown[]; material: object }
+  expect([saved.edits.length, Object.hasOwn(saved.material, 'layers')]).toEqual([1, true])
+  const turned = await valueOf(page)
+  await page.unroute('**/edits*')
+  await notice.getByRole('button', { name: 'Try again' }).click()
+  await material.saved()
+  expect(await valueOf(page)).toBe(turned)
+  // And given up, where it is never taken.
+  await page.route('**/edits*', (route) => route.fulfill({ status: 422, json: { error: 'no' } }))
+  await turn(page, 2)
+  await expect(notice).toContainText('could not be saved: no')
+  await notice.getByRole('button', { name: 'Drop' }).click()
+  await expect(notice).toBeHidden()
+  expect(await valueOf(page)).toBe(turned)
 })

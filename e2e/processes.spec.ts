@@ -115,7 +115,7 @@ test('each service that is killed is started again, the database at its own addr
   await until(async () => /"done"/.test(await jobs()), 'a bake', 60)
 })
 
-test('while the database is away pages say so with 503, edits are not taken, and all goes on by itself', async () => {
+test('while the database is away pages say so with 503, edits are not taken, and all goes on by itself', async ({ page }) => {
   const [here, elsewhere] = ['postgres', 'elsewhere'].map((name) => join(instance.data, name)) as [string, string]
   const head = await headOf()
   const others = (['server', 'worker'] as const).map((one) => instance.pid(one))
@@ -128,16 +128,19 @@ test('while the database is away pages say so with 503, edits are not taken, and
     expect(await (await fetch(`${instance.url}/jobs`)).text()).toContain('The database cannot be reached right now')
     const answer = await send()
     expect([answer.status, await answer.json()]).toEqual([503, { error: expect.stringContaining('cannot be reached') }])
-    await pause(2000)
+    await page.goto(`${instance.url}/jobs`)
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('▲ Waiting for the server')
+    await expect(page.getByRole('main')).toContainText('The database cannot be reached right now')
   } finally {
     renameSync(elsewhere, here)
   }
   await until(() => instance.answers(), 'pages')
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Jobs')
   expect((await send()).status).toBe(200)
   expect((['server', 'worker'] as const).map((one) => instance.pid(one))).toEqual(others)
 })
 
-test('a worker that is away is told; one that starts before its database waits for it', async () => {
+test('a worker that is away is told; one that starts before its database waits for it', async ({ page }) => {
   const client = new AbortController()
   const stream = await fetch(`${instance.url}/events?topic=health`, { signal: client.signal })
   const reader = stream.body!.getReader()
@@ -149,12 +152,22 @@ test('a worker that is away is told; one that starts before its database waits f
       heard += new TextDecoder().decode((await reader.read()).value)
     }
   }
+  await page.goto(`${instance.url}/jobs`)
+  const trouble = page.getByRole('status', { name: 'Trouble' })
   process.kill(instance.pid('worker'), 'SIGSTOP')
   await hear('No worker has been heard of for 20 s; bakes wait.')
+  await expect(trouble).toHaveText('▲ No worker has been heard of for 20 s; bakes wait.')
   heard = ''
   process.kill(instance.pid('worker'), 'SIGCONT')
   await hear('"trouble":null')
   client.abort()
+  await expect(trouble).toBeHidden()
+  // And a server that is away: the page stays as it is.
+  process.kill(instance.pid('server'), 'SIGSTOP')
+  const stopped = instance.pid('server')
+  process.kill(stopped, 'SIGKILL')
+  await until(() => instance.answers(), 'another server')
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Jobs')
 
   const env = {
     ...process.env,

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import type { Layer, MaterialDocument } from '../graph/document'
 import { allLayers, parseDocument } from '../graph/document'
+import type { Choice } from './merge'
 import { mergeDocuments, noRenames, renameIds } from './merge'
 
 const layer = (id: string, more: object = {}): object => ({
@@ -30,6 +31,7 @@ const ids = (document: MaterialDocument): string[] => [...allLayers(document.lay
 const find = (document: MaterialDocument, id: string): Layer =>
   [...allLayers(document.layers)].find((one) => one.id === id)!
 const nobody = () => undefined
+const chosen = (choice: Choice, at: string) => (key: string) => (key === at ? choice : undefined)
 
 test('changes in different places are all there', () => {
   const mine = changed((d) => {
@@ -83,7 +85,7 @@ test('the same place is asked about, with both values, and goes as chosen', () =
     ['mine', 0.1],
     ['theirs', 0.9],
   ] as const) {
-    const { document, clashes } = mergeDocuments(start(), mine, theirs, () => choice)
+    const { document, clashes } = mergeDocuments(start(), mine, theirs, chosen(choice, 'layers/a/amount'))
     expect([clashes, document.layers[0]!.amount]).toEqual([[], amount])
   }
 })
@@ -92,10 +94,10 @@ test('deleting what the other changed, and orders that differ, are asked about',
   const gone = changed((d) => void d.layers.splice(0, 1))
   const changedThere = changed((d) => void (d.layers[0]!.name = 'Ground'))
   expect(mergeDocuments(start(), gone, changedThere, nobody).clashes.map(({ key }) => key)).toEqual(['layers/a'])
-  expect(ids(mergeDocuments(start(), gone, changedThere, () => 'mine').document)).not.toContain('a')
+  expect(ids(mergeDocuments(start(), gone, changedThere, chosen('mine', 'layers/a')).document)).not.toContain('a')
   const [first, last] = [changed((d) => void d.layers.reverse()), changed((d) => void d.layers.push(d.layers.shift()!))]
   expect(mergeDocuments(start(), first, last, nobody).clashes.map(({ key }) => key)).toEqual(['layers//order'])
-  expect(ids(mergeDocuments(start(), first, last, () => 'mine').document)).toEqual(ids(first))
+  expect(ids(mergeDocuments(start(), first, last, chosen('mine', 'layers//order')).document)).toEqual(ids(first))
 })
 
 test('two groups moved into each other lose nothing', () => {
@@ -111,7 +113,7 @@ test('two groups moved into each other lose nothing', () => {
     ;(draft.layers.find(({ id }) => id === outer) as { layers: Layer[] }).layers.push(moved!)
     return draft
   }
-  const { document } = mergeDocuments(base, into('g', 'h'), into('h', 'g'), () => 'mine')
+  const { document } = mergeDocuments(base, into('g', 'h'), into('h', 'g'), nobody)
   expect(ids(document).sort()).toEqual(['a', 'b', 'c', 'd', 'g', 'h'])
 })
 

@@ -14,13 +14,14 @@ export interface EditClash {
 }
 
 export type Choice = 'mine' | 'theirs'
-/** Which of two values is to be taken at a place; undefined where nobody has chosen yet. */
+/** Which of two values is to be taken at a place, whoever changed it; undefined where nobody has chosen. */
 export type Decide = (key: string) => Choice | undefined
 
 /**
  * Brings two changed copies of a document together: what only one of them changed is taken from it, member by member; layers,
  * nodes, dials and named results go by their ids, wherever they were moved. Where both changed a place to different values
- * it is a clash: `decide` chooses, and theirs stands as long as nobody has. Source: three-way merge; own derivation for trees.
+ * it is a clash, and theirs stands. What `decide` has chosen for a place holds there in any case. Source: three-way merge; own
+ * derivation for trees.
  */
 export function mergeDocuments(
   base: MaterialDocument,
@@ -29,12 +30,11 @@ export function mergeDocuments(
   decide: Decide,
 ): { document: MaterialDocument; clashes: EditClash[] } {
   const clashes: EditClash[] = []
-  const choose = (path: readonly string[], a: unknown, b: unknown): unknown => {
-    const key = path.join('/')
-    const choice = decide(key)
-    if (choice === undefined) clashes.push({ key, path, mine: a, theirs: b })
-    return choice === 'mine' ? a : b
+  const choose: Choose = (path, a, b) => {
+    clashes.push({ key: path.join('/'), path, mine: a, theirs: b })
+    return b
   }
+  choose.chosen = (path) => decide(path.join('/'))
   const [b, m, t] = [base, mine, theirs].map((one) => ({ ...one, layers: undefined, dials: undefined }))
   const members = mergeValue([], b, m, t, choose) as MaterialDocument
   return {
@@ -47,7 +47,11 @@ export function mergeDocuments(
   }
 }
 
-type Choose = (path: readonly string[], mine: unknown, theirs: unknown) => unknown
+/** Notes a clash and gives the value that stands for now; `chosen` is what somebody chose for a place. */
+interface Choose {
+  (path: readonly string[], mine: unknown, theirs: unknown): unknown
+  chosen: (path: readonly string[]) => Choice | undefined
+}
 type Plain = Record<string, unknown>
 
 const isPlain = (value: unknown): value is Plain => typeof value === 'object' && value !== null && !Array.isArray(value)
@@ -58,7 +62,8 @@ const isWhole = (path: readonly string[]): boolean =>
 
 function mergeValue(path: readonly string[], base: unknown, mine: unknown, theirs: unknown, choose: Choose): unknown {
   if (same(mine, base) || same(mine, theirs)) return theirs
-  if (same(theirs, base)) return mine
+  const chosen = choose.chosen(path)
+  if (chosen) return chosen === 'mine' ? mine : theirs
   if (isPlain(mine) && isPlain(theirs) && (isPlain(base) || base === undefined) && !isWhole(path)) {
     const merged: Plain = {}
     const from = (base ?? {}) as Plain
@@ -79,7 +84,7 @@ function mergeValue(path: readonly string[], base: unknown, mine: unknown, their
         choose,
       ),
     )
-  return choose(path, mine, theirs)
+  return same(theirs, base) ? mine : choose(path, mine, theirs)
 }
 
 const own = (from: Plain, key: string): unknown => (Object.hasOwn(from, key) ? from[key] : undefined)
@@ -171,6 +176,8 @@ function mergeLeaf(
 ): Leaf | null {
   if (was && (!mine || !theirs)) {
     const left = mine ?? theirs
+    const chosen = choose.chosen(path)
+    if (chosen) return (chosen === 'mine' ? mine : theirs) ?? null
     if (!left || (same(left.own, was.own) && left.parent === was.parent)) return null
     return choose(path, mine?.own, theirs?.own) === undefined ? null : left
   }
@@ -224,6 +231,8 @@ function mergeWholeOrder(
   choose: Choose,
 ): string[] {
   if (same(mine, base) || same(mine, theirs)) return theirs
+  const chosen = choose.chosen(path)
+  if (chosen) return chosen === 'mine' ? mine : theirs
   return same(theirs, base) ? mine : (choose(path, mine, theirs) as string[])
 }
 

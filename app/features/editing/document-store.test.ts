@@ -183,6 +183,29 @@ test.each(['mine', 'theirs'] as const)(
   },
 )
 
+test('a clash is about what both come to, whatever was passed on the way; what was changed and changed back is none', async () => {
+  const { open, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('D', setDial(0.4))
+  one.edit('Seed', setSeed(5))
+  await settle()
+  // The second edit here passes through what the other tab has.
+  for (const value of [0.3, 0.4, 0.5, 0.6]) two.edit('D', setDial(value))
+  two.edit('Seed', setSeed(1))
+  two.edit('Seed', setSeed(0))
+  await settle()
+  expect(two.store.getState()).toMatchObject({
+    save: 'clash',
+    clashes: [{ path: ['dials', 'd', 'value'], mine: 0.6, theirs: 0.4 }],
+    document: { dials: [{ value: 0.6 }] },
+  })
+  two.choose('theirs')
+  await settle()
+  await settle()
+  expect(two.store.getState()).toMatchObject({ save: 'saved', pending: [] })
+  expect(current()).toMatchObject({ seed: 5, dials: [{ value: 0.4 }] })
+})
+
 test('after a merge undo takes back what the history has last, and the server agrees', async () => {
   const { open, history, current } = server()
   const [one, two] = [open(), open()]
@@ -207,11 +230,17 @@ test('a drag goes on while others save; undo during a drag ends it first', async
   two.remote(1)
   await settle()
   expect(two.store.getState()).toMatchObject({ document: { seed: 7, dials: [{ value: 0.5 }] } })
+  // What the drag does not touch is taken over, also in the same dial.
+  one.edit('Label', (draft) => void (draft.dials[0]!.label = 'Joint'))
+  await settle()
+  two.remote(2)
+  await settle()
+  expect(two.store.getState()).toMatchObject({ document: { seed: 7, dials: [{ value: 0.5, label: 'Joint' }] } })
   two.drag('D', setDial(0.6))
   two.undo()
   await settle()
   await settle()
-  expect(history.map(({ label, kind }) => `${kind} ${label}`)).toEqual(['edit Seed', 'edit D', 'undo D'])
+  expect(history.map(({ label, kind }) => `${kind} ${label}`)).toEqual(['edit Seed', 'edit Label', 'edit D', 'undo D'])
   expect(current()).toMatchObject({ seed: 7, dials: [{ value: 0 }] })
 })
 

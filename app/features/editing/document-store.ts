@@ -6,7 +6,7 @@ import { parseDocument } from '#core/graph/document'
 import { LIMITS } from '#core/limits'
 import type { Edit, Stacks } from './patches'
 import { editOf, joined, patched } from './patches'
-import { rebase } from './rebase'
+import { rebase, rebaseMine } from './rebase'
 
 /** How edits fare, in a word; the document's screen says it to people. */
 export type SaveState = 'saved' | 'saving' | 'away' | 'clash' | 'refused'
@@ -152,7 +152,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     const dragged = gesture && joined(gesture.from, document, gesture.label)
     open = null
     set({
-      document: dragged ? rebase(gesture.from, [dragged], next, () => 'mine').document : next,
+      document: dragged ? rebaseMine(gesture.from, [dragged], next).document : next,
       gesture: gesture && { ...gesture, from: next },
       pending: edits,
       clashes: [],
@@ -171,7 +171,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     const { base: from, chosen } = open!
     const found = rebase(from, pending, base, (key) => chosen.get(key))
     if (found.clashes.length > 0) return set({ save: 'clash', clashes: found.clashes })
-    const mine = [...chosen.values()].includes('theirs') ? rebase(from, pending, base, () => 'mine') : found
+    const mine = [...chosen.values()].includes('theirs') ? rebaseMine(from, pending, base) : found
     const back = joined(mine.document, found.document, 'Take the other tab’s')
     const edits = back ? [...mine.edits, back] : found.edits
     const last = mine.edits.at(-1)
@@ -180,7 +180,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     } catch (error) {
       return set({ save: 'refused', clashes: [], problem: (error as Error).message })
     }
-    if (back && last) toName.set(last.id, 'Mine, before another tab’s was taken')
+    if (back && last) toName.set(last.id, 'Mine, before taking the other tab’s')
     goOn(found.document, edits)
     void flush()
   }

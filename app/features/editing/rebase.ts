@@ -9,13 +9,15 @@ import { joined, patched } from './patches'
 export interface Rebased {
   readonly document: MaterialDocument
   readonly edits: readonly Edit[]
-  /** What is still to be chosen, each place once with the value it came to here. */
+  /** What is still to be chosen; while there is anything, there are no edits. */
   readonly clashes: readonly EditClash[]
 }
 
 /**
- * Puts edits that were made on `base` on top of `theirs`, one by one, each still an edit of its own. What was added here
- * under an id that others took meanwhile gets another. An undo or redo becomes a plain edit: it is no longer its turn.
+ * Puts edits that were made on `base` on top of `theirs`. What they come to is merged with it: clashes are places where both
+ * stand differently in the end, not where an edit passed by. Then each is put on top by itself, still an edit of its own.
+ * What was added here under an id that others took meanwhile gets another. An undo or redo becomes a plain edit: it is no
+ * longer its turn.
  */
 export function rebase(
   base: MaterialDocument,
@@ -23,41 +25,46 @@ export function rebase(
   theirs: MaterialDocument,
   decide: Decide,
 ): Rebased {
-  let before = base
+  const states = [base]
+  for (const edit of edits) states.push(patched(states.at(-1)!, edit.patches))
+  const renames = renamesFor(states, theirs)
+  const mine = states.map((state) => renameIds(state, renames))
+  const whole = mergeDocuments(mine[0]!, mine.at(-1)!, theirs, decide)
+  if (whole.clashes.length > 0) return { document: whole.document, edits: [], clashes: whole.clashes }
+
   let document = theirs
-  const renames = noRenames()
-  const known = idsOf(base)
-  const clashes = new Map<string, EditClash>()
   const rebased: Edit[] = []
-  for (const edit of edits) {
-    const after = patched(before, edit.patches)
-    renameTaken(renames, known, before, after, document)
-    const merged = mergeDocuments(renameIds(before, renames), renameIds(after, renames), document, decide)
-    for (const clash of merged.clashes) clashes.set(clash.key, clash)
+  for (const [i, edit] of edits.entries()) {
+    const last = i === edits.length - 1
+    const next = last ? whole.document : mergeDocuments(mine[i]!, mine[i + 1]!, document, decide).document
     const label = edit.kind === 'edit' ? edit.label : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`
-    const next = joined(document, merged.document, label)
+    const step = joined(document, next, label)
     // The id stays: where the first sending arrived after all, it counts once.
-    if (next) rebased.push({ ...next, id: edit.id })
-    before = after
-    document = merged.document
+    if (step) rebased.push({ ...step, id: edit.id })
+    document = next
   }
-  return { document, edits: rebased, clashes: [...clashes.values()] }
+  return { document, edits: rebased, clashes: [] }
 }
 
-/** Finds new ids for what `after` added to `before` under ids that others have taken; what both knew is the same thing. */
-function renameTaken(
-  renames: Renames,
-  known: ReturnType<typeof idsOf>,
-  before: MaterialDocument,
-  after: MaterialDocument,
-  theirs: MaterialDocument,
-): void {
-  const [had, has, taken] = [idsOf(before), idsOf(after), idsOf(theirs)]
-  for (const kind of ['nodes', 'layers', 'taps', 'dials'] as const)
-    for (const id of has[kind])
-      if (!had[kind].has(id) && taken[kind].has(id) && !known[kind].has(id) && !renames[kind].has(id))
-        renames[kind].set(
-          id,
-          freeId(id, (one) => taken[kind].has(one) || has[kind].has(one)),
-        )
+/** The same, with mine wherever there is a clash. */
+export function rebaseMine(base: MaterialDocument, edits: readonly Edit[], theirs: MaterialDocument): Rebased {
+  const keys = new Set(rebase(base, edits, theirs, () => undefined).clashes.map(({ key }) => key))
+  return rebase(base, edits, theirs, (key) => (keys.has(key) ? 'mine' : undefined))
+}
+
+/** New ids for what the states add to the first under ids that others have taken; what both knew is the same thing. */
+function renamesFor(states: readonly MaterialDocument[], theirs: MaterialDocument): Renames {
+  const renames = noRenames()
+  const [first, ...later] = states.map(idsOf)
+  const taken = idsOf(theirs)
+  for (const kind of ['nodes', 'layers', 'taps', 'dials'] as const) {
+    const ours = new Set(later.flatMap((ids) => [...ids[kind]]))
+    for (const id of ours) {
+      if (first![kind].has(id) || !taken[kind].has(id)) continue
+      const free = freeId(id, (one) => taken[kind].has(one) || ours.has(one))
+      renames[kind].set(id, free)
+      taken[kind].add(free)
+    }
+  }
+  return renames
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
-import { useRevalidator } from 'react-router'
 import type { Run } from '../../server/runs.server'
 import { useEvents } from '../../session/events/use-events'
+import { useReload } from '../../session/use-reload'
 
 /**
  * Bakes as they were loaded, kept up to date by the server's events. Loads anew when one ends, a picture is done, or the
@@ -12,7 +12,7 @@ export function useRuns(
   topic: 'runs' | `project:${string}` | `document:${string}`,
 ): readonly Run[] {
   const [heard, setHeard] = useState<ReadonlyMap<string, Run>>(new Map())
-  const revalidator = useRevalidator()
+  const reload = useReload()
   const belongs = (run: Run): boolean =>
     topic === 'runs' || topic === `project:${run.projectId}` || topic === `document:${run.documentId}`
   useEvents(
@@ -20,13 +20,13 @@ export function useRuns(
     (notice) => {
       if (notice.type !== 'run' || !belongs(notice.run)) return
       if (notice.run.kind === 'picture') {
-        if (notice.run.state === 'done') void revalidator.revalidate()
+        if (notice.run.state === 'done') reload()
         return
       }
       setHeard((before) => new Map(before).set(notice.run.id, notice.run))
-      if (notice.run.endedAt) void revalidator.revalidate()
+      if (notice.run.endedAt) reload()
     },
-    { onMended: () => void revalidator.revalidate() },
+    { onMended: reload },
   )
   const merged = new Map(loaded.map((run) => [run.id, run]))
   for (const [id, run] of heard) if (!merged.has(id) || merged.get(id)!.changedAt < run.changedAt) merged.set(id, run)

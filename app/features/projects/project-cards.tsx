@@ -1,21 +1,26 @@
 import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher, useRevalidator } from 'react-router'
+import { Link, useFetcher } from 'react-router'
 import type { ProjectCard } from '../../server/projects.server'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
 import { useEvents } from '../../session/events/use-events'
+import { useReload } from '../../session/use-reload'
 import { agoInWords, counted } from '../../ui/words'
 
 /** Every project as a card with its picture; new, duplicate, rename, delete with undo. */
 export function ProjectCards({ projects, now }: { projects: readonly ProjectCard[]; now: number }) {
   const fetcher = useFetcher()
   const [naming, setNaming] = useState<{ project: ProjectCard | null } | null>(null)
-  const revalidator = useRevalidator()
-  useEvents(['runs'], (notice) => {
-    if (notice.type === 'run' && notice.run.endedAt) void revalidator.revalidate()
-  })
+  const reload = useReload()
+  useEvents(
+    ['runs'],
+    (notice) => {
+      if (notice.type === 'run' && notice.run.endedAt) reload()
+    },
+    { onMended: reload },
+  )
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<ProjectCard>(
     ({ id }) => send({ intent: 'delete', id }),
