@@ -115,7 +115,9 @@ test('each service that is killed is started again, the database at its own addr
   await until(async () => /"done"/.test(await jobs()), 'a bake', 60)
 })
 
-test('while the database is away pages say so with 503, edits are not taken, and all goes on by itself', async ({ page }) => {
+test('while the database is away pages say so with 503, edits are not taken, and all goes on by itself', async ({
+  page,
+}) => {
   const [here, elsewhere] = ['postgres', 'elsewhere'].map((name) => join(instance.data, name)) as [string, string]
   const head = await headOf()
   const others = (['server', 'worker'] as const).map((one) => instance.pid(one))
