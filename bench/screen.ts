@@ -5,7 +5,7 @@
  */
 import { chromium } from '@playwright/test'
 import { execFileSync, spawn } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
@@ -16,6 +16,8 @@ const minutes = Number(values.minutes)
 const PORT = 4389
 const ADDRESS = `http://127.0.0.1:${PORT}`
 const folder = mkdtempSync(join(tmpdir(), 'bench-screen-'))
+// The database's user walks down to its folder in here.
+chmodSync(folder, 0o711)
 process.env.DATABASE_URL = execFileSync('bin/lib/cluster', ['start', join(folder, 'postgres')], {
   encoding: 'utf8',
 }).trim()

@@ -1,7 +1,7 @@
 /** Measures the server with its database, and writes bench/SERVER.md: bytes in and out, saves, the queue. */
 import { execFileSync, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { memorySink } from '#core/formats/sink'
@@ -17,6 +17,8 @@ import { editOf } from '../app/features/editing/patches'
 const PORT = 4390
 const ADDRESS = `http://127.0.0.1:${PORT}`
 const folder = mkdtempSync(join(tmpdir(), 'bench-server-'))
+// The database's user walks down to its folder in here.
+chmodSync(folder, 0o711)
 process.env.DATABASE_URL = execFileSync('bin/lib/cluster', ['start', join(folder, 'postgres')], {
   encoding: 'utf8',
 }).trim()

@@ -14,6 +14,8 @@ export async function freePort(): Promise<number> {
   return port
 }
 
+export { isChildAlive as isAlive } from '#runtime/node/testing/processes'
+
 export const pause = (milliseconds: number): Promise<void> =>
   new Promise((resolve) => setTimeout(resolve, milliseconds))
 
@@ -26,15 +28,6 @@ export async function until<T>(reached: () => T | Promise<T>, what: string, seco
     if (found !== false) return found as Exclude<T, false>
   }
   throw new Error(`not reached within ${seconds} s: ${what}`)
-}
-
-/** Whether a process is there and no zombie. */
-export function isAlive(pid: number): boolean {
-  try {
-    return !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
-  } catch {
-    return false
-  }
 }
 
 const childrenOf = (pid: number): number[] =>
