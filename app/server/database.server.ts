@@ -1,6 +1,7 @@
 import knex from 'knex'
 import type { Knex } from 'knex'
 import pg from 'pg'
+import { teller } from './tell'
 
 /** Moments arrive as ISO 8601 texts with all their microseconds, so that they can be compared and sent on as they are. */
 const TIMESTAMPTZ = 1184
@@ -8,6 +9,8 @@ pg.types.setTypeParser(TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/([
 
 /** How long a query may wait for a connection; where the database is away it is told after that. */
 const ACQUIRE = 5000
+
+const tell = teller('database')
 
 /** The one pool of connections of a process; opened at first use. */
 let opened: Knex | undefined
@@ -18,6 +21,8 @@ export const database = (): Knex =>
     connection: { connectionString: databaseUrl() },
     pool: { min: 0, max: 16 },
     acquireConnectionTimeout: ACQUIRE,
+    // Its warnings tell what the caller is told anyway, with a stack each time.
+    log: { warn: tell, error: tell, deprecate: tell, debug: () => {} },
   }))
 
 export function databaseUrl(): string {
@@ -38,10 +43,13 @@ export async function one<T>(query: PromiseLike<{ rows: T[] }>): Promise<T | nul
 
 /** Whether an error says that the database cannot be reached now. Codes: PostgreSQL, appendix A, classes 08 and 57P. */
 export function isDatabaseAway(error: unknown): boolean {
-  const { code, message, name } = error as { code?: unknown; message?: unknown; name?: unknown }
+  const { code, message, name, syscall } = error as Record<'code' | 'message' | 'name' | 'syscall', unknown>
   return (
     (typeof code === 'string' &&
-      (/^(08...|57P0[123])$/.test(code) || ['ECONNREFUSED', 'ENOENT', 'ECONNRESET', 'EPIPE'].includes(code))) ||
+      (/^(08...|57P0[123])$/.test(code) ||
+        ['ECONNREFUSED', 'ECONNRESET', 'EPIPE'].includes(code) ||
+        // A socket that is not there; other files that are missing are another matter.
+        (code === 'ENOENT' && syscall === 'connect'))) ||
     name === 'KnexTimeoutError' ||
     (typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect)/.test(message))
   )

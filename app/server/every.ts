@@ -1,20 +1,14 @@
-/** The same trouble is told once in so many milliseconds. */
-const TELL = 10_000
+import { teller } from './tell'
 
 /** Does `work` again and again, never twice at once; a database that is away for a while ends nothing. */
 export function every(milliseconds: number, what: string, work: () => Promise<unknown>): NodeJS.Timeout {
+  const tell = teller(what)
   let busy = false
-  let told = { message: '', at: -Infinity }
   return setInterval(() => {
     if (busy) return
     busy = true
     void work()
-      .catch((error: unknown) => {
-        const message = (error as Error).message || String((error as { code?: string }).code)
-        if (message === told.message && performance.now() - told.at < TELL) return
-        told = { message, at: performance.now() }
-        console.error(`${what}: ${message}`)
-      })
+      .catch(tell)
       .finally(() => (busy = false))
   }, milliseconds)
 }

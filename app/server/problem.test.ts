@@ -13,6 +13,7 @@ test.each([
   [{ code: '57P01', message: 'terminating connection' }, 503],
   [{ code: '57P03', message: 'the database system is starting up' }, 503],
   [{ code: 'ECONNREFUSED', message: 'connect' }, 503],
+  [{ code: 'ENOENT', syscall: 'connect', message: 'connect' }, 503],
   [{ name: 'KnexTimeoutError', message: 'Timeout acquiring a connection' }, 503],
   [new GristError('parameter-invalid', 'no'), 422],
   [new Problem(404, 'no'), 404],
@@ -20,6 +21,7 @@ test.each([
 
 test('a fault of ours is none of these, and no words of a system leave', () => {
   expect(problemOf(new TypeError('x is not a function'))).toBeNull()
+  expect(problemOf({ code: 'ENOENT', syscall: 'open', message: 'no such file' })).toBeNull()
   expect(problemOf({ code: '42P01', message: 'relation does not exist' })).toBeNull()
   expect(problemOf({ code: 'ENOSPC', message: "ENOSPC: write '/var/secret'" })!.message).not.toContain('secret')
   expect(isDatabaseAway(new Error('nothing'))).toBe(false)

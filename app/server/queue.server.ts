@@ -1,6 +1,7 @@
 import PgBoss from 'pg-boss'
 import { LIMITS } from '#core/limits'
 import { databaseUrl } from './database.server'
+import { teller } from './tell'
 
 /** Bakes wait on one queue, pictures for cards on another, so that a long bake holds no picture up. */
 export const KINDS = ['bake', 'picture'] as const
@@ -18,7 +19,7 @@ export const queue = (): Promise<PgBoss> =>
 
 async function open(): Promise<PgBoss> {
   const boss = new PgBoss({ connectionString: databaseUrl(), schema: 'queue', max: 4 })
-  boss.on('error', (error) => console.error('queue:', error.message))
+  boss.on('error', teller('queue'))
   try {
     await boss.start()
     for (const kind of KINDS)
