@@ -5,6 +5,7 @@ import { createServer } from 'node:net'
 import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import pg from 'pg'
 
 export async function freePort(): Promise<number> {
   const server = createServer()
@@ -74,6 +75,22 @@ export class Instance {
 
   descriptors(service: 'server' | 'worker'): number {
     return readdirSync(`/proc/${this.pid(service)}/fd`).length
+  }
+
+  /** Asks its database. */
+  async query<T>(sql: string): Promise<T[]> {
+    const client = new pg.Client({
+      host: join(this.data, 'postgres'),
+      port: 5432,
+      user: 'postgres',
+      database: 'postgres',
+    })
+    await client.connect()
+    try {
+      return (await client.query(sql)).rows as T[]
+    } finally {
+      await client.end()
+    }
   }
 
   /** Ends it as Ctrl-C does; gives the seconds that took. */

@@ -148,7 +148,7 @@ test('2000 damaged images: typed errors or a picture, never a crash or a hang', 
   const decode = async (bytes: Buffer): Promise<void> => {
     const started = performance.now()
     try {
-      const image = await decodeImage(bytes, 'x', 3000)
+      const image = await decodeImage(bytes, 'x', 1500)
       expect(image.values).toHaveLength(image.width * image.height * image.channels)
       expect(image.values.findIndex((v) => !Number.isFinite(v))).toBe(-1)
       read++
