@@ -13,7 +13,7 @@ export interface Service {
 }
 
 /** One that ran so long begins with the least pause again. */
-const STEADY = 20_000
+const STEADY = 10_000
 
 export interface Kept {
   /** Milliseconds it waits before its next start; 0 while it runs. */
