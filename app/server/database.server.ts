@@ -51,7 +51,10 @@ export function isDatabaseAway(error: unknown): boolean {
         // A socket that is not there; other files that are missing are another matter.
         (code === 'ENOENT' && syscall === 'connect'))) ||
     name === 'KnexTimeoutError' ||
-    (typeof message === 'string' && /^(Connection terminated|timeout exceeded when trying to connect)/.test(message))
+    (typeof message === 'string' &&
+      /Connection terminated|timeout exceeded when trying to connect|Client (has encountered a connection error|was closed)/.test(
+        message,
+      ))
   )
 }
 

@@ -14,6 +14,7 @@ test.each([
   [{ code: '57P03', message: 'the database system is starting up' }, 503],
   [{ code: 'ECONNREFUSED', message: 'connect' }, 503],
   [{ code: 'ENOENT', syscall: 'connect', message: 'connect' }, 503],
+  [{ message: 'ROLLBACK - Client has encountered a connection error and is not queryable' }, 503],
   [{ name: 'KnexTimeoutError', message: 'Timeout acquiring a connection' }, 503],
   [new GristError('parameter-invalid', 'no'), 422],
   [new Problem(404, 'no'), 404],
