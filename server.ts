@@ -7,13 +7,14 @@ import { createRequestHandler } from '@react-router/express'
 import type { ServerBuild } from 'react-router'
 import { NONCE_HEADER } from './app/nonce'
 import { CLIENT_HEADER } from './app/server/client'
+import { isDatabaseAway } from './app/server/database.server'
 import { endOnUncaught } from './runtime/node/uncaught'
 
 /**
  * The HTTP server, in development and production. It sends the isolation headers on everything, so that workers may
  * share memory (HTML Living Standard, cross-origin isolation).
  */
-endOnUncaught('server')
+endOnUncaught('server', isDatabaseAway)
 const production = process.env.NODE_ENV !== 'development'
 const port = Number(process.env.PORT ?? 4310)
 const host = process.env.HOST ?? '127.0.0.1'

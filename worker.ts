@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs'
-import { closeDatabase, waitForDatabase } from './app/server/database.server'
+import { closeDatabase, isDatabaseAway, waitForDatabase } from './app/server/database.server'
 import { closeQueue } from './app/server/queue.server'
 import { startWorker } from './app/server/worker.server'
 import { endOnUncaught } from './runtime/node/uncaught'
 
 /** One more worker: takes bakes from the queue of DATABASE_URL. Any number may run, on any machines. */
-endOnUncaught('worker')
+endOnUncaught('worker', isDatabaseAway)
 const { version } = JSON.parse(readFileSync(new URL('./package.json', import.meta.url), 'utf8')) as { version: string }
 const threads = process.env.THREADS ? Number(process.env.THREADS) : undefined
 

@@ -13,7 +13,10 @@ import { KINDS, queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
 import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
+import { teller } from './tell'
 import { HERE_EVERY, sayGone, sayHere } from './workers.server'
+
+const tell = teller('worker')
 
 const BEAT = 400
 const RESCUE = 5000
@@ -36,7 +39,8 @@ export async function startWorker(application: string, threads = usualThreads())
       if (!claim) return
       const work = attend(claim, executors[kind], application, name, closing)
       working.add(work)
-      await work.finally(() => working.delete(work))
+      // What it came to stands in `runs`; where that could not be written, its beat ends and another takes over.
+      await work.catch(tell).finally(() => working.delete(work))
     })
   const timers = [
     every(HERE_EVERY, 'worker', () => sayHere(name)),
