@@ -100,8 +100,8 @@ const THREADS = 2
 const turns = openFairQueue(THREADS)
 let pool: ReturnType<typeof openPool> | undefined
 
-/** What decoding may take: a start, and more for larger files. The clock starts with the work, not with waiting. */
-const timeFor = (bytes: number): number => Math.min(LIMITS.image.milliseconds, 10_000 + Math.ceil(bytes / (10 << 10)))
+/** What decoding may take: a start, and a second for every 2 MB. The clock starts with the work, not with waiting. */
+const timeFor = (bytes: number): number => Math.min(LIMITS.image.milliseconds, 10_000 + Math.ceil(bytes / 2048))
 
 /** On a thread of its own, which is ended when it takes too long or too much memory. */
 async function onThread(
