@@ -85,7 +85,8 @@ async function storageInWords(): Promise<string | null> {
 }
 
 /** Coarse, so that it is not told anew with every look. */
-const agoInWords = (seconds: number): string => (seconds < 60 ? '20 s' : `${Math.floor(seconds / 60)} min`)
+const agoInWords = (seconds: number): string =>
+  seconds < 60 ? `${Math.floor(seconds / 20) * 20} s` : `${Math.floor(seconds / 60)} min`
 
 async function lookAtRuns(): Promise<void> {
   last ||= (await database().raw<{ rows: { now: string }[] }>('select now()')).rows[0]!.now
