@@ -1,15 +1,25 @@
+import { Link } from 'react-router'
 import { z } from 'zod'
 import { RunRows } from '../features/jobs/run-rows'
 import { useNow, useRuns } from '../features/jobs/use-runs'
 import { readForm } from '../server/body.server'
 import { answering, checked, idFrom } from '../server/problem.server'
-import { cancelRun, listRuns, retryRun } from '../server/runs.server'
+import { RUNS_PAGE, cancelRun, listRuns, retryRun } from '../server/runs.server'
 import { TopBar } from '../ui/top-bar'
 import type { Route } from './+types/jobs'
 
 export const meta: Route.MetaFunction = () => [{ title: 'Jobs · Amber Grist' }]
 
-export const loader = () => answering(async () => ({ runs: await listRuns(), now: Date.now() }))
+const moment = z.iso.datetime({ offset: true })
+
+/** Bakes, newest first; ?before=… are those asked for before a moment. */
+export const loader = ({ request: http }: Route.LoaderArgs) =>
+  answering(async () => {
+    const given = new URL(http.url).searchParams.get('before')
+    const before = given === null ? undefined : checked(moment, given)
+    const runs = await listRuns({ before })
+    return { runs, before: before ?? null, more: runs.length === RUNS_PAGE, now: Date.now() }
+  })
 
 const request = z.object({ intent: z.enum(['cancel', 'retry']), id: z.string() })
 
@@ -21,7 +31,9 @@ export const action = ({ request: http }: Route.ActionArgs) =>
   })
 
 export default function Jobs({ loaderData }: Route.ComponentProps) {
-  const runs = useRuns(loaderData.runs, 'runs')
+  const { before, more } = loaderData
+  const runs = useRuns(loaderData.runs, 'runs').filter(({ createdAt }) => before === null || createdAt < before)
+  const oldest = loaderData.runs.at(-1)?.createdAt
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const past = runs.filter((run) => !busy.includes(run))
   const now = useNow(loaderData.now, busy.length > 0)
@@ -41,6 +53,18 @@ export default function Jobs({ loaderData }: Route.ComponentProps) {
             <h2 className="mb-2 text-ink-soft">Past</h2>
             <RunRows runs={past} now={now} />
           </section>
+          <nav aria-label="Pages" className="mt-4 flex gap-4">
+            {before !== null && (
+              <Link to="/jobs" className="text-accent-ink underline">
+                Newest bakes
+              </Link>
+            )}
+            {more && oldest && (
+              <Link to={`/jobs?before=${encodeURIComponent(oldest)}`} className="text-accent-ink underline">
+                Older bakes
+              </Link>
+            )}
+          </nav>
         </div>
       </main>
     </div>

@@ -110,14 +110,19 @@ export async function askForMaps(
   return asked!.id
 }
 
-/** Bakes newest first; those of one document, of one project, or of all. */
+/** Bakes that one page of a list holds. */
+export const RUNS_PAGE = 100
+
+/** Bakes newest first; those of one document, of one project, or of all; a page of them, those asked for `before` a moment. */
 export async function listRuns({
   projectId,
   documentId,
-  limit = 100,
-}: { projectId?: string; documentId?: string; limit?: number } = {}): Promise<Run[]> {
-  const where = documentId ? 'and r.document_id = ?' : projectId ? 'and r.project_id = ?' : ''
-  const given = [documentId ?? projectId].filter((one) => one !== undefined)
+  before,
+  limit = RUNS_PAGE,
+}: { projectId?: string; documentId?: string; before?: string; limit?: number } = {}): Promise<Run[]> {
+  const of = documentId ? 'and r.document_id = ?' : projectId ? 'and r.project_id = ?' : ''
+  const where = `${of} ${before === undefined ? '' : 'and r.created_at < ?::timestamptz'}`
+  const given = [documentId ?? projectId, before].filter((one) => one !== undefined)
   const { rows } = await database().raw<{ rows: Run[] }>(
     `${SELECT} where r.kind = 'bake' and p.deleted_at is null ${where} order by r.created_at desc limit ?`,
     [...given, limit],

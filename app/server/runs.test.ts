@@ -19,3 +19,19 @@ test('what somebody waits for is baked before what nobody does, each in the orde
   expect(taken).toEqual([...own, ...demo])
   expect((await listRuns({ documentId: id })).map((run) => run.id)).toEqual([...demo, ...own].reverse())
 })
+
+test('lists come in pages: each goes on where the one before it ended', async () => {
+  const { id } = (await openProject(await createProject('Pages'))).documents[0]!
+  const all: string[] = []
+  for (let i = 0; i < 7; i++)
+    all.unshift(await askForMaps(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }))
+  const found: string[] = []
+  for (let before: string | undefined; ;) {
+    const page = await listRuns({ documentId: id, before, limit: 3 })
+    if (page.length === 0) break
+    expect(page.length).toBeLessThanOrEqual(3)
+    found.push(...page.map((run) => run.id))
+    before = page.at(-1)!.createdAt
+  }
+  expect(found).toEqual(all)
+})
