@@ -179,10 +179,10 @@ test('uploads that stall hold up nobody, are given up, and are limited for each 
         `POST /assets?name=x.png HTTP/1.1\r\nHost: 127.0.0.1:${PORT}\r\nX-Content-SHA256: ${hash}\r\nContent-Length: 1000000\r\n\r\nabc`,
       )
     }
-    const started = performance.now()
     await until(() => answers.filter((text) => text?.includes('429')).length >= 16, 'those beyond the limit are told')
     for (let i = 0; i < 5; i++) expect((await send('GET', `/projects/${project}`)).status).toBe(200)
-    expect(performance.now() - started).toBeLessThan(15_000)
+    // Before any of those that stall is given up.
+    expect(answers.some((text) => text?.includes('408'))).toBe(false)
     await until(() => answers.filter((text) => text?.includes('408')).length === 8, 'the rest is given up', 40)
   } finally {
     sockets.forEach((socket) => socket.destroy())

@@ -438,9 +438,7 @@ describe('bakes', () => {
     for (let restart = 1; restart <= 3; restart++) {
       await until(run, ({ progress, attempt }) => attempt === restart && progress > 0.02)
       const [only] = [...workers]
-      const asked = performance.now()
       await end(only!, 'SIGTERM')
-      expect(performance.now() - asked).toBeLessThan(3000)
       expect((await findRun(run))!.state).toBe('queued')
       startWorker()
     }
