@@ -72,7 +72,7 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await material.awake()
   await expect(guide).toBeHidden()
   await page.keyboard.press('Control+k')
-  await page.keyboard.type('first material')
+  await page.getByRole('combobox', { name: 'Find or do' }).fill('first material')
   await page.keyboard.press('Enter')
   await expect(guide).toContainText('1 of 14')
 })
