@@ -6,8 +6,8 @@ import type { NextFunction, Request, Response } from 'express'
 import { createRequestHandler } from '@react-router/express'
 import type { ServerBuild } from 'react-router'
 import { NONCE_HEADER } from './app/nonce'
-import { CLIENT_HEADER } from './app/server/client'
-import { isDatabaseAway } from './app/server/database.server'
+import { CLIENT_HEADER } from './app/server/http/client'
+import { isDatabaseAway } from './app/server/database/database.server'
 import { endOnUncaught } from './runtime/node/uncaught'
 
 /**

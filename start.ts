@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { waitForDatabase } from './app/server/database.server'
+import { waitForDatabase } from './app/server/database/database.server'
 import type { Kept, Service } from './runtime/node/supervise'
 import { keepAlive } from './runtime/node/supervise'
 

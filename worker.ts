@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
-import { closeDatabase, isDatabaseAway, waitForDatabase } from './app/server/database.server'
-import { closeQueue } from './app/server/queue.server'
-import { startWorker } from './app/server/worker.server'
+import { closeDatabase, isDatabaseAway, waitForDatabase } from './app/server/database/database.server'
+import { closeQueue } from './app/server/runs/queue.server'
+import { startWorker } from './app/server/runs/worker.server'
 import { endOnUncaught } from './runtime/node/uncaught'
 
 /** One more worker: takes bakes from the queue of DATABASE_URL. Any number may run, on any machines. */

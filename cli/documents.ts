@@ -1,5 +1,5 @@
 import { GristError } from '#core/errors'
-import type { MaterialDocument } from '#core/graph/document'
+import type { MaterialDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
 import { folderOf, readJson } from '#runtime/node/files'
 
@@ -7,7 +7,7 @@ import { folderOf, readJson } from '#runtime/node/files'
 export async function openDocument(path: string | undefined): Promise<{ document: MaterialDocument; folder: string }> {
   if (path === undefined) throw new GristError('usage', 'Which document?')
   const json = readJson(path, LIMITS.document.bytes)
-  const { parseDocument } = await import('#core/graph/document')
+  const { parseDocument } = await import('#core/document/document')
   try {
     return { document: parseDocument(json), folder: folderOf(path) }
   } catch (error) {

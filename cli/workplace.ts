@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import type { EngineHost } from '#core/engine/evaluate'
 import { FolderAssets } from '#runtime/node/assets'
-import { deliverToFolder } from '#runtime/node/deliver-folder'
+import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Options } from './options'
 

@@ -14,7 +14,7 @@ import {
 import { connect } from 'node:net'
 import { join } from 'node:path'
 import sharp from 'sharp'
-import { packings } from '#core/maps/packings/packings.generated'
+import { packings } from '#core/texture/packings/packings.generated'
 import { Instance, isAlive, pause, until } from './support/instance'
 
 /** Real processes of an installation of its own, killed, restarted and starved. No page is needed. */

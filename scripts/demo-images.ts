@@ -1,8 +1,8 @@
 /** Makes the demo's images into demo/images. `--check` only compares their texels and fails on a difference. */
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { startPng } from '#core/formats/png'
-import { memorySink } from '#core/formats/sink'
+import { startPng } from '#core/texture/formats/png'
+import { memorySink } from '#core/texture/formats/byte-writer'
 import depthFigures from '#demo/make/depth-figures'
 import { shellGritScans } from '#demo/make/shell-grit'
 

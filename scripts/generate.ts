@@ -40,16 +40,16 @@ const targets: Record<string, () => string> = {
       "import { makeRegistry } from '../graph/define-node'",
       (names) => `/** Every node type. */\nexport const registry = makeRegistry([${names.join(', ')}])\n`,
     ),
-  'core/maps/packings/packings.generated.ts': () =>
+  'core/texture/packings/packings.generated.ts': () =>
     listing(
-      'core/maps/packings',
+      'core/texture/packings',
       false,
       '',
       (names) => `/** The packings shipped. */\nexport const packings = [${names.join(', ')}]\n`,
     ),
-  'core/maps/checks/checks.generated.ts': () =>
+  'core/checks/rules/rules.generated.ts': () =>
     listing(
-      'core/maps/checks',
+      'core/checks/rules',
       false,
       '',
       (names) => `/** Every rule of the check. */\nexport const checks = [${names.join(', ')}]\n`,

@@ -1,6 +1,6 @@
-import { findAsset } from '../server/assets.server'
-import { blobResponse } from '../server/blobs.server'
-import { Problem, answeringJson, hashFrom } from '../server/problem.server'
+import { findAsset } from '../server/assets/assets.server'
+import { blobResponse } from '../server/storage/blobs.server'
+import { Problem, answeringJson, hashFrom } from '../server/http/problem.server'
 import type { Route } from './+types/asset-file'
 
 /** The file as it came in. */

@@ -1,6 +1,6 @@
-import { rasterOf } from '../server/assets.server'
-import { blobResponse } from '../server/blobs.server'
-import { answeringJson, hashFrom } from '../server/problem.server'
+import { rasterOf } from '../server/assets/assets.server'
+import { blobResponse } from '../server/storage/blobs.server'
+import { answeringJson, hashFrom } from '../server/http/problem.server'
 import type { Route } from './+types/asset-raster'
 
 /** Decoded texels; X-Raster tells their shape. */

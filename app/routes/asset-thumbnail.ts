@@ -1,5 +1,5 @@
-import { thumbnail } from '../server/assets.server'
-import { answeringJson, hashFrom } from '../server/problem.server'
+import { thumbnail } from '../server/assets/assets.server'
+import { answeringJson, hashFrom } from '../server/http/problem.server'
 import type { Route } from './+types/asset-thumbnail'
 
 export const loader = ({ params }: Route.LoaderArgs) =>

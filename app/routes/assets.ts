@@ -1,10 +1,10 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
-import { importFile } from '../server/assets.server'
-import { bodyParts } from '../server/body.server'
-import { CLIENT_HEADER } from '../server/client'
-import { Problem, answeringJson, checked } from '../server/problem.server'
-import { spooled } from '../server/uploads.server'
+import { importFile } from '../server/assets/assets.server'
+import { bodyParts } from '../server/http/body.server'
+import { CLIENT_HEADER } from '../server/http/client'
+import { Problem, answeringJson, checked } from '../server/http/problem.server'
+import { spooled } from '../server/storage/uploads.server'
 import type { Route } from './+types/assets'
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex')

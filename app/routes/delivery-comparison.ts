@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { compareDeliveries, compareMap } from '../server/delivered-files.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { compareDeliveries, compareMap } from '../server/deliveries/delivery-files.server'
+import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-comparison'
 
 /** The maps two deliveries share; with ?map and ?gain, how far that one is apart. */

@@ -1,5 +1,5 @@
-import { deliveredFile } from '../server/delivered-files.server'
-import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
+import { deliveredFile } from '../server/deliveries/delivery-files.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-file'
 
 const TYPES: Record<string, string> = { png: 'image/png', tga: 'image/x-tga', exr: 'image/x-exr', jpg: 'image/jpeg' }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { rasterBytes } from '#core/field/raster'
-import { deliveredRaster } from '../server/delivered-files.server'
-import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
+import { deliveredRaster } from '../server/deliveries/delivery-files.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-raster'
 
 /** A delivered file decoded, at mip level ?mip; X-Raster tells its shape. */

@@ -1,5 +1,5 @@
-import { findDelivery } from '../server/deliveries.server'
-import { answeringJson, idFrom } from '../server/problem.server'
+import { findDelivery } from '../server/deliveries/deliveries.server'
+import { answeringJson, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-record'
 
 export const loader = ({ params }: Route.LoaderArgs) =>

@@ -1,5 +1,5 @@
-import { zipResponse } from '../server/deliveries.server'
-import { answeringJson, idFrom } from '../server/problem.server'
+import { zipResponse } from '../server/deliveries/deliveries.server'
+import { answeringJson, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-zip'
 
 export const loader = ({ request, params }: Route.LoaderArgs) =>

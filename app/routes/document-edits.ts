@@ -1,7 +1,7 @@
-import { SAVE_BYTES, readJson } from '../server/body.server'
-import { editsSince, saveEdits, saveSchema } from '../server/documents.server'
-import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
-import { enqueuePicture } from '../server/pictures.server'
+import { SAVE_BYTES, readJson } from '../server/http/body.server'
+import { editsSince, saveEdits, saveSchema } from '../server/documents/documents.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
+import { enqueuePicture } from '../server/documents/pictures.server'
 import type { Route } from './+types/document-edits'
 
 /** Edits after a revision. */

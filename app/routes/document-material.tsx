@@ -1,5 +1,5 @@
 import { useOutletContext } from 'react-router'
-import { MaterialScreen } from '../features/material/material-screen'
+import { MaterialScreen } from '../screens/material-screen'
 import type { DocumentOutlet } from './document'
 import type { Route } from './+types/document-material'
 

@@ -1,5 +1,5 @@
-import { answeringJson, idFrom } from '../server/problem.server'
-import { pictureOf } from '../server/projects.server'
+import { answeringJson, idFrom } from '../server/http/problem.server'
+import { pictureOf } from '../server/projects/projects.server'
 import type { Route } from './+types/document-picture'
 
 /** The lit picture; the address carries its revision, so it may be kept. */

@@ -1,5 +1,5 @@
-import { documentAt } from '../server/documents.server'
-import { answeringJson, checked, idFrom, wholeNumber } from '../server/problem.server'
+import { documentAt } from '../server/documents/documents.server'
+import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/document-revision'
 
 /** The document as it was at a revision. */

@@ -1,6 +1,6 @@
-import { readJson } from '../server/body.server'
-import { listStates, nameState, stateSchema } from '../server/states.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { readJson } from '../server/http/body.server'
+import { listStates, nameState, stateSchema } from '../server/documents/states.server'
+import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/document-states'
 
 /** Named states and recent revisions, newest first. */

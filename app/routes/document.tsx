@@ -1,9 +1,9 @@
 import { Outlet } from 'react-router'
-import { MaterialHouse } from '../features/material/material-house'
-import { listAssets } from '../server/assets.server'
-import { openDocument } from '../server/documents.server'
-import { answering, idFrom } from '../server/problem.server'
-import { openProject } from '../server/projects.server'
+import { MaterialHouse } from '../session/material-provider'
+import { listAssets } from '../server/assets/assets.server'
+import { openDocument } from '../server/documents/documents.server'
+import { answering, idFrom } from '../server/http/problem.server'
+import { openProject } from '../server/projects/projects.server'
 import type { Route } from './+types/document'
 
 export const loader = ({ params }: Route.LoaderArgs) =>

@@ -1,6 +1,6 @@
-import { CLIENT_HEADER } from '../server/client'
-import { answeringJson } from '../server/problem.server'
-import { eventStream } from '../server/watch.server'
+import { CLIENT_HEADER } from '../server/http/client'
+import { answeringJson } from '../server/http/problem.server'
+import { eventStream } from '../server/events/events.server'
 import type { Route } from './+types/events'
 
 /** Events about ?topic=…, which may be given several times. */

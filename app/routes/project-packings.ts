@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { readJson } from '../server/body.server'
-import { deletePacking, keepPacking, keepSchema, packingsOf } from '../server/packings.server'
-import { answeringJson, checked, idFrom } from '../server/problem.server'
+import { readJson } from '../server/http/body.server'
+import { deletePacking, keepPacking, keepSchema, packingsOf } from '../server/packings/packings.server'
+import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/project-packings'
 
 /** The packings a project may use. */

@@ -2,18 +2,18 @@ import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectView } from '../features/projects/project-view'
-import { listAssets } from '../server/assets.server'
-import { readForm } from '../server/body.server'
-import { listDeliveries, makeAgain } from '../server/deliveries.server'
-import { answering, checked, idFrom } from '../server/problem.server'
+import { listAssets } from '../server/assets/assets.server'
+import { readForm } from '../server/http/body.server'
+import { listDeliveries, makeAgain } from '../server/deliveries/deliveries.server'
+import { answering, checked, idFrom } from '../server/http/problem.server'
 import {
   addDocument,
   duplicateDocument,
   emptyMaterial,
   openProject,
   setDocumentDeleted,
-} from '../server/projects.server'
-import { listRuns } from '../server/runs.server'
+} from '../server/projects/projects.server'
+import { listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
 import type { Route } from './+types/project'
 

@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectCards } from '../features/projects/project-cards'
-import { readForm } from '../server/body.server'
-import { answering, checked, idFrom } from '../server/problem.server'
+import { readForm } from '../server/http/body.server'
+import { answering, checked, idFrom } from '../server/http/problem.server'
 import {
   createProject,
   deleteProject,
@@ -10,7 +10,7 @@ import {
   listProjects,
   renameProject,
   undeleteProject,
-} from '../server/projects.server'
+} from '../server/projects/projects.server'
 import { TopBar } from '../ui/top-bar'
 import type { Route } from './+types/projects'
 

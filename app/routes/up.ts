@@ -1,5 +1,5 @@
-import { database } from '../server/database.server'
-import { answeringJson } from '../server/problem.server'
+import { database } from '../server/database/database.server'
+import { answeringJson } from '../server/http/problem.server'
 
 /** Whether pages can be made: 204, or 503 while the database is away. For pages that wait, and for whoever watches a server. */
 export const loader = () =>

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import type { DisplayBytes } from '#core/field/display'
+import type { DisplayBytes } from '#core/preview/display'
 
 /** A small picture as the workers made it, with a hairline that keeps white and black ones apart from the ground. */
 export function Picture({

@@ -1,4 +1,4 @@
-import type { RunState } from '../server/runs.server'
+import type { RunState } from '../server/runs/runs.server'
 
 const MARK: Record<RunState, [string, string]> = {
   queued: ['◌', 'waiting'],

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
 import { GristError } from '#core/errors'
-import type { Packing } from '#core/maps/packing'
-import type { RecordNames } from '#core/maps/record'
+import type { Packing } from '#core/texture/packing'
+import type { RecordNames } from '#core/texture/record'
 import { readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
@@ -57,11 +57,11 @@ function namesOf(options: Options): RecordNames {
 
 /** A shipped packing by name, or one's own from a JSON file. */
 async function packingNamed(name: string): Promise<Packing> {
-  const { packings } = await import('#core/maps/packings/packings.generated')
+  const { packings } = await import('#core/texture/packings/packings.generated')
   const shipped = packings.find((one) => one.name === name)
   if (shipped) return shipped
   if (name.endsWith('.json') && existsSync(name))
-    return (await import('#core/maps/packing')).parsePacking(readJson(name))
+    return (await import('#core/texture/packing')).parsePacking(readJson(name))
   throw new GristError(
     'packing-invalid',
     `There is no packing "${name}". There are: ${packings.map((one) => one.name).join(', ')}; or name a JSON file.`,

@@ -1,4 +1,4 @@
-import { packings as shipped } from '#core/maps/packings/packings.generated'
+import { packings as shipped } from '#core/texture/packings/packings.generated'
 import type { Options } from '../options'
 
 /** The packings shipped. */

@@ -2,8 +2,8 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
-import { parseDocument } from '#core/graph/document'
-import { parsePacking } from '#core/maps/packing'
+import { parseDocument } from '#core/document/document'
+import { parsePacking } from '#core/texture/packing'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
@@ -16,7 +16,7 @@ export async function remake(options: Options): Promise<number> {
   const json = readJson(path)
   const kept = options.text('out')
   if (kept !== undefined) checkFreeFolder(kept, options.flag('replace'))
-  const { parseRecord } = await import('#core/maps/record')
+  const { parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withHost } = await import('../workplace')
   const document = parseDocument(record.document)

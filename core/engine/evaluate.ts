@@ -4,7 +4,7 @@ import { createField, cropField, fieldBuffers, rowStart, tileSize } from '../fie
 import type { ImagePyramid, ImageRequest } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
 import type { PortRef, Step } from '../graph/graph'
-import type { Graph } from '../layers/expand'
+import type { Graph } from '../compose/expand'
 import type { FieldCache } from './field-cache'
 import { costOf } from './costs'
 import type { Band, Plan, PlannedStep } from './plan'

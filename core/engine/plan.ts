@@ -1,7 +1,7 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
 import type { PortRef, Step } from '../graph/graph'
-import type { Graph } from '../layers/expand'
+import type { Graph } from '../compose/expand'
 import { costOf } from './costs'
 
 /** Rows of the whole raster; may begin above row 0 or end below the last, as tiles wrap. */

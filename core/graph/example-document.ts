@@ -1,6 +1,6 @@
 import type { AnyNode } from './define-node'
-import type { MaterialDocument } from './document'
-import { parseDocument } from './document'
+import type { MaterialDocument } from '../document/document'
+import { parseDocument } from '../document/document'
 
 /** The document that shows a node's example, the node itself being called "example". */
 export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>): MaterialDocument =>

@@ -5,7 +5,7 @@ import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
 import { sharedType } from './port-types'
 import type { AnyNode, Registry } from './define-node'
-import { explainIssue } from './document'
+import { explainIssue } from '../document/document'
 
 /** One evaluation of one node: parameters complete, every input a result of another step. */
 export interface Step {

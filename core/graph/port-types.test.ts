@@ -1,8 +1,8 @@
 import { fittingNodes, fittingPort, fitOf, openTypes, portTypes } from './port-types'
-import { expandDocument, expandWhatFits } from '../layers/expand'
+import { expandDocument, expandWhatFits } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
 import { documentOf } from '../testing/examples'
-import { addNode, connect, feedersOf } from '../edits/nodes'
+import { addNode, connect, feedersOf } from '../document/edits/nodes'
 import { sheet } from '../testing/sheet'
 
 describe('wires', () => {

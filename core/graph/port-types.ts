@@ -2,9 +2,9 @@ import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
 import type { AnyNode, Registry } from './define-node'
 import { FAMILIES } from './define-node'
-import type { DocumentNode, MaterialDocument, Source } from './document'
-import { CHANNELS } from './channels'
-import { asSource } from './sources'
+import type { DocumentNode, MaterialDocument, Source } from '../document/document'
+import { CHANNELS } from '../document/channels'
+import { asSource } from '../document/sources'
 
 /**
  * The one type of a node's `same` ports from what is connected to them: colour if any is colour, else the first that is

@@ -1,6 +1,6 @@
 import { GristError, show } from '../errors'
 import type { NodeDefinition } from './define-node'
-import type { DocumentNode } from './document'
+import type { DocumentNode } from '../document/document'
 
 /**
  * A node's parameters as its definition of today names them; one without a version is of version 1.

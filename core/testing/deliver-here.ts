@@ -1,11 +1,11 @@
 import { hashBytes } from '../content-key'
 import { localExecutor } from '../engine/local-executor'
 import { GristError } from '../errors'
-import { memorySink } from '../formats/sink'
-import type { MaterialDocument } from '../graph/document'
-import type { DeliverRequest } from '../maps/deliver'
-import { deliver } from '../maps/deliver'
-import type { Packing } from '../maps/packing'
+import { memorySink } from '../texture/formats/byte-writer'
+import type { MaterialDocument } from '../document/document'
+import type { DeliverRequest } from '../texture/delivery'
+import { deliver } from '../texture/delivery'
+import type { Packing } from '../texture/packing'
 import { registry } from '../nodes/registry.generated'
 
 /** An engine on this thread, without images. */

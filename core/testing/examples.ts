@@ -6,10 +6,10 @@ import { hashBytes } from '../content-key'
 import type { Field } from '../field/field'
 import { makePyramid } from '../field/pyramid'
 import type { AnyNode } from '../graph/define-node'
-import type { MaterialDocument } from '../graph/document'
-import { parseDocument } from '../graph/document'
+import type { MaterialDocument } from '../document/document'
+import { parseDocument } from '../document/document'
 import { exampleDocument } from '../graph/example-document'
-import { expandDocument } from '../layers/expand'
+import { expandDocument } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
 
 /** A document of defaults, with what a test is about on top. */

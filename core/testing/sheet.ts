@@ -1,6 +1,6 @@
-import type { MaterialDocument } from '../graph/document'
-import { parseDocument } from '../graph/document'
-import { expandDocument } from '../layers/expand'
+import type { MaterialDocument } from '../document/document'
+import { parseDocument } from '../document/document'
+import { expandDocument } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
 import { documentOf } from './examples'
 

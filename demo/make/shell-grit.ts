@@ -1,8 +1,8 @@
 import { encodeSrgb } from '#core/colour/srgb'
 import { evaluateFields } from '#core/engine/evaluate'
 import { localExecutor } from '#core/engine/local-executor'
-import { parseDocument } from '#core/graph/document'
-import { expandDocument } from '#core/layers/expand'
+import { parseDocument } from '#core/document/document'
+import { expandDocument } from '#core/compose/expand'
 import { registry } from '#core/nodes/registry.generated'
 import type { MadeImage } from './made-image'
 

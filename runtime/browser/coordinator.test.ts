@@ -5,7 +5,7 @@ import { registry } from '#core/nodes/registry.generated'
 import { documentOf, evaluateOutputs } from '#core/testing/examples'
 import type { CoordinatorHost, DrawRequest, Drawn, Lane } from './coordinator'
 import { Coordinator } from './coordinator'
-import type { PackRequest, PackedLook, PackedSheet } from './packed'
+import type { PackRequest, PackedLook, PackedSheet } from './packing-preview'
 
 const cell = (source: object, more: object = {}) => ({ source, ...more })
 const sheet = (roughness = 0.4, parts: Record<string, unknown> = {}) =>

@@ -1,8 +1,8 @@
-import type { DisplayBytes } from '#core/field/display'
-import { displayBytes } from '#core/field/display'
+import type { DisplayBytes } from '#core/preview/display'
+import { displayBytes } from '#core/preview/display'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
-import { toHalf } from '#core/formats/half'
+import { toHalf } from '#core/texture/formats/half'
 
 /** A texture, bottom row first. Height is half floats, everything else bytes. */
 export interface TexturePicture {

@@ -2,7 +2,7 @@ import { closeSync, fsyncSync, openSync, readFileSync, readSync, statSync, write
 import { createHash } from 'node:crypto'
 import { dirname, isAbsolute, resolve } from 'node:path'
 import { GristError } from '#core/errors'
-import type { OpenFile } from '#core/maps/deliver'
+import type { OpenFile } from '#core/texture/delivery'
 
 /** Opens a file for a writer; a full disk and the like become typed errors. */
 export function createFile(path: string): OpenFile {

@@ -9,9 +9,9 @@ import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
 import type { RawImage } from './loaders'
 import { loadBytes, loadFile } from './loaders'
-import type { MipRules } from '#core/maps/mips'
-import { mipOf } from '#core/maps/mips'
-import { compareMaps, differencePicture } from '#core/maps/compare'
+import type { MipRules } from '#core/texture/mips'
+import { mipOf } from '#core/texture/mips'
+import { compareMaps, differencePicture } from '#core/texture/compare'
 import type { LibraryImage, MapComparison } from './read-image'
 
 export interface ImageTask {

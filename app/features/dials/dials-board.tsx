@@ -1,17 +1,17 @@
 import { ArrowDown, ArrowUp, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { useState } from 'react'
-import { moveDial } from '#core/edits/dials'
-import { findLayer } from '#core/edits/layers'
-import type { Dial, Drive, MaterialDocument } from '#core/graph/document'
+import { moveDial } from '#core/document/edits/dials'
+import { findLayer } from '#core/document/edits/layers'
+import type { Dial, Drive, MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useDocument, useMaterial } from '../material/material'
-import { ImageField } from '../parameters/image-field'
-import { nodeTitle } from '../parameters/source-words'
+import { useActions, useDocument, useMaterial } from '../../session/material'
+import { ImageField } from '../../session/parts/image-field'
+import { nodeTitle } from '../../session/words/source-words'
 
 /** The dials of a material, by section: turning, and arranging them. */
 export function DialsBoard() {

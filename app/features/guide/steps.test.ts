@@ -1,6 +1,6 @@
 import { readFileSync, readdirSync } from 'node:fs'
-import type { MaterialDocument } from '#core/graph/document'
-import { parseDocument } from '#core/graph/document'
+import type { MaterialDocument } from '#core/document/document'
+import { parseDocument } from '#core/document/document'
 import type { ScreenName } from './steps'
 import { STEPS } from './steps'
 

@@ -1,5 +1,5 @@
-import type { MaterialDocument } from '#core/graph/document'
-import { allLayers } from '#core/graph/document'
+import type { MaterialDocument } from '#core/document/document'
+import { allLayers } from '#core/document/document'
 
 export type ScreenName = 'material' | 'maps'
 

@@ -1,6 +1,6 @@
 import { useEffect, useLayoutEffect, useState } from 'react'
 import { Button } from '../../ui/button'
-import { useDocument, useMaterial, useView } from '../material/material'
+import { useDocument, useMaterial, useView } from '../../session/material'
 import type { ScreenName } from './steps'
 import { STEPS } from './steps'
 

@@ -1,6 +1,6 @@
 import { useDraggable } from '@dnd-kit/core'
-import { useActions } from '../material/material'
-import { Swatch } from '../sheet/swatch'
+import { useActions } from '../../session/material'
+import { Swatch } from '../../session/parts/swatch'
 import { useChannels } from './maps'
 import type { Carried } from './files'
 

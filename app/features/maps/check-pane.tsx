@@ -1,6 +1,6 @@
-import type { Finding, RuleResult } from '#core/maps/check'
+import type { Finding, RuleResult } from '#core/checks/check'
 import { Button } from '../../ui/button'
-import { useActions, useEvaluation } from '../material/material'
+import { useActions, useEvaluation } from '../../session/material'
 import { useChannels, useMaps, useMapsView } from './maps'
 
 /** What the check found, and what it measured where all is well. */

@@ -1,8 +1,8 @@
-import { addFile } from '#core/edits/packing'
-import { channelsOf } from '#core/layers/expand'
-import type { CommandEntry } from '../find/commands'
-import { stageCommands } from '../find/commands'
-import type { Material } from '../material/material'
+import { addFile } from '#core/texture/edit-packing'
+import { channelsOf } from '#core/compose/expand'
+import type { CommandEntry } from '../palette/commands'
+import { stageCommands } from '../palette/commands'
+import type { Material } from '../../session/material'
 import type { Maps } from './maps'
 
 /** Every command of the maps screen that can be done now. */

@@ -1,8 +1,8 @@
-import type { Delivery } from '../../server/deliveries.server'
-import { useActions } from '../material/material'
-import { RunRows } from '../jobs/run-rows'
+import type { Delivery } from '../../server/deliveries/deliveries.server'
+import { useActions } from '../../session/material'
+import { RunRows } from '../../session/runs/run-rows'
 import { useDelivering } from './delivering'
-import { DeliveryTable } from './delivery-table'
+import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useMaps } from './maps'
 import { useLookAt } from './stage-strip'
 

@@ -1,11 +1,11 @@
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
-import { channelsOf } from '#core/layers/expand'
-import { writtenOut } from '#core/edits/packing'
+import { channelsOf } from '#core/compose/expand'
+import { writtenOut } from '#core/texture/edit-packing'
 import { tileSize } from '#core/field/field'
-import type { FilePlan, PackedFile, Packing, SlotPlan } from '#core/maps/packing'
-import { filesOf } from '#core/maps/packing'
-import { useDocument } from '../material/material'
+import type { FilePlan, PackedFile, Packing, SlotPlan } from '#core/texture/packing'
+import { filesOf } from '#core/texture/packing'
+import { useDocument } from '../../session/material'
 import { useMaps, usePackings } from './maps'
 
 /** What is dragged: a slot of a file, or a channel. */

@@ -1,10 +1,10 @@
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import { createStore } from 'zustand/vanilla'
-import type { Mark } from '#core/maps/texels-where'
-import { useDocument } from '../material/material'
-import { channelsOf } from '#core/layers/expand'
-import type { Channel } from '#core/graph/channels'
+import type { Mark } from '#core/checks/texels-where'
+import { useDocument } from '../../session/material'
+import { channelsOf } from '#core/compose/expand'
+import type { Channel } from '#core/document/channels'
 import type { PackingControl, PackingState } from './packing-store'
 
 /** A place in the packing sheet: a file, one of its slots (R is 0), its form, or the row for a new file. */

@@ -1,11 +1,11 @@
 import { createStore } from 'zustand/vanilla'
 import { cutText } from '#core/cut-text'
 import { GristError } from '#core/errors'
-import { writtenOut } from '#core/edits/packing'
-import type { Channel } from '#core/graph/channels'
-import type { Packing } from '#core/maps/packing'
-import { parsePacking } from '#core/maps/packing'
-import type { KeptPacking } from '../../server/packings.server'
+import { writtenOut } from '#core/texture/edit-packing'
+import type { Channel } from '#core/document/channels'
+import type { Packing } from '#core/texture/packing'
+import { parsePacking } from '#core/texture/packing'
+import type { KeptPacking } from '../../server/packings/packings.server'
 
 /** What an edit was, and the packing before it. */
 export interface PackingStep {

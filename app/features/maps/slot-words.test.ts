@@ -1,5 +1,5 @@
-import { CHANNELS } from '#core/graph/channels'
-import type { SlotPlan } from '#core/maps/packing'
+import { CHANNELS } from '#core/document/channels'
+import type { SlotPlan } from '#core/texture/packing'
 import { formInWords, planesOf, slotInWords, slotWord } from './slot-words'
 
 const take = (channel: string, component = 0, invert = false): SlotPlan => ({ channel, component, invert })

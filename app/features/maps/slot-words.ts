@@ -1,5 +1,5 @@
-import type { Channel } from '#core/graph/channels'
-import type { SlotPlan } from '#core/maps/packing'
+import type { Channel } from '#core/document/channels'
+import type { SlotPlan } from '#core/texture/packing'
 
 export const SLOT_NAMES = ['R', 'G', 'B', 'A'] as const
 

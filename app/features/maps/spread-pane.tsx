@@ -1,8 +1,8 @@
 import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import type { ChannelSpread } from '#core/maps/channel-spreads'
+import type { ChannelSpread } from '#core/preview/channel-histograms'
 import { Choice } from '../../ui/choice'
-import { useEvaluation } from '../material/material'
-import { MeanMinMax } from '../parameters/values'
+import { useEvaluation } from '../../session/material'
+import { MeanMinMax } from '../selection/values'
 import { useMaps, useMapsView } from './maps'
 
 /** Curves that can be told apart by lightness too. */

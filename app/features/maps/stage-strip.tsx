@@ -1,6 +1,6 @@
-import { mipSides } from '#core/maps/engine-memory'
+import { mipSides } from '#core/texture/engine-memory'
 import { Choice, Segments } from '../../ui/choice'
-import { useDocument, useEvaluation, useView } from '../material/material'
+import { useDocument, useEvaluation, useView } from '../../session/material'
 import { useDelivering } from './delivering'
 import type { Delivered } from './maps'
 import { useMaps, useMapsView } from './maps'

@@ -1,9 +1,9 @@
 import { Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useRevalidator } from 'react-router'
-import type { Asset } from '../../server/assets.server'
+import type { Asset } from '../../server/assets/assets.server'
 import { Button } from '../../ui/button'
-import { sendImage } from '../assets/send-image'
+import { sendImage } from '../../session/send-image'
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
 export function ImageShelf({ assets }: { assets: readonly Asset[] }) {

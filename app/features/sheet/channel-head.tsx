@@ -1,12 +1,12 @@
 import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import type { Channel } from '#core/graph/channels'
+import type { Channel } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
-import { useActions, useView } from '../material/material'
+import { useActions, useView } from '../../session/material'
 import { CELL_WIDTH } from './sheet-layout'
-import { Swatch } from './swatch'
+import { Swatch } from '../../session/parts/swatch'
 
 /** The result of one channel; choosing it shows it alone on the stage. */
 export function ChannelHead({ channel, active }: { channel: Channel; active: boolean }) {

@@ -1,13 +1,13 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import { memo } from 'react'
-import type { Channel } from '#core/graph/channels'
-import type { Cell, PlainLayer } from '#core/graph/document'
-import { useActions, useView } from '../material/material'
+import type { Channel } from '#core/document/channels'
+import type { Cell, PlainLayer } from '#core/document/document'
+import { useActions, useView } from '../../session/material'
 import { backToSheet, openEditor } from './sheet-keys'
-import { blendWord, blendsFor, shortBlend } from './blend-words'
+import { blendWord, blendsFor, shortBlend } from '../../session/words/blend-words'
 import type { Dragged } from './sheet-layout'
 import { CELL_WIDTH } from './sheet-layout'
-import { Swatch } from './swatch'
+import { Swatch } from '../../session/parts/swatch'
 
 interface LayerCellProps {
   readonly layer: PlainLayer

@@ -1,17 +1,17 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal } from 'lucide-react'
 import { memo, useEffect, useRef } from 'react'
-import type { Channel } from '#core/graph/channels'
-import type { Layer, PlainLayer } from '#core/graph/document'
+import type { Channel } from '#core/document/channels'
+import type { Layer, PlainLayer } from '#core/document/document'
 import { ToolButton } from '../../ui/tool-button'
 import { counted } from '../../ui/words'
-import { useActions, useEvaluation, useView } from '../material/material'
+import { useActions, useEvaluation, useView } from '../../session/material'
 import { LayerCell } from './layer-cell'
 import type { Dragged } from './sheet-layout'
 import { CELL_WIDTH, NAME_WIDTH } from './sheet-layout'
 import type { SheetRow } from './rows'
 import { writesTo } from './rows'
-import { Swatch } from './swatch'
+import { Swatch } from '../../session/parts/swatch'
 
 /** The parts of a row one by one, so that rows that stay the same are not drawn again. */
 interface LayerRowProps extends SheetRow {

@@ -1,6 +1,6 @@
-import type { Layer, MaterialDocument } from '#core/graph/document'
-import { allLayers } from '#core/graph/document'
-import type { Place } from '../material/view'
+import type { Layer, MaterialDocument } from '#core/document/document'
+import { allLayers } from '#core/document/document'
+import type { Place } from '../../session/view'
 
 /** A row of the sheet. */
 export interface SheetRow {

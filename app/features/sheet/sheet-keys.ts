@@ -1,7 +1,7 @@
 import { useRef } from 'react'
-import type { Switchable } from '#core/edits/focus'
-import { useActions, useMaterial } from '../material/material'
-import type { Place } from '../material/view'
+import type { Switchable } from '#core/document/edits/focus'
+import { useActions, useMaterial } from '../../session/material'
+import type { Place } from '../../session/view'
 
 /** What a place switches on and off; null for a channel. */
 export function switchableOf(place: Place): Switchable | null {
@@ -10,7 +10,7 @@ export function switchableOf(place: Place): Switchable | null {
   return place.kind === 'mask' && place.entry !== null ? { layer: place.layer, entry: place.entry } : null
 }
 
-/** Keys of the sheet besides the arrows; the list that `?` shows is app/features/find/shortcuts.ts. */
+/** Keys of the sheet besides the arrows; the list that `?` shows is app/features/palette/shortcuts.ts. */
 export function useSheetKeys() {
   const actions = useActions()
   const { view } = useMaterial()

@@ -1,4 +1,4 @@
-import type { StageView } from '../material/view'
+import type { StageView } from '../../session/view'
 
 /** Radiance along a direction, in linear light; 1 is white paper in the open. */
 export type Radiance = (x: number, y: number, z: number) => [number, number, number]

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import type { Mark } from '#core/maps/texels-where'
+import type { Mark } from '#core/checks/texels-where'
 import type { StageRenderer } from './stage-renderer.client'
 
 /** Rings around places of the tile in the flat view; they go along as it is moved. */

@@ -1,9 +1,9 @@
 import { useEffect, useState } from 'react'
-import { channelsOf } from '#core/layers/expand'
-import type { Values } from '../evaluation/evaluation'
-import { useDocument, useMaterial } from '../material/material'
+import { channelsOf } from '#core/compose/expand'
+import type { Values } from '../../session/engine/engine-client'
+import { useDocument, useMaterial } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
-import { encodedByte } from '#core/field/display'
+import { encodedByte } from '#core/preview/display'
 /** The values of every channel under the pointer. */
 export function Probe({ renderer, area }: { renderer: StageRenderer; area: React.RefObject<HTMLDivElement | null> }) {
   const { evaluation } = useMaterial()

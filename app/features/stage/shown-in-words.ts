@@ -1,6 +1,6 @@
-import type { MaterialDocument } from '#core/graph/document'
-import { channelsOf } from '#core/layers/expand'
-import { outputInWords } from '../parameters/source-words'
+import type { MaterialDocument } from '#core/document/document'
+import { channelsOf } from '#core/compose/expand'
+import { outputInWords } from '../../session/words/source-words'
 /** What an output is, in words. */
 export function shownInWords(document: MaterialDocument, output: string): string {
   const channel = channelsOf(document).find(({ id }) => id === output)

@@ -1,12 +1,12 @@
 import { Maximize, RotateCw, Sun, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { channelsOf } from '#core/layers/expand'
+import { channelsOf } from '#core/compose/expand'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useDocument, useView } from '../material/material'
-import { ENVIRONMENTS, SHAPES } from '../material/view'
+import { useActions, useDocument, useView } from '../../session/material'
+import { ENVIRONMENTS, SHAPES } from '../../session/view'
 import { shownInWords } from './shown-in-words'
 const REPEATS = [1, 2, 3, 4, 6, 8]
 

@@ -6,8 +6,8 @@ import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
 import { UnrealBloomPass } from 'three/addons/postprocessing/UnrealBloomPass.js'
 import type { Lane } from '../../../runtime/browser/coordinator'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/textures'
-import type { Textures } from '../evaluation/evaluation'
-import type { StageView } from '../material/view'
+import type { Textures } from '../../session/engine/engine-client'
+import type { StageView } from '../../session/view'
 import { ENVIRONMENT, equirect } from './environments'
 
 /** What of a document the stage needs besides its textures. */

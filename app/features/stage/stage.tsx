@@ -1,14 +1,14 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { channelsOf } from '#core/layers/expand'
+import { channelsOf } from '#core/compose/expand'
 import { Button } from '../../ui/button'
-import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../material/material'
+import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { shownInWords } from './shown-in-words'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
-import type { Mark } from '#core/maps/texels-where'
+import type { Mark } from '#core/checks/texels-where'
 import { Marks } from './marks'
 /** What stands left of the seam: another state, or files as they arrive. */
 export interface Beside {

@@ -1,14 +1,14 @@
 import { Columns2, Undo } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
 import { useStore } from 'zustand'
-import { parseDocument } from '#core/graph/document'
-import type { MaterialDocument } from '#core/graph/document'
+import { parseDocument } from '#core/document/document'
+import type { MaterialDocument } from '#core/document/document'
 import { ask, askJson } from '../../session/ask'
-import type { DocumentState } from '../../server/states.server'
+import type { DocumentState } from '../../server/documents/states.server'
 import { Button } from '../../ui/button'
 import { NameDialog } from '../../ui/name-dialog'
 import { agoInWords } from '../../ui/words'
-import { useActions, useMaterial, useView } from '../material/material'
+import { useActions, useMaterial, useView } from '../../session/material'
 
 /** Saved revisions: named ones and the newest besides; each can be compared with, returned to, named. */
 export function StatesPane() {

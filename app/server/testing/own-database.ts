@@ -3,8 +3,8 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { migrationSource } from '../../../db/migrations'
-import { closeDatabase, database } from '../database.server'
-import { closeQueue, queue } from '../queue.server'
+import { closeDatabase, database } from '../database/database.server'
+import { closeQueue, queue } from '../runs/queue.server'
 
 /** A PostgreSQL cluster for the tests of one file: a real one, started and removed with them. */
 export function ownDatabase(): void {

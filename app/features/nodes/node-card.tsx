@@ -1,0 +1,276 @@
+import type { NodeProps } from '@xyflow/react'
+import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
+import { useEffect, useRef, useState } from 'react'
+import type { PortType } from '#core/field/field'
+import { registry } from '#core/nodes/registry.generated'
+import { useActions, useApplied, useDocument, useEvaluation, useView } from '../../session/material'
+import { nodeTitle } from '../../session/words/source-words'
+import { Swatch } from '../../session/parts/swatch'
+import type { Sink } from './node-graph'
+import type { CardSize } from './card-size'
+import { HEAD, LINE, TITLE } from './card-size'
+
+export interface CardData extends Record<string, unknown> {
+  /** Types of the ports, as the graph stands: "in:name" and "out:name". */
+  readonly types: Readonly<Record<string, PortType | 'same'>>
+  readonly faint: boolean
+  readonly size: CardSize
+}
+export interface SinkData extends Record<string, unknown> {
+  readonly sink: Sink
+  readonly size: CardSize
+}
+
+/** Has a card's ports found anew when others take their places; React Flow sees only that a card grows or shrinks. */
+function usePorts(card: string, names: readonly string[]): void {
+  const find = useUpdateNodeInternals()
+  const all = names.join(' ')
+  useEffect(() => find(card), [find, card, all])
+}
+
+/** A node: its picture, its name, what it is set to, its ports with their words. */
+export function FeedCard({ id, data, selected }: NodeProps) {
+  const { types, faint, size } = data as CardData
+  const actions = useActions()
+  const document = useDocument()
+  const [renaming, setRenaming] = useState(false)
+  const node = document.nodes[id]
+  const definition = registry.get(node?.type ?? '')
+  const first = Object.keys(definition?.outputs ?? {})[0]
+  const fault = useEvaluation((evaluation) => (first ? evaluation.faults[`${id}.${first}`] : undefined))
+  usePorts(id, Object.keys(types))
+  if (!node) return null
+  return (
+    <div
+      data-node={id}
+      data-faint={faint || undefined}
+      className={`rounded-md border ${
+        selected ? 'border-accent ring-1 ring-accent' : faint ? 'border-rule' : 'border-rule-strong'
+      } ${faint ? 'bg-raised text-ink-soft' : 'bg-panel shadow-sm'} ${node.off ? 'border-dashed' : ''}`}
+      style={{ width: size.width }}
+    >
+      <div className="flex items-center gap-2 p-1.5" style={{ height: HEAD }}>
+        {first ? (
+          <Swatch
+            output={`${id}.${first}`}
+            className={`size-9 shrink-0 rounded-sm ${node.off || faint ? 'opacity-40' : ''}`}
+          />
+        ) : (
+          <span className="grid size-9 place-items-center">■</span>
+        )}
+        <div className="min-w-0 flex-1 leading-tight" onDoubleClick={() => setRenaming(true)}>
+          {renaming ? (
+            <Rename id={id} onEnd={() => setRenaming(false)} />
+          ) : (
+            <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={fault?.message ?? definition?.summary}>
+              {fault && '■ '}
+              {nodeTitle(document, id)}
+            </p>
+          )}
+          <Summary id={id} />
+        </div>
+      </div>
+      <div className="relative flex justify-between pb-1">
+        <Ports side="in" names={Object.keys(definition?.inputs ?? {})} types={types} helps={definition?.inputs} />
+        <Ports
+          side="out"
+          names={Object.keys(definition?.outputs ?? {})}
+          types={types}
+          helps={definition?.outputs}
+          onShow={(port) => actions.showLarge(`${id}.${port}`)}
+          node={id}
+        />
+      </div>
+    </div>
+  )
+}
+
+function Rename({ id, onEnd }: { id: string; onEnd(): void }) {
+  const actions = useActions()
+  const document = useDocument()
+  const input = useRef<HTMLInputElement>(null)
+  useEffect(() => input.current?.select(), [])
+  return (
+    <input
+      ref={input}
+      aria-label="Name of the node"
+      defaultValue={nodeTitle(document, id)}
+      maxLength={200}
+      autoFocus
+      onBlur={(event) => {
+        const title = registry.get(document.nodes[id]!.type)?.title
+        actions.renameNode(id, event.target.value === title ? '' : event.target.value)
+        onEnd()
+      }}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key === 'Enter') event.currentTarget.blur()
+        if (event.key === 'Escape') onEnd()
+      }}
+      className="nodrag w-full rounded border border-accent bg-raised px-1"
+    />
+  )
+}
+
+/** What a node is set to, in a few words: what differs from the defaults first. */
+function Summary({ id }: { id: string }) {
+  const applied = useApplied()
+  const node = applied.nodes[id]
+  const definition = registry.get(node?.type ?? '')
+  if (!node || !definition) return <p className="text-[11px]">unknown node “{node?.type}”</p>
+  const words = Object.entries(definition.params)
+    .map(([name, parameter]) => ({ name, parameter, value: node.params?.[name] ?? parameter.default }))
+    .filter(
+      ({ name, value, parameter }) => name !== 'seed' && JSON.stringify(value) !== JSON.stringify(parameter.default),
+    )
+    .map(({ name, value }) => inWords(name, value))
+    .filter((word) => word !== '')
+  return (
+    <p className="truncate text-[11px] text-ink-soft" title={words.join(', ')}>
+      {node.off ? 'off' : words.slice(0, 3).join(', ') || (node.name ? definition.title : definition.summary)}
+    </p>
+  )
+}
+
+function inWords(name: string, value: unknown): string {
+  if (typeof value === 'number') return `${name} ${Number(value.toFixed(3))}`
+  if (typeof value === 'boolean') return value ? name : `not ${name}`
+  if (typeof value === 'string') return value.startsWith('sha256:') ? '' : value
+  if (Array.isArray(value) && value.every((one) => typeof one === 'number'))
+    return value.map((v) => Number(v.toFixed(3))).join(' × ')
+  return Array.isArray(value) ? `${value.length} ${name}` : ''
+}
+
+/** Ports down one side: each a handle, its name, and the word for what it carries. */
+function Ports({
+  side,
+  names,
+  types,
+  helps,
+  onShow,
+  node,
+}: {
+  side: 'in' | 'out'
+  names: readonly string[]
+  types: CardData['types']
+  helps?: Readonly<Record<string, { help: string }>>
+  onShow?(port: string): void
+  node?: string
+}) {
+  return (
+    <ul className={`min-w-0 ${side === 'out' ? 'text-right' : ''}`}>
+      {names.map((name) => (
+        <PortLine
+          key={name}
+          side={side}
+          name={name}
+          type={types[`${side}:${name}`]}
+          help={helps?.[name]?.help}
+          onShow={onShow}
+          node={node}
+        />
+      ))}
+    </ul>
+  )
+}
+
+function PortLine({
+  side,
+  name,
+  type,
+  help,
+  onShow,
+  node,
+}: {
+  side: 'in' | 'out'
+  name: string
+  type: PortType | 'same' | undefined
+  help?: string
+  onShow?(port: string): void
+  node?: string
+}) {
+  const shown = useView((view) => node !== undefined && view.stage.shown === `${node}.${name}`)
+  const word = type === 'same' ? 'any' : (type ?? '?')
+  const plain = name === word || (side === 'out' && name === 'result')
+  return (
+    <li
+      className="relative flex items-center gap-1 px-2"
+      style={{ height: LINE, justifyContent: side === 'in' ? 'start' : 'end' }}
+    >
+      <Handle
+        type={side === 'in' ? 'target' : 'source'}
+        id={`${side}:${name}`}
+        position={side === 'in' ? Position.Left : Position.Right}
+        role="img"
+        aria-label={`${side === 'in' ? 'Input' : 'Output'} ${name}, ${word}`}
+      />
+      {!plain && <span className="truncate text-[11px]">{name}</span>}
+      {onShow ? (
+        <button
+          type="button"
+          title={`${help ?? ''} Press to see it on the stage.`}
+          aria-label={`${word}: show ${name} on the stage`}
+          aria-pressed={shown}
+          onClick={(event) => {
+            event.stopPropagation()
+            onShow(name)
+          }}
+          className={`nodrag rounded border px-1 font-mono text-[9.5px] leading-[13px] ${
+            shown
+              ? 'border-accent-fill bg-accent-fill text-on-accent'
+              : 'border-rule bg-raised text-ink-soft hover:border-accent'
+          }`}
+        >
+          {word}
+        </button>
+      ) : (
+        <span
+          title={help}
+          className="rounded border border-rule bg-raised px-1 font-mono text-[9.5px] leading-[13px] text-ink-soft"
+        >
+          {word}
+        </span>
+      )}
+    </li>
+  )
+}
+
+/** Where wires end: what a layer takes in. */
+export function SinkCard({ id, data }: NodeProps) {
+  const { sink, size } = data as SinkData
+  usePorts(
+    id,
+    sink.ports.map((port) => port.id),
+  )
+  const actions = useActions()
+  return (
+    <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: size.width }}>
+      <p className="truncate px-2 pt-1 font-semibold" style={{ height: TITLE }}>
+        {sink.title}
+      </p>
+      <ul className="pb-1">
+        {sink.ports.map((port) => (
+          <li key={port.id} className="relative flex items-center gap-1.5 px-2" style={{ height: LINE }}>
+            <Handle
+              type="target"
+              id={`in:${port.id}`}
+              position={Position.Left}
+              role="img"
+              aria-label={`Into ${sink.title}, ${port.word}`}
+            />
+            <span className="rounded border border-rule bg-raised px-1 font-mono text-[9.5px] leading-[13px] text-ink-soft">
+              {port.type}
+            </span>
+            <button
+              type="button"
+              className="nodrag truncate text-[11px] hover:underline"
+              onClick={() => actions.choose(port.place)}
+            >
+              {port.word}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  )
+}

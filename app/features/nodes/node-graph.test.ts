@@ -1,0 +1,104 @@
+import { registry } from '#core/nodes/registry.generated'
+import { documentOf } from '#core/testing/examples'
+import { cardSize, sinkSize } from './card-size'
+import { SINK, feedsGraph, tidyPlaces } from './node-graph'
+import { scoreOf } from '../palette/score'
+
+const document = documentOf({
+  nodes: {
+    noise: { type: 'noise' },
+    soft: { type: 'blur', inputs: { source: 'noise.grey' } },
+    tint: { type: 'gradient-remap', inputs: { source: 'soft.result' } },
+    slopes: { type: 'height-to-normal', inputs: { height: 'tint.result' } },
+    loose: { type: 'cells' },
+    apart: { type: 'ramp' },
+  },
+  taps: { worn: { node: 'soft.result' } },
+  layers: [
+    {
+      kind: 'layer',
+      id: 'base',
+      name: 'Base',
+      mask: [{ source: { tap: 'worn' } }],
+      cells: {
+        colour: { source: { node: 'tint.result' } },
+        normal: { source: { node: 'slopes.normal' } },
+        height: { source: { node: 'apart.grey' } },
+        roughness: { source: { value: 0.4 } },
+      },
+    },
+  ],
+})
+const graph = (place: Parameters<typeof feedsGraph>[2], whole = false) => feedsGraph(document, registry, place, whole)
+
+it('shows what feeds a cell, and what feeds nothing yet', () => {
+  const { nodes, near, sinks } = graph({ kind: 'cell', layer: 'base', channel: 'colour' })
+  expect([...near].sort()).toEqual(['noise', 'soft', 'tint'])
+  expect(nodes).toEqual(['noise', 'soft', 'tint', 'loose'])
+  expect(sinks).toEqual([
+    expect.objectContaining({ id: `${SINK}base`, ports: [expect.objectContaining({ id: 'colour', type: 'colour' })] }),
+  ])
+})
+
+it('follows taps into a mask', () => {
+  const { near, wires } = graph({ kind: 'mask', layer: 'base', entry: null })
+  expect([...near].sort()).toEqual(['noise', 'soft'])
+  expect(wires).toContainEqual(
+    expect.objectContaining({ from: 'soft.result', to: { card: `${SINK}base`, port: 'mask0' }, type: 'grey' }),
+  )
+})
+
+it('shows everything on request, with a card for all that takes nodes in; what is not near is faint', () => {
+  const { nodes, near, sinks } = graph({ kind: 'cell', layer: 'base', channel: 'height' }, true)
+  expect(nodes).toEqual(Object.keys(document.nodes))
+  expect([...near]).toEqual(['apart'])
+  expect(sinks[0]!.ports.map(({ id }) => id)).toEqual(['mask0', 'colour', 'height', 'normal'])
+})
+
+it('an empty mask and an empty cell have a port to wire into', () => {
+  expect(graph({ kind: 'cell', layer: 'base', channel: 'metallic' }).sinks[0]!.ports[0]).toMatchObject({
+    id: 'metallic',
+    place: { kind: 'cell', layer: 'base', channel: 'metallic' },
+  })
+  const bare = documentOf({ layers: [{ kind: 'group', id: 'g', name: 'G', layers: [] }] })
+  const [sink] = feedsGraph(bare, registry, { kind: 'mask', layer: 'g', entry: null }, false).sinks
+  expect(sink!.ports).toEqual([
+    { id: 'mask0', word: 'mask', type: 'grey', place: { kind: 'mask', layer: 'g', entry: 0 } },
+  ])
+})
+
+it('says on the wire what is converted', () => {
+  const { wires } = graph(null)
+  const into = (card: string) => wires.find((wire) => wire.to.card === card)!.conversion
+  expect(into('slopes')).toBe('colour → grey, by luminance')
+  expect(into('soft')).toBeNull()
+})
+
+it('lays cards out left to right along the wires, without one over another', () => {
+  const all = graph(null, true)
+  const places = tidyPlaces(all, () => ({ width: 156, height: 80 }))
+  for (const { from, to } of all.wires)
+    expect(places.get(to.card)![0]).toBeGreaterThan(places.get(from.split('.')[0]!)![0])
+  const list = [...places.values()]
+  for (const [i, a] of list.entries())
+    for (const b of list.slice(i + 1)) expect(Math.abs(a[0] - b[0]) >= 156 || Math.abs(a[1] - b[1]) >= 80).toBe(true)
+})
+
+it('finds by any words, names first', () => {
+  const blur = 'blur filter Softens. gaussian smooth'
+  expect(scoreOf(blur, 'blur', 'gauss soft')).toBeGreaterThan(0)
+  expect(scoreOf(blur, 'blur', 'blur')).toBeGreaterThan(scoreOf(blur, 'noise', 'soft'))
+  expect(scoreOf(blur, 'blur', 'sharpen')).toBe(0)
+})
+
+it('cards are as high as their ports need, and as wide as their words', () => {
+  expect(cardSize(registry.get('noise'))).toEqual({ width: 156, height: 50 + 17 + 4 })
+  const [plain, wordy] = [cardSize(registry.get('blend')), cardSize(registry.get('height-blend'))]
+  expect(wordy.width).toBeGreaterThan(plain.width)
+  for (const node of registry.values()) {
+    const { width, height } = cardSize(node)
+    expect(width).toBeLessThan(320)
+    expect(height).toBeGreaterThanOrEqual(50 + 17 * Math.max(Object.keys(node.inputs).length, 1))
+  }
+  expect(sinkSize(3).height - sinkSize(2).height).toBe(17)
+})

@@ -1,0 +1,196 @@
+import { Graph, layout } from '@dagrejs/dagre'
+import type { PortType } from '#core/field/field'
+import { CONVERSION_WORDS } from '#core/graph/conversions'
+import type { Registry } from '#core/graph/define-node'
+import type { MaterialDocument, Source } from '#core/document/document'
+import { allLayers } from '#core/document/document'
+import type { PortTypes } from '#core/graph/port-types'
+import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
+import { addressOf, asSource, nodeOf } from '#core/document/sources'
+import { feedersOf, forEachSource } from '#core/document/edits/nodes'
+import { findLayer, findPlain } from '#core/document/edits/layers'
+import { channelsOf } from '#core/compose/expand'
+import type { Place } from '../../session/view'
+import type { CardSize } from './card-size'
+
+/** A wire whose other end was dropped on empty ground. */
+export interface LoosedWire {
+  readonly type: PortType
+  /** Which end is loose: the input a new node would have to give, or the output. */
+  readonly loose: 'input' | 'output'
+  /** "node.port" at the fixed end; for a sink, its place. */
+  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Place }
+}
+
+/** A card at the end of the feeds: a cell or mask entry that takes a node's output in. */
+export interface Sink {
+  readonly id: string
+  readonly layer: string
+  readonly title: string
+  readonly ports: readonly {
+    readonly id: string
+    readonly word: string
+    readonly type: PortType
+    readonly place: Place
+  }[]
+}
+
+export interface Wire {
+  readonly id: string
+  /** "node.port". */
+  readonly from: string
+  readonly type: PortType
+  readonly to: { readonly card: string; readonly port: string }
+  /** What happens on the way, in words. */
+  readonly conversion: string | null
+}
+
+export interface FeedsGraph {
+  readonly nodes: readonly string[]
+  readonly sinks: readonly Sink[]
+  readonly wires: readonly Wire[]
+  /** Nodes that feed the chosen place. */
+  readonly near: ReadonlySet<string>
+  readonly types: PortTypes
+}
+
+export const SINK = 'sink:'
+
+/** What Feeds shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
+export function feedsGraph(
+  document: MaterialDocument,
+  registry: Registry,
+  place: Place | null,
+  whole: boolean,
+): FeedsGraph {
+  const types = portTypes(document, registry)
+  const near = new Set(place ? sourcesOf(document, place).flatMap((source) => feedersOf(document, source)) : [])
+  const all = Object.keys(document.nodes)
+  const used = usedNodes(document)
+  const loose = all.filter((id) => !used.has(id))
+  const nodes = whole || !place ? all : all.filter((id) => near.has(id) || loose.includes(id))
+  const sinks = sinksOf(document, place, whole)
+  return { nodes, sinks, wires: wiresOf(document, registry, new Set(nodes), sinks, types), near, types }
+}
+
+/** What a place reads. */
+function sourcesOf(document: MaterialDocument, place: Place): Source[] {
+  if (place.kind === 'cell') {
+    const cell = findPlain(document, place.layer)?.cells[place.channel]
+    return cell ? [cell.source] : []
+  }
+  if (place.kind === 'channel')
+    return [...allLayers(document.layers)].flatMap((layer) => {
+      const cell = findPlain(document, layer.id)?.cells[place.channel]
+      return cell ? [cell.source] : []
+    })
+  const layer = findLayer(document, place.layer)
+  if (!layer) return []
+  const mask = layer.mask.map((entry) => entry.source)
+  if (place.kind === 'mask') return place.entry === null ? mask : mask.slice(place.entry, place.entry + 1)
+  return [...mask, ...Object.values(findPlain(document, layer.id)?.cells ?? {}).map((cell) => cell.source)]
+}
+
+/** Nodes that something reads. */
+function usedNodes(document: MaterialDocument): Set<string> {
+  const used = new Set<string>()
+  forEachSource(document, (source) => {
+    const id = nodeOf(document, source)
+    if (id !== null) used.add(id)
+  })
+  return used
+}
+
+function sinksOf(document: MaterialDocument, place: Place | null, whole: boolean): Sink[] {
+  const channels = channelsOf(document)
+  const sinks: Sink[] = []
+  for (const layer of allLayers(document.layers)) {
+    const mine = place && place.kind !== 'channel' && place.layer === layer.id
+    const cells = findPlain(document, layer.id)?.cells ?? {}
+    const fed = (source: Source): boolean => nodeOf(document, source) !== null
+    const ports: Sink['ports'][number][] = []
+    layer.mask.forEach((entry, index) => {
+      const here = mine && place.kind === 'mask' && (place.entry === null || place.entry === index)
+      if (here || (whole && fed(entry.source)))
+        ports.push({
+          id: `mask${index}`,
+          word: layer.mask.length > 1 ? `mask ${index + 1}` : 'mask',
+          type: 'grey',
+          place: { kind: 'mask', layer: layer.id, entry: index },
+        })
+    })
+    if (mine && place.kind === 'mask' && layer.mask.length === 0)
+      ports.push({ id: 'mask0', word: 'mask', type: 'grey', place: { kind: 'mask', layer: layer.id, entry: 0 } })
+    for (const channel of channels) {
+      const cell = cells[channel.id]
+      const here =
+        (mine && place.kind === 'cell' && place.channel === channel.id) ||
+        (mine && place.kind === 'layer' && cell && fed(cell.source)) ||
+        (place?.kind === 'channel' && place.channel === channel.id && cell)
+      if (layer.kind !== 'group' && (here || (whole && cell && fed(cell.source))))
+        ports.push({
+          id: channel.id,
+          word: channel.title.toLowerCase(),
+          type: channel.type,
+          place: { kind: 'cell', layer: layer.id, channel: channel.id },
+        })
+    }
+    if (ports.length > 0) sinks.push({ id: `${SINK}${layer.id}`, layer: layer.id, title: layer.name, ports })
+  }
+  return sinks
+}
+
+function wiresOf(
+  document: MaterialDocument,
+  registry: Registry,
+  shown: ReadonlySet<string>,
+  sinks: readonly Sink[],
+  types: PortTypes,
+): Wire[] {
+  const wires: Wire[] = []
+  const add = (
+    source: Source,
+    card: string,
+    port: string,
+    to: PortType | 'same',
+    allowed: readonly PortType[],
+  ): void => {
+    const from = addressOf(document, source)
+    const type = from && types.output(from)
+    if (!from || !type || !shown.has(from.split('.')[0]!)) return
+    const fit = fitOf(type, to, allowed)
+    const conversion =
+      fit.kind === 'converted' ? `${fit.key.replace('>', ' → ')}, ${CONVERSION_WORDS[fit.key] ?? ''}` : null
+    wires.push({ id: `${from}>${card}.${port}`, from, type, to: { card, port }, conversion })
+  }
+  for (const id of shown) {
+    const node = document.nodes[id]!
+    const definition = registry.get(node.type)
+    for (const [port, input] of Object.entries(node.inputs ?? {}))
+      add(asSource(input), id, port, types.input(id, port) ?? 'same', openTypes(definition, port))
+  }
+  for (const sink of sinks)
+    for (const { id, type, place } of sink.ports)
+      for (const source of sourcesOf(document, place)) add(source, sink.id, id, type, [])
+  return wires
+}
+
+/** Places for cards, left to right along the wires; `fixed` ones stay where they are. */
+export function tidyPlaces(
+  graph: Pick<FeedsGraph, 'nodes' | 'sinks' | 'wires'>,
+  sizeOf: (card: string) => CardSize,
+): Map<string, [number, number]> {
+  const g = new Graph()
+  g.setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 38, marginx: 12, marginy: 12 })
+  g.setDefaultEdgeLabel(() => ({}))
+  const cards = [...graph.nodes, ...graph.sinks.map((sink) => sink.id)]
+  for (const card of cards) g.setNode(card, { ...sizeOf(card) })
+  for (const wire of graph.wires) g.setEdge(wire.from.split('.')[0]!, wire.to.card)
+  layout(g)
+  return new Map(
+    cards.map((card) => {
+      const { x, y, width, height } = g.node(card) as { x: number; y: number } & CardSize
+      return [card, [Math.round(x - width / 2), Math.round(y - height / 2)]]
+    }),
+  )
+}

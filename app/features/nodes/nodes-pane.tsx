@@ -1,0 +1,405 @@
+import type { Connection, Edge, FinalConnectionState, Node, NodeChange } from '@xyflow/react'
+import { ConnectionLineType, ReactFlow, ReactFlowProvider, applyNodeChanges, useReactFlow } from '@xyflow/react'
+import '@xyflow/react/dist/base.css'
+import { LayoutGrid, Plus } from 'lucide-react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import type { PortType } from '#core/field/field'
+import { copyNodes } from '#core/document/edits/nodes'
+import { findLayer } from '#core/document/edits/layers'
+import type { MaterialDocument } from '#core/document/document'
+import { channelsOf } from '#core/compose/expand'
+import { registry } from '#core/nodes/registry.generated'
+import { Button } from '../../ui/button'
+import { useFileDrop } from '../../ui/use-file-drop'
+import { counted } from '../../ui/words'
+import { useActions, useDocument, useMaterial, useView } from '../../session/material'
+import type { Place } from '../../session/view'
+import type { CardData, SinkData } from './node-card'
+import { cardSize, sinkSize } from './card-size'
+import { FeedCard, SinkCard } from './node-card'
+import type { WireData } from './wire'
+import { FeedWire } from './wire'
+import type { FeedsGraph } from './node-graph'
+import { SINK, feedsGraph, tidyPlaces } from './node-graph'
+
+/** Below this zoom cards cannot be read. */
+const LEGIBLE = 0.72
+
+type Card = Node<CardData | SinkData>
+const NODE_TYPES = { card: FeedCard, sink: SinkCard }
+const WIRE_TYPES = { wire: FeedWire }
+
+/** The nodes behind what is chosen. */
+export function Feeds() {
+  const actions = useActions()
+  const document = useDocument()
+  const place = useView((view) => view.place)
+  const whole = useView((view) => view.wholeGraph)
+  const graph = useMemo(() => feedsGraph(document, registry, place, whole), [document, place, whole])
+  return (
+    <section aria-label="Feeds" className="flex h-full min-h-0 flex-col bg-panel" data-guide="feeds">
+      <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
+        <h2 className="font-semibold">Feeds</h2>
+        <span className="min-w-0 truncate">{place ? placeInWords(document, place) : 'the whole material'}</span>
+        <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
+          {counted(graph.nodes.length, 'node')}
+        </span>
+        <Button onClick={() => actions.find({ kind: 'nodes' })} data-guide="add-node">
+          <Plus size={13} aria-hidden /> Node
+        </Button>
+        <Button
+          title="Lays the shown nodes out along their wires"
+          disabled={graph.nodes.length === 0}
+          onClick={() => actions.placeNodes(tidied(graph, document), 'Tidy layout')}
+        >
+          <LayoutGrid size={13} aria-hidden /> Tidy
+        </Button>
+        <Button
+          aria-pressed={whole}
+          onClick={() => actions.setView({ wholeGraph: !whole })}
+          className="aria-pressed:bg-ink aria-pressed:text-ground"
+        >
+          Whole graph
+        </Button>
+      </header>
+      <ReactFlowProvider>
+        <Flow graph={graph} />
+      </ReactFlowProvider>
+    </section>
+  )
+}
+
+function placeInWords(document: MaterialDocument, place: Place): string {
+  const title = (id: string): string =>
+    channelsOf(document)
+      .find((channel) => channel.id === id)
+      ?.title.toLowerCase() ?? id
+  if (place.kind === 'channel') return title(place.channel)
+  const layer = findLayer(document, place.layer)?.name ?? place.layer
+  if (place.kind === 'cell') return `${layer} · ${title(place.channel)}`
+  return place.kind === 'mask' ? `${layer} · mask` : layer
+}
+
+const tidied = (graph: FeedsGraph, document: MaterialDocument): Places =>
+  tidyPlaces(graph, (card) =>
+    card.startsWith(SINK)
+      ? sinkSize(graph.sinks.find((sink) => sink.id === card)!.ports.length)
+      : cardSize(registry.get(document.nodes[card]?.type ?? '')),
+  )
+type Places = ReadonlyMap<string, [number, number]>
+
+/** The tidy layout, made anew only when cards or wires change, not with every setting. */
+function useTidy(graph: FeedsGraph, document: MaterialDocument): Places {
+  const shape = JSON.stringify([
+    graph.nodes.map((id) => [id, document.nodes[id]!.type]),
+    graph.sinks.map((sink) => [sink.id, sink.ports.length]),
+    graph.wires.map((wire) => wire.id),
+  ])
+  const [known, setKnown] = useState(() => ({ shape, places: tidied(graph, document) }))
+  if (known.shape === shape) return known.places
+  const places = tidied(graph, document)
+  setKnown({ shape, places })
+  return places
+}
+
+/** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
+function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Card[] {
+  const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
+  const nodes = graph.nodes.map((id): Node<CardData> => {
+    const definition = registry.get(document.nodes[id]!.type)
+    const [x, y] = at(id)
+    const types: Record<string, PortType | 'same'> = {}
+    for (const port of Object.keys(definition?.outputs ?? {}))
+      types[`out:${port}`] = graph.types.output(`${id}.${port}`)!
+    for (const port of Object.keys(definition?.inputs ?? {})) types[`in:${port}`] = graph.types.input(id, port)!
+    return {
+      id,
+      type: 'card',
+      position: { x, y },
+      selected: chosen.includes(id),
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: cardSize(definition) },
+    }
+  })
+  const placed = graph.nodes.some((id) => document.nodes[id]!.at)
+  const right = Math.max(0, ...nodes.map((node) => node.position.x + node.data.size.width)) + 48
+  let y = 12
+  const sinks = graph.sinks.map((sink): Node<SinkData> => {
+    const [tx, ty] = tidy.get(sink.id)!
+    const position = placed ? { x: right, y } : { x: tx, y: ty }
+    const size = sinkSize(sink.ports.length)
+    y += size.height + 18
+    return {
+      id: sink.id,
+      type: 'sink',
+      position,
+      selectable: false,
+      deletable: false,
+      data: { sink, size },
+    }
+  })
+  return [...nodes, ...sinks]
+}
+
+/** "in:source" and "out:result" name ports by their ends. */
+const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
+
+/** The rectangle that cards cover; their sizes are known before they are measured. */
+function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; height: number } | null {
+  if (cards.length === 0) return null
+  const xs = cards.map(({ position }) => position.x)
+  const ys = cards.map(({ position }) => position.y)
+  const rights = cards.map(({ position, data }) => position.x + data.size.width)
+  const ends = cards.map(({ position, data }) => position.y + data.size.height)
+  const [x, y] = [Math.min(...xs), Math.min(...ys)]
+  return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
+}
+
+function Flow({ graph }: { graph: FeedsGraph }) {
+  const actions = useActions()
+  const { control, view } = useMaterial()
+  const document = useDocument()
+  const chosen = useView((one) => one.nodes)
+  const place = useView((one) => one.place)
+  const whole = useView((one) => one.wholeGraph)
+  const flow = useReactFlow()
+  const frame = useRef<HTMLDivElement>(null)
+  const tidy = useTidy(graph, document)
+  const wanted = useMemo(() => cardsOf(graph, document, chosen, tidy), [graph, document, chosen, tidy])
+  const [cards, setCards] = useState<Card[]>(wanted)
+  const [shownFor, setShownFor] = useState(wanted)
+  if (shownFor !== wanted) {
+    setShownFor(wanted)
+    // Sizes that were measured stay, so that wires need not be measured anew.
+    setCards(wanted.map((card) => ({ ...cards.find((one) => one.id === card.id), ...card })))
+  }
+  const edges = useMemo(
+    () =>
+      graph.wires.map((wire): Edge<WireData> => ({
+        id: wire.id,
+        type: 'wire',
+        source: wire.from.split('.')[0]!,
+        sourceHandle: `out:${wire.from.split('.')[1]!}`,
+        target: wire.to.card,
+        targetHandle: `in:${wire.to.port}`,
+        ariaLabel: `Wire from ${wire.from} to ${wire.to.card}, ${wire.to.port}`,
+        data: {
+          type: wire.type,
+          conversion: wire.conversion,
+          faint: graph.near.size > 0 && !graph.near.has(wire.from.split('.')[0]!),
+        },
+      })),
+    [graph],
+  )
+  const [chosenWires, setChosenWires] = useState<ReadonlySet<string>>(new Set())
+
+  const placed = useRef(wanted)
+  useEffect(() => {
+    placed.current = wanted
+  }, [wanted])
+
+  // What is behind another place comes into view: whole if it can be read then, else its end, where the wires lead.
+  const subject = `${JSON.stringify(place)} ${whole} ${graph.nodes.length}`
+  useEffect(() => {
+    const frameId = requestAnimationFrame(() => {
+      const { width, height } = frame.current!.getBoundingClientRect()
+      const box = boxOf(placed.current)
+      if (!box) return
+      const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
+      const zoom = Math.max(fit, whole ? 0.35 : LEGIBLE)
+      const wide = box.width * zoom > width - 32
+      const x = wide && !whole ? width - 16 - (box.x + box.width) * zoom : (width - box.width * zoom) / 2 - box.x * zoom
+      void flow.setViewport({ x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom })
+    })
+    return () => cancelAnimationFrame(frameId)
+  }, [subject, whole, flow])
+
+  // Copy and paste as text: wherever the keyboard is, but not in a field.
+  useEffect(() => {
+    const typing = (): boolean => {
+      const { activeElement } = window.document
+      return activeElement !== null && activeElement.matches('input, textarea, select, [contenteditable]')
+    }
+    const inSheet = (): boolean => window.document.activeElement?.closest('[role=grid]') != null
+    const copy = (event: ClipboardEvent): void => {
+      const { nodes } = view.getState()
+      if (typing() || inSheet() || nodes.length === 0 || !window.getSelection()?.isCollapsed) return
+      event.preventDefault()
+      event.clipboardData?.setData('text/plain', copyNodes(control.store.getState().document, nodes))
+      actions.tell(`${counted(nodes.length, 'node')} copied as text.`)
+    }
+    const paste = (event: ClipboardEvent): void => {
+      const text = event.clipboardData?.getData('text/plain') ?? ''
+      if (typing() || inSheet() || !text.includes('amber-grist/nodes')) return
+      event.preventDefault()
+      actions.pasteNodes(text)
+    }
+    window.document.addEventListener('copy', copy)
+    window.document.addEventListener('paste', paste)
+    return () => {
+      window.document.removeEventListener('copy', copy)
+      window.document.removeEventListener('paste', paste)
+    }
+  }, [actions, control, view])
+
+  /** The end of a wire as the actions know it. */
+  const endOf = (card: string, handle: string): { node: string; port: string } | Place => {
+    const port = portOf(handle)
+    if (!card.startsWith(SINK)) return { node: card, port }
+    return graph.sinks.find((sink) => sink.id === card)!.ports.find((one) => one.id === port)!.place
+  }
+  const refusal = ({ source, sourceHandle, target, targetHandle }: Connection | Edge): string | null =>
+    sourceHandle && targetHandle
+      ? actions.refusal(`${source}.${portOf(sourceHandle)}`, endOf(target, targetHandle))
+      : 'no port'
+
+  const endConnecting = (event: MouseEvent | TouchEvent, state: FinalConnectionState): void => {
+    const { fromHandle, toHandle, isValid, from } = state
+    if (isValid || !fromHandle?.id || !from) return
+    const outgoing = fromHandle.type === 'source'
+    if (toHandle?.id) {
+      if (toHandle.type === fromHandle.type)
+        return actions.tell(
+          outgoing ? 'Both are outputs; end the wire at an input.' : 'Both are inputs; end the wire at an output.',
+        )
+      const [source, target] = outgoing ? [fromHandle, toHandle] : [toHandle, fromHandle]
+      const why = refusal({
+        source: source.nodeId,
+        sourceHandle: source.id!,
+        target: target.nodeId,
+        targetHandle: target.id!,
+      })
+      return actions.tell(why)
+    }
+    const { clientX, clientY } = 'changedTouches' in event ? event.changedTouches[0]! : event
+    if (!frame.current!.contains(window.document.elementFromPoint(clientX, clientY))) return
+    const { x, y } = flow.screenToFlowPosition({ x: clientX, y: clientY })
+    const end = endOf(fromHandle.nodeId, fromHandle.id)
+    const port = 'port' in end ? end.port : ''
+    const type = outgoing
+      ? graph.types.output(`${fromHandle.nodeId}.${port}`)
+      : 'port' in end
+        ? graph.types.input(end.node, end.port)
+        : graph.sinks
+            .find((sink) => sink.id === fromHandle.nodeId)!
+            .ports.find((one) => `in:${one.id}` === fromHandle.id)!.type
+    actions.find({
+      kind: 'nodes',
+      at: [Math.round(outgoing ? x : x - cardSize(undefined).width), Math.round(y - 40)],
+      wire: {
+        type: type === 'same' || !type ? 'grey' : type,
+        loose: outgoing ? 'input' : 'output',
+        fixed: 'port' in end ? end : { sink: end },
+      },
+    })
+  }
+
+  const change = (changes: NodeChange<Card>[]): void => {
+    setCards((now) =>
+      applyNodeChanges(
+        changes.filter(({ type }) => type !== 'select' && type !== 'remove'),
+        now,
+      ),
+    )
+    const picks = changes.filter((one) => one.type === 'select')
+    if (picks.length === 0) return
+    const next = new Set(view.getState().nodes)
+    for (const { id, selected } of picks)
+      if (selected) next.add(id)
+      else next.delete(id)
+    actions.chooseNodes([...next].filter((id) => !id.startsWith(SINK)))
+  }
+
+  const drop = useFileDrop((file, { clientX, clientY }) => {
+    const { x, y } = flow.screenToFlowPosition({ x: clientX, y: clientY })
+    void actions.dropImage(file, [Math.round(x), Math.round(y)])
+  })
+
+  const keys = (event: React.KeyboardEvent): void => {
+    if ((event.target as HTMLElement).matches('input, select')) return
+    const { nodes } = view.getState()
+    if ((event.ctrlKey || event.metaKey) && event.key === 'd' && nodes.length > 0) {
+      event.preventDefault()
+      actions.duplicateNodes(nodes)
+    } else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
+      if (event.key === 'n') {
+        event.preventDefault()
+        actions.find({ kind: 'nodes' })
+      } else if (event.key === 'o' && nodes[0]) actions.toggleOff({ node: nodes[0] })
+      else if (event.key === 'b' && nodes[0]) actions.hold({ node: nodes[0] })
+    }
+  }
+
+  return (
+    <div
+      ref={frame}
+      className={`relative min-h-0 flex-1 bg-raised ${drop.over ? 'outline-2 -outline-offset-4 outline-accent' : ''}`}
+      onKeyDown={keys}
+      onKeyUp={(event) => event.key === 'b' && actions.hold(null)}
+      {...drop.handlers}
+      onDoubleClick={(event) => {
+        if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
+        const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })
+        actions.find({ kind: 'nodes', at: [Math.round(x), Math.round(y)] })
+      }}
+    >
+      <ReactFlow
+        nodes={cards}
+        edges={edges.map((edge) => (chosenWires.has(edge.id) ? { ...edge, selected: true } : edge))}
+        nodeTypes={NODE_TYPES}
+        edgeTypes={WIRE_TYPES}
+        onNodesChange={change}
+        onEdgesChange={(changes) => {
+          const next = new Set(chosenWires)
+          for (const one of changes)
+            if (one.type === 'select')
+              if (one.selected) next.add(one.id)
+              else next.delete(one.id)
+          setChosenWires(next)
+        }}
+        onNodeDragStop={(_, __, moved) => {
+          if (moved.length === 0) return
+          // Cards that had no place of their own keep the one they were shown at.
+          actions.placeNodes(
+            new Map(
+              cards
+                .filter(({ id }) => !id.startsWith(SINK))
+                .map(({ id, position }) => [id, [Math.round(position.x), Math.round(position.y)]]),
+            ),
+          )
+        }}
+        onConnect={(connection) => {
+          const { source, sourceHandle, target, targetHandle } = connection
+          actions.connect(`${source}.${portOf(sourceHandle!)}`, endOf(target, targetHandle!))
+        }}
+        isValidConnection={(connection) => refusal(connection) === null}
+        onConnectEnd={endConnecting}
+        onBeforeDelete={async ({ nodes, edges: gone }) => {
+          if (nodes.length > 0) actions.deleteNodes(nodes.map(({ id }) => id))
+          else for (const edge of gone) unplug(edge)
+          return false
+        }}
+        deleteKeyCode={['Delete', 'Backspace']}
+        connectionLineType={ConnectionLineType.Bezier}
+        connectionRadius={16}
+        zoomOnDoubleClick={false}
+        minZoom={0.2}
+        maxZoom={1.6}
+        proOptions={{ hideAttribution: true }}
+      />
+      {graph.nodes.length === 0 && (
+        <div className="pointer-events-none absolute inset-x-0 bottom-6 grid place-items-center text-ink-soft">
+          <p className="max-w-72 text-center">
+            No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire them
+            in.
+          </p>
+        </div>
+      )}
+    </div>
+  )
+
+  function unplug(edge: Edge): void {
+    const end = endOf(edge.target, edge.targetHandle!)
+    if ('port' in end) actions.disconnect(end.node, end.port)
+    else actions.clear(end)
+  }
+}

@@ -1,0 +1,85 @@
+import type { Actions } from '../../session/actions'
+import type { Material } from '../../session/material'
+import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from '../../session/view'
+import { switchableOf } from '../sheet/sheet-keys'
+
+/** Something that can be done, found by its words. */
+export interface CommandEntry {
+  readonly words: string
+  readonly keys?: string
+  readonly run: () => void
+}
+
+/** What can be done with the stage, on every screen that has one. */
+export const stageCommands = (actions: Actions): CommandEntry[] => [
+  { words: 'Show the lit material', run: () => actions.setStage({ shown: null }) },
+  { words: 'Flat view', run: () => actions.setStage({ mode: 'flat' }) },
+  { words: 'Flat view, 3 × 3 tiles', run: () => actions.setStage({ mode: 'flat', repeat: 3 }) },
+  ...SHAPES.map((shape) => ({ words: `Show on a ${shape}`, run: () => actions.setStage({ mode: 'model', shape }) })),
+  ...ENVIRONMENTS.map((environment) => ({
+    words: `Light: ${environment}`,
+    run: () => actions.setStage({ environment }),
+  })),
+  ...PREVIEW_WIDTHS.map((width) => ({ words: `Preview at ${width}`, run: () => actions.setView({ width }) })),
+]
+
+/** Every command of the material screen that can be done now. */
+export function commandsFor(
+  { actions, control, view }: Pick<Material, 'control' | 'view'> & { actions: Actions },
+  other: 'linen' | 'soot',
+  setTheme: (theme: 'linen' | 'soot') => void,
+): CommandEntry[] {
+  const { place, nodes, compared, wholeGraph } = view.getState()
+  const { undo, redo } = control.store.getState()
+  const layer = actions.chosenLayer()
+  const what = nodes[0] ? { node: nodes[0] } : place && switchableOf(place)
+  const list: (CommandEntry | false | null | undefined)[] = [
+    undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: control.undo },
+    redo.at(-1) && { words: `Redo ${redo.at(-1)!.label}`, keys: 'Ctrl Shift Z', run: control.redo },
+    { words: 'Add a layer of a plain colour', keys: 'L', run: () => actions.addLayer('layer', true) },
+    { words: 'Add an empty layer', run: () => actions.addLayer('layer') },
+    { words: 'Add a correction', keys: 'C', run: () => actions.addLayer('correction') },
+    { words: 'Add a group', keys: 'G', run: () => actions.addLayer('group') },
+    { words: 'Add a node …', keys: 'N', run: () => actions.find({ kind: 'nodes' }) },
+    layer !== null && { words: 'Duplicate the layer', keys: 'Ctrl D', run: () => actions.duplicateLayer(layer) },
+    layer !== null && { words: 'Delete the layer', keys: 'Delete', run: () => actions.deleteLayer(layer) },
+    layer !== null && { words: 'Rename the layer', keys: 'F2', run: () => actions.setView({ renaming: layer }) },
+    layer !== null && { words: 'Move the layer up', keys: 'Alt ↑', run: () => actions.stepLayer(layer, 1) },
+    layer !== null && { words: 'Move the layer down', keys: 'Alt ↓', run: () => actions.stepLayer(layer, -1) },
+    layer !== null && {
+      words: 'Move the layer into the group beside it',
+      keys: 'Alt →',
+      run: () => actions.enterGroup(layer),
+    },
+    layer !== null && {
+      words: 'Edit the mask of the layer',
+      run: () => actions.choose({ kind: 'mask', layer, entry: null }),
+    },
+    place && { words: 'Show what is chosen large on the stage', keys: 'Space', run: () => actions.showPlace(place) },
+    what && { words: 'Switch what is chosen off or on', keys: 'O', run: () => actions.toggleOff(what) },
+    what &&
+      !('node' in what) && { words: 'Show what is chosen alone', keys: 'A', run: () => actions.toggleAlone(what) },
+    nodes.length > 0 && {
+      words: 'Duplicate the chosen nodes',
+      keys: 'Ctrl D',
+      run: () => actions.duplicateNodes(nodes),
+    },
+    nodes.length > 0 && { words: 'Delete the chosen nodes', keys: 'Delete', run: () => actions.deleteNodes(nodes) },
+    {
+      words: wholeGraph ? 'Show only what feeds the chosen cell' : 'Show the whole graph',
+      run: () => actions.setView({ wholeGraph: !wholeGraph }),
+    },
+    ...stageCommands(actions),
+    { words: 'Dials board', run: () => actions.setView({ tab: 'dials' }) },
+    { words: 'States: name, compare, return', run: () => actions.setView({ tab: 'states' }) },
+    {
+      words: 'Settings of the whole material',
+      run: () => (actions.choose(null), actions.setView({ tab: 'chosen', nodes: [] })),
+    },
+    compared && { words: 'End the comparison', run: () => actions.setView({ compared: null }) },
+    { words: `Use the ${other} theme`, run: () => setTheme(other) },
+    { words: 'Shortcuts', keys: '?', run: () => actions.setView({ help: 'shortcuts' }) },
+    { words: 'A first material, step by step', run: actions.walk },
+  ]
+  return list.filter((one): one is CommandEntry => Boolean(one))
+}

@@ -1,0 +1,176 @@
+import { Command } from 'cmdk'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import type { DisplayBytes } from '#core/preview/display'
+import type { AnyNode } from '#core/graph/define-node'
+import { FAMILIES } from '#core/graph/define-node'
+import { fittingNodes } from '#core/graph/port-types'
+import { registry } from '#core/nodes/registry.generated'
+import { useActions, useDocument, useMaterial } from '../../session/material'
+import { typeAt } from '../../session/actions'
+import type { Finder } from '../../session/view'
+import { scoreOf } from './score'
+
+interface Offer {
+  readonly key: string
+  readonly node: AnyNode
+  readonly title: string
+  readonly params?: Readonly<Record<string, unknown>>
+  readonly words: readonly string[]
+  readonly converted: boolean
+}
+
+/** What can be added: what fits a loose wire or a place comes first, best first; presets are found by their own names. */
+function offersFor(finder: Extract<Finder, { kind: 'nodes' }>, into: ReturnType<typeof typeAt> | null): Offer[] {
+  const { wire } = finder
+  const fitting = wire
+    ? fittingNodes(registry, wire.type, wire.loose)
+    : into
+      ? fittingNodes(registry, into, 'output')
+      : null
+  const nodes = fitting
+    ? fitting.map(({ node, converted }) => ({ node, converted }))
+    : FAMILIES.flatMap((family) =>
+        [...registry.values()].filter((node) => node.family === family && family !== 'conversion'),
+      ).map((node) => ({ node, converted: false }))
+  return nodes.flatMap(({ node, converted }) => [
+    { key: node.type, node, title: node.title, words: [node.type, node.family, node.summary, ...node.find], converted },
+    ...(node.presets ?? []).map((preset) => ({
+      key: `${node.type} ${preset.title}`,
+      node,
+      title: preset.title,
+      params: preset.params,
+      words: [node.title, ...preset.find],
+      converted,
+    })),
+  ])
+}
+
+/** The searchable list of nodes, each with its picture, and the help of the one under the cursor. */
+export function NodeList({ finder }: { finder: Extract<Finder, { kind: 'nodes' }> }) {
+  const actions = useActions()
+  const document = useDocument()
+  const into = finder.into ? typeAt(document, finder.into) : null
+  const offers = useMemo(() => offersFor(finder, into), [finder, into])
+  const [at, setAt] = useState(offers[0]?.key ?? '')
+  const current = offers.find((offer) => offer.key === at)
+  const about = finder.wire
+    ? `What fits ${finder.wire.loose === 'input' ? 'the output' : 'the input'} of a ${finder.wire.type} wire, best first`
+    : into
+      ? `What can give ${into}, best first`
+      : 'All nodes'
+  return (
+    <Command
+      label="Add a node"
+      value={at}
+      onValueChange={setAt}
+      filter={(value, search, keywords) => scoreOf(`${value} ${(keywords ?? []).join(' ')}`, value, search)}
+      className="flex min-h-0 flex-1 flex-col"
+    >
+      <Command.Input
+        autoFocus
+        placeholder="Find a node: noise, threshold, soften …"
+        className="border-b border-rule bg-transparent px-3 py-2 outline-none"
+      />
+      <p className="px-3 pt-1.5 text-[11px] text-ink-soft">{about}</p>
+      <div className="flex min-h-0 flex-1">
+        <Command.List className="w-64 shrink-0 overflow-auto p-1.5">
+          <Command.Empty className="p-2 text-ink-soft">No node is called or described like that.</Command.Empty>
+          {offers.map((offer) => (
+            <Command.Item
+              key={offer.key}
+              value={offer.key}
+              keywords={[offer.title, ...offer.words]}
+              onSelect={() => actions.addNode(offer.node.type, { ...finder, params: offer.params })}
+              className="flex cursor-default items-center gap-2 rounded px-1.5 py-1 data-[selected=true]:bg-ground"
+            >
+              <ExamplePicture type={offer.node.type} className="size-7 shrink-0 rounded-sm" />
+              <span className="min-w-0 flex-1 truncate">{offer.title}</span>
+              <span className="text-[11px] text-ink-soft">
+                {offer.converted ? 'converts' : offer.params ? offer.node.title : offer.node.family}
+              </span>
+            </Command.Item>
+          ))}
+        </Command.List>
+        {current && (
+          <div className="min-w-0 flex-1 overflow-auto border-l border-rule p-3">
+            <NodeHelp node={current.node} />
+          </div>
+        )}
+      </div>
+    </Command>
+  )
+}
+
+/** What a node does, with its picture: what goes in, what comes out, what can be set. */
+export function NodeHelp({ node }: { node: AnyNode }) {
+  return (
+    <article aria-label={`About ${node.title}`} className="flex flex-col gap-2">
+      <div className="flex gap-3">
+        <ExamplePicture type={node.type} className="size-24 shrink-0 rounded" />
+        <div>
+          <h3 className="font-semibold">{node.title}</h3>
+          <p className="text-ink-soft">{node.summary}</p>
+        </div>
+      </div>
+      <Described
+        title="Goes in"
+        entries={Object.entries(node.inputs).map(([name, port]) => [name, wordOf(port.type), port.help])}
+      />
+      <Described
+        title="Comes out"
+        entries={Object.entries(node.outputs).map(([name, port]) => [name, wordOf(port.type), port.help])}
+      />
+      <Described
+        title="Can be set"
+        entries={Object.entries(node.params).map(([name, parameter]) => [
+          parameter.title ?? name,
+          parameter.unit ?? parameter.options?.join(', ') ?? '',
+          parameter.help,
+        ])}
+      />
+    </article>
+  )
+}
+
+const wordOf = (type: string): string => (type === 'same' ? 'any' : type)
+
+function Described({ title, entries }: { title: string; entries: readonly (readonly [string, string, string])[] }) {
+  if (entries.length === 0) return null
+  return (
+    <section>
+      <h4 className="text-[11px] font-semibold text-ink-soft">{title}</h4>
+      <dl>
+        {entries.map(([name, word, help]) => (
+          <div key={name}>
+            <dt className="inline font-semibold">{name}</dt>{' '}
+            <span className="font-mono text-[11px] text-ink-soft">{word}</span>
+            <dd className="inline"> {help}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
+  )
+}
+
+const pictures = new Map<string, Promise<DisplayBytes | null>>()
+
+/** The picture of a node's example, made once. */
+function ExamplePicture({ type, className }: { type: string; className: string }) {
+  const { evaluation } = useMaterial()
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    let wanted = true
+    const made = pictures.get(type) ?? evaluation.example(type)
+    pictures.set(type, made)
+    void made.then((picture) => {
+      if (!wanted || !picture || !canvas.current) return
+      canvas.current.width = picture.width
+      canvas.current.height = picture.height
+      canvas.current.getContext('2d')!.putImageData(new ImageData(picture.pixels, picture.width, picture.height), 0, 0)
+    })
+    return () => {
+      wanted = false
+    }
+  }, [type, evaluation])
+  return <canvas ref={canvas} aria-hidden className={`bg-view object-cover ${className}`} />
+}

@@ -1,0 +1,106 @@
+import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
+import { findLayer } from '#core/document/edits/layers'
+import { channelsOf } from '#core/compose/expand'
+import { Button } from '../../ui/button'
+import { NumberField, FieldLabel } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useApplied, useDocument } from '../../session/material'
+import { ParameterField } from './parameter-field'
+import { Switches } from './switches'
+import { Values } from './values'
+import { AMOUNT, SettingsFrame } from './settings-frame'
+
+export function LayerSettings({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const layer = findLayer(document, id)!
+  const amount = findLayer(useApplied(), id)?.amount ?? layer.amount
+  return (
+    <SettingsFrame
+      title={layer.name}
+      about={layer.kind}
+      tools={
+        <>
+          <Switches what={{ layer: id }} name={layer.name} />
+          <ToolButton icon={Trash2} word={`Delete ${layer.name} (Delete)`} onClick={() => actions.deleteLayer(id)} />
+        </>
+      }
+    >
+      <ParameterField
+        name="amount"
+        parameter={AMOUNT}
+        target={{ layer: id, field: 'amount' }}
+        value={amount}
+        label="Amount"
+      />
+      {layer.kind === 'group' && (
+        <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+          <FieldLabel
+            label="Closed"
+            help="A closed group is put together by itself: its corrections and blends reach only what is in it. An open one lets them through to what lies below."
+          />
+          <input
+            type="checkbox"
+            role="switch"
+            aria-label="Closed"
+            checked={layer.closed}
+            onChange={(event) => actions.setClosed(id, event.target.checked)}
+            className="size-4 justify-self-start accent-accent"
+          />
+        </div>
+      )}
+      <div className="flex flex-wrap gap-2">
+        <Button onClick={() => actions.choose({ kind: 'mask', layer: id, entry: null })}>
+          {layer.mask.length === 0 ? 'Add a mask' : 'Edit the mask'}
+        </Button>
+        <Button onClick={() => actions.duplicateLayer(id)}>Duplicate</Button>
+        <Button onClick={() => actions.setView({ renaming: id })}>Rename</Button>
+        <Button onClick={() => actions.stepLayer(id, 1)}>
+          <ArrowUp size={13} aria-hidden /> Up
+        </Button>
+        <Button onClick={() => actions.stepLayer(id, -1)}>
+          <ArrowDown size={13} aria-hidden /> Down
+        </Button>
+        <Button onClick={() => actions.enterGroup(id)}>Into the group beside it</Button>
+      </div>
+      <Values />
+    </SettingsFrame>
+  )
+}
+
+export function ChannelSettings({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const channel = channelsOf(document).find((one) => one.id === id)!
+  const own = document.channels[id]
+  return (
+    <SettingsFrame
+      title={channel.title}
+      about={`whole result, ${channel.type}${channel.transfer === 'srgb' ? ', sRGB in files' : ', raw in files'}`}
+      tools={
+        own && (
+          <ToolButton
+            icon={Trash2}
+            word={`Delete channel ${channel.title}`}
+            onClick={() => actions.deleteChannel(id)}
+          />
+        )
+      }
+    >
+      {own && typeof own.below === 'number' && (
+        <NumberField
+          label="Under all layers"
+          help="What the channel holds where no layer writes."
+          min={-1e6}
+          max={1e6}
+          usual={[0, 1]}
+          standard={0}
+          value={own.below}
+          onDrag={(below) => actions.drag('Under all layers', (draft) => void (draft.channels[id]!.below = below))}
+          onDrop={actions.drop}
+        />
+      )}
+      <Values />
+    </SettingsFrame>
+  )
+}

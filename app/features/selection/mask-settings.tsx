@@ -1,0 +1,160 @@
+import { ArrowDown, ArrowUp, Maximize2, Plus, Trash2 } from 'lucide-react'
+import { findLayer } from '#core/document/edits/layers'
+import type { Layer, MaskEntry } from '#core/document/document'
+import { choice, toggle } from '#core/graph/parameters'
+import { BLEND_MODES } from '#core/kernels/blend'
+import { Button } from '../../ui/button'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useApplied, useDocument } from '../../session/material'
+import type { Place } from '../../session/view'
+import { blendWord } from '../../session/words/blend-words'
+import { Swatch } from '../../session/parts/swatch'
+import { ParameterField } from './parameter-field'
+import { SourceField } from './source-field'
+import { Switches } from './switches'
+import { sourceInWords } from '../../session/words/source-words'
+import { Values } from './values'
+import { AMOUNT, SettingsFrame } from './settings-frame'
+
+export function MaskSettings({ layer: id, entry }: { layer: string; entry: number | null }) {
+  const actions = useActions()
+  const document = useDocument()
+  const layer = findLayer(document, id)!
+  const only = layer.mask.length === 1 ? 0 : null
+  const chosen = entry !== null && layer.mask[entry] ? entry : only
+  const add = (place: Place): void => actions.find({ kind: 'nodes', into: place })
+  const next: Place = { kind: 'mask', layer: id, entry: layer.mask.length }
+  return (
+    <SettingsFrame
+      title={`${layer.name} · mask`}
+      about={layer.mask.length === 0 ? 'none: the layer shows everywhere' : 'the lowest entry comes first'}
+      tools={
+        <>
+          {layer.mask.length > 0 && (
+            <ToolButton
+              icon={Maximize2}
+              word="Show on the stage (Space)"
+              onClick={() => actions.showPlace({ kind: 'mask', layer: id, entry: null })}
+            />
+          )}
+          <Button onClick={() => actions.addMaskEntry(id, { value: 1 })}>
+            <Plus size={13} aria-hidden /> Value
+          </Button>
+          <Button look={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
+            <Plus size={13} aria-hidden /> New node
+          </Button>
+        </>
+      }
+    >
+      {layer.mask.length > 0 && (
+        <ol aria-label="Mask entries, topmost first" className="flex flex-col gap-1">
+          {layer.mask
+            .map((one, index) => (
+              <MaskEntryRow key={index} layer={layer} entry={one} index={index} chosen={chosen === index} />
+            ))
+            .reverse()}
+        </ol>
+      )}
+      {chosen !== null && <EntrySettings layer={layer} index={chosen} />}
+      {layer.mask.length > 0 && <Values />}
+    </SettingsFrame>
+  )
+}
+
+function MaskEntryRow({
+  layer,
+  entry,
+  index,
+  chosen,
+}: {
+  layer: Layer
+  entry: MaskEntry
+  index: number
+  chosen: boolean
+}) {
+  const actions = useActions()
+  const document = useDocument()
+  const word = sourceInWords(document, entry.source)
+  return (
+    <li
+      className={`flex items-center gap-2 rounded border px-1.5 py-1 ${chosen ? 'border-accent bg-raised' : 'border-rule bg-panel'}`}
+    >
+      <button
+        type="button"
+        aria-pressed={chosen}
+        aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}`}
+        onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: index })}
+        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}
+      >
+        <Swatch output={`entry:${layer.id}:${index}`} className="size-6 shrink-0 rounded-full" />
+        <span className="truncate">{word}</span>
+        <span className="shrink-0 font-mono text-[11px] text-ink-soft">
+          {index === 0 && entry.mode === 'multiply' ? '' : blendWord(entry.mode)}
+          {entry.amount < 1 && ` ${Math.round(entry.amount * 100)} %`}
+          {entry.invert && ' inverted'}
+        </span>
+      </button>
+      <Switches what={{ layer: layer.id, entry: index }} name={`entry ${index + 1}`} />
+      <ToolButton
+        icon={ArrowUp}
+        word={`Move entry ${index + 1} up`}
+        disabled={index === layer.mask.length - 1}
+        onClick={() => actions.moveMaskEntry(layer.id, index, index + 1)}
+      />
+      <ToolButton
+        icon={ArrowDown}
+        word={`Move entry ${index + 1} down`}
+        disabled={index === 0}
+        onClick={() => actions.moveMaskEntry(layer.id, index, index - 1)}
+      />
+      <ToolButton
+        icon={Trash2}
+        word={`Delete entry ${index + 1}`}
+        onClick={() => actions.clear({ kind: 'mask', layer: layer.id, entry: index })}
+      />
+    </li>
+  )
+}
+
+function EntrySettings({ layer, index }: { layer: Layer; index: number }) {
+  const applied = useApplied()
+  const entry = layer.mask[index]!
+  const now = findLayer(applied, layer.id)?.mask[index] ?? entry
+  const target = { layer: layer.id, entry: index } as const
+  return (
+    <>
+      <SourceField
+        place={{ kind: 'mask', layer: layer.id, entry: index }}
+        source={entry.source}
+        type="grey"
+        valueTarget={{ ...target, field: 'value' }}
+        correction={layer.kind === 'correction'}
+      />
+      <ParameterField
+        name="mode"
+        parameter={choice({
+          default: 'multiply',
+          options: BLEND_MODES,
+          help: 'How it is combined with the entries under it; under the lowest one all is white.',
+        })}
+        target={{ ...target, field: 'mode' }}
+        value={now.mode}
+        label="Mode"
+      />
+      <ParameterField
+        name="amount"
+        parameter={AMOUNT}
+        target={{ ...target, field: 'amount' }}
+        value={now.amount}
+        label="Amount"
+      />
+      <ParameterField
+        name="invert"
+        parameter={toggle({ default: false, help: 'Turns light and dark round.' })}
+        target={{ ...target, field: 'invert' }}
+        value={now.invert}
+        label="Invert"
+      />
+    </>
+  )
+}

@@ -1,0 +1,133 @@
+import { integer, number } from '#core/graph/parameters'
+import { NumberField, FieldLabel } from '../../ui/number-field'
+import { useActions, useDocument, useEvaluation, useMaterial } from '../../session/material'
+import { Values } from './values'
+import { SettingsFrame } from './settings-frame'
+
+/** Nothing is chosen: what is true of the whole material. */
+export function MaterialSettings() {
+  const actions = useActions()
+  const { control } = useMaterial()
+  const document = useDocument()
+  const last = useEvaluation((evaluation) => evaluation.last)
+  const field = (
+    label: string,
+    parameter: ReturnType<typeof number>,
+    value: number,
+    unit: string,
+    write: (draft: typeof document, value: number) => void,
+  ) => (
+    <NumberField
+      label={label}
+      help={parameter.help}
+      unit={unit}
+      whole={parameter.kind === 'integer'}
+      min={parameter.min!}
+      max={parameter.max!}
+      usual={parameter.usual}
+      standard={parameter.default}
+      value={value}
+      onDrag={(next) => actions.drag(label, (draft) => write(draft, next))}
+      onDrop={control.drop}
+    />
+  )
+  return (
+    <SettingsFrame title={document.name} about="the whole material; choose a layer or a cell for more">
+      <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+        <FieldLabel label="Name" />
+        <input
+          aria-label="Name of the material"
+          defaultValue={document.name}
+          key={document.name}
+          maxLength={200}
+          onBlur={(event) => {
+            const name = event.target.value.trim()
+            if (name !== '') actions.edit('Rename material', (draft) => void (draft.name = name))
+          }}
+          className="rounded border border-rule-strong bg-raised px-1.5 py-0.5"
+        />
+      </div>
+      {field(
+        'Tile width',
+        number({ default: 1, min: 0.001, max: 10000, usual: [0.1, 4], help: 'How wide one tile is in the world.' }),
+        document.domain.metres[0],
+        'm',
+        (draft, value) => {
+          const [width, height] = draft.domain.metres
+          draft.domain.metres = [value, Number(((height / width) * value).toPrecision(10))]
+        },
+      )}
+      {field(
+        'Height depth',
+        number({
+          default: 0.02,
+          min: 0,
+          max: 1000,
+          usual: [0, 0.2],
+          help: 'How deep black to white of the height channel is.',
+        }),
+        document.heightMetres,
+        'm',
+        (draft, value) => void (draft.heightMetres = value),
+      )}
+      {field(
+        'Occlusion reach',
+        number({
+          default: 0.05,
+          min: 0.0001,
+          max: 100,
+          usual: [0.001, 0.3],
+          help: 'How far around a point the height shuts light out.',
+        }),
+        document.occlusion.radiusMetres,
+        'm',
+        (draft, value) => void (draft.occlusion.radiusMetres = value),
+      )}
+      {field(
+        'Occlusion',
+        number({
+          default: 1,
+          min: 0,
+          max: 4,
+          usual: [0, 2],
+          help: 'How strongly the height darkens the occlusion channel.',
+        }),
+        document.occlusion.strength,
+        '×',
+        (draft, value) => void (draft.occlusion.strength = value),
+      )}
+      {field(
+        'Emission',
+        number({
+          default: 1,
+          min: 0,
+          max: 100000,
+          usual: [0, 50],
+          help: 'How many times brighter than white the emission channel shines; a lit sign is about 20 (common practice).',
+        }),
+        document.emissionStrength,
+        '×',
+        (draft, value) => void (draft.emissionStrength = value),
+      )}
+      {field(
+        'Seed',
+        integer({
+          default: 0,
+          min: 0,
+          max: 4294967295,
+          usual: [0, 99],
+          help: 'Another number rearranges every noise of the material.',
+        }),
+        document.seed,
+        '',
+        (draft, value) => void (draft.seed = value),
+      )}
+      <Values />
+      {last && (
+        <p className="font-mono text-[11px] text-ink-soft">
+          {Object.keys(document.nodes).length} nodes, last pass evaluated {last.evaluated} steps and kept {last.reused}
+        </p>
+      )}
+    </SettingsFrame>
+  )
+}

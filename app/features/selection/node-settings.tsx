@@ -1,0 +1,220 @@
+import { CircleHelp, Maximize2 } from 'lucide-react'
+import { useMemo } from 'react'
+import { fedBy } from '#core/document/edits/nodes'
+import type { AnyNode, NotesContext } from '#core/graph/define-node'
+import { matters } from '#core/graph/parameters'
+import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
+import type { DocumentNode, MaterialDocument } from '#core/document/document'
+import { asSource } from '#core/document/sources'
+import { upgradeParameters } from '#core/graph/upgrade-parameters'
+import { registry } from '#core/nodes/registry.generated'
+import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { NumberBox } from '../../ui/number-box'
+import { FieldLabel } from '../../ui/number-field'
+import { ToolButton } from '../../ui/tool-button'
+import { useActions, useApplied, useDocument, useView } from '../../session/material'
+import { ParameterField } from './parameter-field'
+import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
+import { Switches } from './switches'
+import { Uses } from './uses'
+import { Values } from './values'
+import { SettingsFrame } from './settings-frame'
+import { spreadOutput } from '../../session/histogram-output'
+
+export function NodeSettings({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const applied = useApplied()
+  const node = document.nodes[id]!
+  const definition = registry.get(node.type)
+  if (!definition)
+    return (
+      <SettingsFrame title={node.name ?? id}>
+        <p role="alert">
+          ■ There is no node type “{node.type}” in this version. Delete the node, or open the material in a newer
+          version.
+        </p>
+        <Button onClick={() => actions.deleteNodes([id])}>Delete the node</Button>
+      </SettingsFrame>
+    )
+  const params = { ...defaultsOf(definition.params), ...shownParameters(definition, applied.nodes[id]) }
+  const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
+  const output = spreadOutput(document, [id], null)
+  return (
+    <SettingsFrame
+      title={nodeTitle(document, id)}
+      about={definition.summary}
+      tools={
+        <>
+          <Switches what={{ node: id }} name={nodeTitle(document, id)} />
+          {output && <ToolButton icon={Maximize2} word="Show on the stage" onClick={() => actions.showLarge(output)} />}
+          <ToolButton
+            icon={CircleHelp}
+            word={`Help on ${definition.title}`}
+            onClick={() => actions.setView({ help: { node: node.type } })}
+          />
+        </>
+      }
+    >
+      {definition.presets && definition.presets.length > 0 && (
+        <div className="flex flex-wrap items-center gap-1.5">
+          <span className="text-ink-soft">Start from</span>
+          {definition.presets.map((preset) => (
+            <Button
+              key={preset.title}
+              onClick={() =>
+                actions.edit(`Preset ${preset.title}`, (draft) => {
+                  draft.nodes[id]!.params = { ...draft.nodes[id]!.params, ...preset.params }
+                })
+              }
+            >
+              {preset.title}
+            </Button>
+          ))}
+        </div>
+      )}
+      {shown.map(([name, parameter]) => (
+        <ParameterField
+          key={name}
+          name={name}
+          parameter={parameter}
+          target={{ node: id, field: name }}
+          value={params[name]}
+        />
+      ))}
+      <Says id={id} definition={definition} params={params} />
+      <Inputs id={id} />
+      <Outputs id={id} />
+      <Values />
+      <Uses node={id} />
+    </SettingsFrame>
+  )
+}
+
+/** What the settings come to where they are bent to fit. It may take laying thousands of units, so only on a change. */
+function Says({ id, definition, params }: { id: string; definition: AnyNode; params: Record<string, unknown> }) {
+  const document = useDocument()
+  const given = JSON.stringify([params, { metres: document.domain.metres, types: inputTypes(document, id) }])
+  const lines = useMemo(() => {
+    const [values, context] = JSON.parse(given) as [never, NotesContext]
+    return definition.says?.(values, context) ?? []
+  }, [definition, given])
+  if (lines.length === 0) return null
+  return (
+    <p role="status" aria-label="What the settings come to" className="text-ink-soft">
+      {lines.join(' ')}
+    </p>
+  )
+}
+
+/** Types of what a node's inputs read. */
+function inputTypes(document: MaterialDocument, id: string): Record<string, string> {
+  const types = portTypes(document, registry)
+  return Object.fromEntries(
+    Object.keys(document.nodes[id]?.inputs ?? {}).flatMap((port) => {
+      const type = types.input(id, port)
+      return type ? [[port, type]] : []
+    }),
+  )
+}
+
+/** As the definition of today names them; a later program's are shown as they are. */
+function shownParameters(definition: AnyNode, node: DocumentNode | undefined): Record<string, unknown> {
+  if (!node || (node.version ?? 1) > definition.version) return node?.params ?? {}
+  return upgradeParameters(definition, node)
+}
+
+const defaultsOf = (params: Readonly<Record<string, { default: unknown }>>): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(params).map(([name, parameter]) => [name, parameter.default]))
+
+/** Every output of a node, to be shown on the stage. */
+function Outputs({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const shown = useView((view) => view.stage.shown)
+  const ports = Object.entries(registry.get(document.nodes[id]!.type)!.outputs)
+  return (
+    <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+      <FieldLabel label="On the stage" help="Shows an output large and flat; once more brings the lit material back." />
+      <span className="flex flex-wrap gap-1.5">
+        {ports.map(([name, port]) => (
+          <Button
+            key={name}
+            title={port.help}
+            aria-pressed={shown === `${id}.${name}`}
+            onClick={() => actions.showLarge(`${id}.${name}`)}
+            className="aria-pressed:bg-ink aria-pressed:text-ground"
+          >
+            {name}
+          </Button>
+        ))}
+      </span>
+    </div>
+  )
+}
+
+/** The inputs of a node: what each reads, for choosing without a wire too. */
+function Inputs({ id }: { id: string }) {
+  const actions = useActions()
+  const document = useDocument()
+  const node = document.nodes[id]!
+  const definition = registry.get(node.type)!
+  const types = portTypes(document, registry)
+  const ports = Object.entries(definition.inputs)
+  if (ports.length === 0) return null
+  const circular = fedBy(document, id)
+  const outputs = allOutputs(document).filter((address) => !circular.has(address.split('.')[0]!))
+  return (
+    <section aria-label="Inputs" className="flex flex-col gap-1.5 border-t border-rule pt-2">
+      <h4 className="font-semibold">Inputs</h4>
+      {ports.map(([name, port]) => {
+        const input = node.inputs?.[name]
+        const source = input === undefined ? null : asSource(input)
+        const type = types.input(id, name)!
+        const fitting = outputs.filter(
+          (address) => fitOf(types.output(address)!, type, openTypes(definition, name)).kind !== 'refused',
+        )
+        const own = source ? keyOfSource(source) : ''
+        const options = [
+          { value: '', word: readsAlone(port.otherwise) },
+          ...(type === 'grey' || type === 'same' ? [{ value: 'value', word: 'one value' }] : []),
+          ...nodesAndTaps(document, fitting),
+        ]
+        if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
+        const choose = (key: string): void => {
+          if (key === '') actions.disconnect(id, name)
+          else actions.setInput(id, name, sourceOfKey(key, port.otherwise ?? 0.5))
+        }
+        return (
+          <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_7rem] items-center gap-2">
+            <FieldLabel
+              label={name}
+              help={`${port.help} Takes ${port.type === 'same' ? 'any of its types' : port.type}.`}
+            />
+            <Choice label={`Input ${name}`} value={own} options={options} onChange={choose} />
+            {source && 'value' in source && typeof source.value === 'number' && (
+              <NumberBox
+                label={`Value of input ${name}`}
+                min={-1e6}
+                max={1e6}
+                usual={[0, 1]}
+                standard={port.otherwise ?? 0.5}
+                value={source.value}
+                onDrag={(next) =>
+                  actions.drag('Input', (draft) => void (draft.nodes[id]!.inputs![name] = { value: next }))
+                }
+                onDrop={actions.drop}
+              />
+            )}
+          </div>
+        )
+      })}
+    </section>
+  )
+}
+
+const readsAlone = (otherwise: number | null | undefined): string => {
+  if (otherwise === undefined) return '■ must be connected'
+  return otherwise === null ? 'nothing, works without' : `nothing, reads ${otherwise}`
+}

@@ -1,0 +1,25 @@
+import { findLayer, findPlain } from '#core/document/edits/layers'
+import { channelsOf } from '#core/compose/expand'
+import { useDocument, useView } from '../../session/material'
+import { CellSettings } from './cell-settings'
+import { ChannelSettings, LayerSettings } from './layer-settings'
+import { MaskSettings } from './mask-settings'
+import { MaterialSettings } from './material-settings'
+import { NodeSettings } from './node-settings'
+
+/** What is chosen: its settings, its values, what it drives. */
+export function ChosenPane() {
+  const node = useView((view) => view.nodes[0])
+  const place = useView((view) => view.place)
+  const document = useDocument()
+  if (node !== undefined && document.nodes[node]) return <NodeSettings key={node} id={node} />
+  if (place?.kind === 'cell' && findPlain(document, place.layer))
+    return <CellSettings layer={place.layer} channel={place.channel} />
+  if (place?.kind === 'mask' && findLayer(document, place.layer))
+    return <MaskSettings layer={place.layer} entry={place.entry} />
+  // A group has no cells: over its columns it is the group that is chosen.
+  if (place && 'layer' in place && findLayer(document, place.layer)) return <LayerSettings id={place.layer} />
+  if (place?.kind === 'channel' && channelsOf(document).some(({ id }) => id === place.channel))
+    return <ChannelSettings id={place.channel} />
+  return <MaterialSettings />
+}

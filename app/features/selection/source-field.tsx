@@ -1,0 +1,107 @@
+import { Plus, Workflow } from 'lucide-react'
+import type { PortType } from '#core/field/field'
+import type { DialTarget } from '#core/document/edits/dials'
+import { findLayer, findPlain } from '#core/document/edits/layers'
+import { feedersOf } from '#core/document/edits/nodes'
+import type { MaterialDocument, Source } from '#core/document/document'
+import { colourParameter, number } from '#core/graph/parameters'
+import { fitOf, portTypes } from '#core/graph/port-types'
+import { channelsOf } from '#core/compose/expand'
+import { registry } from '#core/nodes/registry.generated'
+import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { FieldLabel } from '../../ui/number-field'
+import { useActions, useApplied, useDocument } from '../../session/material'
+import type { Place } from '../../session/view'
+import { ParameterField } from './parameter-field'
+import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
+
+const HELP =
+  'What is put in: one value everywhere, the output of a node, a named result (tap), or, in a correction, what lies below.'
+
+const VALUE = number({ default: 0.5, min: -1e6, max: 1e6, usual: [0, 1], help: 'The same everywhere.' })
+const COLOUR = colourParameter({ default: '#808080', help: 'The same everywhere, sRGB.' })
+
+/** The source of a cell or mask entry. */
+export function SourceField({
+  place,
+  source,
+  type,
+  valueTarget,
+  correction,
+}: {
+  place: Place
+  source: Source
+  type: PortType
+  valueTarget: DialTarget
+  correction: boolean
+}) {
+  const actions = useActions()
+  const document = useDocument()
+  const applied = useApplied()
+  const outputs = fittingOutputs(document, type)
+  const options = [
+    ...(type === 'normal' ? [] : [{ value: 'value', word: type === 'colour' ? 'One colour' : 'One value' }]),
+    ...(correction ? channelsOf(document).filter((one) => fitOf(one.type, type).kind !== 'refused') : []).map(
+      (one) => ({
+        value: `below:${one.id}`,
+        word: `What lies below: ${one.title.toLowerCase()}`,
+      }),
+    ),
+    ...nodesAndTaps(document, outputs),
+  ]
+  const own = keyOfSource(source)
+  if (!options.some((option) => option.value === own)) options.push({ value: own, word: `${own} (does not fit)` })
+  const choose = (key: string): void => actions.setSource(place, sourceOfKey(key, type === 'colour' ? '#8a8378' : 0.5))
+  const value = valueOf(applied, valueTarget, source)
+  const feeders = feedersOf(document, source)
+  return (
+    <>
+      <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+        <FieldLabel label="Source" help={HELP} />
+        <span className="flex min-w-0 flex-wrap items-center gap-1.5">
+          <Choice label="Source" value={own} options={options} onChange={choose} className="max-w-44" />
+          <Button onClick={() => actions.find({ kind: 'nodes', into: place })}>
+            <Plus size={13} aria-hidden /> New node
+          </Button>
+          {feeders.length > 0 && (
+            <Button
+              look="quiet"
+              onClick={() => actions.chooseNodes([feeders[0]!])}
+              title="Go to the node that feeds it"
+            >
+              <Workflow size={13} aria-hidden /> {feeders.length}
+            </Button>
+          )}
+        </span>
+      </div>
+      {typeof value === 'number' && (
+        <ParameterField name="value" parameter={VALUE} target={valueTarget} value={value} label="Value" />
+      )}
+      {typeof value === 'string' && (
+        <ParameterField name="value" parameter={COLOUR} target={valueTarget} value={value} label="Colour" />
+      )}
+    </>
+  )
+}
+
+/** The value as dials leave it. */
+function valueOf(applied: MaterialDocument, target: DialTarget, source: Source): number | string | null {
+  if (!('value' in source) || !('layer' in target)) return null
+  const now =
+    'entry' in target
+      ? findLayer(applied, target.layer)?.mask[target.entry]?.source
+      : 'channel' in target
+        ? findPlain(applied, target.layer)?.cells[target.channel]?.source
+        : undefined
+  return now && 'value' in now ? now.value : source.value
+}
+
+/** Outputs of nodes that a place can take, in the order of the document. */
+function fittingOutputs(document: MaterialDocument, type: PortType): string[] {
+  const types = portTypes(document, registry)
+  return allOutputs(document).filter((address) => {
+    const from = types.output(address)
+    return from !== null && fitOf(from, type).kind !== 'refused'
+  })
+}

@@ -1,0 +1,64 @@
+import { findLayer } from '#core/document/edits/layers'
+import type { Use } from '#core/document/edits/nodes'
+import { usesOf } from '#core/document/edits/nodes'
+import type { MaterialDocument } from '#core/document/document'
+import { channelsOf } from '#core/compose/expand'
+import { useActions, useDocument } from '../../session/material'
+import { nodeTitle } from '../../session/words/source-words'
+
+/** What reads a node: inputs, cells, masks; each leads there. */
+export function Uses({ node }: { node: string }) {
+  const document = useDocument()
+  const actions = useActions()
+  const uses = usesOf(document, node)
+  const dials = document.dials.filter((dial) => dial.drives.some((drive) => 'node' in drive && drive.node === node))
+  const go = (use: Use): void => {
+    if (use.kind === 'input') actions.chooseNodes([use.node])
+    else if (use.kind === 'cell') actions.choose({ kind: 'cell', layer: use.layer, channel: use.channel })
+    else actions.choose({ kind: 'mask', layer: use.layer, entry: use.entry })
+  }
+  return (
+    <section aria-label="Drives" className="border-t border-rule pt-2">
+      <h3 className="font-semibold">Drives</h3>
+      {uses.length === 0 && <p className="mt-1 text-ink-soft">Nothing yet. Draw a wire from one of its ports.</p>}
+      <ul className="mt-1 flex flex-wrap gap-1.5">
+        {uses.map((use) => (
+          <li key={JSON.stringify(use)}>
+            <button
+              type="button"
+              onClick={() => go(use)}
+              className="rounded border border-rule-strong bg-raised px-1.5 py-0.5 hover:border-accent"
+            >
+              {describeUse(document, use)}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {dials.length > 0 && (
+        <p className="mt-1.5 text-ink-soft">
+          Driven by{' '}
+          {dials.map((dial, i) => (
+            <span key={dial.id}>
+              {i > 0 && ', '}
+              <button
+                type="button"
+                className="text-accent-ink underline"
+                onClick={() => actions.setView({ tab: 'dials' })}
+              >
+                {dial.label}
+              </button>
+            </span>
+          ))}
+        </p>
+      )}
+    </section>
+  )
+}
+
+export function describeUse(document: MaterialDocument, use: Use): string {
+  if (use.kind === 'input') return `${nodeTitle(document, use.node)}, ${use.port}`
+  const layer = findLayer(document, use.layer)?.name ?? use.layer
+  if (use.kind === 'mask') return `${layer}, mask`
+  const channel = channelsOf(document).find(({ id }) => id === use.channel)?.title ?? use.channel
+  return `${layer}, ${channel.toLowerCase()}`
+}

@@ -1,0 +1,128 @@
+import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import type { Spread } from '#core/preview/display'
+import { useDocument, useEvaluation, useView } from '../../session/material'
+import { spreadOutput } from '../../session/histogram-output'
+
+/** Plane colours that can be told apart by lightness too; a single plane is drawn in ink. */
+const PLANES: Record<string, readonly { word: string; colour: string }[]> = {
+  colour: [
+    { word: 'red', colour: '#b5483a' },
+    { word: 'green', colour: '#4f8a4c' },
+    { word: 'blue', colour: '#4a6fb0' },
+  ],
+  normal: [
+    { word: 'x', colour: '#b5483a' },
+    { word: 'y', colour: '#4f8a4c' },
+    { word: 'z', colour: '#4a6fb0' },
+  ],
+  vector: [
+    { word: 'x', colour: '#b5483a' },
+    { word: 'y', colour: '#4f8a4c' },
+  ],
+}
+const GREY = [{ word: '', colour: 'var(--ink-soft)' }]
+
+/** How the values of what is chosen are spread, with mean, least and greatest. */
+export function Values() {
+  const document = useDocument()
+  const nodes = useView((view) => view.nodes)
+  const place = useView((view) => view.place)
+  const output = spreadOutput(document, nodes, place)
+  const found = useEvaluation((evaluation) => evaluation.spread)
+  const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[output]))
+  if (output === null) return null
+  return (
+    <section aria-label="Values" className="border-t border-rule pt-2">
+      <h3 className="font-semibold">Values</h3>
+      {fault ? (
+        <p role="alert" className="mt-1">
+          ■ {fault.message}
+        </p>
+      ) : found?.output === output ? (
+        <Chart spread={found.spread} />
+      ) : (
+        <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
+      )}
+    </section>
+  )
+}
+
+const shown = (value: number): string => {
+  const text = value.toFixed(3)
+  return text === '-0.000' ? '0.000' : text
+}
+
+function Chart({ spread }: { spread: Spread }) {
+  const planes = PLANES[spread.type] ?? GREY
+  const bins = spread.planes[0]!.bins.length
+  // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
+  const top = Math.max(0.02, Math.min(0.1, ...spread.planes.map((plane) => Math.max(...plane.bins))))
+  // A step begins at each bin's start; the last point ends the last bin.
+  const data = Array.from({ length: bins + 1 }, (_, i) => ({
+    at: spread.from + (i / bins) * (spread.to - spread.from),
+    ...Object.fromEntries(
+      spread.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i] ?? plane.bins[bins - 1]!)]),
+    ),
+  }))
+  const words = spread.planes.map(
+    (plane, p) =>
+      `${planes[p]?.word ?? ''} mean ${shown(plane.mean)}, least ${shown(plane.min)}, greatest ${shown(plane.max)}`,
+  )
+  return (
+    <>
+      <div
+        role="img"
+        aria-label={`Spread of values: ${words.join('; ')}`}
+        className="mt-1 h-24 rounded border border-rule bg-raised"
+      >
+        <ResponsiveContainer width="100%" height="100%">
+          <AreaChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 4 }} accessibilityLayer={false}>
+            <XAxis dataKey="at" type="number" domain={[spread.from, spread.to]} hide />
+            <YAxis domain={[0, top]} hide />
+            {spread.planes.map((_, p) => (
+              <Area
+                key={p}
+                dataKey={`p${p}`}
+                type="stepAfter"
+                stroke={planes[p]!.colour}
+                fill={planes[p]!.colour}
+                fillOpacity={spread.planes.length > 1 ? 0.12 : 0.35}
+                strokeWidth={1}
+                isAnimationActive={false}
+              />
+            ))}
+          </AreaChart>
+        </ResponsiveContainer>
+      </div>
+      <table className="mt-1 w-full font-mono text-[11px]">
+        <tbody>
+          {spread.planes.map((plane, p) => (
+            <tr key={p}>
+              {planes[p]!.word !== '' && (
+                <th scope="row" className="w-12 text-left font-normal" style={{ color: planes[p]!.colour }}>
+                  <span className="text-ink">{planes[p]!.word}</span>
+                </th>
+              )}
+              <MeanMinMax of={plane} show={shown} />
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  )
+}
+
+/** Three cells of a row: the mean, least and greatest of an output. */
+export function MeanMinMax({
+  of,
+  show,
+}: {
+  of: { readonly mean: number; readonly min: number; readonly max: number }
+  show(value: number): string
+}) {
+  return (['mean', 'min', 'max'] as const).map((word) => (
+    <td key={word}>
+      <span className="text-ink-soft">{word}</span> {show(of[word])}
+    </td>
+  ))
+}

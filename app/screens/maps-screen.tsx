@@ -1,0 +1,347 @@
+import { Tabs } from 'radix-ui'
+import { useEffect, useMemo, useState } from 'react'
+import { channelsOf } from '#core/compose/expand'
+import { ask } from '../session/ask'
+import type { KeptPacking } from '../server/packings/packings.server'
+import { Overlays } from '../features/palette/palette'
+import { DocumentBar, DocumentScreen, SavedWord, StepPair } from '../session/parts/document-frame'
+import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
+import { Stage } from '../features/stage/stage'
+import { Tour } from '../features/guide/tour'
+import { CheckPane, useFindings } from '../features/maps/check-pane'
+import { mapsCommands } from '../features/maps/commands'
+import { CompareDialog } from '../features/maps/compare-dialog'
+import { Deliveries } from '../features/maps/deliveries'
+import type { Delivering } from '../features/maps/delivering'
+import { DeliveringContext, useDelivering } from '../features/maps/delivering'
+import { MakeButton, MakePane } from '../features/maps/make-pane'
+import type { Maps } from '../features/maps/maps'
+import { MapsContext, createMapsView, useMaps, useMapsView, usePackings } from '../features/maps/maps'
+import { browserHost } from '../features/maps/packing-host'
+import { openPackings } from '../features/maps/packing-store'
+import { sizeFor, useFiles } from '../features/maps/files'
+import { PackingSheet } from '../features/maps/packing-sheet'
+import { recallSettings, rememberSettings } from '../features/maps/settings'
+import { SpreadPane } from '../features/maps/spread-pane'
+import { StageStrip, isFile, useMips } from '../features/maps/stage-strip'
+import { SLOT_NAMES } from '../features/maps/slot-words'
+
+const USUAL = 'occlusion-rough-metal-y-up'
+
+/** Maps of a material: which channel goes where, whether it will do, making it, and what was delivered. */
+export function MapsScreen({
+  delivering,
+  packings: list,
+}: {
+  delivering: Delivering
+  packings: readonly KeptPacking[]
+}) {
+  const { id, control } = useMaterial()
+  const [maps] = useState((): Maps => {
+    const channels = () => channelsOf(control.store.getState().document)
+    const last = delivering.runs[0]?.request.packing.name
+    const name = list.some(({ packing }) => packing.name === last) ? last! : USUAL
+    const packings = openPackings({ list, name }, channels, browserHost(delivering.project.id))
+    const first = packings.store.getState().packing.files[0]?.map ?? 'colour'
+    return { packings, view: createMapsView(first) }
+  })
+  // What the browser remembers comes after the page has come alive, as the server knows nothing of it.
+  useEffect(() => {
+    const { packing, settings } = recallSettings(id)
+    if (packing) maps.packings.choose(packing)
+    maps.view.setState({ settings })
+    return maps.view.subscribe(({ settings: now }, before) => {
+      if (now !== before.settings) rememberSettings(id, { settings: now })
+    })
+  }, [id, maps])
+  useEffect(
+    () =>
+      maps.packings.store.subscribe(({ packing: { name } }, before) => {
+        if (name !== before.packing.name) rememberSettings(id, { packing: name })
+      }),
+    [id, maps],
+  )
+  return (
+    <DeliveringContext.Provider value={delivering}>
+      <MapsContext.Provider value={maps}>
+        <Screen />
+      </MapsContext.Provider>
+    </DeliveringContext.Provider>
+  )
+}
+
+function Screen() {
+  const material = useMaterial()
+  const { packings } = useMaps()
+  const { project } = useDelivering()
+  const undo = usePackings((state) => state.undo.at(-1)?.label ?? null)
+  const redo = usePackings((state) => state.redo.at(-1)?.label ?? null)
+  const maps = useMaps()
+  return (
+    <DocumentScreen
+      bar={
+        <DocumentBar
+          project={project}
+          here="maps"
+          onFind={() => material.actions.find({ kind: 'commands' })}
+          aside={<MakeButton />}
+        >
+          <StepPair undo={undo} redo={redo} onUndo={packings.undo} onRedo={packings.redo} />
+        </DocumentBar>
+      }
+      left={{
+        word: 'files',
+        share: 60,
+        least: 480,
+        panes: [
+          { shows: <PackingSheet />, share: 70, least: 160 },
+          { shows: <Deliveries />, share: 30, least: 80 },
+        ],
+      }}
+      right={{
+        word: 'stage',
+        panes: [
+          { shows: <Look />, share: 50, least: 160 },
+          { shows: <SidePane />, share: 50, least: 100 },
+        ],
+      }}
+    >
+      <Evaluating />
+      <ScreenKeys />
+      <StatusBar />
+      <CompareDialog />
+      <Overlays commands={(other, setTheme) => mapsCommands(material, maps, other, setTheme)} />
+      <Tour here="maps" />
+    </DocumentScreen>
+  )
+}
+
+/** The stage, with the files beside the source. */
+function Look() {
+  const shown = useView((one) => one.stage.shown)
+  const { mode, from, mip } = useMapsView((one) => one.delivered)
+  const marked = useMapsView((one) => one.marked)
+  const { deliveries } = useDelivering()
+  const { files } = useFiles()
+  const { width, height } = useMips().find(({ level }) => level === mip) ?? { width: 0, height: 0 }
+  const delivery = deliveries.find(({ id }) => id === from)
+  const more = useMemo(
+    () =>
+      files.flatMap(({ map, slots }) => [
+        { value: `file:${map}`, word: `file ${map}` },
+        ...slots.map((_, slot) => ({ value: `slot:${map}:${slot}`, word: `file ${map}, ${SLOT_NAMES[slot]}` })),
+      ]),
+    [files],
+  )
+  const packed = useMemo(() => {
+    const whole = isFile(shown) || mode === 'delivered'
+    if (mode === 'source' && !whole) return null
+    const name = `${delivery ? `delivery #${delivery.number ?? '?'}` : 'as packed'}, ${width} × ${height}`
+    return { name, now: 'source', whole }
+  }, [shown, mode, delivery, width, height])
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <StageStrip />
+      <div className="min-h-0 flex-1">
+        <Stage packed={packed} marks={marked?.marks} more={more} />
+      </div>
+    </div>
+  )
+}
+
+/** Asks the workers for what is on screen whenever that changes. */
+function Evaluating() {
+  const { evaluation, view } = useMaterial()
+  const document = useDocument()
+  const width = useView((one) => one.width)
+  const shown = useView((one) => one.stage.shown)
+  const delivered = useMapsView((one) => one.delivered)
+  const settings = useMapsView((one) => one.settings)
+  const tab = useMapsView((one) => one.tab)
+  const packing = usePackings((state) => state.packing)
+  const state = useEvaluation((one) => one.state)
+  const record = useRecord(delivered.from)
+  const { files } = useFiles()
+
+  // Beside a delivery stands the material as it was when it was made.
+  const seen = delivered.mode === 'beside' && record ? record.document : document
+  const wanted = useMemo(
+    () => ({
+      document: seen,
+      width,
+      shown: isFile(shown) ? null : shown,
+      swatches: channelsOf(document).map(({ id }) => id),
+      bands: [],
+      spread: null,
+    }),
+    [seen, document, width, shown],
+  )
+  useEffect(() => evaluation.want(wanted), [evaluation, wanted])
+
+  const size = sizeFor(settings.width, document.domain.metres)
+  const { width: filesWide, height: filesHigh } = typeof size === 'string' ? { width: 0, height: 0 } : size
+  // After the sharp picture: both would take longer side by side.
+  const ready = state === 'sharp' || state === 'failed'
+  const { sharpen, dither } = settings
+  const packedNow = useMemo(
+    () => ({ document, width, from: { packing, sharpen, dither } }),
+    [document, width, packing, sharpen, dither],
+  )
+  useEffect(() => {
+    if (!ready || filesWide === 0) return
+    const report = tab === 'make' ? null : { width: filesWide, height: filesHigh }
+    void evaluation.pack({ ...packedNow, want: { kind: 'sheet', report } })
+  }, [evaluation, packedNow, ready, tab, filesWide, filesHigh])
+
+  const looking = delivered.mode !== 'source' || isFile(shown)
+  const { from, mip } = delivered
+  useEffect(() => {
+    if (!ready || !looking) return
+    const want = { kind: 'look', mip, shown } as const
+    if (from === 'now') void evaluation.pack({ ...packedNow, want })
+    else if (record) void evaluation.pack({ document: record.document, width, from: { delivery: from, record }, want })
+  }, [evaluation, packedNow, record, ready, looking, from, mip, shown, width])
+
+  // A file that was renamed or taken out cannot be looked at any more.
+  useEffect(() => {
+    const map = isFile(shown) ? shown!.split(':')[1] : null
+    if (map !== null && !files.some((file) => file.map === map)) {
+      const { stage } = view.getState()
+      view.setState({ stage: { ...stage, shown: null } })
+    }
+  }, [view, shown, files])
+
+  // Other screens know nothing of files.
+  useEffect(
+    () => () => {
+      const { stage } = view.getState()
+      if (isFile(stage.shown)) view.setState({ stage: { ...stage, shown: null } })
+    },
+    [view],
+  )
+  return null
+}
+
+/** The record of a delivery, once it has come. */
+function useRecord(from: string): { document: ReturnType<typeof useDocument> } | null {
+  const [found, setFound] = useState<{ from: string; record: never } | null>(null)
+  const actions = useActions()
+  useEffect(() => {
+    if (from === 'now') return
+    let wanted = true
+    void ask(`/deliveries/${from}/record.json`).then(
+      async (response) => {
+        const record = (await response.json()) as never
+        if (wanted && response.ok) setFound({ from, record })
+      },
+      () => actions.tell('▲ Cannot reach the server: the delivery cannot be read.'),
+    )
+    return () => {
+      wanted = false
+    }
+  }, [from, actions])
+  return found?.from === from ? found.record : null
+}
+
+const TABS = ['check', 'spread', 'make'] as const
+
+function SidePane() {
+  const { view } = useMaps()
+  const tab = useMapsView((one) => one.tab)
+  const found = useFindings()
+  const checking = useEvaluation((one) => one.sheet.state === 'working')
+  const words = {
+    check: found ? `Check ${found.total > 0 ? `▲ ${found.total}` : '●'}` : 'Check',
+    spread: 'Spread of values',
+    make: 'Make',
+  }
+  return (
+    <section aria-label="Before delivery" className="flex h-full min-h-0 flex-col bg-panel">
+      <Tabs.Root
+        value={tab}
+        onValueChange={(next) => view.setState({ tab: next as typeof tab })}
+        className="flex min-h-0 flex-1 flex-col"
+      >
+        <Tabs.List
+          aria-label="Before delivery"
+          className="flex h-9 shrink-0 items-end gap-4 border-b border-rule px-3"
+          data-guide="check"
+        >
+          {TABS.map((value) => (
+            <Tabs.Trigger
+              key={value}
+              value={value}
+              data-guide={value === 'make' ? 'make' : undefined}
+              className="border-b-2 border-transparent pb-1.5 text-ink-soft data-[state=active]:border-accent data-[state=active]:font-semibold data-[state=active]:text-ink"
+            >
+              {words[value]}
+            </Tabs.Trigger>
+          ))}
+          <span className="flex-1" />
+          {tab === 'check' && found && (
+            <span className="pb-1.5 font-mono text-[11px] text-ink-soft">
+              {checking ? '◌ checking' : `${found.rules} rules`}
+            </span>
+          )}
+        </Tabs.List>
+        {TABS.map((value) => (
+          <Tabs.Content key={value} value={value} tabIndex={-1} className="min-h-0 flex-1 overflow-auto">
+            {value === 'check' ? <CheckPane /> : value === 'spread' ? <SpreadPane /> : <MakePane />}
+          </Tabs.Content>
+        ))}
+      </Tabs.Root>
+    </section>
+  )
+}
+
+function StatusBar() {
+  const notice = useView((view) => view.notice)
+  const marked = useMapsView((view) => view.marked)
+  const found = useFindings()
+  const { runs } = useDelivering()
+  const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
+  return (
+    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
+      <SavedWord />
+      <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
+        {marked ? `▲ ${marked.words}` : notice}
+      </span>
+      {found && (
+        <span className="shrink-0">
+          {found.total > 0 ? `▲ ${found.total} to look at before delivery` : '● ready to deliver'}
+        </span>
+      )}
+      {busy[0] && (
+        <span className="shrink-0 font-mono">
+          {busy[0].request.width} bake: {Math.round(busy[0].progress * 100)} %
+          {busy.length > 1 && `, ${busy.length - 1} more`}
+        </span>
+      )}
+    </footer>
+  )
+}
+
+/** Keys that work wherever the keyboard is. */
+function ScreenKeys() {
+  const { view, actions } = useMaterial()
+  const { packings, view: maps } = useMaps()
+  useEffect(() => {
+    const press = (event: KeyboardEvent): void => {
+      const command = event.ctrlKey || event.metaKey
+      const key = event.key.toLowerCase()
+      const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
+      if (command && key === 'z') {
+        event.preventDefault()
+        if (event.shiftKey) packings.redo()
+        else packings.undo()
+      } else if (command && key === 'k') {
+        event.preventDefault()
+        actions.find({ kind: 'commands' })
+      } else if (event.key === '?' && !typing) view.setState({ help: 'shortcuts' })
+      else if (event.key === 'Escape' && !typing) maps.setState({ marked: null })
+    }
+    window.addEventListener('keydown', press)
+    return () => window.removeEventListener('keydown', press)
+  }, [view, actions, packings, maps])
+  return null
+}

@@ -1,0 +1,131 @@
+import { createReadStream } from 'node:fs'
+import { cutText } from '#core/cut-text'
+import type { Allocate } from '#core/field/field'
+import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
+import { makePyramid } from '#core/field/pyramid'
+import { valuesOfRaster } from '#core/field/raster'
+import { GristError } from '#core/errors'
+import type { MaterialDocument } from '#core/document/document'
+import { LIMITS } from '#core/limits'
+import { imagesOf } from '#runtime/node/assets'
+import { decodeForLibrary } from '#runtime/node/read-image'
+import { checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
+import { database } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import type { Spooled } from '../storage/uploads.server'
+import { spooled } from '../storage/uploads.server'
+
+export interface Asset {
+  readonly sha256: string
+  readonly name: string
+  readonly width: number
+  readonly height: number
+  readonly channels: 1 | 2 | 3 | 4
+  readonly bits: 8 | 16 | 32
+  readonly float: boolean
+}
+
+const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float'] as const
+
+/**
+ * Imports an image that has arrived: it is decoded once on a guarded thread, and kept as plain texels too, so that every
+ * browser and every bake reads the same numbers. One that is known already is kept as new: its day of grace begins again.
+ */
+export async function importFile(file: Spooled, name: string): Promise<Asset> {
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    'update assets set created_at = now() where sha256 = ?',
+    [file.sha256],
+  )
+  if (rowCount > 0) return (await findAsset(file.sha256))!
+  const rasterPath = `${file.path}-texels`
+  const image = await decodeForLibrary(file.path, rasterPath, { file: name, bytes: file.bytes, client: file.client })
+  await database().transaction(async (transaction) => {
+    await checkQuota(transaction, file.bytes + image.rasterBytes)
+    const blob = await putBlob(transaction, createReadStream(file.path), { expected: file.sha256 })
+    const raster = await putBlob(transaction, createReadStream(rasterPath, { highWaterMark: 1 << 20 }))
+    const { width, height, channels, bits, float } = image
+    await transaction('assets')
+      .insert({
+        sha256: blob.sha256,
+        raster_sha256: raster.sha256,
+        name: cutText(name, LIMITS.name),
+        width,
+        height,
+        channels,
+        bits,
+        float,
+        thumbnail: Buffer.from(image.thumbnail),
+      })
+      .onConflict('sha256')
+      .ignore()
+  })
+  return (await findAsset(file.sha256))!
+}
+
+/** The same from a stream, as the demo and tests have it. */
+export const importImage = (source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<Asset> =>
+  spooled('here', source, expected, (file) => importFile(file, name))
+
+export async function findAsset(sha256: string): Promise<Asset | null> {
+  return (
+    (await database()('assets')
+      .where({ sha256 })
+      .first<Asset | undefined>(...COLUMNS)) ?? null
+  )
+}
+
+export async function listAssets(): Promise<Asset[]> {
+  return (await database()('assets')
+    .orderBy('created_at', 'desc')
+    .limit(500)
+    .select(...COLUMNS)) as Asset[]
+}
+
+export async function thumbnail(sha256: string): Promise<Buffer> {
+  const row = await database()('assets').where({ sha256 }).first<{ thumbnail: Buffer } | undefined>('thumbnail')
+  if (!row) throw new Problem(404, 'There is no such image.')
+  return row.thumbnail
+}
+
+/** An image with the blob that holds its decoded texels. */
+export async function rasterOf(sha256: string): Promise<{ asset: Asset; rasterSha256: string }> {
+  const row = await database()('assets').where({ sha256 }).first<(Asset & { raster_sha256: string }) | undefined>()
+  if (!row) throw new Problem(404, 'There is no such image.')
+  return { asset: row, rasterSha256: row.raster_sha256 }
+}
+
+/** Images by content for the engine. Throws asset-missing. */
+export async function loadImage({ image, ...request }: ImageRequest, allocate: Allocate): Promise<ImagePyramid> {
+  const sha256 = hashIn(image)
+  if (!(await findAsset(sha256))) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+  const { asset, rasterSha256 } = await rasterOf(sha256)
+  return makePyramid(
+    { ...asset, values: valuesOfRaster(await wholeBlob(rasterSha256), asset) },
+    { image, ...request },
+    allocate,
+  )
+}
+
+function hashIn(image: string): string {
+  const match = /^sha256:([0-9a-f]{64})$/.exec(image)
+  if (!match)
+    throw new GristError(
+      'asset-missing',
+      `Expected an image of the library ("sha256:…") but received ${JSON.stringify(image)}.`,
+    )
+  return match[1]!
+}
+
+/** The hashes of all images a document names, by the name used there. */
+export const assetHashes = (document: MaterialDocument): Record<string, string> =>
+  Object.fromEntries(imagesOf(document).map((image) => [image, hashIn(image)]))
+
+/** Removes bytes that nothing names, once they are a day old: what broke off between two steps. The library is kept. */
+export async function sweep(graceHours = 24): Promise<number> {
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    `delete from blobs b where b.created_at < now() - interval '${Number(graceHours)} hours'
+     and not exists (select 1 from assets a where a.sha256 = b.sha256 or a.raster_sha256 = b.sha256)
+     and not exists (select 1 from deliveries v where v.zip_sha256 = b.sha256)`,
+  )
+  return rowCount
+}

@@ -1,0 +1,25 @@
+import { database } from './database.server'
+import { sweep } from '../assets/assets.server'
+
+/** Deleted projects and materials can be brought back for so long. */
+export const KEPT_DAYS = 30
+/** Runs of pictures that have ended are of no use to anybody after a day. */
+const PICTURE_RUN_HOURS = 24
+
+/**
+ * Removes for good what was deleted long ago, runs of pictures that have ended, and bytes that nothing names any more.
+ * Returns how many of each.
+ */
+export async function purge(
+  days = KEPT_DAYS,
+): Promise<{ projects: number; documents: number; runs: number; blobs: number }> {
+  const gone = async (sql: string): Promise<number> => (await database().raw<{ rowCount: number }>(sql)).rowCount
+  const old = (column: string): string => `${column} < now() - interval '${Number(days)} days'`
+  // What belongs to them goes with them: revisions, runs, deliveries, pictures, packings.
+  const projects = await gone(`delete from projects where ${old('deleted_at')}`)
+  const documents = await gone(`delete from documents where ${old('deleted_at')}`)
+  const runs = await gone(
+    `delete from runs where kind = 'picture' and ended_at < now() - interval '${PICTURE_RUN_HOURS} hours'`,
+  )
+  return { projects, documents, runs, blobs: await sweep() }
+}

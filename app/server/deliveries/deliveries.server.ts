@@ -1,0 +1,108 @@
+import type { DeliveryRecord } from '#core/texture/record'
+import { blobResponse } from '../storage/blobs.server'
+import { database, one } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import type { Claim } from '../runs/runs.server'
+import { enqueue } from '../runs/runs.server'
+
+export interface Delivery {
+  readonly id: string
+  readonly documentId: string
+  readonly document: string
+  readonly revision: number
+  readonly name: string
+  readonly packing: string
+  readonly width: number
+  readonly height: number
+  readonly files: number
+  readonly bytes: number
+  readonly createdAt: string
+  /** Its number among the document’s; null of those made before they were counted. */
+  readonly number: number | null
+  /** How its files are written. */
+  readonly forms: DeliveryRecord['files']
+  readonly dither: boolean
+}
+
+const SELECT = `
+  select v.id, v.document_id as "documentId", d.name as document, v.revision, v.name,
+    v.record->'packing'->>'title' as packing, (v.record->>'width')::int as width, (v.record->>'height')::int as height,
+    jsonb_array_length(v.record->'files') as files, b.bytes::float as bytes, v.created_at as "createdAt",
+    (v.record->'names'->>'delivery')::int as number,
+    v.record->'files' as forms, (v.record->>'dither')::boolean as dither
+  from deliveries v join documents d on d.id = v.document_id join blobs b on b.sha256 = v.zip_sha256`
+
+/** Deliveries of a project or of one document, newest first. */
+export async function listDeliveries(of: { projectId: string } | { documentId: string }): Promise<Delivery[]> {
+  const [column, id] = 'projectId' in of ? ['v.project_id', of.projectId] : ['v.document_id', of.documentId]
+  const { rows } = await database().raw<{ rows: Delivery[] }>(
+    `${SELECT} where ${column} = ? order by v.created_at desc limit 200`,
+    [id],
+  )
+  return rows
+}
+
+/** Keeps a delivery and ends its run, both or neither; false where another worker has the run now. */
+export async function keepDelivery(
+  claim: Claim,
+  name: string,
+  record: DeliveryRecord,
+  zipSha256: string,
+): Promise<boolean> {
+  return database().transaction(async (transaction) => {
+    const ended = await transaction.raw<{ rows: unknown[] }>(
+      `update runs set state = 'done', progress = 1, ended_at = now(), changed_at = now()
+       where id = ? and attempt = ? and state = 'running' and not cancel_asked returning id`,
+      [claim.id, claim.attempt],
+    )
+    if (ended.rows.length === 0) return false
+    await transaction('deliveries').insert({
+      run_id: claim.id,
+      project_id: claim.projectId,
+      document_id: claim.documentId,
+      revision: claim.revision,
+      name,
+      record: JSON.stringify(record),
+      zip_sha256: zipSha256,
+    })
+    return true
+  })
+}
+
+interface Kept {
+  name: string
+  record: DeliveryRecord
+  zip_sha256: string
+  document_id: string
+  revision: number
+}
+
+export async function findDelivery(id: string): Promise<Kept> {
+  const row = await one<Kept>(
+    database().raw('select name, record, zip_sha256, document_id, revision from deliveries where id = ?', [id]),
+  )
+  if (!row) throw new Problem(404, 'There is no such delivery. It may have been deleted.')
+  return row
+}
+
+/** The ZIP, whole or a range of it, so that a download that broke off goes on. */
+export async function zipResponse(request: Request, id: string): Promise<Response> {
+  const { name, zip_sha256: sha256 } = await findDelivery(id)
+  return blobResponse(request, sha256, {
+    'Content-Type': 'application/zip',
+    'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}.zip`,
+  })
+}
+
+/** Makes a delivery again from its revision, to be compared file by file. */
+export async function makeAgain(id: string): Promise<string> {
+  const { record, document_id: documentId, revision } = await findDelivery(id)
+  return enqueue('bake', documentId, revision, {
+    packing: record.packing,
+    width: record.width,
+    dither: record.dither,
+    sharpen: record.sharpen,
+    names: record.names,
+    compareWith: id,
+  })
+}

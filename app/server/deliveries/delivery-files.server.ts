@@ -1,0 +1,85 @@
+import type { Readable } from 'node:stream'
+import { Readable as NodeReadable } from 'node:stream'
+import type { Entry } from 'yauzl'
+import { RandomAccessReader, fromRandomAccessReaderPromise } from 'yauzl'
+import { GristError } from '#core/errors'
+import type { RasterImage } from '#core/field/pyramid'
+import type { RecordFile } from '#core/texture/record'
+import type { MapComparison } from '#runtime/node/read-image'
+import { compareImages, decodeMip } from '#runtime/node/read-image'
+import { blobBytes, readBlob } from '../storage/blobs.server'
+import { findDelivery } from './deliveries.server'
+import { Problem } from '../http/problem.server'
+
+/** A ZIP in the database, read only where it is asked for. */
+class BlobReader extends RandomAccessReader {
+  constructor(private readonly sha256: string) {
+    super()
+  }
+
+  override _readStreamForRange(start: number, end: number): Readable {
+    return NodeReadable.from(readBlob(this.sha256, start, end))
+  }
+}
+
+/** A file out of a delivery, as it was written. */
+export async function deliveredFile(deliveryId: string, index: number): Promise<{ file: RecordFile; bytes: Buffer }> {
+  const { record, zip_sha256: sha256 } = await findDelivery(deliveryId)
+  const file = record.files[index]
+  if (!file) throw new Problem(404, 'The delivery has no such file.')
+  const size = await blobBytes(sha256)
+  if (size === null) throw new Problem(404, 'These bytes are not here any more.')
+  const zip = await fromRandomAccessReaderPromise(new BlobReader(sha256), size, { lazyEntries: true, autoClose: false })
+  const entry = await new Promise<Entry | null>((found, failed) => {
+    zip.on('entry', (one: Entry) => (one.fileName === file.name ? found(one) : zip.readEntry()))
+    zip.on('end', () => found(null))
+    zip.on('error', failed)
+    zip.readEntry()
+  })
+  if (!entry) throw new Problem(404, `The delivery’s ZIP has no file ${file.name}.`)
+  const parts: Uint8Array[] = []
+  for await (const part of await zip.openReadStreamPromise(entry)) parts.push(part as Uint8Array)
+  return { file, bytes: Buffer.concat(parts) }
+}
+
+/** A delivered file decoded, at a mip level. */
+export async function deliveredRaster(deliveryId: string, index: number, mip: number): Promise<RasterImage> {
+  const { file, bytes } = await deliveredFile(deliveryId, index)
+  return decodeMip(bytes, file.name, { level: mip, transfer: file.transfer, slots: file.slots })
+}
+
+/** One map of two deliveries: what became of it. */
+export interface ComparedMap {
+  readonly map: string
+  readonly before: { index: number; name: string } | null
+  readonly after: { index: number; name: string } | null
+  /** Whether the files are the same, bit for bit. */
+  readonly same: boolean
+}
+
+/** Which maps two deliveries share, by name in the packing. */
+export async function compareDeliveries(beforeId: string, afterId: string): Promise<ComparedMap[]> {
+  const [before, after] = await Promise.all([findDelivery(beforeId), findDelivery(afterId)])
+  const find = (files: readonly RecordFile[], map: string): { index: number; name: string; sha256: string } | null => {
+    const index = files.findIndex((file) => file.map === map)
+    return index < 0 ? null : { index, name: files[index]!.name, sha256: files[index]!.sha256 }
+  }
+  const maps = new Set([...after.record.files, ...before.record.files].map(({ map }) => map))
+  return [...maps].map((map) => {
+    const [a, b] = [find(before.record.files, map), find(after.record.files, map)]
+    const plain = (one: typeof a) => one && { index: one.index, name: one.name }
+    return { map, before: plain(a), after: plain(b), same: a !== null && a.sha256 === b?.sha256 }
+  })
+}
+
+/** How far one map of two deliveries is apart, with a picture of the difference, `gain` times as much as it is. */
+export async function compareMap(beforeId: string, afterId: string, map: string, gain: number): Promise<MapComparison> {
+  const found = (await compareDeliveries(beforeId, afterId)).find((one) => one.map === map)
+  if (!found?.before || !found.after)
+    throw new GristError('file-invalid', `Only one of the two deliveries has a map "${map}".`)
+  const [a, b] = await Promise.all([
+    deliveredFile(beforeId, found.before.index),
+    deliveredFile(afterId, found.after.index),
+  ])
+  return compareImages(a, b, gain)
+}

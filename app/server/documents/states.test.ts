@@ -1,0 +1,81 @@
+import { editOf } from '#core/document/patches'
+import { documentAt, openDocument, saveEdits } from './documents.server'
+import { Problem } from '../http/problem.server'
+import { addDocument, createProject, emptyMaterial, setDocumentDeleted } from '../projects/projects.server'
+import { listStates, nameState, stateSchema } from './states.server'
+import { ownDatabase } from '../testing/own-database'
+
+ownDatabase()
+
+async function documentWithEdits(count: number): Promise<string> {
+  const id = await addDocument(await createProject('Project'), emptyMaterial('Wall'))
+  for (let n = 0; n < count; n += 100) {
+    let { document } = await openDocument(id)
+    const edits = Array.from({ length: Math.min(100, count - n) }, (_, i) => {
+      const edit = editOf(document, `Edit ${n + i + 1}`, (draft) => void (draft.seed = n + i + 1))!
+      document = { ...document, seed: n + i + 1 }
+      return edit
+    })
+    await saveEdits(id, { base: n, edits })
+  }
+  return id
+}
+const statusOf = (work: Promise<unknown>): Promise<number> =>
+  work.then(
+    () => 200,
+    (error: unknown) => (error instanceof Problem ? error.status : 500),
+  )
+
+it('lists the newest revisions first, with what led to them', async () => {
+  const id = await documentWithEdits(3)
+  const states = await listStates(id)
+  expect(states.map(({ revision, label, name }) => [revision, label, name])).toEqual([
+    [3, 'Edit 3', null],
+    [2, 'Edit 2', null],
+    [1, 'Edit 1', null],
+    [0, 'Start', null],
+  ])
+})
+
+it('keeps a named state in the list however many revisions follow, and its document to return to', async () => {
+  const id = await documentWithEdits(3)
+  await nameState(id, { revision: 2, name: 'Before moss' })
+  for (let round = 0; round < 2; round++) {
+    let { document } = await openDocument(id)
+    const base = (await openDocument(id)).head
+    const edits = Array.from({ length: 60 }, (_, i) => {
+      const edit = editOf(document, 'More', (draft) => void (draft.seed = 1000 + round * 100 + i))!
+      document = { ...document, seed: 1000 + round * 100 + i }
+      return edit
+    })
+    await saveEdits(id, { base, edits })
+  }
+  const states = await listStates(id)
+  expect(states).toHaveLength(41)
+  expect(states.at(-1)).toMatchObject({ revision: 2, name: 'Before moss' })
+  expect((await documentAt(id, 2)).seed).toBe(2)
+})
+
+it('renames, and takes a name away', async () => {
+  const id = await documentWithEdits(1)
+  await nameState(id, { revision: 1, name: 'One' })
+  await nameState(id, { revision: 1, name: 'First' })
+  expect((await listStates(id))[0]!.name).toBe('First')
+  await nameState(id, { revision: 1, name: null })
+  expect((await listStates(id))[0]!.name).toBeNull()
+})
+
+it('refuses revisions and documents that are not there, and names that are none', async () => {
+  const id = await documentWithEdits(1)
+  expect(await statusOf(nameState(id, { revision: 7, name: 'x' }))).toBe(404)
+  await setDocumentDeleted(id, true)
+  expect(await statusOf(nameState(id, { revision: 1, name: 'x' }))).toBe(404)
+  expect(await statusOf(listStates(id))).toBe(404)
+  for (const bad of [
+    { revision: -1, name: 'x' },
+    { revision: 1, name: '  ' },
+    { revision: 1 },
+    { revision: 1.5, name: 'x' },
+  ])
+    expect(stateSchema.safeParse(bad).success).toBe(false)
+})

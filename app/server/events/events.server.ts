@@ -1,0 +1,178 @@
+import { z } from 'zod'
+import { usedBytes } from '../storage/blobs.server'
+import { database } from '../database/database.server'
+import { every } from '../database/every'
+import { Problem, checked } from '../http/problem.server'
+import { openRescuer } from '../runs/rescue.server'
+import type { Run } from '../runs/runs.server'
+import { runsChangedAfter } from '../runs/runs.server'
+import { SILENT_SECONDS, secondsSinceWorker } from '../runs/workers.server'
+
+const EVERY = 400
+const HEARTBEAT = 15000
+/** How often it is asked whether a worker is there, and whether one has died; in looks. */
+const HEALTH_EVERY = 5
+const RESCUE_EVERY = 12
+/** How far back a new watcher is told, in milliseconds; longer than a page takes to load. */
+const CATCH_UP = 30000
+/** Streams that one client may hold; a browser holds one for all its tabs. */
+const MAX_STREAMS = 24
+
+/** What a stream may be about besides the health of all: all runs, those of a project, or a document with its runs. */
+const topicSchema = z.union([z.enum(['runs', 'health']), z.string().regex(/^(project|document):[0-9a-f-]{36}$/)])
+export const topicsSchema = z.array(topicSchema).min(1).max(60)
+
+export type Notice =
+  | { type: 'run'; run: Run }
+  | { type: 'document'; id: string; head: number }
+  /** Words for people where bakes do not go on, or null. */
+  | { type: 'health'; trouble: string | null }
+
+interface Watcher {
+  readonly client: string
+  readonly topics: ReadonlySet<string>
+  readonly heads: Map<string, number>
+  /** What it was told; undefined before it was told anything. */
+  trouble: string | null | undefined
+  tell(notice: Notice): void
+}
+
+const watchers = new Set<Watcher>()
+let timer: NodeJS.Timeout | undefined
+let last = ''
+let looks = 0
+let trouble: string | null = null
+let rescue = openRescuer()
+/** What was told of late: a run's id and when it changed. */
+let told = new Map<string, string>()
+
+const isAbout = ({ topics }: Watcher, run: Run): boolean =>
+  topics.has('runs') || topics.has(`project:${run.projectId}`) || topics.has(`document:${run.documentId}`)
+
+/** One look at the database for everybody who watches. */
+async function look(): Promise<void> {
+  try {
+    await lookAtRuns()
+    await lookAtHeads()
+    if (looks % HEALTH_EVERY === 0) trouble = (await workersInWords()) ?? (await storageInWords())
+    if (looks++ % RESCUE_EVERY === 0) await rescue()
+  } catch (error) {
+    trouble = 'The database cannot be reached; edits and bakes wait for it.'
+    throw error
+  } finally {
+    for (const watcher of watchers)
+      if (watcher.trouble !== trouble) {
+        watcher.trouble = trouble
+        watcher.tell({ type: 'health', trouble })
+      }
+  }
+}
+
+async function workersInWords(): Promise<string | null> {
+  const seconds = await secondsSinceWorker()
+  if (seconds === null) return 'No worker has been heard of yet; bakes wait.'
+  return seconds < SILENT_SECONDS ? null : `No worker has been heard of for ${agoInWords(seconds)}; bakes wait.`
+}
+
+/** Share of the quota from which people are told. */
+const NEARLY_FULL = 0.9
+
+async function storageInWords(): Promise<string | null> {
+  const { used, quota } = await usedBytes()
+  if (used < NEARLY_FULL * quota) return null
+  const gb = (bytes: number): string => (bytes / 2 ** 30).toFixed(1)
+  return `Images and deliveries take ${gb(used)} of at most ${gb(quota)} GB. Delete projects that are no longer needed.`
+}
+
+/** Coarse, so that it is not told anew with every look. */
+const agoInWords = (seconds: number): string =>
+  seconds < 60 ? `${Math.floor(seconds / 20) * 20} s` : `${Math.floor(seconds / 60)} min`
+
+async function lookAtRuns(): Promise<void> {
+  last ||= (await database().raw<{ rows: { now: string }[] }>('select now()')).rows[0]!.now
+  const runs = await runsChangedAfter(last)
+  for (const run of runs) {
+    if (run.changedAt > last) last = run.changedAt
+    if (told.get(run.id) === run.changedAt) continue
+    for (const watcher of watchers) if (isAbout(watcher, run)) watcher.tell({ type: 'run', run })
+  }
+  told = new Map(runs.map((run) => [run.id, run.changedAt]))
+}
+
+async function lookAtHeads(): Promise<void> {
+  const prefix = 'document:'
+  const ids = new Set(
+    [...watchers].flatMap(({ topics }) =>
+      [...topics].flatMap((topic) => (topic.startsWith(prefix) ? [topic.slice(prefix.length)] : [])),
+    ),
+  )
+  if (ids.size === 0) return
+  const heads = (await database()('documents')
+    .whereIn('id', [...ids])
+    .select('id', 'head')) as { id: string; head: number }[]
+  for (const { id, head } of heads)
+    for (const watcher of watchers)
+      if (watcher.topics.has(prefix + id) && watcher.heads.get(id) !== head) {
+        watcher.heads.set(id, head)
+        watcher.tell({ type: 'document', id, head })
+      }
+}
+
+function stop(): void {
+  if (watchers.size > 0) return
+  clearInterval(timer)
+  timer = undefined
+  last = ''
+  looks = 0
+  trouble = null
+  rescue = openRescuer()
+  told = new Map()
+}
+
+/** Server-sent events (HTML Living Standard, section 9.2) about the topics asked for. Throws a Problem 429 beyond the limit. */
+export function eventStream(request: Request, client: string, wanted: readonly string[]): Response {
+  const topics = new Set(checked(topicsSchema, wanted))
+  if ([...watchers].filter((one) => one.client === client).length >= MAX_STREAMS)
+    throw new Problem(429, `At most ${MAX_STREAMS} event streams from one place. Close some windows.`)
+  const encoder = new TextEncoder()
+  let close = (): void => {}
+  const body = new ReadableStream<Uint8Array>({
+    start(controller) {
+      const send = (text: string): void => {
+        try {
+          controller.enqueue(encoder.encode(text))
+        } catch {
+          // The reader has gone.
+          close()
+        }
+      }
+      const tell = (notice: Notice): void => send(`data: ${JSON.stringify(notice)}\n\n`)
+      const watcher: Watcher = { client, topics, heads: new Map(), trouble: undefined, tell }
+      const beat = setInterval(() => send(': still here\n\n'), HEARTBEAT)
+      close = () => {
+        close = () => {}
+        clearInterval(beat)
+        watchers.delete(watcher)
+        stop()
+        try {
+          controller.close()
+        } catch {
+          // It is closed already.
+        }
+      }
+      request.signal.addEventListener('abort', () => close())
+      watchers.add(watcher)
+      send('retry: 1000\n\n')
+      // What changed while the page was on its way.
+      void runsChangedAfter(new Date(Date.now() - CATCH_UP).toISOString()).then(
+        (runs) => runs.forEach((run) => watchers.has(watcher) && isAbout(watcher, run) && tell({ type: 'run', run })),
+        () => {},
+      )
+      timer ??= every(EVERY, 'watch', look)
+    },
+    cancel: () => close(),
+  })
+  return new Response(body, {
+    headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform' },
+  })
+}

@@ -1,0 +1,196 @@
+import type { Knex } from 'knex'
+import { cutText } from '#core/cut-text'
+import type { MaterialDocument } from '#core/document/document'
+import { parseDocument } from '#core/document/document'
+import { LIMITS } from '#core/limits'
+import { database, one } from '../database/database.server'
+import { createDocument, openDocument } from '../documents/documents.server'
+import { copyPackings } from '../packings/packings.server'
+import { copyPicture } from '../documents/pictures.server'
+import { Problem } from '../http/problem.server'
+import { enqueue } from '../runs/runs.server'
+
+export interface ProjectCard {
+  readonly id: string
+  readonly name: string
+  readonly changedAt: string
+  readonly documents: number
+  readonly deliveries: number
+  readonly running: number
+  readonly failed: number
+  /** The document whose picture stands for the project, and the picture's revision. */
+  readonly pictureOf: string | null
+  readonly pictureRevision: number | null
+}
+
+/** Projects, last changed first. */
+export async function listProjects(): Promise<ProjectCard[]> {
+  const { rows } = await database().raw<{ rows: ProjectCard[] }>(`
+    select p.id, p.name, p.changed_at as "changedAt",
+      (select count(*)::int from documents d where d.project_id = p.id and d.deleted_at is null) as documents,
+      (select count(*)::int from deliveries v where v.project_id = p.id) as deliveries,
+      (select count(*)::int from runs r where r.project_id = p.id and r.kind = 'bake' and r.state in ('queued', 'running')) as running,
+      (select count(*)::int from runs r where r.project_id = p.id and r.kind = 'bake' and r.state = 'failed'
+         and r.ended_at > now() - interval '7 days') as failed,
+      shown.document_id as "pictureOf", shown.revision as "pictureRevision"
+    from projects p
+    left join lateral (
+      select s.document_id, s.revision from pictures s join documents d on d.id = s.document_id
+      where d.project_id = p.id and d.deleted_at is null order by d.created_at limit 1
+    ) shown on true
+    where p.deleted_at is null order by p.changed_at desc`)
+  return rows
+}
+
+export interface ProjectPage {
+  readonly id: string
+  readonly name: string
+  readonly documents: readonly {
+    id: string
+    name: string
+    head: number
+    changedAt: string
+    metres: [number, number]
+    layers: number
+    nodes: number
+    pictureRevision: number | null
+  }[]
+}
+
+export async function openProject(id: string): Promise<ProjectPage> {
+  const project = await database()('projects')
+    .where({ id, deleted_at: null })
+    .first<{ id: string; name: string } | undefined>('id', 'name')
+  if (!project) throw new Problem(404, 'There is no such project. It may have been deleted.')
+  const { rows: documents } = await database().raw<{ rows: ProjectPage['documents'] }>(
+    `select d.id, d.name, d.head, d.changed_at as "changedAt", d.current->'domain'->'metres' as metres,
+       jsonb_array_length(d.current->'layers') as layers,
+       (select count(*)::int from jsonb_object_keys(d.current->'nodes')) as nodes, s.revision as "pictureRevision"
+     from documents d left join pictures s on s.document_id = d.id
+     where d.project_id = ? and d.deleted_at is null order by d.created_at`,
+    [id],
+  )
+  return { ...project, documents }
+}
+
+const cleanName = (name: string): string => {
+  const clean = cutText(name.trim(), LIMITS.name)
+  if (clean === '') throw new Problem(400, 'A name is needed.')
+  return clean
+}
+
+/** A material of one layer, to begin with. */
+export const emptyMaterial = (name: string): MaterialDocument =>
+  parseDocument({
+    format: 'amber-grist/material',
+    version: 1,
+    name,
+    domain: { kind: 'tile', metres: [1, 1] },
+    layers: [
+      {
+        kind: 'layer',
+        id: 'base',
+        name: 'Base',
+        cells: { colour: { source: { value: '#9a938a' } }, roughness: { source: { value: 0.7 } } },
+      },
+    ],
+  })
+
+/** A new project with one empty tile material in it. */
+export async function createProject(name: string): Promise<string> {
+  const clean = cleanName(name)
+  const { id, document } = await database().transaction(async (transaction) => {
+    const id = await insertProject(transaction, clean)
+    return { id, document: await createDocument(transaction, id, emptyMaterial('Material 1')) }
+  })
+  await enqueue('picture', document, 0, {})
+  return id
+}
+
+async function insertProject(transaction: Knex.Transaction, name: string): Promise<string> {
+  const [row] = (await transaction('projects').insert({ name }).returning('id')) as { id: string }[]
+  return row!.id
+}
+
+export async function renameProject(id: string, name: string): Promise<void> {
+  const count = await database()('projects')
+    .where({ id, deleted_at: null })
+    .update({ name: cleanName(name), changed_at: database().fn.now() })
+  if (count === 0) throw new Problem(404, 'There is no such project. It may have been deleted.')
+}
+
+/** A copy with the documents and packings as they are now; histories and deliveries stay with the original. */
+export async function duplicateProject(id: string): Promise<string> {
+  const { name, documents } = await openProject(id)
+  const copies: { from: string; to: string }[] = []
+  const copy = await database().transaction(async (transaction) => {
+    const copy = await insertProject(transaction, cleanName(`${cutText(name, LIMITS.name - 7)}, copy`))
+    await copyPackings(transaction, id, copy)
+    for (const { id: from } of documents)
+      copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
+    return copy
+  })
+  for (const { from, to } of copies) await copyPicture(from, to)
+  return copy
+}
+
+/** Out of sight; `undeleteProject` brings it back. */
+export async function deleteProject(id: string): Promise<void> {
+  const count = await database()('projects').where({ id, deleted_at: null }).update({ deleted_at: database().fn.now() })
+  if (count === 0) throw new Problem(404, 'There is no such project. It may have been deleted.')
+}
+
+export async function undeleteProject(id: string): Promise<void> {
+  const count = await database()('projects').where({ id }).whereNotNull('deleted_at').update({ deleted_at: null })
+  if (count === 0) throw new Problem(404, 'There is nothing to bring back.')
+}
+
+export async function addDocument(projectId: string, document: MaterialDocument): Promise<string> {
+  await openProject(projectId)
+  const id = await database().transaction((transaction) => createDocument(transaction, projectId, document))
+  await enqueue('picture', id, 0, {})
+  return id
+}
+
+/** A copy of a document in its own project, as it is now. */
+export async function duplicateDocument(from: string): Promise<string> {
+  const { projectId, document } = await openDocument(from)
+  const name = `${cutText(document.name, LIMITS.name - 7)}, copy`
+  const to = await database().transaction((transaction) =>
+    createDocument(transaction, projectId, { ...document, name }),
+  )
+  await copyPicture(from, to)
+  return to
+}
+
+export async function setDocumentDeleted(id: string, deleted: boolean): Promise<void> {
+  const count = await database()('documents')
+    .where({ id })
+    .update({ deleted_at: deleted ? database().fn.now() : null })
+  if (count === 0) throw new Problem(404, 'There is no such document.')
+}
+
+export async function pictureOf(documentId: string): Promise<Buffer> {
+  const row = await one<{ png: Buffer }>(database().raw('select png from pictures where document_id = ?', [documentId]))
+  if (!row) throw new Problem(404, 'There is no picture yet.')
+  return row.png
+}
+
+/** The demo project, once: a user who deletes it is not given it again. Null where it was loaded before. */
+export async function loadDemo(
+  origin: string,
+  name: string,
+  documents: readonly MaterialDocument[],
+): Promise<string[] | null> {
+  return database().transaction(async (transaction) => {
+    const [row] = (await transaction('projects')
+      .insert({ name, origin })
+      .onConflict('origin')
+      .ignore()
+      .returning('id')) as { id: string }[]
+    if (!row) return null
+    const ids: string[] = []
+    for (const document of documents) ids.push(await createDocument(transaction, row.id, document))
+    return ids
+  })
+}

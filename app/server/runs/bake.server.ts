@@ -1,0 +1,131 @@
+import { rm, writeFile } from 'node:fs/promises'
+import { tileSize } from '#core/field/field'
+import { evaluateFields } from '#core/engine/evaluate'
+import type { Executor } from '#core/engine/rows-task'
+import { GristError } from '#core/errors'
+import { registry } from '#core/nodes/registry.generated'
+import { expandDocument } from '#core/compose/expand'
+import { LIMITS } from '#core/limits'
+import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
+import type { DeliveryRecord } from '#core/texture/record'
+import type { SourceImage } from '#runtime/node/delivery-folder'
+import { deliverToFolder } from '#runtime/node/delivery-folder'
+import { ownFolder } from '#runtime/node/own-folders'
+import { assetHashes, findAsset, loadImage } from '../assets/assets.server'
+import { checkQuota, putBlob, readBlob } from '../storage/blobs.server'
+import { database } from '../database/database.server'
+import { findDelivery, keepDelivery } from '../deliveries/deliveries.server'
+import { documentAt } from '../documents/documents.server'
+import type { Claim } from './runs.server'
+import { bakeRequest, endRun, logRun } from './runs.server'
+import { zipOf } from '../deliveries/zip.server'
+
+/** How a run's work hears that it is no longer wanted, and tells how far it is. */
+export interface Signals {
+  readonly isCancelled: () => boolean
+  readonly onProgress: (share: number) => void
+}
+
+/** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
+export async function bake(claim: Claim, executor: Executor, application: string, signals: Signals): Promise<void> {
+  const { packing, width, dither, sharpen, names: inNames, compareWith } = bakeRequest.parse(claim.request)
+  const document = await documentAt(claim.documentId, claim.revision)
+  const assets = assetHashes(document)
+  const folder = await ownFolder()
+  try {
+    const { record, report, names } = await deliverToFolder(
+      { executor, loadImage: (request) => loadImage(request, executor.allocate) },
+      {
+        document,
+        packing,
+        width,
+        dither,
+        sharpen,
+        names: inNames,
+        application,
+        assets,
+        budgetBytes: LIMITS.job.fieldBytes,
+        isCancelled: signals.isCancelled,
+        onProgress: (share) => signals.onProgress(share * 0.97),
+      },
+      folder,
+      { images: await sourceImages(Object.values(assets)) },
+    )
+    await logRun(
+      claim,
+      `${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
+    )
+    if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
+    const bytes = record.files.reduce((sum, file) => sum + file.bytes, 0)
+    const zip = await database().transaction(async (transaction) => {
+      await checkQuota(transaction, bytes)
+      return putBlob(transaction, zipOf(folder, names))
+    })
+    const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
+    if (!(await keepDelivery(claim, name, record, zip.sha256)))
+      throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** The images that a bake uses, as they came. */
+async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
+  const images: SourceImage[] = []
+  for (const sha256 of new Set(hashes)) {
+    const asset = await findAsset(sha256)
+    if (!asset) throw new GristError('asset-missing', `The image sha256:${sha256} is not in the library any more.`)
+    images.push({ sha256, name: asset.name, write: (path) => writeFile(path, readBlob(sha256)) })
+  }
+  return images
+}
+
+async function compared(deliveryId: string, again: DeliveryRecord): Promise<string> {
+  const { record } = await findDelivery(deliveryId)
+  const other = record.files.filter(
+    (file) => again.files.find(({ name }) => name === file.name)?.sha256 !== file.sha256,
+  )
+  return other.length === 0
+    ? `Made again: all ${record.files.length} files are the same, bit for bit.`
+    : `Made again: ${other.map(({ name }) => name).join(', ')} ${other.length === 1 ? 'differs' : 'differ'}.`
+}
+
+const PICTURE = 320
+
+/** The lit picture of a document, for cards. */
+export async function picture(claim: Claim, executor: Executor, signals: Signals): Promise<void> {
+  const document = await documentAt(claim.documentId, claim.revision)
+  const outputs = [...LIT_CHANNELS]
+  const { seed, heightMetres, domain } = document
+  const width = fittingWidth(domain.metres)
+  const { fields } = await evaluateFields(
+    { executor, loadImage: (request) => loadImage(request, executor.allocate) },
+    {
+      graph: expandDocument(document, registry, outputs),
+      outputs,
+      width,
+      domain: { seed, metres: domain.metres, heightMetres },
+      isCancelled: signals.isCancelled,
+    },
+  )
+  const png = Buffer.from(litPicture(fields))
+  await database().raw(
+    `insert into pictures (document_id, revision, png) values (?, ?, ?)
+     on conflict (document_id) do update set revision = excluded.revision, png = excluded.png where pictures.revision <= excluded.revision`,
+    [claim.documentId, claim.revision, png],
+  )
+  await endRun(claim, 'done')
+}
+
+/** The width nearest to the picture's at which the tile's height is whole. */
+function fittingWidth(metres: readonly [number, number]): number {
+  for (let width = PICTURE; width > PICTURE / 2; width--) {
+    try {
+      tileSize(width, metres)
+      return width
+    } catch (error) {
+      if (!(error instanceof GristError)) throw error
+    }
+  }
+  return PICTURE
+}

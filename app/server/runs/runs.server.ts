@@ -1,0 +1,278 @@
+import { z } from 'zod'
+import { LIMITS } from '#core/limits'
+import type { Packing } from '#core/texture/packing'
+import { parsePacking } from '#core/texture/packing'
+import { recordNames } from '#core/texture/record'
+import { database, one } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import type { Kind } from './queue.server'
+import { queue } from './queue.server'
+
+/** Workers that may die over a run before it is called failed. Restarts in order do not count. */
+const MAX_DEATHS = 3
+
+export type RunState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
+
+export interface Run {
+  readonly id: string
+  readonly kind: Kind
+  readonly projectId: string
+  readonly project: string
+  readonly documentId: string
+  readonly document: string
+  readonly revision: number
+  readonly request: BakeRequest
+  readonly state: RunState
+  readonly progress: number
+  readonly attempt: number
+  readonly worker: string | null
+  readonly error: string | null
+  readonly result: string | null
+  readonly log: { at: string; text: string }[]
+  readonly createdAt: string
+  readonly startedAt: string | null
+  readonly endedAt: string | null
+  readonly changedAt: string
+}
+
+export const bakeRequest = z.strictObject({
+  packing: z.unknown().transform((json) => parsePacking(json)),
+  width: z.int().min(1).max(LIMITS.side),
+  dither: z.boolean(),
+  sharpen: z.number().min(0).max(1).default(0),
+  /** What file names may hold; the delivery’s number is given when it is asked for. */
+  names: recordNames.default({}),
+  /** Made again to be compared with this delivery; nothing new is kept. */
+  compareWith: z.uuid().optional(),
+})
+export type BakeRequest = z.output<typeof bakeRequest>
+
+const SELECT = `
+  select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", d.name as document,
+    r.revision, '{"names": {}, "sharpen": 0}'::jsonb || r.request as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
+    r.started_at as "startedAt", r.ended_at as "endedAt", r.changed_at as "changedAt"
+  from runs r join projects p on p.id = r.project_id join documents d on d.id = r.document_id`
+
+/** Puts a run on the queue, to begin after some seconds. */
+export async function enqueue(
+  kind: Kind,
+  documentId: string,
+  revision: number,
+  request: object,
+  afterSeconds = 0,
+): Promise<string> {
+  const row = await one<{ id: string }>(
+    database().raw(
+      `insert into runs (kind, project_id, document_id, revision, request)
+       select ?, project_id, id, ?, ? from documents where id = ? and deleted_at is null returning id`,
+      [kind, revision, JSON.stringify(request), documentId],
+    ),
+  )
+  if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
+  await send(kind, row.id, { startAfter: afterSeconds })
+  return row.id
+}
+
+/**
+ * Asks for maps of a document at a revision, by default the newest. Deliveries of a document are numbered in the order they were asked for. What
+ * nobody waits for stands `behind` all that somebody does.
+ */
+export async function askForMaps(
+  documentId: string,
+  request: { packing: Packing; width: number; dither: boolean; sharpen: number },
+  { behind = false, revision }: { behind?: boolean; revision?: number } = {},
+): Promise<string> {
+  const [asked] = await database().transaction(async (transaction) => {
+    const { rows } = await transaction.raw<{ rows: { head: number; project: string }[] }>(
+      `select d.head, p.name as project from documents d join projects p on p.id = d.project_id
+       where d.id = ? and d.deleted_at is null for update of d`,
+      [documentId],
+    )
+    if (!rows[0]) throw new Problem(404, 'There is no such document. It may have been deleted.')
+    if (revision !== undefined && revision > rows[0].head) throw new Problem(404, 'There is no such revision.')
+    const { rows: last } = await transaction.raw<{ rows: { number: number }[] }>(
+      `select coalesce(max((request->'names'->>'delivery')::int), 0) as number from runs
+       where document_id = ? and kind = 'bake' and request->>'compareWith' is null`,
+      [documentId],
+    )
+    const names = { project: rows[0].project, delivery: last[0]!.number + 1 }
+    return transaction('runs')
+      .insert({
+        kind: 'bake',
+        project_id: transaction('documents').where({ id: documentId }).select('project_id'),
+        document_id: documentId,
+        revision: revision ?? rows[0].head,
+        request: JSON.stringify({ ...request, names }),
+      })
+      .returning<{ id: string }[]>('id')
+  })
+  await send('bake', asked!.id, { priority: behind ? -1 : 0 })
+  return asked!.id
+}
+
+/** Bakes that one page of a list holds. */
+export const RUNS_PAGE = 100
+
+/** Bakes newest first; those of one document, of one project, or of all; a page of them, those asked for `before` a moment. */
+export async function listRuns({
+  projectId,
+  documentId,
+  before,
+  limit = RUNS_PAGE,
+}: { projectId?: string; documentId?: string; before?: string; limit?: number } = {}): Promise<Run[]> {
+  const of = documentId ? 'and r.document_id = ?' : projectId ? 'and r.project_id = ?' : ''
+  const where = `${of} ${before === undefined ? '' : 'and r.created_at < ?::timestamptz'}`
+  const given = [documentId ?? projectId, before].filter((one) => one !== undefined)
+  const { rows } = await database().raw<{ rows: Run[] }>(
+    `${SELECT} where r.kind = 'bake' and p.deleted_at is null ${where} order by r.created_at desc limit ?`,
+    [...given, limit],
+  )
+  return rows
+}
+
+export async function findRun(id: string): Promise<Run | null> {
+  return one<Run>(database().raw(`${SELECT} where r.id = ?`, [id]))
+}
+
+/**
+ * Runs of every kind changed after a moment, and a little before it: what a transaction wrote carries the time at which it
+ * began, and may be seen later than what came after it.
+ */
+export async function runsChangedAfter(moment: string): Promise<Run[]> {
+  const { rows } = await database().raw<{ rows: Run[] }>(
+    `${SELECT} where r.changed_at > ?::timestamptz - interval '5 seconds' order by r.changed_at`,
+    [moment],
+  )
+  return rows
+}
+
+/** Cancels: what waits at once, what runs as soon as its worker looks, which it does twice a second. */
+export async function cancelRun(id: string): Promise<void> {
+  const { rows } = await database().raw<{ rows: unknown[] }>(
+    `update runs set cancel_asked = true, changed_at = now(),
+       state = case when state = 'queued' then 'cancelled' else state end,
+       ended_at = case when state = 'queued' then now() else ended_at end
+     where id = ? and state in ('queued', 'running') returning id`,
+    [id],
+  )
+  if (rows.length === 0) throw new Problem(409, 'This bake has ended already.')
+}
+
+/** Puts a failed or cancelled run back on the queue; deaths are counted anew. */
+export async function retryRun(id: string): Promise<void> {
+  const row = await one<{ kind: Kind }>(
+    database().raw(
+      `update runs set state = 'queued', cancel_asked = false, error = null, progress = 0, deaths = 0, started_at = null, ended_at = null, changed_at = now()
+       where id = ? and state in ('failed', 'cancelled') returning kind`,
+      [id],
+    ),
+  )
+  if (!row) throw new Problem(409, 'Only a bake that failed or was cancelled can be tried again.')
+  await send(row.kind, id)
+}
+
+/** Tells the queue of a run that stands in the table; where that fails the run is found without a message later. */
+async function send(
+  kind: Kind,
+  runId: string,
+  options: { startAfter?: number; priority?: number } = {},
+): Promise<void> {
+  try {
+    await (await queue()).send(kind, { runId }, options)
+  } catch (error) {
+    console.error('queue:', (error as Error).message)
+  }
+}
+
+/**
+ * What follows is the worker's side. `attempt` is the proof of being the one at work; it only ever grows, so that a worker
+ * that was thought dead and comes back is never taken for a later one.
+ */
+export interface Claim {
+  readonly id: string
+  readonly attempt: number
+  readonly kind: Kind
+  readonly projectId: string
+  readonly documentId: string
+  readonly revision: number
+  readonly request: BakeRequest
+}
+
+/** Takes a run that waits. Null where it is taken, done or cancelled. */
+export async function claimRun(id: string, worker: string): Promise<Claim | null> {
+  return one<Claim>(
+    database().raw(
+      `update runs set state = 'running', attempt = attempt + 1, worker = ?, progress = 0, started_at = now(), changed_at = now(), beat = beat + 1
+       where id = ? and state = 'queued'
+       returning id, attempt, kind, project_id as "projectId", document_id as "documentId", revision, request`,
+      [worker, id],
+    ),
+  )
+}
+
+/** Says that the worker is alive and how far the work is. `lost`: somebody else has it now. */
+export async function renewRun({ id, attempt }: Claim, progress: number): Promise<'on' | 'cancel' | 'lost'> {
+  const row = await one<{ cancel_asked: boolean }>(
+    database().raw(
+      `update runs set beat = beat + 1,
+         changed_at = case when abs(progress - ?::real) > 0.002 then now() else changed_at end, progress = ?
+       where id = ? and attempt = ? and state = 'running' returning cancel_asked`,
+      [progress, progress, id, attempt],
+    ),
+  )
+  return row ? (row.cancel_asked ? 'cancel' : 'on') : 'lost'
+}
+
+export async function logRun({ id, attempt }: Pick<Claim, 'id' | 'attempt'>, text: string): Promise<void> {
+  const line = JSON.stringify([{ at: new Date().toISOString(), text }])
+  await database().raw('update runs set log = log || ?::jsonb, changed_at = now() where id = ? and attempt = ?', [
+    line,
+    id,
+    attempt,
+  ])
+}
+
+/** Ends a run without a delivery. */
+export async function endRun(
+  { id, attempt }: Claim,
+  state: 'done' | 'failed' | 'cancelled',
+  words: { error?: string; result?: string } = {},
+): Promise<void> {
+  await database().raw(
+    `update runs set state = ?, error = ?, result = ?, progress = case when ? = 'done' then 1 else progress end, ended_at = now(), changed_at = now()
+     where id = ? and attempt = ? and state = 'running'`,
+    [state, words.error ?? null, words.result ?? null, state, id, attempt],
+  )
+}
+
+/** Gives a run back in order, so that another begins it at once: a restart is no death. */
+export async function releaseRun({ id, attempt }: Claim): Promise<void> {
+  await requeueRun({ id, attempt }, 'The worker was ended in order; another begins anew.', { died: false })
+}
+
+/**
+ * Ends the attempt of a run and puts it back on the queue; where it was cancelled meanwhile it ends, and where too many
+ * workers died over it it has failed. Nothing happens where the attempt is over already.
+ */
+export async function requeueRun(
+  { id, attempt }: { id: string; attempt: number },
+  text: string,
+  { died }: { died: boolean },
+): Promise<void> {
+  const line = JSON.stringify([{ at: new Date().toISOString(), text }])
+  const row = await one<{ kind: Kind; state: RunState }>(
+    database().raw(
+      `update runs set deaths = deaths + ?, progress = 0, changed_at = now(), log = log || ?::jsonb,
+         state = case when cancel_asked then 'cancelled' when deaths + ? >= ${MAX_DEATHS} then 'failed' else 'queued' end,
+         error = case when not cancel_asked and deaths + ? >= ${MAX_DEATHS} then ? else error end,
+         ended_at = case when cancel_asked or deaths + ? >= ${MAX_DEATHS} then now() end
+       where id = ? and attempt = ? and state = 'running' returning kind, state`,
+      [
+        ...[Number(died), line, Number(died), Number(died)],
+        `Its worker died ${MAX_DEATHS} times. A smaller size may need less memory.`,
+        ...[Number(died), id, attempt],
+      ],
+    ),
+  )
+  if (row?.state === 'queued') await send(row.kind, id)
+}

@@ -1,0 +1,112 @@
+import { hostname } from 'node:os'
+import { basename } from 'node:path'
+import { GristError } from '#core/errors'
+import type { Executor } from '#core/engine/rows-task'
+import { LIMITS } from '#core/limits'
+import { removeDeadFolders } from '#runtime/node/own-folders'
+import { openThreads, usualThreads } from '#runtime/node/threads'
+import type { Signals } from './bake.server'
+import { bake, picture } from './bake.server'
+import { every } from '../database/every'
+import { purge } from '../database/purge.server'
+import { KINDS, queue } from './queue.server'
+import type { Claim } from './runs.server'
+import { openRescuer } from './rescue.server'
+import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
+import { teller } from '../database/tell'
+import { HERE_EVERY, sayGone, sayHere } from './workers.server'
+
+const tell = teller('worker')
+
+const BEAT = 400
+const RESCUE = 5000
+const PURGE = 3600_000
+
+/** Takes runs from the queue, one of each kind at a time, until `close`. */
+export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
+  const name = `${hostname()}:${process.pid}`
+  await removeDeadFolders()
+  const boss = await queue()
+  // Before any thread or timer is there: where it throws, nothing is left over.
+  await sayHere(name)
+  // Pictures have a thread of their own, so that they do not wait behind a bake.
+  const executors = { bake: openThreads(threads), picture: openThreads(1) }
+  const closing = { now: false }
+  const working = new Set<Promise<void>>()
+  for (const kind of KINDS)
+    await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
+      const claim = closing.now ? null : await claimRun(job!.data.runId, name)
+      if (!claim) return
+      const work = attend(claim, executors[kind], application, name, closing)
+      working.add(work)
+      // What it came to stands in `runs`; where that could not be written, its beat ends and another takes over.
+      await work.catch(tell).finally(() => working.delete(work))
+    })
+  const timers = [
+    every(HERE_EVERY, 'worker', () => sayHere(name)),
+    every(RESCUE, 'worker', openRescuer()),
+    every(PURGE, 'worker', () => purge()),
+  ]
+  return {
+    close: async () => {
+      closing.now = true
+      timers.forEach(clearInterval)
+      await Promise.all(KINDS.map((kind) => boss.offWork(kind)))
+      await Promise.allSettled(working)
+      await sayGone(name).catch(() => {})
+      await Promise.all([executors.bake.close(), executors.picture.close()])
+    },
+  }
+}
+
+async function attend(
+  claim: Claim,
+  executor: Executor,
+  application: string,
+  name: string,
+  closing: { now: boolean },
+): Promise<void> {
+  let progress = 0
+  let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
+  const started = Date.now()
+  const timer = every(BEAT, 'worker', async () => {
+    if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
+    else if (closing.now) stop ??= 'closing'
+    const answer = await renewRun(claim, progress)
+    if (answer !== 'on') stop ??= answer
+  })
+  const signals: Signals = {
+    isCancelled: () => stop !== null || closing.now,
+    onProgress: (share) => (progress = share),
+  }
+  try {
+    await logRun(
+      claim,
+      `Begun by ${name} with ${executor.threads} ${executor.threads === 1 ? 'thread' : 'threads'}, attempt ${claim.attempt}.`,
+    )
+    await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
+  } catch (error) {
+    await ended(claim, error, stop ?? (closing.now ? 'closing' : null))
+  } finally {
+    clearInterval(timer)
+  }
+}
+
+/** What people are told: the name of a file, not where the server keeps it. */
+function publicWords({ code, detail, place }: GristError): string {
+  return new GristError(code, detail, place.file === undefined ? place : { ...place, file: basename(place.file) })
+    .message
+}
+
+/** Words for a run that did not come to its end. */
+async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'late' | 'closing' | null): Promise<void> {
+  if (stop === 'lost') return
+  if (stop === 'closing') return releaseRun(claim)
+  if (stop === 'cancel') return endRun(claim, 'cancelled')
+  if (stop === 'late')
+    return endRun(claim, 'failed', { error: `It took longer than ${LIMITS.job.seconds / 3600} hours.` })
+  if (error instanceof GristError)
+    return endRun(claim, error.code === 'cancelled' ? 'cancelled' : 'failed', { error: publicWords(error) })
+  console.error(error)
+  await endRun(claim, 'failed', { error: 'A fault of ours; the worker’s log has more.' })
+}

@@ -1,0 +1,154 @@
+import { findLayer, findPlain } from '#core/document/edits/layers'
+import { documentOf } from '#core/testing/examples'
+import { sourceType, typeAt } from './actions'
+import { screenOf } from './testing/screen'
+import { isThere, outputOf } from './view'
+
+const start = documentOf({
+  nodes: {
+    noise: { type: 'noise' },
+    soft: { type: 'blur', inputs: { source: 'noise.grey' } },
+    slopes: { type: 'height-to-normal', inputs: { height: 'soft.result' } },
+  },
+  layers: [
+    { kind: 'layer', id: 'base', name: 'Base', cells: { colour: { source: { value: '#808080' } } } },
+    {
+      kind: 'layer',
+      id: 'bumps',
+      name: 'Bumps',
+      cells: {
+        height: { source: { node: 'soft.result' } },
+        normal: { source: { node: 'slopes.normal' }, blend: 'combine' },
+      },
+    },
+  ],
+})
+
+const screen = () => screenOf(start)
+
+it('a new layer lies above the chosen one, is chosen, and is undone whole', () => {
+  const { actions, view, control, document } = screen()
+  actions.choose({ kind: 'layer', layer: 'base' })
+  actions.addLayer('layer', true)
+  expect(document().layers.map(({ id }) => id)).toEqual(['base', 'layer', 'bumps'])
+  expect(view.getState().place).toEqual({ kind: 'layer', layer: 'layer' })
+  expect(Object.keys(findPlain(document(), 'layer')!.cells)).toEqual(['colour', 'roughness'])
+  control.undo()
+  expect(document()).toEqual(start)
+})
+
+it('deleting a layer chooses its neighbour', () => {
+  const { actions, view } = screen()
+  actions.deleteLayer('bumps')
+  expect(view.getState().place).toEqual({ kind: 'layer', layer: 'base' })
+  actions.deleteLayer('base')
+  expect(view.getState().place).toBeNull()
+})
+
+it('a node for a cell is wired into it by the port that fits best', () => {
+  const { actions, document, view } = screen()
+  actions.addNode('cells', { into: { kind: 'cell', layer: 'base', channel: 'roughness' } })
+  expect(findPlain(document(), 'base')!.cells.roughness!.source).toEqual({ node: 'cells.nearest' })
+  actions.addNode('gradient-remap', { into: { kind: 'cell', layer: 'base', channel: 'colour' } })
+  expect(findPlain(document(), 'base')!.cells.colour!.source).toEqual({ node: 'gradient-remap.result' })
+  actions.addNode('noise', { into: { kind: 'mask', layer: 'base', entry: 0 } })
+  expect(findLayer(document(), 'base')!.mask).toHaveLength(1)
+  expect(view.getState().nodes).toEqual(['noise-2'])
+})
+
+it('a node for a loose wire takes it by the port that fits, from either end', () => {
+  const { actions, document } = screen()
+  actions.addNode('push', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise', port: 'grey' } } })
+  expect(document().nodes.push!.inputs).toEqual({ source: 'noise.grey' })
+  actions.addNode('noise', { wire: { type: 'grey', loose: 'output', fixed: { node: 'soft', port: 'radiusBy' } } })
+  expect(document().nodes.soft!.inputs).toEqual({ source: 'noise.grey', radiusBy: 'noise-2.grey' })
+  const sink = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
+  actions.addNode('ramp', { wire: { type: 'grey', loose: 'output', fixed: { sink } } })
+  expect(findPlain(document(), 'base')!.cells.metallic!.source).toEqual({ node: 'ramp.grey' })
+})
+
+it('wires that cannot be are refused with the reason, and nothing changes', () => {
+  const { actions, view, document } = screen()
+  actions.connect('slopes.normal', { node: 'soft', port: 'radiusBy' })
+  expect(view.getState().notice).toContain('circle')
+  actions.connect('slopes.normal', { kind: 'cell', layer: 'base', channel: 'roughness' })
+  expect(view.getState().notice).toContain('carries normal and the port takes grey')
+  actions.copyCell({ layer: 'bumps', channel: 'normal' }, { layer: 'base', channel: 'occlusion' }, false)
+  expect(view.getState().notice).toContain('carries normal')
+  expect(document()).toEqual(start)
+})
+
+it('space shows an output flat, and once more brings the lit material back', () => {
+  const { actions, view } = screen()
+  actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
+  expect(view.getState().stage).toMatchObject({ shown: 'cell:base:colour', mode: 'flat' })
+  actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
+  expect(view.getState().stage.shown).toBeNull()
+  actions.isolate('height')
+  expect(view.getState().stage.shown).toBe('height')
+})
+
+it('off is saved, alone and held are not', () => {
+  const { actions, document, view } = screen()
+  actions.toggleOff({ layer: 'base' })
+  expect(findLayer(document(), 'base')!.off).toBe(true)
+  actions.toggleAlone({ layer: 'bumps' })
+  actions.hold({ node: 'soft' })
+  expect(view.getState()).toMatchObject({ alone: { layer: 'bumps' }, held: { node: 'soft' } })
+  expect(document().nodes.soft!.off).toBeUndefined()
+  actions.toggleAlone({ layer: 'bumps' })
+  expect(view.getState().alone).toBeNull()
+})
+
+it('a dropped image becomes a layer, or a node; what is no image is told', async () => {
+  const { actions, document, view } = screen()
+  await actions.dropLayer(new File([], 'shell grit.png'))
+  expect(findPlain(document(), 'shell-grit')!.cells.colour!.source).toEqual({ node: 'image.colour' })
+  await actions.dropImage(new File([], 'stain.png'), [4, 5])
+  expect(document().nodes['image-2']).toMatchObject({ at: [4, 5], params: { image: `sha256:${'a'.repeat(64)}` } })
+  await actions.dropImage(new File([], 'notes.txt'))
+  expect(view.getState().notice).toBe('■ That is no image.')
+})
+
+it('what was pasted and is no nodes is told', () => {
+  const { actions, view, document } = screen()
+  actions.pasteNodes('{"format":"amber-grist/nodes","version":1,"nodes":{"a":{"type":"nope"}}}')
+  expect(view.getState().notice).toContain('no node type "nope"')
+  expect(document()).toEqual(start)
+})
+
+it('a dial made from a setting drives it, and freeing it leaves the value', () => {
+  const { actions, document } = screen()
+  const target = { node: 'soft', field: 'radius' }
+  actions.makeDial('Softness', { kind: 'number', min: 0, max: 0.25 }, target, 0.1)
+  actions.setTarget('Softness', target, 0.2)
+  expect(document().dials[0]).toMatchObject({ label: 'Softness', value: 0.2, default: 0.1 })
+  actions.freeTarget(target, 0.2)
+  expect(document().dials[0]!.drives).toEqual([])
+  expect(document().nodes.soft!.params).toEqual({ radius: 0.2 })
+})
+
+it('knows what places take and what sources carry', () => {
+  expect(typeAt(start, { kind: 'cell', layer: 'base', channel: 'normal' })).toBe('normal')
+  expect(typeAt(start, { kind: 'mask', layer: 'base', entry: null })).toBe('grey')
+  expect(sourceType(start, { node: 'slopes.normal' })).toBe('normal')
+  expect(sourceType(start, { value: '#112233' })).toBe('colour')
+  expect(sourceType(start, { below: 'colour' })).toBe('colour')
+  expect(sourceType(start, { tap: 'none' })).toBeNull()
+  const cell = (layer: string, channel: string) => outputOf(start, { kind: 'cell', layer, channel })
+  expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toBe('entry:base:2')
+  expect(cell('base', 'colour')).toBe('cell:base:colour')
+  expect(cell('base', 'height')).toBe('layer:base:height')
+})
+
+it('knows what an undo took away', () => {
+  const masked = documentOf({
+    layers: [{ kind: 'layer', id: 'base', name: 'Base', mask: [{ source: { value: 0.5 } }], cells: {} }],
+  })
+  expect(isThere(masked, { kind: 'layer', layer: 'base' })).toBe(true)
+  expect(isThere(masked, { kind: 'layer', layer: 'bumps' })).toBe(false)
+  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 0 })).toBe(true)
+  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 1 })).toBe(false)
+  expect(isThere(masked, { kind: 'cell', layer: 'base', channel: 'colour' })).toBe(true)
+  expect(isThere(masked, { kind: 'channel', channel: 'gloss' })).toBe(false)
+})

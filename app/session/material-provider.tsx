@@ -1,0 +1,72 @@
+import type { ReactNode } from 'react'
+import { useEffect, useMemo, useState } from 'react'
+import { wrap } from 'comlink'
+import type { CoordinatorCalls } from '#runtime/browser/coordinator.worker'
+import type { Asset } from '../server/assets/assets.server'
+import type { OpenDocument } from '../server/documents/documents.server'
+import { sendImage } from './send-image'
+import { useEditing } from './document/use-document-store'
+import type { Drawer } from './engine/engine-client'
+import { openEvaluation } from './engine/engine-client'
+import { createActions } from './actions'
+import { keepView } from './remember-view'
+import type { Material } from './material'
+import { MaterialContext } from './material'
+import { createView } from './view'
+
+/** The workers' calls, waiting until the page is in a browser. */
+function lateWorker(): { drawer: Drawer; start(): () => void } {
+  let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
+  let worker = new Promise<ReturnType<typeof wrap<CoordinatorCalls>>>((resolve) => (ready = resolve))
+  return {
+    drawer: {
+      draw: async (lane, request) => (await worker).draw(lane, request),
+      probe: async (lane, u, v) => (await worker).probe(lane, u, v),
+      example: async (type) => (await worker).example(type),
+      pack: async (request) => (await worker).pack(request),
+    },
+    start: () => {
+      const thread = new Worker(new URL('../../runtime/browser/coordinator.worker.ts', import.meta.url), {
+        type: 'module',
+      })
+      ready(wrap<CoordinatorCalls>(thread))
+      return () => {
+        thread.terminate()
+        worker = new Promise((resolve) => (ready = resolve))
+      }
+    },
+  }
+}
+
+/** What the screens of one material share: the open document with its undo, the workers and what they have made. */
+export function MaterialHouse({
+  opened,
+  assets: listed,
+  children,
+}: {
+  opened: OpenDocument
+  assets: readonly Asset[]
+  children: ReactNode
+}) {
+  const [, control] = useEditing(opened.id, opened)
+  const [assets, setAssets] = useState(listed)
+  const [{ fixed, worker }] = useState(() => {
+    const worker = lateWorker()
+    const view = createView()
+    const addAsset = async (file: File): Promise<Asset | string> => {
+      const sent = await sendImage(file)
+      if (typeof sent !== 'string')
+        setAssets((now) => (now.some(({ sha256 }) => sha256 === sent.sha256) ? now : [...now, sent]))
+      return sent
+    }
+    const actions = createActions(control, view, addAsset)
+    return {
+      worker,
+      fixed: { id: opened.id, control, view, actions, addAsset, evaluation: openEvaluation(worker.drawer) },
+    }
+  })
+  const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
+  useEffect(() => keepView(fixed.view), [fixed])
+  useEffect(() => worker.start(), [worker])
+  return <MaterialContext.Provider value={material}>{children}</MaterialContext.Provider>
+}

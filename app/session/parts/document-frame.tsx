@@ -1,0 +1,209 @@
+import { Redo2, Search, Undo2 } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { Group, Panel, Separator } from 'react-resizable-panels'
+import { NavLink } from 'react-router'
+import { useStore } from 'zustand'
+import { Button } from '../../ui/button'
+import { TopBar } from '../../ui/top-bar'
+import { counted } from '../../ui/words'
+import type { Editing } from '../document/document-store'
+import { useDocument, useMaterial } from '../material'
+import { SaveNotice } from '../document/save-notice'
+
+/** The screens of a material, as the job goes. */
+const SCREENS = [
+  { name: 'material', word: 'Material', path: '' },
+  { name: 'maps', word: 'Maps', path: '/maps' },
+] as const
+
+/** The bar over every screen of a material: where we are, which screen, and the finder. */
+export function DocumentBar({
+  project,
+  here,
+  onFind,
+  children,
+  aside,
+}: {
+  project: { id: string; name: string }
+  here: (typeof SCREENS)[number]['name']
+  onFind(): void
+  children?: ReactNode
+  aside?: ReactNode
+}) {
+  const { id } = useMaterial()
+  const { name } = useDocument()
+  return (
+    <TopBar
+      place={[{ name: 'Projects', to: '/' }, { name: project.name, to: `/projects/${project.id}` }, { name }]}
+      aside={
+        <>
+          <Button onClick={onFind} title="Ctrl K">
+            <Search size={13} aria-hidden /> Find or do…
+          </Button>
+          {aside}
+        </>
+      }
+    >
+      {children}
+      <nav aria-label="Screens of this material" className="flex h-full items-stretch gap-1" data-guide="screens">
+        {SCREENS.map(({ name: screen, word, path }) => (
+          <NavLink
+            key={screen}
+            to={`/documents/${id}${path}`}
+            end
+            aria-current={screen === here ? 'page' : undefined}
+            className={`flex items-center border-b-2 px-3 pt-0.5 ${screen === here ? 'border-accent font-semibold text-ink' : 'border-transparent text-ink-soft hover:text-ink'}`}
+          >
+            {word}
+          </NavLink>
+        ))}
+      </nav>
+    </TopBar>
+  )
+}
+
+/** Undo and redo of the document. */
+export function StepButtons() {
+  const { control } = useMaterial()
+  const { undo, redo } = useStore(control.store)
+  return (
+    <StepPair
+      undo={undo.at(-1)?.label ?? null}
+      redo={redo.at(-1)?.label ?? null}
+      onUndo={control.undo}
+      onRedo={control.redo}
+    />
+  )
+}
+
+/** Undo and redo of anything: `undo` and `redo` say what would be. */
+export function StepPair({
+  undo,
+  redo,
+  onUndo,
+  onRedo,
+}: {
+  undo: string | null
+  redo: string | null
+  onUndo(): void
+  onRedo(): void
+}) {
+  return (
+    <span className="flex gap-1">
+      <StepButton kind="undo" label={undo} onStep={onUndo} />
+      <StepButton kind="redo" label={redo} onStep={onRedo} />
+    </span>
+  )
+}
+
+function StepButton({
+  kind,
+  label,
+  onStep,
+}: {
+  kind: 'undo' | 'redo'
+  /** What would be undone or redone; null where there is nothing. */
+  label: string | null
+  onStep(): void
+}) {
+  const word = kind === 'undo' ? 'Undo' : 'Redo'
+  const Icon = kind === 'undo' ? Undo2 : Redo2
+  return (
+    <Button
+      look="quiet"
+      disabled={label === null}
+      onClick={onStep}
+      aria-label={label === null ? word : `${word} ${label}`}
+      title={
+        label === null ? `Nothing to ${kind}` : `${word} ${label} (${kind === 'undo' ? 'Ctrl Z' : 'Ctrl Shift Z'})`
+      }
+    >
+      <Icon size={16} aria-hidden />
+    </Button>
+  )
+}
+
+export function SavedWord() {
+  const { control } = useMaterial()
+  return (
+    <span role="status" aria-label="Saved" className="shrink-0 font-mono">
+      {savedInWords(useStore(control.store))}
+    </span>
+  )
+}
+
+function savedInWords({ save, head, pending, problem }: Editing): string {
+  const waiting = counted(pending.length, 'edit')
+  if (save === 'saved') return `● saved, revision ${head}`
+  if (save === 'saving') return '◌ saving'
+  if (save === 'away') return `▲ cannot reach the server: ${waiting} kept here, sent when it is back`
+  if (save === 'clash') return `▲ ${waiting} not saved: another tab changed the same place`
+  return `■ not saved: ${problem ?? ''}`
+}
+
+/** One of the four panes of a screen: what it shows, its share of the height, and the least it may have, in pixels. */
+export interface Pane {
+  readonly shows: ReactNode
+  readonly share: number
+  readonly least: number
+}
+
+/** A screen of a material: the bar, two columns of two panes each, and what lies over and under them. */
+export function DocumentScreen({
+  bar,
+  left,
+  right,
+  children,
+}: {
+  bar: ReactNode
+  /** What the column is called, its share of the width and least pixels, and its panes from the top. */
+  left: { word: string; share: number; least: number; panes: readonly [Pane, Pane] }
+  right: { word: string; panes: readonly [Pane, Pane] }
+  /** The status bar, and what opens over the screen. */
+  children: ReactNode
+}) {
+  const { name } = useDocument()
+  return (
+    <div className="flex h-screen flex-col overflow-hidden">
+      {bar}
+      <SaveNotice />
+      <main className="min-h-0 flex-1">
+        <h1 className="sr-only">{name}</h1>
+        <Group orientation="horizontal" className="h-full">
+          <Panel defaultSize={`${left.share}%`} minSize={left.least}>
+            <Column {...left} />
+          </Panel>
+          <Divider word={`Width of the ${left.word}`} across />
+          <Panel minSize={320}>
+            <Column {...right} />
+          </Panel>
+        </Group>
+      </main>
+      {children}
+    </div>
+  )
+}
+
+function Column({ word, panes: [above, below] }: { word: string; panes: readonly [Pane, Pane] }) {
+  return (
+    <Group orientation="vertical">
+      <Panel defaultSize={`${above.share}%`} minSize={above.least}>
+        {above.shows}
+      </Panel>
+      <Divider word={`Height of the ${word}`} across={false} />
+      <Panel defaultSize={`${below.share}%`} minSize={below.least}>
+        {below.shows}
+      </Panel>
+    </Group>
+  )
+}
+
+/** Between two panes; dragged, or moved with the arrows. */
+function Divider({ word, across }: { word: string; across: boolean }) {
+  return (
+    <Separator
+      aria-label={word}
+      className={`bg-rule outline-offset-0 hover:bg-accent focus-visible:bg-accent ${across ? 'w-1' : 'h-1'}`}
+    />
+  )
+}

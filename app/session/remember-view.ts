@@ -1,0 +1,30 @@
+import { z } from 'zod'
+import { recall, remember } from '../ui/browser-storage'
+import type { View, ViewStore } from './view'
+import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from './view'
+
+const KEY = 'amber-grist-view'
+
+const kept = z
+  .object({
+    width: z.union(PREVIEW_WIDTHS.map((width) => z.literal(width))),
+    shape: z.enum(SHAPES),
+    environment: z.enum(ENVIRONMENTS),
+  })
+  .partial()
+type Kept = z.output<typeof kept>
+
+const keptOf = ({ width, stage: { shape, environment } }: View): Kept => ({ width, shape, environment })
+
+/** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
+export function keepView(view: ViewStore): () => void {
+  const found = recall(KEY, kept)
+  if (found) {
+    const { width, ...stage } = found
+    view.setState((now) => ({ width: width ?? now.width, stage: { ...now.stage, ...stage } }))
+  }
+  return view.subscribe((now, before) => {
+    const [next, last] = [keptOf(now), keptOf(before)]
+    if (JSON.stringify(next) !== JSON.stringify(last)) remember(KEY, next)
+  })
+}

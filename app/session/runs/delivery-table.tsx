@@ -1,0 +1,105 @@
+import { Download, Eye, FileJson, GitCompareArrows, Repeat2 } from 'lucide-react'
+import type { Delivery } from '../../server/deliveries/deliveries.server'
+import { Button, buttonLook } from '../../ui/button'
+import { agoInWords, bytesInWords } from '../../ui/words'
+
+/** Deliveries, newest first: what was made of what, and what can be done with it. */
+export function DeliveryTable({
+  deliveries,
+  now,
+  ofOne = false,
+  onAgain,
+  onLook,
+  onCompare,
+}: {
+  deliveries: readonly Delivery[]
+  now: number
+  /** All are of one material, which need not be named. */
+  ofOne?: boolean
+  onAgain(id: string): void
+  onLook?(id: string): void
+  onCompare?(delivery: Delivery): void
+}) {
+  const heads = [...(ofOne ? ['No.'] : ['Material']), 'Packing', 'Size', 'Files', 'Made', '']
+  return (
+    <table className="w-full border-separate border-spacing-0 rounded-lg border border-rule bg-panel text-left">
+      <thead className="text-ink-soft">
+        <tr>
+          {heads.map((head) => (
+            <th key={head} scope="col" className="px-3 py-1.5 font-normal">
+              {head || <span className="sr-only">What to do</span>}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {deliveries.map((delivery) => (
+          <tr key={delivery.id} className="*:border-t *:border-rule *:px-3 *:py-1.5">
+            <td className="whitespace-nowrap">
+              {ofOne ? '' : `${delivery.document} `}
+              {delivery.number !== null && <span className={ofOne ? 'font-semibold' : ''}>#{delivery.number} </span>}
+              <span className="text-ink-soft">r{delivery.revision}</span>
+            </td>
+            <td>{delivery.packing}</td>
+            <td className="font-mono whitespace-nowrap">
+              {delivery.width} × {delivery.height}
+            </td>
+            <td className="whitespace-nowrap">
+              {delivery.files}, {bytesInWords(delivery.bytes)}
+            </td>
+            <td className="whitespace-nowrap">{agoInWords(delivery.createdAt, now)}</td>
+            <td className="text-right whitespace-nowrap">
+              <a
+                href={`/deliveries/${delivery.id}/maps.zip`}
+                download
+                className={`${buttonLook()} py-0.5`}
+                aria-label={`Download ${delivery.name}`}
+              >
+                <Download size={14} aria-hidden /> Download
+              </a>
+              {onLook && (
+                <Button
+                  look="quiet"
+                  className="px-1.5"
+                  onClick={() => onLook(delivery.id)}
+                  aria-label={`Look at ${delivery.name}`}
+                  title="Look at its files on the stage, beside the source"
+                >
+                  <Eye size={14} aria-hidden />
+                </Button>
+              )}
+              {onCompare && (
+                <Button
+                  look="quiet"
+                  className="px-1.5"
+                  onClick={() => onCompare(delivery)}
+                  aria-label={`Compare ${delivery.name}`}
+                  title="Compare it with another delivery, map by map"
+                >
+                  <GitCompareArrows size={14} aria-hidden />
+                </Button>
+              )}
+              <Button
+                look="quiet"
+                className="px-1.5"
+                onClick={() => onAgain(delivery.id)}
+                aria-label={`Make ${delivery.name} again`}
+                title="Make again: bakes the same revision once more and compares every file, bit for bit"
+              >
+                <Repeat2 size={14} aria-hidden />
+              </Button>
+              <a
+                href={`/deliveries/${delivery.id}/record.json`}
+                className={`${buttonLook('quiet')} px-1.5`}
+                aria-label={`Record of ${delivery.name}`}
+                title="The record: how it was made, and every file’s hash"
+              >
+                <FileJson size={14} aria-hidden />
+              </a>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,26 @@
+import type { MaterialDocument } from '#core/document/document'
+import { openEditing } from '../document/document-store'
+import { createActions } from '../actions'
+import { createView } from '../view'
+
+/** The screen's actions over a document that nobody else has; images are taken in by name. */
+export function screenOf(start: MaterialDocument) {
+  let head = 0
+  const control = openEditing(
+    { head: 0, document: start, undo: [], redo: [] },
+    {
+      send: async (_, edits) => ({ status: 200, head: (head += edits.length) }),
+      since: async () => ({ head, edits: [] }),
+      keep: () => {},
+      later: () => {},
+      name: async () => {},
+    },
+  )
+  const view = createView()
+  const actions = createActions(control, view, async (file) =>
+    file.name.endsWith('.png')
+      ? { sha256: 'a'.repeat(64), name: file.name, width: 1, height: 1, channels: 3, bits: 8, float: false }
+      : 'That is no image.',
+  )
+  return { actions, view, control, document: (): MaterialDocument => control.store.getState().document }
+}

@@ -1,0 +1,132 @@
+import { createStore } from 'zustand/vanilla'
+import type { MaterialDocument } from '#core/document/document'
+import type { Switchable } from '#core/document/edits/focus'
+import { findLayer, findPlain } from '#core/document/edits/layers'
+import { channelsOf } from '#core/compose/expand'
+import type { LoosedWire } from '../features/nodes/node-graph'
+
+/** What is chosen in the sheet. */
+export type Place =
+  | { readonly kind: 'layer'; readonly layer: string }
+  | { readonly kind: 'mask'; readonly layer: string; readonly entry: number | null }
+  | { readonly kind: 'cell'; readonly layer: string; readonly channel: string }
+  | { readonly kind: 'channel'; readonly channel: string }
+
+export const SHAPES = ['sphere', 'cube', 'plane', 'cylinder'] as const
+export const ENVIRONMENTS = ['overcast', 'low sun', 'workshop'] as const
+export const PREVIEW_WIDTHS = [256, 512, 1024, 2048] as const
+
+export interface StageView {
+  /** The output seen unlit; null is the lit material. */
+  readonly shown: string | null
+  readonly mode: 'model' | 'flat'
+  readonly shape: (typeof SHAPES)[number]
+  readonly environment: (typeof ENVIRONMENTS)[number]
+  /** Turn of the environment, in turns. */
+  readonly turn: number
+  /** Exposure in stops. */
+  readonly exposure: number
+  /** How often the tile is laid along each side. */
+  readonly repeat: number
+  readonly displaced: boolean
+}
+
+/** A state to compare with: the document as it was. */
+export interface Compared {
+  readonly name: string
+  readonly document: MaterialDocument
+}
+
+export type Finder =
+  | { readonly kind: 'commands' }
+  | { readonly kind: 'nodes'; readonly at?: [number, number]; readonly wire?: LoosedWire; readonly into?: Place }
+
+/** What the screen shows, none of which is saved. */
+export interface View {
+  readonly place: Place | null
+  /** Chosen nodes; the first one's parameters are shown. */
+  readonly nodes: readonly string[]
+  readonly stage: StageView
+  readonly width: (typeof PREVIEW_WIDTHS)[number]
+  readonly alone: Switchable | null
+  /** Held for a before/after. */
+  readonly held: Switchable | null
+  readonly wholeGraph: boolean
+  /** Groups that are folded in the sheet. */
+  readonly folded: ReadonlySet<string>
+  readonly tab: 'chosen' | 'dials' | 'states'
+  readonly compared: Compared | null
+  /** Where the two halves of a split meet, 0–1 of the stage's width. */
+  readonly seam: number
+  /** Waiting for a colour to be picked from the stage. */
+  readonly picking: ((hex: string) => void) | null
+  readonly finder: Finder | null
+  readonly help: 'shortcuts' | { readonly node: string } | null
+  /** Renaming a layer in place. */
+  readonly renaming: string | null
+  /** A cell that was copied, for pasting. */
+  readonly clip: { readonly layer: string; readonly channel: string } | null
+  /** Something to tell, until the next thing. */
+  readonly notice: string | null
+  /** Whether the walk through a first material goes on, and where it is. */
+  readonly guide: boolean
+  readonly guideStep: number
+  /** The document when the step began. */
+  readonly guideStart: MaterialDocument | null
+}
+
+export const createView = () =>
+  createStore<View>(() => ({
+    place: null,
+    nodes: [],
+    stage: {
+      shown: null,
+      mode: 'model',
+      shape: 'sphere',
+      environment: 'overcast',
+      turn: 0,
+      exposure: 0,
+      repeat: 1,
+      displaced: true,
+    },
+    width: 512,
+    alone: null,
+    held: null,
+    wholeGraph: false,
+    folded: new Set(),
+    tab: 'chosen',
+    compared: null,
+    seam: 0.5,
+    picking: null,
+    finder: null,
+    help: null,
+    renaming: null,
+    clip: null,
+    notice: null,
+    guide: false,
+    guideStep: 0,
+    guideStart: null,
+  }))
+
+export type ViewStore = ReturnType<typeof createView>
+
+export const samePlace = (a: Place | null, b: Place | null): boolean => JSON.stringify(a) === JSON.stringify(b)
+
+/** Whether what a place names is in the document: an undo may take a chosen layer, cell, mask entry or channel away. */
+export function isThere(document: MaterialDocument, place: Place): boolean {
+  if (place.kind === 'channel') return channelsOf(document).some(({ id }) => id === place.channel)
+  const layer = findLayer(document, place.layer)
+  if (!layer) return false
+  if (place.kind === 'cell') return channelsOf(document).some(({ id }) => id === place.channel)
+  return place.kind === 'layer' || place.entry === null || place.entry < layer.mask.length
+}
+
+/** The output that a place stands for; an empty cell, and a group's, is the channel up to there. */
+export function outputOf(document: MaterialDocument, place: Place): string {
+  if (place.kind === 'channel') return place.channel
+  if (place.kind === 'layer') return `layer:${place.layer}:colour`
+  if (place.kind === 'mask')
+    return place.entry === null ? `layer:${place.layer}:mask` : `entry:${place.layer}:${place.entry}`
+  const filled = findPlain(document, place.layer)?.cells[place.channel] !== undefined
+  return `${filled ? 'cell' : 'layer'}:${place.layer}:${place.channel}`
+}

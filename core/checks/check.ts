@@ -1,0 +1,73 @@
+import type { Field } from '../field/field'
+import type { Channel } from '../document/channels'
+import type { RecordFile } from '../texture/record'
+import type { Mark } from './texels-where'
+
+/** One thing found, and where in the map it shows. */
+export interface Finding {
+  readonly rule: string
+  readonly severity: 'error' | 'warning'
+  readonly channel?: string
+  readonly file?: string
+  readonly message: string
+  readonly figure: number
+  readonly mend: string
+  readonly marks?: readonly Mark[]
+}
+
+/** A file as it was found on disk: what its record says and what it says of itself. */
+export interface CheckedFile {
+  readonly record: RecordFile
+  /** True where the file marks itself as sRGB-encoded; null where its format has no such mark. */
+  readonly marked: boolean | null
+}
+
+/** What is checked: channels as fields (decoded, as inside), and the files they came from, if any. */
+export interface CheckSubject {
+  readonly width: number
+  readonly height: number
+  readonly channels: readonly { channel: Channel; field: Field; steps: number }[]
+  readonly files: readonly CheckedFile[]
+  /** Channels before they were rounded and held to what files can hold, where they are known. */
+  readonly before?: ReadonlyMap<string, Field>
+  /** How strongly emission glows; absent where it is not known. */
+  readonly emissionStrength?: number
+}
+
+/** One rule: what it looks for, and where its threshold comes from. */
+export interface CheckRule {
+  readonly name: string
+  readonly title: string
+  readonly source: string
+  run(subject: CheckSubject): Omit<Finding, 'rule'>[]
+  /** What was measured, in words, where nothing was found; null where there is nothing to measure. */
+  measure?(subject: CheckSubject): string | null
+}
+
+/** Runs every rule; errors first. */
+export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): Finding[] {
+  return rules
+    .flatMap((rule) => rule.run(subject).map((finding) => ({ rule: rule.name, ...finding })))
+    .sort((a, b) => Number(a.severity === 'warning') - Number(b.severity === 'warning'))
+}
+
+/** A rule as a list tells it: what it found, or what it measured where all is well. */
+export interface RuleResult {
+  readonly name: string
+  readonly title: string
+  readonly source: string
+  readonly measured: string | null
+  readonly findings: readonly Finding[]
+}
+
+/** Every rule with what came of it: errors first, then warnings, then what is well. */
+export function checkReport(rules: readonly CheckRule[], subject: CheckSubject): RuleResult[] {
+  const results = rules.map((rule): RuleResult => {
+    const findings = runChecks([rule], subject)
+    const measured = findings.length === 0 ? (rule.measure?.(subject) ?? null) : null
+    return { name: rule.name, title: rule.title, source: rule.source, measured, findings }
+  })
+  const weight = ({ findings }: RuleResult): number =>
+    findings.some(({ severity }) => severity === 'error') ? 0 : findings.length > 0 ? 1 : 2
+  return results.sort((a, b) => weight(a) - weight(b))
+}

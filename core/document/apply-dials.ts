@@ -1,0 +1,114 @@
+import { GristError, show } from '../errors'
+import type { Dial, Drive, Layer, MaterialDocument, PlainLayer, Source } from './document'
+
+/**
+ * The document with every dial's value written where it drives: field = value · scale + offset; words, colours and
+ * switches go in as they are. The given document stays as it is; what no dial drives is shared with it.
+ * Throws reference-unknown or parameter-invalid.
+ */
+export function applyDials(document: MaterialDocument): MaterialDocument {
+  let applied = document
+  for (const dial of document.dials) {
+    checkDial(dial, document.name)
+    for (const drive of dial.drives) applied = applyDrive(applied, dial, drive)
+  }
+  return applied
+}
+
+const NUMERIC = ['number', 'whole', 'seed']
+
+function checkDial(dial: Dial, document: string): void {
+  const place = { document, dial: dial.id }
+  const expected = NUMERIC.includes(dial.kind) ? 'number' : dial.kind === 'switch' ? 'boolean' : 'string'
+  if (typeof dial.value !== expected)
+    throw new GristError(
+      'parameter-invalid',
+      `Expected a ${expected} for this ${dial.kind} dial but received ${show(dial.value)}.`,
+      place,
+    )
+  if (typeof dial.value === 'number' && (dial.value < (dial.min ?? -Infinity) || dial.value > (dial.max ?? Infinity)))
+    throw new GristError(
+      'parameter-invalid',
+      `Expected ${dial.min ?? '−∞'} to ${dial.max ?? '∞'} but received ${dial.value}.`,
+      place,
+    )
+  if (dial.kind === 'choice' && dial.options && !dial.options.includes(String(dial.value)))
+    throw new GristError(
+      'parameter-invalid',
+      `Expected one of ${dial.options.join(', ')} but received ${show(dial.value)}.`,
+      place,
+    )
+}
+
+function valueFor(dial: Dial, drive: Drive): number | string | boolean {
+  if (typeof dial.value !== 'number') return dial.value
+  const value = dial.value * drive.scale + drive.offset
+  return dial.kind === 'number' ? value : Math.round(value)
+}
+
+function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): MaterialDocument {
+  const place = { document: document.name, dial: dial.id }
+  const value = valueFor(dial, drive)
+  if ('node' in drive) {
+    const node = document.nodes[drive.node]
+    if (!node) throw new GristError('reference-unknown', `There is no node "${drive.node}" to drive.`, place)
+    const params = setAt(node.params ?? {}, drive.field.split('.'), value)
+    return { ...document, nodes: { ...document.nodes, [drive.node]: { ...node, params } } }
+  }
+  const numeric = drive.field === 'amount'
+  if (numeric && !(typeof value === 'number' && value >= 0 && value <= 1))
+    throw new GristError(
+      'parameter-invalid',
+      `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`,
+      place,
+    )
+  const layers = withLayer(document.layers, drive.layer, (layer) => drivenLayer(layer, drive, value, place))
+  if (!layers) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
+  return { ...document, layers }
+}
+
+/** A copy of a layer with one of its fields set. */
+function drivenLayer(
+  layer: Layer,
+  drive: Exclude<Drive, { node: string }>,
+  value: number | string | boolean,
+  place: { document: string; dial: string },
+): Layer {
+  const written = drive.field === 'value' ? { source: valueSource(value, place) } : { [drive.field]: value }
+  if ('entry' in drive) {
+    if (!layer.mask[drive.entry])
+      throw new GristError('reference-unknown', `Layer "${drive.layer}" has no mask entry ${drive.entry}.`, place)
+    const mask = layer.mask.map((entry, index) => (index === drive.entry ? { ...entry, ...written } : entry))
+    return { ...layer, mask }
+  }
+  if (!('channel' in drive)) return { ...layer, amount: value as number }
+  const cells = layer.kind === 'group' ? {} : (layer as PlainLayer).cells
+  const cell = cells[drive.channel]
+  if (!cell) throw new GristError('reference-unknown', `Layer "${drive.layer}" has no cell "${drive.channel}".`, place)
+  return { ...layer, cells: { ...cells, [drive.channel]: { ...cell, ...written } } } as PlainLayer
+}
+
+/** The list with one layer replaced, wherever it lies; null where it is not there. */
+function withLayer(layers: readonly Layer[], id: string, change: (layer: Layer) => Layer): Layer[] | null {
+  for (const [index, layer] of layers.entries()) {
+    const inside = layer.id !== id && layer.kind === 'group' ? withLayer(layer.layers, id, change) : null
+    if (layer.id !== id && !inside) continue
+    return layers.with(index, inside ? ({ ...layer, layers: inside } as Layer) : change(layer))
+  }
+  return null
+}
+
+function valueSource(value: number | string | boolean, place: { document: string; dial: string }): Source {
+  if (typeof value === 'boolean')
+    throw new GristError('parameter-invalid', 'A switch cannot set a value; it expects a number or a colour.', place)
+  return { value }
+}
+
+/** A copy of `target` with the member at `path` replaced; numbers in the path index into lists. */
+function setAt(target: Record<string, unknown>, path: readonly string[], value: unknown): Record<string, unknown> {
+  const [first, ...rest] = path as [string, ...string[]]
+  const next = target[first]
+  const copy = Array.isArray(target) ? ([...target] as unknown as Record<string, unknown>) : { ...target }
+  copy[first] = rest.length === 0 ? value : setAt((next ?? {}) as Record<string, unknown>, rest, value)
+  return copy
+}

@@ -1,0 +1,72 @@
+import { applyDials } from '../apply-dials'
+import { registry } from '../../nodes/registry.generated'
+import { evaluateOutputs } from '../../testing/examples'
+import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, setTarget, shapeOf, unbind } from './dials'
+import { findLayer, findPlain } from './layers'
+import { sheet, sound, drives } from '../../testing/sheet'
+
+describe('dials', () => {
+  const gain = { node: 'noise', field: 'gain' }
+
+  it('are made from parameters, standing where those stand', async () => {
+    const parameter = registry.get('noise')!.params.gain!
+    const document = sheet()
+    const before = await evaluateOutputs(document, ['noise.grey'], 16)
+    const value = Number(applyDials(document).nodes.noise!.params!.gain)
+    unbind(document, gain)
+    const id = makeDial(document, 'Gain', shapeOf('gain', parameter)!, gain, value)
+    sound(document)
+    expect(driverOf(document, gain)!.dial.id).toBe(id)
+    const after = await evaluateOutputs(document, ['noise.grey'], 16)
+    expect(after.fields.get('noise.grey')!.planes[0]).toEqual(before.fields.get('noise.grey')!.planes[0])
+  })
+
+  it('keep a number that is bound to them where it was', () => {
+    const document = sheet()
+    document.nodes.noise!.params = { gain: 0.7 }
+    bindDial(document, 'worn', gain, 0.7)
+    expect(applyDials(document).nodes.noise!.params!.gain).toBeCloseTo(0.7, 12)
+    expect(drives(document).filter((drive) => 'node' in drive)).toHaveLength(1)
+  })
+
+  it('turn to what gives a wanted value, within their range', () => {
+    const document = sheet()
+    const { dial, drive } = driverOf(document, gain)!
+    expect(dialValueFor(dial, drive, 0.4)).toBe(0.8)
+    expect(dialValueFor(dial, drive, 3)).toBe(1)
+  })
+
+  it('are what is turned when the target they drive is set, and free targets are set directly', () => {
+    const document = sheet()
+    setTarget(document, gain, 0.3)
+    expect(document.dials[0]!.value).toBe(0.6)
+    expect(document.nodes.noise!.params).toBeUndefined()
+    setTarget(document, { node: 'noise', field: 'cells.1' }, 3, [8, 8])
+    setTarget(document, { layer: 'rust', channel: 'colour', field: 'amount' }, 0.5)
+    setTarget(document, { layer: 'rust', channel: 'colour', field: 'value' }, '#112233')
+    setTarget(document, { layer: 'wear', entry: 0, field: 'mode' }, 'maximum')
+    setTarget(document, { layer: 'nowhere', field: 'amount' }, 0.5)
+    const read = sound(document)
+    expect(read.nodes.noise!.params).toEqual({ cells: [8, 3] })
+    expect(findPlain(read, 'rust')!.cells.colour).toMatchObject({ amount: 0.5, source: { value: '#112233' } })
+    expect(findLayer(read, 'wear')!.mask[0]!.mode).toBe('maximum')
+  })
+
+  it('drive only what they can', () => {
+    const [number] = sheet().dials
+    expect(canDrive(number!, { kind: 'whole' })).toBe(true)
+    expect(canDrive(number!, { kind: 'colour' })).toBe(false)
+    expect(shapeOf('seed', registry.get('noise')!.params.seed!)!.kind).toBe('seed')
+    expect(shapeOf('stops', registry.get('gradient-remap')!.params.stops!)).toBeNull()
+  })
+
+  it('move among sections', () => {
+    const document = sheet()
+    makeDial(document, 'Second', { kind: 'number', min: 0, max: 1 }, { layer: 'base', field: 'amount' }, 1)
+    moveDial(document, 'second', 'worn', 'Wear')
+    expect(document.dials.map(({ id, section }) => [id, section])).toEqual([
+      ['second', 'Wear'],
+      ['worn', undefined],
+    ])
+  })
+})

@@ -1,0 +1,170 @@
+import type { Dial, Drive, MaterialDocument, Source } from '../document'
+import type { Parameter } from '../../graph/parameters'
+import { findLayer, findPlain } from './layers'
+import { freeId, idFrom } from './names'
+
+/** What a dial can set. */
+export type DialTarget =
+  | { node: string; field: string }
+  | { layer: string; field: 'amount' }
+  | { layer: string; channel: string; field: 'amount' | 'value' | 'blend' }
+  | { layer: string; entry: number; field: 'amount' | 'value' | 'mode' | 'invert' }
+
+export type DialValue = Dial['value']
+
+const targetKey = (target: DialTarget): string =>
+  JSON.stringify([
+    'node' in target ? ['node', target.node] : ['layer', target.layer],
+    'channel' in target ? target.channel : 'entry' in target ? target.entry : null,
+    target.field,
+  ])
+
+export const sameTarget = (a: DialTarget, b: DialTarget): boolean => targetKey(a) === targetKey(b)
+
+/** The dial that sets a target, and how; the last one counts, as it is written last. */
+export function driverOf(document: MaterialDocument, target: DialTarget): { dial: Dial; drive: Drive } | null {
+  for (const dial of [...document.dials].reverse())
+    for (const drive of [...dial.drives].reverse()) if (sameTarget(drive, target)) return { dial, drive }
+  return null
+}
+
+/** What a dial of this kind looks like: kind, unit, range, words. */
+export interface DialShape {
+  readonly kind: Dial['kind']
+  readonly unit?: string
+  readonly min?: number
+  readonly max?: number
+  readonly options?: readonly string[]
+}
+
+export const UNIT_WORDS = { tile: 'tile', turn: 'turn', metre: 'm', cells: 'cells' } as const
+
+/** The dial that suits a parameter; null where its kind has no dial. */
+export function shapeOf(name: string, parameter: Parameter): DialShape | null {
+  const [min, max] = parameter.usual ?? [parameter.min, parameter.max]
+  const unit = parameter.unit && UNIT_WORDS[parameter.unit]
+  if (parameter.kind === 'integer' && name === 'seed') return { kind: 'seed', min: 0, max: 4294967295 }
+  if (parameter.kind === 'number' || parameter.kind === 'channels' || parameter.kind === 'pair')
+    return { kind: 'number', min, max, unit }
+  if (parameter.kind === 'integer') return { kind: 'whole', min, max, unit }
+  if (parameter.kind === 'choice') return { kind: 'choice', options: parameter.options }
+  if (parameter.kind === 'toggle') return { kind: 'switch' }
+  return parameter.kind === 'colour' || parameter.kind === 'image' ? { kind: parameter.kind } : null
+}
+
+/** Makes a dial that drives one target and stands where the target stands now. Gives its id. */
+export function makeDial(
+  draft: MaterialDocument,
+  label: string,
+  shape: DialShape,
+  target: DialTarget,
+  value: DialValue,
+): string {
+  const id = freeId(idFrom(label, 'dial'), (one) => draft.dials.some((dial) => dial.id === one))
+  const { kind, unit, min, max, options } = shape
+  const number = typeof value === 'number'
+  draft.dials.push({
+    id,
+    label,
+    kind,
+    ...(unit ? { unit } : {}),
+    // A value typed beyond the usual range widens the dial.
+    ...(min === undefined ? {} : { min: number ? Math.min(min, value) : min }),
+    ...(max === undefined ? {} : { max: number ? Math.max(max, value) : max }),
+    ...(options ? { options: [...options] } : {}),
+    default: value,
+    value,
+    drives: [{ ...target, scale: 1, offset: 0 } as Drive],
+  })
+  return id
+}
+
+const NUMERIC: readonly string[] = ['number', 'whole', 'seed']
+
+/** Whether a dial can drive what has this shape: numbers drive numbers, words the same words. */
+export const canDrive = (dial: Dial, shape: DialShape): boolean =>
+  NUMERIC.includes(dial.kind)
+    ? NUMERIC.includes(shape.kind)
+    : dial.kind === shape.kind && (dial.options ?? []).every((option) => shape.options?.includes(option) ?? true)
+
+/** Binds one more target; a number keeps the value it has now, by its offset. What drove the target before no longer does. */
+export function bindDial(draft: MaterialDocument, id: string, target: DialTarget, value: DialValue): void {
+  unbind(draft, target)
+  const dial = draft.dials.find((one) => one.id === id)
+  if (!dial) return
+  const offset = typeof value === 'number' && typeof dial.value === 'number' ? rounded(value - dial.value) : 0
+  dial.drives.push({ ...target, scale: 1, offset } as Drive)
+}
+
+/** Frees a target; the caller writes the value that it had. */
+export function unbind(draft: MaterialDocument, target: DialTarget): void {
+  for (const dial of draft.dials)
+    if (dial.drives.some((drive) => sameTarget(drive, target)))
+      dial.drives = dial.drives.filter((drive) => !sameTarget(drive, target))
+}
+
+/** The dial value at which a drive gives `value`, within the dial's range. */
+export function dialValueFor(dial: Dial, drive: Drive, value: DialValue): DialValue {
+  if (typeof value !== 'number' || drive.scale === 0) return typeof value === 'number' ? dial.value : value
+  const wanted = rounded((value - drive.offset) / drive.scale)
+  const whole = dial.kind === 'number' ? wanted : Math.round(wanted)
+  return Math.min(dial.max ?? Infinity, Math.max(dial.min ?? -Infinity, whole))
+}
+
+/** Without the dust of binary fractions: twelve significant digits. */
+const rounded = (value: number): number => Number(value.toPrecision(12))
+
+/** Puts a dial before another, in its section; to the end where `before` is null. */
+export function moveDial(draft: MaterialDocument, id: string, before: string | null, section: string): void {
+  const from = draft.dials.findIndex((dial) => dial.id === id)
+  if (from < 0 || before === id) return
+  const [dial] = draft.dials.splice(from, 1)
+  if (section === '') delete dial!.section
+  else dial!.section = section
+  const to = before === null ? -1 : draft.dials.findIndex((one) => one.id === before)
+  draft.dials.splice(to < 0 ? draft.dials.length : to, 0, dial!)
+}
+
+/**
+ * Gives a target a value: through the dial that drives it, if one does, else directly. `whole` is the parameter that a
+ * part of belongs to, as it stands, where `field` names a part ("cells.0"): it is written out first.
+ */
+export function setTarget(draft: MaterialDocument, target: DialTarget, value: unknown, whole?: unknown): void {
+  const driven = driverOf(draft, target)
+  if (driven) {
+    const dial = draft.dials.find((one) => one.id === driven.dial.id)!
+    dial.value = dialValueFor(dial, driven.drive, value as DialValue)
+    return
+  }
+  writeTarget(draft, target, value, whole)
+}
+
+/** Gives a target a value, whatever drives it. */
+export function writeTarget(draft: MaterialDocument, target: DialTarget, value: unknown, whole?: unknown): void {
+  if ('node' in target) {
+    const node = draft.nodes[target.node]
+    if (node) node.params = { ...node.params, ...writtenAt(target.field.split('.'), value, whole) }
+    return
+  }
+  const layer = findLayer(draft, target.layer)
+  if (!layer) return
+  const held =
+    'entry' in target
+      ? layer.mask[target.entry]
+      : 'channel' in target
+        ? findPlain(draft, target.layer)?.cells[target.channel]
+        : layer
+  if (!held) return
+  if (target.field === 'value') (held as { source: Source }).source = { value: value as number | string }
+  else Object.assign(held, { [target.field]: value })
+}
+
+/** A parameter by name with `value` at the path inside it. */
+function writtenAt([name, ...rest]: readonly string[], value: unknown, whole: unknown): Record<string, unknown> {
+  if (rest.length === 0) return { [name!]: value }
+  const copy = JSON.parse(JSON.stringify(whole)) as Record<string, unknown>
+  const last = rest.at(-1)!
+  const holder = rest.slice(0, -1).reduce<Record<string, unknown>>((at, key) => at[key] as never, copy)
+  holder[last] = value
+  return { [name!]: copy }
+}

@@ -1,0 +1,70 @@
+import type { Layer, MaterialDocument } from '../document'
+import { allLayers } from '../document'
+import { findLayer, findPlain } from './layers'
+
+/** Something that can be off, alone, or held off for a before/after. */
+export type Switchable =
+  | { readonly layer: string }
+  | { readonly layer: string; readonly channel: string }
+  | { readonly layer: string; readonly entry: number }
+  | { readonly node: string }
+
+export const sameSwitchable = (a: Switchable | null, b: Switchable | null): boolean =>
+  JSON.stringify(a) === JSON.stringify(b)
+
+type Offable = { off?: boolean }
+
+/** The member of a draft that carries `off`. */
+export function offable(draft: MaterialDocument, what: Switchable): Offable | undefined {
+  if ('node' in what) return Object.hasOwn(draft.nodes, what.node) ? draft.nodes[what.node] : undefined
+  if ('channel' in what) return findPlain(draft, what.layer)?.cells[what.channel]
+  const layer = findLayer(draft, what.layer)
+  return 'entry' in what ? layer?.mask[what.entry] : layer
+}
+
+/** Switches it off, or on again. */
+export function setOff(draft: MaterialDocument, what: Switchable, off: boolean): void {
+  const found = offable(draft, what)
+  if (!found) return
+  if (off) found.off = true
+  else delete found.off
+}
+
+/** A copy in which `what` is the other way round: the "before" of a before/after. */
+export function toggled(document: MaterialDocument, what: Switchable): MaterialDocument {
+  const copy = structuredClone(document)
+  setOff(copy, what, !(offable(copy, what)?.off ?? false))
+  return copy
+}
+
+/**
+ * A copy in which `what` is alone: a layer over nothing but what lies around it in its own groups, a cell in its
+ * channel, an entry in its mask. A node stays as it is; it is shown by its port.
+ */
+export function alone(document: MaterialDocument, what: Switchable): MaterialDocument {
+  if ('node' in what) return document
+  const copy = structuredClone(document)
+  if ('entry' in what) {
+    findLayer(copy, what.layer)?.mask.forEach((entry, index) => (entry.off = index !== what.entry))
+    return copy
+  }
+  const keep = new Set([what.layer])
+  const target = findLayer(copy, what.layer)
+  const inside = new Set(target?.kind === 'group' ? [...allLayers(target.layers)].map((layer) => layer.id) : [])
+  const around = (layers: readonly Layer[]): boolean =>
+    layers.some((layer) => {
+      const holds = layer.id === what.layer || (layer.kind === 'group' && around(layer.layers))
+      if (holds) keep.add(layer.id)
+      return holds
+    })
+  around(copy.layers)
+  for (const layer of allLayers(copy.layers)) {
+    if ('channel' in what) {
+      if (layer.kind === 'group') continue
+      const cell = findPlain(copy, layer.id)?.cells[what.channel]
+      if (cell) cell.off = layer.id !== what.layer
+    } else if (keep.has(layer.id)) delete layer.off
+    else if (!inside.has(layer.id)) layer.off = true
+  }
+  return copy
+}

@@ -1,0 +1,122 @@
+import fc from 'fast-check'
+import { allLayers, parseDocument } from '../document'
+import { expandDocument } from '../../compose/expand'
+import { registry } from '../../nodes/registry.generated'
+import {
+  addChannel,
+  addLayer,
+  addMaskEntry,
+  deleteChannel,
+  deleteLayer,
+  deleteMaskEntry,
+  duplicateLayer,
+  enterGroup,
+  findLayer,
+  findPlain,
+  moveLayer,
+  moveMaskEntry,
+  setCell,
+  stepLayer,
+} from './layers'
+import { value, sheet, order, changed, drives } from '../../testing/sheet'
+
+describe('layers', () => {
+  it('are added above the chosen one, in its group, with ids and names of their own', () => {
+    const document = changed((draft) => {
+      addLayer(draft, 'layer', 'rust', 'Rust')
+      addLayer(draft, 'correction', null)
+      addLayer(draft, 'group', 'base')
+    })
+    expect(order(document)).toBe('base group() wear(rust rust-2 dust) overall correction')
+    expect(findLayer(document, 'rust-2')!.name).toBe('Rust 2')
+  })
+
+  it('are duplicated with what they hold', () => {
+    const document = changed((draft) => void duplicateLayer(draft, 'wear'))
+    expect(order(document)).toBe('base wear(rust dust) wear-2(rust-2 dust-2) overall')
+    expect(findPlain(document, 'rust-2')!.cells.colour).toEqual(findPlain(document, 'rust')!.cells.colour)
+  })
+
+  it('take taps, their readers and drives with them when deleted', () => {
+    const document = changed((draft) => {
+      setCell(draft, 'base', 'emission', { source: { tap: 'rusty' } })
+      deleteLayer(draft, 'wear')
+    })
+    expect(order(document)).toBe('base overall')
+    expect(Object.keys(document.taps)).toEqual(['grain'])
+    expect(findPlain(document, 'base')!.cells.emission).toBeUndefined()
+    expect(drives(document)).toHaveLength(2)
+  })
+
+  it('move above, below and into groups, never into themselves', () => {
+    expect(order(changed((d) => moveLayer(d, 'overall', { beside: 'base', side: 'below' })))).toBe(
+      'overall base wear(rust dust)',
+    )
+    expect(order(changed((d) => moveLayer(d, 'base', { into: 'wear' })))).toBe('wear(rust dust base) overall')
+    expect(order(changed((d) => moveLayer(d, 'rust', { beside: 'base', side: 'above' })))).toBe(
+      'base rust wear(dust) overall',
+    )
+    const document = sheet()
+    for (const landing of [{ into: 'wear' }, { beside: 'rust', side: 'above' as const }, { into: 'base' }])
+      expect(moveLayer(document, 'wear', landing)).toBe(false)
+    expect(order(document)).toBe(order(sheet()))
+  })
+
+  it('step out of groups at their edge, and into the group beside them', () => {
+    expect(order(changed((d) => stepLayer(d, 'dust', 1)))).toBe('base wear(rust) dust overall')
+    expect(order(changed((d) => stepLayer(d, 'rust', -1)))).toBe('base rust wear(dust) overall')
+    expect(order(changed((d) => stepLayer(d, 'overall', -1)))).toBe('base overall wear(rust dust)')
+    expect(order(changed((d) => enterGroup(d, 'overall')))).toBe('base wear(rust dust overall)')
+    expect(stepLayer(sheet(), 'overall', 1)).toBe(false)
+  })
+
+  it('stay sound and whole under any run of moves', () => {
+    const ids = ['base', 'wear', 'rust', 'dust', 'overall']
+    const move = fc.record({ id: fc.constantFrom(...ids), to: fc.constantFrom(...ids), how: fc.nat(4) })
+    fc.assert(
+      fc.property(fc.array(move, { maxLength: 12 }), (moves) => {
+        const document = sheet()
+        for (const { id, to, how } of moves)
+          if (how === 0) moveLayer(document, id, { beside: to, side: 'above' })
+          else if (how === 1) moveLayer(document, id, { beside: to, side: 'below' })
+          else if (how === 2) moveLayer(document, id, { into: to })
+          else stepLayer(document, id, how === 3 ? 1 : -1)
+        expect([...allLayers(document.layers)].map((layer) => layer.id).sort()).toEqual([...ids].sort())
+        parseDocument(JSON.parse(JSON.stringify(document)))
+      }),
+    )
+  })
+})
+
+describe('masks', () => {
+  it('keep dials on their entries when entries move or go', () => {
+    const moved = changed((draft) => moveMaskEntry(draft, 'wear', 2, 0))
+    expect(findLayer(moved, 'wear')!.mask.map((entry) => entry.source)).toEqual([
+      { value: 0.75 },
+      { node: 'soft.result' },
+      { value: 0.25 },
+    ])
+    expect(drives(moved).map((drive) => ('entry' in drive ? drive.entry : null))).toEqual([2, 0, null, null])
+    const less = changed((draft) => deleteMaskEntry(draft, 'wear', 1))
+    expect(drives(less).map((drive) => ('entry' in drive ? drive.entry : null))).toEqual([1, null, null])
+  })
+
+  it('take a new entry on top', () => {
+    const document = changed((draft) => expect(addMaskEntry(draft, 'base', { node: 'noise.grey' })).toBe(0))
+    expect(findLayer(document, 'base')!.mask[0]).toMatchObject({ mode: 'multiply', amount: 1, invert: false })
+  })
+})
+
+describe('own channels', () => {
+  it('come with an id of their own and go with all that names them', () => {
+    const document = changed((draft) => {
+      const id = addChannel(draft, 'Height', 'grey', ['height'])
+      expect(id).toBe('height-2')
+      setCell(draft, 'base', id, value(0.3))
+      setCell(draft, 'overall', id, { source: { below: id } })
+      expandDocument(draft, registry, [id])
+      deleteChannel(draft, id)
+    })
+    expect(document).toEqual(sheet())
+  })
+})

@@ -1,0 +1,104 @@
+import { encodeSrgb, decodeSrgb } from '../colour/srgb'
+import { displayBytes, encodedByte, reduceField, spreadOf, valuesAt, weightedMean } from './display'
+import { createField } from '../field/field'
+
+const ramp = (width: number, height: number) => {
+  const field = createField('grey', width, height)
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) field.planes[0]![y * width + x] = x / width
+  return field
+}
+
+describe('bytes for looking at', () => {
+  it('gives every sRGB byte back from its linear value (IEC 61966-2-1)', () => {
+    for (let byte = 0; byte < 256; byte++) expect(encodedByte(decodeSrgb(byte / 255))).toBe(byte)
+  })
+
+  it('is never more than one step from rounding the exact curve', () => {
+    for (let i = 0; i <= 20000; i++) {
+      const linear = i / 20000
+      expect(Math.abs(encodedByte(linear) - Math.round(encodeSrgb(linear) * 255))).toBeLessThanOrEqual(1)
+    }
+  })
+
+  it('holds values outside the range, and NaN, at the ends', () => {
+    for (const [v, byte] of [
+      [-3, 0],
+      [7, 255],
+      [Number.NaN, 0],
+    ] as const)
+      expect(encodedByte(v)).toBe(byte)
+  })
+
+  it('shows a straight normal as 128 128 255, flips rows for textures, and gives a uniform field one texel', () => {
+    const normal = createField('normal', 2, 2)
+    normal.planes[2]!.fill(1)
+    expect([...displayBytes(normal).pixels.slice(0, 4)]).toEqual([128, 128, 255, 255])
+    const rows = createField('grey', 1, 2)
+    rows.planes[0]![1] = 1
+    expect(displayBytes(rows).pixels[0]).toBe(0)
+    expect(displayBytes(rows, true).pixels[0]).toBe(255)
+    const uniform = { ...createField('grey', 8, 1), height: 8, rows: 8, stride: 0 }
+    expect(displayBytes(uniform)).toMatchObject({ width: 1, height: 1 })
+  })
+
+  it('tells counts apart', () => {
+    const counts = createField('count', 64, 1)
+    counts.counts!.forEach((_, i) => (counts.counts![i] = i))
+    const { pixels } = displayBytes(counts)
+    const colours = new Set(Array.from({ length: 64 }, (_, i) => pixels.slice(i * 4, i * 4 + 3).join()))
+    expect(colours.size).toBe(64)
+  })
+})
+
+describe('a small copy', () => {
+  it('is the mean over boxes', () => {
+    const small = reduceField(ramp(64, 32), 16)
+    expect([small.width, small.height]).toEqual([16, 8])
+    // Mean of 4 neighbouring columns x/64 … (x+3)/64.
+    for (let x = 0; x < 16; x++) expect(small.planes[0]![x]).toBeCloseTo((4 * x + 1.5) / 64, 6)
+  })
+
+  it('keeps the mean of the whole', () => {
+    const field = createField('grey', 48, 48)
+    field.planes[0]!.forEach((_, i) => (field.planes[0]![i] = ((i * 7919) % 1000) / 1000))
+    expect(spreadOf(reduceField(field, 16)).planes[0]!.mean).toBeCloseTo(spreadOf(field).planes[0]!.mean, 5)
+  })
+})
+
+describe('spread of values', () => {
+  it('of an even ramp is even, with its mean, least and greatest', () => {
+    const { planes } = spreadOf(ramp(256, 4), 16)
+    for (const share of planes[0]!.bins) expect(share).toBeCloseTo(1 / 16, 10)
+    expect(planes[0]!.mean).toBeCloseTo(255 / 512, 6)
+    expect([planes[0]!.min, planes[0]!.max]).toEqual([0, 255 / 256])
+  })
+
+  it('puts what lies outside into the end bins', () => {
+    const field = createField('grey', 2, 1)
+    field.planes[0]!.set([-4, 9])
+    const [plane] = spreadOf(field, 8).planes
+    expect([plane!.bins[0], plane!.bins[7], plane!.min, plane!.max]).toEqual([0.5, 0.5, -4, 9])
+  })
+})
+
+describe('values under a pointer', () => {
+  it('are those of the texel that holds the place, wrapping', () => {
+    const field = ramp(4, 4)
+    expect(valuesAt(field, 0.3, 0.9)).toEqual([0.25])
+    expect(valuesAt(field, 1.3, -0.1)).toEqual([0.25])
+    expect(valuesAt(field, 0.9999999, 0)).toEqual([0.75])
+  })
+})
+
+describe('mean colour under a mask', () => {
+  it('counts each texel by its share', () => {
+    const colour = createField('colour', 2, 1)
+    colour.planes[0]!.set([1, 0])
+    const mask = createField('grey', 2, 1)
+    mask.planes[0]!.set([0.25, 0.75])
+    expect(weightedMean(colour, mask)).toEqual([0.25, 0, 0])
+    expect(weightedMean(colour, null)).toEqual([0.5, 0, 0])
+    mask.planes[0]!.fill(0)
+    expect(weightedMean(colour, mask)).toBeNull()
+  })
+})

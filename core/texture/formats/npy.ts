@@ -1,0 +1,36 @@
+import type { RowWriter, Sink } from './byte-writer'
+
+/**
+ * Writes float32 rows as a NumPy array of shape (height, width, channels), or (height, width) for one channel.
+ * Source: NumPy Enhancement Proposal 1, format version 1.0.
+ */
+export function startNpy(
+  { width, height, channels }: { width: number; height: number; channels: number },
+  sink: Sink,
+): RowWriter<Float32Array> {
+  const shape = channels === 1 ? `${height}, ${width}` : `${height}, ${width}, ${channels}`
+  const text = `{'descr': '<f4', 'fortran_order': False, 'shape': (${shape}), }`
+  const padded = text.padEnd(Math.ceil((text.length + 11) / 64) * 64 - 11) + '\n'
+  const header = new Uint8Array(10 + padded.length)
+  header.set([0x93, 0x4e, 0x55, 0x4d, 0x50, 0x59, 1, 0, padded.length & 255, padded.length >> 8])
+  for (let i = 0; i < padded.length; i++) header[10 + i] = padded.charCodeAt(i)
+  sink.append(header)
+  let left = height
+  return {
+    rows: (values) => {
+      left -= values.length / (width * channels)
+      sink.append(littleEndian(values))
+    },
+    end: () => {
+      if (left !== 0) throw new RangeError(`${left} rows are missing`)
+    },
+  }
+}
+
+/** Float32 values as little-endian bytes on any machine. */
+export function littleEndian(values: Float32Array): Uint8Array {
+  const bytes = new Uint8Array(values.length * 4)
+  const view = new DataView(bytes.buffer)
+  for (let i = 0; i < values.length; i++) view.setFloat32(i * 4, values[i]!, true)
+  return bytes
+}

@@ -1,0 +1,69 @@
+import type { RowWriter, Sink } from './byte-writer'
+
+export interface TgaShape {
+  readonly width: number
+  readonly height: number
+  /** 3 for 24 bits, 4 for 32; grey is written three times. */
+  readonly channels: 3 | 4
+}
+
+/**
+ * Writes a TGA of 24 or 32 bits, run-length coded row by row, first row at the top.
+ * Rows are RGB(A) bytes. Source: Truevision TGA File Format Specification 2.0, image type 10.
+ */
+export function startTga({ width, height, channels }: TgaShape, sink: Sink): RowWriter<Uint8Array> {
+  const header = new Uint8Array(18)
+  header[2] = 10
+  header[12] = width & 255
+  header[13] = width >> 8
+  header[14] = height & 255
+  header[15] = height >> 8
+  header[16] = channels * 8
+  header[17] = 0x20 | (channels === 4 ? 8 : 0)
+  sink.append(header)
+  let written = 0
+  return {
+    rows: (values) => {
+      const count = values.length / (width * channels)
+      for (let y = 0; y < count; y++)
+        sink.append(codeRow(values.subarray(y * width * channels, (y + 1) * width * channels), channels))
+      written += count
+    },
+    end: () => {
+      if (written !== height) throw new RangeError(`expected ${height} rows but received ${written}`)
+    },
+  }
+}
+
+function codeRow(row: Uint8Array, channels: 3 | 4): Uint8Array {
+  const count = row.length / channels
+  const out = new Uint8Array(row.length + Math.ceil(count / 128) + count)
+  let at = 0
+  const same = (a: number, b: number): boolean => {
+    for (let c = 0; c < channels; c++) if (row[a * channels + c] !== row[b * channels + c]) return false
+    return true
+  }
+  const put = (x: number): void => {
+    const i = x * channels
+    out[at++] = row[i + 2]!
+    out[at++] = row[i + 1]!
+    out[at++] = row[i]!
+    if (channels === 4) out[at++] = row[i + 3]!
+  }
+  for (let x = 0; x < count;) {
+    let run = 1
+    while (run < 128 && x + run < count && same(x, x + run)) run++
+    if (run > 1) {
+      out[at++] = 0x80 | (run - 1)
+      put(x)
+      x += run
+      continue
+    }
+    let plain = 1
+    while (plain < 128 && x + plain < count && !(x + plain + 1 < count && same(x + plain, x + plain + 1))) plain++
+    out[at++] = plain - 1
+    for (let i = 0; i < plain; i++) put(x + i)
+    x += plain
+  }
+  return out.slice(0, at)
+}

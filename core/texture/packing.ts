@@ -1,0 +1,217 @@
+import { utf8ToBytes } from '@noble/hashes/utils.js'
+import { z } from 'zod'
+import { cutText } from '../cut-text'
+import { GristError } from '../errors'
+import type { Channel } from '../document/channels'
+import { explainIssue } from '../document/document'
+
+export const FILE_FORMATS = ['png', 'tga', 'exr', 'jpg'] as const
+
+const mapName = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'letters, digits, - and _')
+
+/** One colour channel of a file: a plane of a material's channel, inverted or not, or a constant. */
+const ownSlot = z.union([
+  z.strictObject({
+    channel: z.string().max(64),
+    component: z.int().min(0).max(2).default(0),
+    invert: z.boolean().default(false),
+  }),
+  z.strictObject({ constant: z.number().min(0).max(1) }),
+])
+
+/** Or whatever another slot holds: R is 0, A is 3. */
+const slot = z.union([
+  ownSlot,
+  z.strictObject({ follows: z.strictObject({ map: mapName, slot: z.int().min(0).max(3) }) }),
+])
+
+const file = z.strictObject({
+  /** What the file is called in patterns: {map}. */
+  map: mapName,
+  /** One slot for a grey file, three or four for a colour file. */
+  slots: z.union([z.tuple([slot]), z.tuple([slot, slot, slot]), z.tuple([slot, slot, slot, slot])]),
+  /** srgb: the first three slots are encoded; the fourth never is. */
+  transfer: z.enum(['srgb', 'raw']),
+  format: z.enum(FILE_FORMATS),
+  bits: z.union([z.literal(8), z.literal(16), z.literal(32)]),
+})
+
+const packing = z.strictObject({
+  format: z.literal('amber-grist/packing'),
+  version: z.literal(1),
+  name: z.string().regex(/^[a-z0-9-]{1,64}$/, 'small letters, digits and -'),
+  title: z.string().max(100),
+  summary: z.string().max(400),
+  /** Fields: see NAME_FIELDS. */
+  pattern: z.string().min(1).max(200).default('{material}_{map}'),
+  files: z.array(file).max(64),
+  /** Adds a file of its own for every channel of the material, in this form. */
+  everyChannel: file.pick({ format: true, bits: true }).optional(),
+})
+
+export type Packing = z.output<typeof packing>
+/** A file as a packing describes it; its slots may follow others. */
+export type FilePlan = z.output<typeof file>
+export type SlotPlan = z.output<typeof slot>
+/** A slot with its own contents. */
+export type Slot = z.output<typeof ownSlot>
+/** A file ready to be written: what its slots follow is written out. */
+export interface PackedFile extends Omit<FilePlan, 'slots'> {
+  readonly slots: readonly Slot[]
+}
+
+/** Bits a format can hold, the usual one first. */
+export const FORMAT_BITS: Readonly<Record<FilePlan['format'], readonly FilePlan['bits'][]>> = {
+  png: [8, 16],
+  tga: [8],
+  exr: [16, 32],
+  jpg: [8],
+}
+/** Formats that have no alpha, and those that have no grey form. */
+export const WITHOUT_ALPHA: ReadonlySet<FilePlan['format']> = new Set(['jpg'])
+export const WITHOUT_GREY: ReadonlySet<FilePlan['format']> = new Set(['tga'])
+
+/** Reads a packing. Throws packing-invalid, naming the member. */
+export function parsePacking(json: unknown): Packing {
+  const result = packing.safeParse(json)
+  if (!result.success) throw new GristError('packing-invalid', explainIssue(result.error.issues[0]!, json))
+  for (const one of result.data.files) checkFile(one)
+  return result.data
+}
+
+function checkFile({ map, format, bits, slots }: FilePlan): void {
+  if (!FORMAT_BITS[format].includes(bits))
+    throw new GristError('packing-invalid', `${map}: ${format} has no ${bits}-bit form.`)
+  if (WITHOUT_GREY.has(format) && slots.length === 1)
+    throw new GristError('packing-invalid', `${map}: a ${format} takes three or four slots.`)
+  if (WITHOUT_ALPHA.has(format) && slots.length === 4)
+    throw new GristError('packing-invalid', `${map}: a ${format} has no alpha. Take A out, or take another format.`)
+}
+
+/** A packing as written in code, with the fixed members filled in and checked. */
+export const definePacking = (data: Omit<z.input<typeof packing>, 'format' | 'version'>): Packing =>
+  parsePacking({ format: 'amber-grist/packing', version: 1, ...data })
+
+/** What a slot holds in the end. Throws packing-invalid where it follows in a circle, or what is not there. */
+export function slotOf(files: readonly FilePlan[], map: string, index: number): Slot {
+  const seen = new Set<string>()
+  let at = { map, slot: index }
+  for (;;) {
+    const name = `${at.map} ${'RGBA'[at.slot]}`
+    const slot = files.find((file) => file.map === at.map)?.slots[at.slot]
+    if (!slot) throw new GristError('packing-invalid', `${map} ${'RGBA'[index]} follows ${name}, which is not there.`)
+    if (!('follows' in slot)) return slot
+    if (seen.has(name)) throw new GristError('packing-invalid', `${name} follows itself.`)
+    seen.add(name)
+    at = slot.follows
+  }
+}
+
+/**
+ * The files of a packing for a material with these channels.
+ * Throws packing-invalid on an unknown channel or component, and where slots follow in a circle.
+ */
+export function filesOf(
+  { files, everyChannel }: Pick<Packing, 'files' | 'everyChannel'>,
+  channels: readonly Channel[],
+): PackedFile[] {
+  const own = everyChannel
+    ? channels.map((channel): PackedFile => {
+        const planes = channel.type === 'grey' ? [0] : [0, 1, 2]
+        const slots = planes.map((component) => ({ channel: channel.id, component, invert: false }))
+        return { ...everyChannel, map: channel.id, transfer: channel.transfer, slots }
+      })
+    : []
+  const all = [...files.map((one) => ({ ...one, slots: one.slots.map((_, i) => slotOf(files, one.map, i)) })), ...own]
+  for (const { map, slots } of all)
+    for (const one of slots) {
+      const channel = 'channel' in one ? channels.find(({ id }) => id === one.channel) : undefined
+      if ('channel' in one && !channel)
+        throw new GristError('packing-invalid', `${map}: there is no channel "${one.channel}" in this material.`)
+      if ('channel' in one && channel!.type === 'grey' && one.component > 0)
+        throw new GristError('packing-invalid', `${map}: "${one.channel}" is grey and has component 0 only.`)
+    }
+  return all
+}
+
+/** Whether a file's steps are dithered where that is asked for: not those of normals, whose lengths it would spoil. */
+export const mayDither = ({ slots }: Pick<PackedFile, 'slots'>, channels: ReadonlyMap<string, Channel>): boolean =>
+  !slots.some((slot) => 'channel' in slot && channels.get(slot.channel)?.type === 'normal')
+
+/** What a name pattern may hold. */
+export const NAME_FIELDS = {
+  project: 'the project’s name',
+  material: 'the material’s name',
+  map: 'what the file is called in the packing',
+  size: 'texels across',
+  delivery: 'the delivery’s number',
+} as const
+/** Fields of part materials, which a tile does not have. */
+const PART_FIELDS = ['part', 'udim']
+
+/** Values of a pattern's fields but for {map}; what is not known is absent. */
+export type NameValues = Partial<Record<Exclude<keyof typeof NAME_FIELDS, 'map'>, string | number>>
+
+/** Most bytes of a file's name in UTF-8: what the usual file systems take. */
+const MAX_NAME_BYTES = 255
+
+/** How file systems that make no difference between letter cases, or between ways to write an accent, see a name. */
+export const foldName = (name: string): string => name.normalize('NFC').toLowerCase()
+
+/**
+ * File names by the pattern. Unsafe characters become "-"; names of projects and materials are cut where a name would be
+ * longer than file systems take.
+ * Throws packing-invalid where two files would share a name (letter case aside), a field is unknown or has no value here.
+ */
+export function fileNames(
+  pattern: string,
+  files: readonly Pick<PackedFile, 'map' | 'format'>[],
+  values: NameValues,
+): string[] {
+  const seen = new Set<string>()
+  return files.map(({ map, format }) => {
+    const name = fittingName((cut) => {
+      const fields = { ...values, ...cut, map }
+      const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, fields))
+      return `${stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'}.${format}`
+    }, values)
+    if (seen.has(foldName(name)))
+      throw new GristError(
+        'packing-invalid',
+        `Two files would be called "${name}". Put {map} into the name pattern, and give each map a name of its own.`,
+      )
+    seen.add(foldName(name))
+    return name
+  })
+}
+
+/** A name with its free texts cut until it is short enough. */
+function fittingName(make: (cut: NameValues) => string, { material = '', project = '' }: NameValues): string {
+  let cut = { material: String(material), project: String(project) }
+  for (;;) {
+    const name = make({
+      ...(material === '' ? {} : { material: cut.material }),
+      ...(project === '' ? {} : { project: cut.project }),
+    })
+    if (utf8ToBytes(name).length <= MAX_NAME_BYTES) return name
+    const longer = cut.material.length >= cut.project.length ? 'material' : 'project'
+    if (cut[longer] === '')
+      throw new GristError('packing-invalid', `A file name may have ${MAX_NAME_BYTES} bytes; shorten the name pattern.`)
+    cut = { ...cut, [longer]: cutText(cut[longer], cut[longer].length - 1) }
+  }
+}
+
+function fieldValue(field: string, values: Readonly<Record<string, string | number | undefined>>): string {
+  const all = Object.keys(NAME_FIELDS).map((one) => `{${one}}`)
+  if (PART_FIELDS.includes(field))
+    throw new GristError('packing-invalid', `A tile has no {${field}}. There are ${all.join(' ')}.`)
+  if (!Object.hasOwn(NAME_FIELDS, field))
+    throw new GristError(
+      'packing-invalid',
+      `The name pattern has an unknown field {${field}}. There are ${all.join(' ')}.`,
+    )
+  const value = values[field]
+  if (value === undefined)
+    throw new GristError('packing-invalid', `The name pattern asks for {${field}}, which is not known here.`)
+  return String(value)
+}

@@ -1,0 +1,63 @@
+import { z } from 'zod'
+import { GristError } from '../errors'
+import { explainIssue } from '../document/document'
+
+const hash = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex')
+
+const recordFile = z.strictObject({
+  name: z.string().max(300),
+  map: z.string(),
+  format: z.string(),
+  bits: z.number(),
+  transfer: z.enum(['srgb', 'raw']),
+  /** How each slot is to be read. */
+  slots: z.array(
+    z.strictObject({
+      channel: z.string().nullable(),
+      component: z.number(),
+      inverted: z.boolean(),
+      constant: z.number().nullable(),
+      min: z.number(),
+      max: z.number(),
+    }),
+  ),
+  bytes: z.number(),
+  sha256: hash,
+})
+
+/** What file names hold beyond material and size. */
+export const recordNames = z.strictObject({ project: z.string().max(200), delivery: z.int().min(1) }).partial()
+
+const record = z.strictObject({
+  format: z.literal('amber-grist/record'),
+  version: z.literal(1),
+  application: z.string(),
+  document: z.record(z.string(), z.unknown()),
+  documentSha256: hash,
+  packing: z.record(z.string(), z.unknown()),
+  width: z.int().min(1),
+  height: z.int().min(1),
+  dither: z.boolean(),
+  /** How much base colour was sharpened. */
+  sharpen: z.number().min(0).max(1).default(0),
+  /** What its file names hold beyond material and size. */
+  names: recordNames.default({}),
+  normalY: z.string(),
+  heightMetres: z.number(),
+  /** Content keys of the channels evaluated, at this size. */
+  keys: z.record(z.string(), z.string()),
+  assets: z.record(z.string(), hash),
+  files: z.array(recordFile),
+})
+
+/** What was delivered and how to make it again, bit by bit. */
+export type DeliveryRecord = z.output<typeof record>
+export type RecordNames = z.output<typeof recordNames>
+export type RecordFile = z.output<typeof recordFile>
+
+/** Reads a record. Throws record-invalid, naming the member. */
+export function parseRecord(json: unknown): DeliveryRecord {
+  const result = record.safeParse(json)
+  if (!result.success) throw new GristError('record-invalid', explainIssue(result.error.issues[0]!, json))
+  return result.data
+}

@@ -1,0 +1,74 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { utf8ToBytes } from '@noble/hashes/utils.js'
+import { cutTextEnd } from '#core/cut-text'
+import type { EngineHost, EvaluationReport } from '#core/engine/evaluate'
+import { registry } from '#core/nodes/registry.generated'
+import type { DeliverRequest } from '#core/texture/delivery'
+import { deliver } from '#core/texture/delivery'
+import type { DeliveryRecord } from '#core/texture/record'
+import { createFile } from './files'
+import { encodeJpeg } from './jpeg'
+import { stagedFolder } from './staged-folder'
+
+export const RECORD_NAME = 'record.json'
+/** Where the images that a material uses go along with its maps; nothing of a packing is called so. */
+export const IMAGES_FOLDER = 'images'
+
+/** An image that goes along with a delivery, as it came. */
+export interface SourceImage {
+  readonly sha256: string
+  readonly name: string
+  write(path: string): Promise<void>
+}
+
+/** What was delivered: the files of the folder in their order, maps first. */
+export interface DeliveredFolder {
+  readonly record: DeliveryRecord
+  readonly report: EvaluationReport
+  readonly names: readonly string[]
+  /** What lay there before is kept under this name. */
+  readonly backup: string | null
+}
+
+/**
+ * Writes a delivery, its record and the images it was made with into a folder, so that it can be made again from itself
+ * alone. The folder appears when all is done. Throws what deliver throws, and file-invalid.
+ */
+export async function deliverToFolder(
+  host: EngineHost,
+  request: Omit<DeliverRequest, 'open' | 'registry' | 'encodeJpeg'>,
+  folder: string,
+  { images = [], replace }: { images?: readonly SourceImage[]; replace?: boolean } = {},
+): Promise<DeliveredFolder> {
+  const staged = stagedFolder(folder, { replace })
+  try {
+    const done = await deliver(host, {
+      ...request,
+      registry,
+      encodeJpeg,
+      open: (name) => createFile(join(staged.path, name)),
+    })
+    const names = [...done.record.files.map(({ name }) => name), RECORD_NAME]
+    writeFileSync(join(staged.path, RECORD_NAME), `${JSON.stringify(done.record, null, 2)}\n`)
+    if (images.length > 0) mkdirSync(join(staged.path, IMAGES_FOLDER))
+    for (const image of images) {
+      const name = `${IMAGES_FOLDER}/${imageName(image)}`
+      if (names.includes(name)) continue
+      await image.write(join(staged.path, name))
+      names.push(name)
+    }
+    return { ...done, names, backup: staged.commit() }
+  } catch (error) {
+    staged.discard()
+    throw error
+  }
+}
+
+/** A name of its own by its content, with as much of the old one as file systems take. */
+function imageName({ sha256, name }: SourceImage): string {
+  const mark = sha256.slice(0, 12)
+  let safe = name.replace(/[^\p{L}\p{N}._-]+/gu, '-')
+  while (utf8ToBytes(safe).length > 200) safe = cutTextEnd(safe, safe.length - 1)
+  return `${mark}-${safe}`
+}
