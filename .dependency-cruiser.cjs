@@ -41,7 +41,7 @@ module.exports = {
     rule(
       'core-packages',
       '^core/',
-      'node_modules/(?!(zod|pako|immer|@noble)/)',
+      'node_modules/(?!(zod|pako|immer|uuid|@noble)/)',
       'Few packages, none that needs a platform.',
     ),
     rule(

@@ -39,10 +39,9 @@ import type { PortType } from '#core/field/field'
 import { fitOf, openTypes, fittingPort, portTypes } from '#core/graph/port-types'
 import { channelsOf } from '#core/compose/expand'
 import { registry } from '#core/nodes/registry.generated'
-import type { Asset } from '../server/assets/assets.server'
+import type { Asset } from '../contracts/asset'
 import type { EditingControl } from './document/document-store'
-import type { LoosedWire } from '../features/nodes/node-graph'
-import type { Place, StageView, View, ViewStore } from './view'
+import type { LoosedWire, Place, StageView, View, ViewStore } from './view'
 import { outputOf, samePlace } from './view'
 
 /** What can be done on the material screen; buttons, keys and the finder all end here. */

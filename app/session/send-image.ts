@@ -1,7 +1,7 @@
 import { cutTextEnd } from '#core/cut-text'
 import { startHash } from '#core/content-key'
 import { ask } from './ask'
-import type { Asset } from '../server/assets/assets.server'
+import type { Asset } from '../contracts/asset'
 
 /** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
 async function hashOf(file: File): Promise<string> {

@@ -1,9 +1,9 @@
+import type { PortType } from '#core/field/field'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
 import type { Switchable } from '#core/document/edits/focus'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { channelsOf } from '#core/compose/expand'
-import type { LoosedWire } from '../features/nodes/node-graph'
 
 /** What is chosen in the sheet. */
 export type Place =
@@ -35,6 +35,15 @@ export interface StageView {
 export interface Compared {
   readonly name: string
   readonly document: MaterialDocument
+}
+
+/** A wire whose other end was dropped on empty ground. */
+export interface LoosedWire {
+  readonly type: PortType
+  /** Which end is loose: the input a new node would have to give, or the output. */
+  readonly loose: 'input' | 'output'
+  /** "node.port" at the fixed end; for a sink, its place. */
+  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Place }
 }
 
 export type Finder =
@@ -129,4 +138,11 @@ export function outputOf(document: MaterialDocument, place: Place): string {
     return place.entry === null ? `layer:${place.layer}:mask` : `entry:${place.layer}:${place.entry}`
   const filled = findPlain(document, place.layer)?.cells[place.channel] !== undefined
   return `${filled ? 'cell' : 'layer'}:${place.layer}:${place.channel}`
+}
+
+/** What a place switches on and off; null for a channel. */
+export function switchableOf(place: Place): Switchable | null {
+  if (place.kind === 'layer') return { layer: place.layer }
+  if (place.kind === 'cell') return { layer: place.layer, channel: place.channel }
+  return place.kind === 'mask' && place.entry !== null ? { layer: place.layer, entry: place.entry } : null
 }

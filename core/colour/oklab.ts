@@ -1,4 +1,4 @@
-import { cbrt } from '../kernels/elementary'
+import { cbrt } from '../elementary'
 import type { Rgb } from './srgb'
 
 /**

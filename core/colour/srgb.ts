@@ -1,5 +1,5 @@
 import { GristError, show } from '../errors'
-import { pow } from '../kernels/elementary'
+import { pow } from '../elementary'
 
 /**
  * sRGB-encoded to linear. Range: any; negative values mirror, values above 1 go on along the curve.

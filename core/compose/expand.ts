@@ -13,19 +13,13 @@ import type {
   Source,
 } from '../document/document'
 import { allLayers } from '../document/document'
-import type { PortRef, Step } from '../graph/graph'
+import type { Graph, PortRef } from '../graph/graph'
 import { GraphBuilder, sameRef, typeOf } from '../graph/graph'
 import { hexToLinear } from '../colour/srgb'
 import { asSource } from '../document/sources'
 import { upgradeParameters } from '../graph/upgrade-parameters'
 import { applyDials } from '../document/apply-dials'
 import { nodesReadingBelow, reaches } from './reading-backdrop'
-
-/** A graph of nodes only, and where each asked-for output is found in it. */
-export interface Graph {
-  readonly steps: readonly Step[]
-  readonly outputs: ReadonlyMap<string, PortRef>
-}
 
 /** A run of layers: the whole sheet or the inside of a group. */
 interface Scope {

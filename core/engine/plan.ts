@@ -1,7 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
-import type { PortRef, Step } from '../graph/graph'
-import type { Graph } from '../compose/expand'
+import type { Graph, PortRef, Step } from '../graph/graph'
 import { costOf } from './costs'
 
 /** Rows of the whole raster; may begin above row 0 or end below the last, as tiles wrap. */

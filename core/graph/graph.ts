@@ -27,6 +27,12 @@ export interface PortRef {
   readonly port: string
 }
 
+/** A graph of nodes only, and where each asked-for output is found in it. */
+export interface Graph {
+  readonly steps: readonly Step[]
+  readonly outputs: ReadonlyMap<string, PortRef>
+}
+
 /** What of the document every step may depend on. */
 export interface Domain {
   readonly seed: number

@@ -1,4 +1,4 @@
-import { atan2Turns, pow, sinTurns } from './elementary'
+import { atan2Turns, pow, sinTurns } from '../elementary'
 import { smoothstep } from './point'
 
 /** What `math` can do: its formula in words, and what it computes from a, b and c. */

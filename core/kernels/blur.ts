@@ -1,6 +1,6 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
-import { exp } from './elementary'
+import { exp } from '../elementary'
 import type { Rows } from './rows'
 
 const f = Math.fround

@@ -1,6 +1,6 @@
 import { floorMod } from '../field/field'
 import type { ImagePyramid, PyramidLevel } from '../field/pyramid'
-import { log2 } from './elementary'
+import { log2 } from '../elementary'
 
 export const EDGES = ['tile', 'clamp', 'mirror'] as const
 export type Edge = (typeof EDGES)[number]

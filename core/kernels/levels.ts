@@ -1,4 +1,4 @@
-import { pow } from './elementary'
+import { pow } from '../elementary'
 
 /** One channel's levels: what comes in from low to high goes out from outLow to outHigh, bent by gamma. */
 export interface Levels {

@@ -1,6 +1,6 @@
 import { linearToOklab, oklabToLinear } from '../colour/oklab'
 import type { Rgb } from '../colour/srgb'
-import { cosTurns, sinTurns } from './elementary'
+import { cosTurns, sinTurns } from '../elementary'
 
 /** How tones are changed; hue in turns, the others as factors but for brightness, which is added. */
 export interface ToneChange {

@@ -1,4 +1,4 @@
-import { atan2Turns, cosTurns, sinTurns } from './elementary'
+import { atan2Turns, cosTurns, sinTurns } from '../elementary'
 
 /** The four numbers by which places of the result become places of the source, about the middle. */
 export interface Turned {

@@ -1,4 +1,4 @@
-import { cosTurns, sinTurns } from './elementary'
+import { cosTurns, sinTurns } from '../elementary'
 
 /** Corners x₀, y₀, x₁, y₁ … in order around. */
 export type Polygon = readonly number[]

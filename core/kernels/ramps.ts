@@ -1,4 +1,4 @@
-import { atan2Turns, cosTurns, pow, sinTurns } from './elementary'
+import { atan2Turns, cosTurns, pow, sinTurns } from '../elementary'
 
 export const RAMP_SHAPES = ['linear', 'radial', 'angular', 'diamond', 'box'] as const
 export type RampShape = (typeof RAMP_SHAPES)[number]

@@ -1,5 +1,5 @@
 import { floorMod } from '../field/field'
-import { cosTurns, sinTurns } from './elementary'
+import { cosTurns, sinTurns } from '../elementary'
 import { inradius, insetPolygon, polygonDistance, starPolygon } from './polygon'
 
 export const SHAPES = ['disc', 'box', 'polygon', 'star', 'ring', 'capsule', 'cross'] as const

@@ -1,6 +1,6 @@
 import { floorMod } from '../field/field'
 import { hashInto, unitFloat } from '../random'
-import { cosTurns, sinTurns } from './elementary'
+import { cosTurns, sinTurns } from '../elementary'
 import { smoothstep } from './point'
 import type { Rows } from './rows'
 

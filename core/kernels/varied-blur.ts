@@ -1,6 +1,6 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
-import { exp2, log2 } from './elementary'
+import { exp2, log2 } from '../elementary'
 import type { BlurProfile } from './blur'
 import { blurPlane } from './blur'
 import type { Rows } from './rows'

@@ -2,7 +2,7 @@ import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import { bounded } from '../field/limits'
 import { bilinearReader } from './bilinear'
-import { cosTurns, sinTurns } from './elementary'
+import { cosTurns, sinTurns } from '../elementary'
 import type { Rows } from './rows'
 
 const f = Math.fround

@@ -12,27 +12,7 @@ import { loadBytes, loadFile } from './loaders'
 import type { MipRules } from '#core/texture/mips'
 import { mipOf } from '#core/texture/mips'
 import { compareMaps, differencePicture } from '#core/texture/compare'
-import type { LibraryImage, MapComparison } from './read-image'
-
-export interface ImageTask {
-  /** The file's bytes, or where it lies. */
-  readonly source: Uint8Array | string
-  /** What errors call it. */
-  readonly file: string
-  /** What is wanted of it. */
-  readonly want:
-    | { readonly kind: 'values' }
-    /** Its texels as plain bytes, written to a file of their own. */
-    | { readonly kind: 'library'; readonly raster: string }
-    | ({ readonly kind: 'mip'; readonly level: number } & MipRules)
-    | { readonly kind: 'comparison'; readonly with: ComparedFile; readonly rules: MipRules; readonly gain: number }
-}
-/** The later of two files that are compared. */
-export interface ComparedFile extends MipRules {
-  readonly bytes: Uint8Array
-  readonly file: string
-}
-export type ImageResult = RasterImage | LibraryImage | MapComparison
+import type { ImageResult, ImageTask, LibraryImage, MapComparison } from './image-task'
 
 // Loaders warn about what they skip; a thread that reads foreign files says nothing on the console.
 console.warn = () => {}

@@ -2,13 +2,11 @@ import { stat } from 'node:fs/promises'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { RasterImage } from '#core/field/pyramid'
-import type { RasterShape } from '#core/field/raster'
-import type { Comparison } from '#core/texture/compare'
 import type { MipRules } from '#core/texture/mips'
 import type { RecordFile } from '#core/texture/record'
 import type { TaskFailure } from '../task-outcome'
 import { raise } from '../task-outcome'
-import type { ImageResult, ImageTask } from './image-worker'
+import type { ImageResult, ImageTask, LibraryImage, MapComparison } from './image-task'
 import { openFairQueue } from './fair-queue'
 import { openPool } from './pool'
 
@@ -37,12 +35,6 @@ export const decodeImage = async (bytes: Buffer, file: string, milliseconds?: nu
     milliseconds,
   )) as RasterImage
 
-/** An image as the library keeps it: its shape, how many bytes its texels take, and a small PNG. */
-export interface LibraryImage extends RasterShape {
-  readonly rasterBytes: number
-  readonly thumbnail: Uint8Array
-}
-
 /**
  * Decodes a file for the library; its texels are written to the file `raster` as plain bytes (as rasterBytes has them), so
  * that nothing but storing is left to do. `client` is whose turn it takes. Throws as readImage.
@@ -65,13 +57,6 @@ export const decodeMip = async (
     { source: new Uint8Array(bytes), file, want: { kind: 'mip', level, ...rules } },
     bytes.length,
   )) as RasterImage
-
-/** How far two files are apart, at the size of the smaller, and a PNG of it. */
-export interface MapComparison extends Comparison {
-  readonly width: number
-  readonly height: number
-  readonly picture: Uint8Array
-}
 
 /** Compares two files of one map. Throws as readImage; file-invalid where they cannot be compared. */
 export const compareImages = async (

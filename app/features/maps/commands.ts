@@ -1,7 +1,7 @@
 import { addFile } from '#core/texture/edit-packing'
 import { channelsOf } from '#core/compose/expand'
-import type { CommandEntry } from '../palette/commands'
-import { stageCommands } from '../palette/commands'
+import type { CommandEntry } from '../../session/commands'
+import { stageCommands } from '../../session/commands'
 import type { Material } from '../../session/material'
 import type { Maps } from './maps'
 

@@ -1,10 +1,10 @@
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { ask } from '../../session/ask'
-import type { ComparedMap } from '../../server/deliveries/delivery-files.server'
+import type { ComparedMap } from '../../contracts/compared-map'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
-import type { Delivery } from '../../server/deliveries/deliveries.server'
+import type { Delivery } from '../../contracts/delivery'
 import { useDelivering } from './delivering'
 import { useMaps, useMapsView } from './maps'
 

@@ -1,4 +1,4 @@
-import type { Delivery } from '../../server/deliveries/deliveries.server'
+import type { Delivery } from '../../contracts/delivery'
 import { useActions } from '../../session/material'
 import { RunRows } from '../../session/runs/run-rows'
 import { useDelivering } from './delivering'

@@ -1,6 +1,6 @@
 import { createContext, useContext } from 'react'
-import type { Delivery } from '../../server/deliveries/deliveries.server'
-import type { Run } from '../../server/runs/runs.server'
+import type { Delivery } from '../../contracts/delivery'
+import type { Run } from '../../contracts/run'
 
 /** What the server knows of a material's deliveries. */
 export interface Delivering {

@@ -1,6 +1,6 @@
 import { engineMemory } from '#core/texture/engine-memory'
 import { useStore } from 'zustand'
-import type { Run } from '../../server/runs/runs.server'
+import type { Run } from '../../contracts/run'
 import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'

@@ -1,5 +1,5 @@
 import { ask, askJson } from '../../session/ask'
-import type { KeptPacking } from '../../server/packings/packings.server'
+import type { KeptPacking } from '../../contracts/stored-packing'
 import type { PackingHost, PackingStep } from './packing-store'
 
 const RETRY = 1500

@@ -3,7 +3,7 @@ import { CHANNELS } from '#core/document/channels'
 import { packings as shipped } from '#core/texture/packings/packings.generated'
 import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
-import type { KeptPacking } from '../../server/packings/packings.server'
+import type { KeptPacking } from '../../contracts/stored-packing'
 import type { PackingHost } from './packing-store'
 import { openPackings } from './packing-store'
 

@@ -5,7 +5,7 @@ import { writtenOut } from '#core/texture/edit-packing'
 import type { Channel } from '#core/document/channels'
 import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
-import type { KeptPacking } from '../../server/packings/packings.server'
+import type { KeptPacking } from '../../contracts/stored-packing'
 
 /** What an edit was, and the packing before it. */
 export interface PackingStep {

@@ -2,7 +2,7 @@ import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } fro
 import type { ChannelSpread } from '#core/preview/channel-histograms'
 import { Choice } from '../../ui/choice'
 import { useEvaluation } from '../../session/material'
-import { MeanMinMax } from '../selection/values'
+import { MeanMinMax } from '../../ui/mean-min-max'
 import { useMaps, useMapsView } from './maps'
 
 /** Curves that can be told apart by lightness too. */

@@ -13,15 +13,6 @@ import { channelsOf } from '#core/compose/expand'
 import type { Place } from '../../session/view'
 import type { CardSize } from './card-size'
 
-/** A wire whose other end was dropped on empty ground. */
-export interface LoosedWire {
-  readonly type: PortType
-  /** Which end is loose: the input a new node would have to give, or the output. */
-  readonly loose: 'input' | 'output'
-  /** "node.port" at the fixed end; for a sink, its place. */
-  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Place }
-}
-
 /** A card at the end of the feeds: a cell or mask entry that takes a node's output in. */
 export interface Sink {
   readonly id: string

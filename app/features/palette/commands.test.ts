@@ -1,6 +1,6 @@
 import { documentOf } from '#core/testing/examples'
 import { screenOf } from '../../session/testing/screen'
-import type { CommandEntry } from './commands'
+import type { CommandEntry } from '../../session/commands'
 import { commandsFor } from './commands'
 import { SHORTCUTS } from './shortcuts'
 

@@ -8,7 +8,7 @@ import { NodeHelp, NodeList } from './node-list'
 import { scoreOf } from './score'
 import { useActions, useDocument, useMaterial, useView } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
-import type { CommandEntry } from './commands'
+import type { CommandEntry } from '../../session/commands'
 import { commandsFor } from './commands'
 import { SHORTCUTS } from './shortcuts'
 

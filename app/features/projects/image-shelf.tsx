@@ -1,7 +1,7 @@
 import { Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { useRevalidator } from 'react-router'
-import type { Asset } from '../../server/assets/assets.server'
+import type { Asset } from '../../contracts/asset'
 import { Button } from '../../ui/button'
 import { sendImage } from '../../session/send-image'
 

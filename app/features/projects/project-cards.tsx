@@ -1,7 +1,7 @@
 import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher } from 'react-router'
-import type { ProjectCard } from '../../server/projects/projects.server'
+import type { ProjectCard } from '../../contracts/project'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'

@@ -1,7 +1,7 @@
 import { Dices } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { DialTarget } from '#core/document/edits/dials'
-import { UNIT_WORDS, shapeOf } from '#core/document/edits/dials'
+import { UNIT_WORDS, shapeOf } from '#core/graph/dial-shape'
 import type { CurvePoint, Parameter, Stop } from '#core/graph/parameters'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { number } from '#core/graph/parameters'
-import { backToSheet } from '../sheet/sheet-keys'
+import { backToSheet } from '../../session/keyboard-focus'
 
 export const AMOUNT = number({ default: 1, min: 0, max: 1, help: 'How much of it shows; 0 is none, 1 is all.' })
 

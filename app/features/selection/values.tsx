@@ -1,3 +1,4 @@
+import { MeanMinMax } from '../../ui/mean-min-max'
 import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import type { Spread } from '#core/preview/display'
 import { useDocument, useEvaluation, useView } from '../../session/material'
@@ -110,19 +111,4 @@ function Chart({ spread }: { spread: Spread }) {
       </table>
     </>
   )
-}
-
-/** Three cells of a row: the mean, least and greatest of an output. */
-export function MeanMinMax({
-  of,
-  show,
-}: {
-  of: { readonly mean: number; readonly min: number; readonly max: number }
-  show(value: number): string
-}) {
-  return (['mean', 'min', 'max'] as const).map((word) => (
-    <td key={word}>
-      <span className="text-ink-soft">{word}</span> {show(of[word])}
-    </td>
-  ))
 }

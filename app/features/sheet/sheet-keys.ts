@@ -1,14 +1,8 @@
 import { useRef } from 'react'
-import type { Switchable } from '#core/document/edits/focus'
 import { useActions, useMaterial } from '../../session/material'
+import { openEditor } from '../../session/keyboard-focus'
 import type { Place } from '../../session/view'
-
-/** What a place switches on and off; null for a channel. */
-export function switchableOf(place: Place): Switchable | null {
-  if (place.kind === 'layer') return { layer: place.layer }
-  if (place.kind === 'cell') return { layer: place.layer, channel: place.channel }
-  return place.kind === 'mask' && place.entry !== null ? { layer: place.layer, entry: place.entry } : null
-}
+import { switchableOf } from '../../session/view'
 
 /** Keys of the sheet besides the arrows; the list that `?` shows is app/features/palette/shortcuts.ts. */
 export function useSheetKeys() {
@@ -85,19 +79,3 @@ export function useSheetKeys() {
   }
   return { press, release }
 }
-
-/** Moves the keyboard into the pane that edits what is chosen. */
-export function openEditor(): void {
-  requestAnimationFrame(() => {
-    const fields = [
-      ...document.querySelectorAll<HTMLElement>('[data-editor] :is(input, select, button:not(:disabled))'),
-    ]
-    // Settings before the tools beside the title.
-    const first = fields.find((field) => !field.closest('header')) ?? fields[0]
-    first?.focus()
-  })
-}
-
-/** Moves the keyboard back to the sheet. */
-export const backToSheet = (): void =>
-  document.querySelector<HTMLElement>('[role=grid] [tabindex="0"][data-at]')?.focus()

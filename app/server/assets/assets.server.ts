@@ -1,3 +1,4 @@
+import type { Asset } from '../../contracts/asset'
 import { createReadStream } from 'node:fs'
 import { cutText } from '#core/cut-text'
 import type { Allocate } from '#core/field/field'
@@ -14,16 +15,6 @@ import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import type { Spooled } from '../storage/uploads.server'
 import { spooled } from '../storage/uploads.server'
-
-export interface Asset {
-  readonly sha256: string
-  readonly name: string
-  readonly width: number
-  readonly height: number
-  readonly channels: 1 | 2 | 3 | 4
-  readonly bits: 8 | 16 | 32
-  readonly float: boolean
-}
 
 const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float'] as const
 

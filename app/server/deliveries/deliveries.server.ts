@@ -1,28 +1,10 @@
+import type { Delivery } from '../../contracts/delivery'
 import type { DeliveryRecord } from '#core/texture/record'
 import { blobResponse } from '../storage/blobs.server'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import type { Claim } from '../runs/runs.server'
 import { enqueue } from '../runs/runs.server'
-
-export interface Delivery {
-  readonly id: string
-  readonly documentId: string
-  readonly document: string
-  readonly revision: number
-  readonly name: string
-  readonly packing: string
-  readonly width: number
-  readonly height: number
-  readonly files: number
-  readonly bytes: number
-  readonly createdAt: string
-  /** Its number among the document’s; null of those made before they were counted. */
-  readonly number: number | null
-  /** How its files are written. */
-  readonly forms: DeliveryRecord['files']
-  readonly dither: boolean
-}
 
 const SELECT = `
   select v.id, v.document_id as "documentId", d.name as document, v.revision, v.name,

@@ -1,3 +1,4 @@
+import type { ComparedMap } from '../../contracts/compared-map'
 import type { Readable } from 'node:stream'
 import { Readable as NodeReadable } from 'node:stream'
 import type { Entry } from 'yauzl'
@@ -5,7 +6,7 @@ import { RandomAccessReader, fromRandomAccessReaderPromise } from 'yauzl'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
 import type { RecordFile } from '#core/texture/record'
-import type { MapComparison } from '#runtime/node/read-image'
+import type { MapComparison } from '#runtime/node/image-task'
 import { compareImages, decodeMip } from '#runtime/node/read-image'
 import { blobBytes, readBlob } from '../storage/blobs.server'
 import { findDelivery } from './deliveries.server'
@@ -46,15 +47,6 @@ export async function deliveredFile(deliveryId: string, index: number): Promise<
 export async function deliveredRaster(deliveryId: string, index: number, mip: number): Promise<RasterImage> {
   const { file, bytes } = await deliveredFile(deliveryId, index)
   return decodeMip(bytes, file.name, { level: mip, transfer: file.transfer, slots: file.slots })
-}
-
-/** One map of two deliveries: what became of it. */
-export interface ComparedMap {
-  readonly map: string
-  readonly before: { index: number; name: string } | null
-  readonly after: { index: number; name: string } | null
-  /** Whether the files are the same, bit for bit. */
-  readonly same: boolean
 }
 
 /** Which maps two deliveries share, by name in the packing. */

@@ -1,3 +1,4 @@
+import type { OpenDocument } from '../../contracts/document'
 import type { Knex } from 'knex'
 import { z } from 'zod'
 import { canonicalJson } from '#core/content-key'
@@ -13,16 +14,6 @@ import { Problem } from '../http/problem.server'
 const SNAPSHOT_EVERY = 50
 /** Edits of each stack that a client gets at once. */
 const STACK_DEPTH = 200
-
-export interface OpenDocument {
-  readonly id: string
-  readonly projectId: string
-  readonly name: string
-  readonly head: number
-  readonly document: MaterialDocument
-  readonly undo: Edit[]
-  readonly redo: Edit[]
-}
 
 interface DocumentRow {
   id: string

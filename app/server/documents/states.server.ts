@@ -1,3 +1,4 @@
+import type { DocumentState } from '../../contracts/document-state'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
@@ -5,16 +6,6 @@ import { Problem } from '../http/problem.server'
 
 /** Unnamed revisions that are listed; older ones stay, and can be reached once they are named. */
 const RECENT = 40
-
-/** A revision that can be looked at, compared with and returned to. */
-export interface DocumentState {
-  readonly revision: number
-  /** What it is called; null where nobody named it. */
-  readonly name: string | null
-  /** What the edit that led to it did. */
-  readonly label: string
-  readonly at: string
-}
 
 /** Named states, and the newest revisions besides; newest first. */
 export async function listStates(documentId: string): Promise<DocumentState[]> {

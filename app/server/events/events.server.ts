@@ -1,10 +1,11 @@
+import type { Notice } from '../../contracts/notice'
 import { z } from 'zod'
 import { usedBytes } from '../storage/blobs.server'
 import { database } from '../database/database.server'
 import { every } from '../database/every'
 import { Problem, checked } from '../http/problem.server'
 import { openRescuer } from '../runs/rescue.server'
-import type { Run } from '../runs/runs.server'
+import type { Run } from '../../contracts/run'
 import { runsChangedAfter } from '../runs/runs.server'
 import { SILENT_SECONDS, secondsSinceWorker } from '../runs/workers.server'
 
@@ -21,12 +22,6 @@ const MAX_STREAMS = 24
 /** What a stream may be about besides the health of all: all runs, those of a project, or a document with its runs. */
 const topicSchema = z.union([z.enum(['runs', 'health']), z.string().regex(/^(project|document):[0-9a-f-]{36}$/)])
 export const topicsSchema = z.array(topicSchema).min(1).max(60)
-
-export type Notice =
-  | { type: 'run'; run: Run }
-  | { type: 'document'; id: string; head: number }
-  /** Words for people where bakes do not go on, or null. */
-  | { type: 'health'; trouble: string | null }
 
 interface Watcher {
   readonly client: string

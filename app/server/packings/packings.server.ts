@@ -1,17 +1,10 @@
+import type { KeptPacking } from '../../contracts/stored-packing'
 import type { Knex } from 'knex'
 import { z } from 'zod'
-import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
 import { packings as shipped } from '#core/texture/packings/packings.generated'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
-
-/** A packing a project may use: as shipped, or its own with how often it was changed. */
-export interface KeptPacking {
-  readonly packing: Packing
-  /** Null where it is shipped and cannot be changed. */
-  readonly revision: number | null
-}
 
 /** What a browser sends: a packing, and the revision it goes by; null where it is new. */
 export const keepSchema = z.strictObject({ packing: z.unknown(), base: z.int().min(1).max(2147483647).nullable() })

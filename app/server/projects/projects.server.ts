@@ -1,3 +1,4 @@
+import type { ProjectCard, ProjectPage } from '../../contracts/project'
 import type { Knex } from 'knex'
 import { cutText } from '#core/cut-text'
 import type { MaterialDocument } from '#core/document/document'
@@ -9,19 +10,6 @@ import { copyPackings } from '../packings/packings.server'
 import { copyPicture } from '../documents/pictures.server'
 import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
-
-export interface ProjectCard {
-  readonly id: string
-  readonly name: string
-  readonly changedAt: string
-  readonly documents: number
-  readonly deliveries: number
-  readonly running: number
-  readonly failed: number
-  /** The document whose picture stands for the project, and the picture's revision. */
-  readonly pictureOf: string | null
-  readonly pictureRevision: number | null
-}
 
 /** Projects, last changed first. */
 export async function listProjects(): Promise<ProjectCard[]> {
@@ -40,21 +28,6 @@ export async function listProjects(): Promise<ProjectCard[]> {
     ) shown on true
     where p.deleted_at is null order by p.changed_at desc`)
   return rows
-}
-
-export interface ProjectPage {
-  readonly id: string
-  readonly name: string
-  readonly documents: readonly {
-    id: string
-    name: string
-    head: number
-    changedAt: string
-    metres: [number, number]
-    layers: number
-    nodes: number
-    pictureRevision: number | null
-  }[]
 }
 
 export async function openProject(id: string): Promise<ProjectPage> {

@@ -17,7 +17,8 @@ import { database } from '../database/database.server'
 import { findDelivery, keepDelivery } from '../deliveries/deliveries.server'
 import { documentAt } from '../documents/documents.server'
 import type { Claim } from './runs.server'
-import { bakeRequest, endRun, logRun } from './runs.server'
+import { endRun, logRun } from './runs.server'
+import { bakeRequest } from '../../contracts/run'
 import { zipOf } from '../deliveries/zip.server'
 
 /** How a run's work hears that it is no longer wanted, and tells how far it is. */

@@ -1,11 +1,8 @@
 import PgBoss from 'pg-boss'
+import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { databaseUrl } from '../database/database.server'
 import { teller } from '../database/tell'
-
-/** Bakes wait on one queue, pictures for cards on another, so that a long bake holds no picture up. */
-export const KINDS = ['bake', 'picture'] as const
-export type Kind = (typeof KINDS)[number]
 
 let opened: Promise<PgBoss> | undefined
 
@@ -22,7 +19,7 @@ async function open(): Promise<PgBoss> {
   boss.on('error', teller('queue'))
   try {
     await boss.start()
-    for (const kind of KINDS)
+    for (const kind of RUN_KINDS)
       // Who takes over from a dead worker is decided by the run's beat; the queue's own expiry only has to come later.
       await boss.createQueue(kind, { name: kind, retryLimit: 0, expireInSeconds: LIMITS.job.seconds + 600 })
   } catch (error) {

@@ -1,5 +1,5 @@
 import { database } from '../database/database.server'
-import type { Kind } from './queue.server'
+import type { RunKind } from '../../contracts/run'
 import { queue } from './queue.server'
 import { requeueRun } from './runs.server'
 
@@ -48,7 +48,7 @@ export function openRescuer(now: () => number = () => performance.now()): () => 
     for (const run of dead.found)
       await requeueRun(run, 'The worker was not heard of any more; another takes over.', { died: true })
 
-    const { rows: unsent } = await database().raw<{ rows: { id: string; kind: Kind; beat: string }[] }>(
+    const { rows: unsent } = await database().raw<{ rows: { id: string; kind: RunKind; beat: string }[] }>(
       `select r.id, r.kind, r.attempt::text as beat from runs r where r.state = 'queued' and not exists
          (select 1 from queue.job j where j.name = r.kind and j.state in ('created', 'retry') and j.data->>'runId' = r.id::text)`,
     )

@@ -1,51 +1,11 @@
-import { z } from 'zod'
-import { LIMITS } from '#core/limits'
+import type { BakeRequest, Run, RunKind, RunState } from '../../contracts/run'
 import type { Packing } from '#core/texture/packing'
-import { parsePacking } from '#core/texture/packing'
-import { recordNames } from '#core/texture/record'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
-import type { Kind } from './queue.server'
 import { queue } from './queue.server'
 
 /** Workers that may die over a run before it is called failed. Restarts in order do not count. */
 const MAX_DEATHS = 3
-
-export type RunState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
-
-export interface Run {
-  readonly id: string
-  readonly kind: Kind
-  readonly projectId: string
-  readonly project: string
-  readonly documentId: string
-  readonly document: string
-  readonly revision: number
-  readonly request: BakeRequest
-  readonly state: RunState
-  readonly progress: number
-  readonly attempt: number
-  readonly worker: string | null
-  readonly error: string | null
-  readonly result: string | null
-  readonly log: { at: string; text: string }[]
-  readonly createdAt: string
-  readonly startedAt: string | null
-  readonly endedAt: string | null
-  readonly changedAt: string
-}
-
-export const bakeRequest = z.strictObject({
-  packing: z.unknown().transform((json) => parsePacking(json)),
-  width: z.int().min(1).max(LIMITS.side),
-  dither: z.boolean(),
-  sharpen: z.number().min(0).max(1).default(0),
-  /** What file names may hold; the delivery’s number is given when it is asked for. */
-  names: recordNames.default({}),
-  /** Made again to be compared with this delivery; nothing new is kept. */
-  compareWith: z.uuid().optional(),
-})
-export type BakeRequest = z.output<typeof bakeRequest>
 
 const SELECT = `
   select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", d.name as document,
@@ -55,7 +15,7 @@ const SELECT = `
 
 /** Puts a run on the queue, to begin after some seconds. */
 export async function enqueue(
-  kind: Kind,
+  kind: RunKind,
   documentId: string,
   revision: number,
   request: object,
@@ -160,7 +120,7 @@ export async function cancelRun(id: string): Promise<void> {
 
 /** Puts a failed or cancelled run back on the queue; deaths are counted anew. */
 export async function retryRun(id: string): Promise<void> {
-  const row = await one<{ kind: Kind }>(
+  const row = await one<{ kind: RunKind }>(
     database().raw(
       `update runs set state = 'queued', cancel_asked = false, error = null, progress = 0, deaths = 0, started_at = null, ended_at = null, changed_at = now()
        where id = ? and state in ('failed', 'cancelled') returning kind`,
@@ -173,7 +133,7 @@ export async function retryRun(id: string): Promise<void> {
 
 /** Tells the queue of a run that stands in the table; where that fails the run is found without a message later. */
 async function send(
-  kind: Kind,
+  kind: RunKind,
   runId: string,
   options: { startAfter?: number; priority?: number } = {},
 ): Promise<void> {
@@ -191,7 +151,7 @@ async function send(
 export interface Claim {
   readonly id: string
   readonly attempt: number
-  readonly kind: Kind
+  readonly kind: RunKind
   readonly projectId: string
   readonly documentId: string
   readonly revision: number
@@ -260,7 +220,7 @@ export async function requeueRun(
   { died }: { died: boolean },
 ): Promise<void> {
   const line = JSON.stringify([{ at: new Date().toISOString(), text }])
-  const row = await one<{ kind: Kind; state: RunState }>(
+  const row = await one<{ kind: RunKind; state: RunState }>(
     database().raw(
       `update runs set deaths = deaths + ?, progress = 0, changed_at = now(), log = log || ?::jsonb,
          state = case when cancel_asked then 'cancelled' when deaths + ? >= ${MAX_DEATHS} then 'failed' else 'queued' end,

@@ -2,6 +2,7 @@ import { hostname } from 'node:os'
 import { basename } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Executor } from '#core/engine/rows-task'
+import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
@@ -9,7 +10,7 @@ import type { Signals } from './bake.server'
 import { bake, picture } from './bake.server'
 import { every } from '../database/every'
 import { purge } from '../database/purge.server'
-import { KINDS, queue } from './queue.server'
+import { queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
 import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
@@ -33,7 +34,7 @@ export async function startWorker(application: string, threads = usualThreads())
   const executors = { bake: openThreads(threads), picture: openThreads(1) }
   const closing = { now: false }
   const working = new Set<Promise<void>>()
-  for (const kind of KINDS)
+  for (const kind of RUN_KINDS)
     await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
       const claim = closing.now ? null : await claimRun(job!.data.runId, name)
       if (!claim) return
@@ -51,7 +52,7 @@ export async function startWorker(application: string, threads = usualThreads())
     close: async () => {
       closing.now = true
       timers.forEach(clearInterval)
-      await Promise.all(KINDS.map((kind) => boss.offWork(kind)))
+      await Promise.all(RUN_KINDS.map((kind) => boss.offWork(kind)))
       await Promise.allSettled(working)
       await sayGone(name).catch(() => {})
       await Promise.all([executors.bake.close(), executors.picture.close()])

@@ -1,4 +1,4 @@
-import type { Notice } from '../../server/events/events.server'
+import type { Notice } from '../../contracts/notice'
 import type { FromLine, Listener } from './line'
 import { openLine } from './line'
 

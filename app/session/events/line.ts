@@ -1,4 +1,4 @@
-import type { Notice } from '../../server/events/events.server'
+import type { Notice } from '../../contracts/notice'
 
 /** What a page tells whoever holds the browser's one stream of events. */
 export type ToLine = { wants: readonly string[] } | { leaves: true } | { lock: string }

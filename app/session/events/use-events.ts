@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { v4 as uuid } from 'uuid'
-import type { Notice } from '../../server/events/events.server'
+import type { Notice } from '../../contracts/notice'
 import type { FromLine, ToLine } from './line'
 import { browserLineHost, openLine, subjectOf } from './line'
 

@@ -1,5 +1,5 @@
 import { Download, Eye, FileJson, GitCompareArrows, Repeat2 } from 'lucide-react'
-import type { Delivery } from '../../server/deliveries/deliveries.server'
+import type { Delivery } from '../../contracts/delivery'
 import { Button, buttonLook } from '../../ui/button'
 import { agoInWords, bytesInWords } from '../../ui/words'
 

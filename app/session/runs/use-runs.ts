@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import type { Run } from '../../server/runs/runs.server'
+import type { Run } from '../../contracts/run'
 import { useEvents } from '../events/use-events'
 import { useReload } from '../use-reload'
 

@@ -1,7 +1,8 @@
 import { applyDials } from '../apply-dials'
 import { registry } from '../../nodes/registry.generated'
 import { evaluateOutputs } from '../../testing/examples'
-import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, setTarget, shapeOf, unbind } from './dials'
+import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, setTarget, unbind } from './dials'
+import { shapeOf } from '../../graph/dial-shape'
 import { findLayer, findPlain } from './layers'
 import { sheet, sound, drives } from '../../testing/sheet'
 

@@ -1,5 +1,4 @@
 import type { Dial, Drive, MaterialDocument, Source } from '../document'
-import type { Parameter } from '../../graph/parameters'
 import { findLayer, findPlain } from './layers'
 import { freeId, idFrom } from './names'
 
@@ -35,21 +34,6 @@ export interface DialShape {
   readonly min?: number
   readonly max?: number
   readonly options?: readonly string[]
-}
-
-export const UNIT_WORDS = { tile: 'tile', turn: 'turn', metre: 'm', cells: 'cells' } as const
-
-/** The dial that suits a parameter; null where its kind has no dial. */
-export function shapeOf(name: string, parameter: Parameter): DialShape | null {
-  const [min, max] = parameter.usual ?? [parameter.min, parameter.max]
-  const unit = parameter.unit && UNIT_WORDS[parameter.unit]
-  if (parameter.kind === 'integer' && name === 'seed') return { kind: 'seed', min: 0, max: 4294967295 }
-  if (parameter.kind === 'number' || parameter.kind === 'channels' || parameter.kind === 'pair')
-    return { kind: 'number', min, max, unit }
-  if (parameter.kind === 'integer') return { kind: 'whole', min, max, unit }
-  if (parameter.kind === 'choice') return { kind: 'choice', options: parameter.options }
-  if (parameter.kind === 'toggle') return { kind: 'switch' }
-  return parameter.kind === 'colour' || parameter.kind === 'image' ? { kind: parameter.kind } : null
 }
 
 /** Makes a dial that drives one target and stands where the target stands now. Gives its id. */

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { GristError } from '../../errors'
-import type { AnyNode, Registry } from '../../graph/define-node'
+import type { NodeType, NodeTypes } from '../node-types'
 import type { Cell, DocumentNode, MaterialDocument, Source } from '../document'
 import { parseDocument } from '../document'
 import { asSource, inputSources, nodeOf } from '../sources'
@@ -45,7 +45,7 @@ export function fedBy(document: MaterialDocument, id: string): Set<string> {
 /** Adds a node. Gives its id. */
 export function addNode(
   draft: MaterialDocument,
-  node: AnyNode,
+  node: NodeType,
   at?: [number, number],
   params?: Readonly<Record<string, unknown>>,
 ): string {
@@ -79,7 +79,7 @@ export function disconnect(draft: MaterialDocument, node: string, port: string):
  * Takes nodes away. Where one was read, its first input takes its place if `heal` says so and there is one; else the
  * input, cell or mask entry that read it goes too.
  */
-export function deleteNodes(draft: MaterialDocument, ids: readonly string[], registry: Registry): void {
+export function deleteNodes(draft: MaterialDocument, ids: readonly string[], registry: NodeTypes): void {
   for (const id of ids) {
     const node = draft.nodes[id]
     if (!node) continue
@@ -97,7 +97,7 @@ export function deleteNodes(draft: MaterialDocument, ids: readonly string[], reg
 }
 
 /** What stands in for a node that is gone: what its first connected input reads. */
-function passedThrough(node: DocumentNode, registry: Registry): Source | null {
+function passedThrough(node: DocumentNode, registry: NodeTypes): Source | null {
   const order = Object.keys(registry.get(node.type)?.inputs ?? {})
   const first = order.map((port) => node.inputs?.[port]).find((input) => input !== undefined)
   return first === undefined ? null : asSource(first)
@@ -199,7 +199,7 @@ const clip = z.object({
 export function pasteNodes(
   draft: MaterialDocument,
   text: string,
-  registry: Registry,
+  registry: NodeTypes,
   by: readonly [number, number],
 ): string[] {
   let json: unknown

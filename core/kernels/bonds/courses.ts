@@ -1,4 +1,4 @@
-import { cosTurns, sinTurns } from '../elementary'
+import { cosTurns, sinTurns } from '../../elementary'
 import type { Bond, BondRequest, Laying } from './bond'
 import { rectangle, snap } from './bond'
 

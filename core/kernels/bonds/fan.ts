@@ -1,4 +1,4 @@
-import { atan2Turns, cosTurns, sinTurns } from '../elementary'
+import { atan2Turns, cosTurns, sinTurns } from '../../elementary'
 import type { Polygon } from '../polygon'
 import { centroid, clipPolygon, doubleArea } from '../polygon'
 import type { Bond, Laid } from './bond'

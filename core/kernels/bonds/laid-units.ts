@@ -1,5 +1,5 @@
 import { hashInto, unitFloat } from '../../random'
-import { cosTurns, sinTurns } from '../elementary'
+import { cosTurns, sinTurns } from '../../elementary'
 import type { Polygon } from '../polygon'
 import { centroid, inradius, insetPolygon, placePolygon, polygonDistance } from '../polygon'
 import type { BondName } from './bonds'

@@ -5,7 +5,7 @@ import { imageKey } from '../../field/pyramid'
 import { defineNode } from '../../graph/define-node'
 import { image, number, pair, toggle } from '../../graph/parameters'
 import { colour, grey } from '../../graph/ports'
-import { cosTurns, sinTurns } from '../../kernels/elementary'
+import { cosTurns, sinTurns } from '../../elementary'
 import { mixBounded } from '../../kernels/blend-fields'
 import { bledReader } from '../../kernels/bleed'
 

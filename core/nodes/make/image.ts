@@ -6,7 +6,7 @@ import { imageKey } from '../../field/pyramid'
 import { defineNode } from '../../graph/define-node'
 import { choice, colourParameter, image, number, pair } from '../../graph/parameters'
 import { colour, grey } from '../../graph/ports'
-import { exp2 } from '../../kernels/elementary'
+import { exp2 } from '../../elementary'
 import { fillValues } from '../../kernels/point'
 import { EDGES, imageReader } from '../../kernels/image-sampling'
 

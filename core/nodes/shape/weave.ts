@@ -2,7 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { cosTurns } from '../../kernels/elementary'
+import { cosTurns } from '../../elementary'
 import { coverage } from '../../kernels/point'
 
 /** A repeat of the weave: how many threads it takes, and whether warp i lies over weft j. */

@@ -3,7 +3,7 @@ import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
 import { grey, normal } from '../../graph/ports'
 import { weightOf } from '../../kernels/blend-fields'
-import { cosTurns, sinTurns } from '../../kernels/elementary'
+import { cosTurns, sinTurns } from '../../elementary'
 
 /** Slopes scaled and turned, then brought to unit length. Source: own derivation. */
 export default defineNode({

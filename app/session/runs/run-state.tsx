@@ -1,4 +1,4 @@
-import type { RunState } from '../server/runs/runs.server'
+import type { RunState } from '../../contracts/run'
 
 const MARK: Record<RunState, [string, string]> = {
   queued: ['◌', 'waiting'],

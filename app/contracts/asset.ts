@@ -1,0 +1,10 @@
+/** An image of the library. Decoded once, when it is imported. */
+export interface Asset {
+  readonly sha256: string
+  readonly name: string
+  readonly width: number
+  readonly height: number
+  readonly channels: 1 | 2 | 3 | 4
+  readonly bits: 8 | 16 | 32
+  readonly float: boolean
+}

@@ -1,0 +1,8 @@
+/** One map of two deliveries: what became of it. */
+export interface ComparedMap {
+  readonly map: string
+  readonly before: { index: number; name: string } | null
+  readonly after: { index: number; name: string } | null
+  /** Whether the files are the same, bit for bit. */
+  readonly same: boolean
+}

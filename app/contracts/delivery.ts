@@ -1,0 +1,21 @@
+import type { DeliveryRecord } from '#core/texture/record'
+
+/** A set of maps that was made, and can be downloaded. */
+export interface Delivery {
+  readonly id: string
+  readonly documentId: string
+  readonly document: string
+  readonly revision: number
+  readonly name: string
+  readonly packing: string
+  readonly width: number
+  readonly height: number
+  readonly files: number
+  readonly bytes: number
+  readonly createdAt: string
+  /** Its number among the document’s; null of those made before they were counted. */
+  readonly number: number | null
+  /** How its files are written. */
+  readonly forms: DeliveryRecord['files']
+  readonly dither: boolean
+}

@@ -1,0 +1,15 @@
+/** Moves the keyboard into the pane that edits what is chosen. */
+export function openEditor(): void {
+  requestAnimationFrame(() => {
+    const fields = [
+      ...document.querySelectorAll<HTMLElement>('[data-editor] :is(input, select, button:not(:disabled))'),
+    ]
+    // Settings before the tools beside the title.
+    const first = fields.find((field) => !field.closest('header')) ?? fields[0]
+    first?.focus()
+  })
+}
+
+/** Moves the keyboard back to the sheet. */
+export const backToSheet = (): void =>
+  document.querySelector<HTMLElement>('[role=grid] [tabindex="0"][data-at]')?.focus()
