@@ -1,3 +1,5 @@
+import { channelOutput } from '#core/document/address'
+import { materialHere } from '#core/testing/material-here'
 /** Measures and writes bench/RESULTS.md. Figures are for this machine; ratios against references of the same run carry over. */
 import { Buffer } from 'node:buffer'
 import { execFileSync, spawn } from 'node:child_process'
@@ -5,14 +7,12 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { cpus, tmpdir, totalmem } from 'node:os'
 import { join } from 'node:path'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
-import { evaluateFields } from '#core/engine/evaluate'
 import { FieldCache } from '#core/engine/field-cache'
 import { localExecutor } from '#core/engine/local-executor'
 import type { Executor, RowsTask } from '#core/engine/rows-task'
 import type { AnyNode } from '#core/graph/define-node'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
-import { expandDocument } from '#core/compose/expand'
 import { registry } from '#core/nodes/registry.generated'
 import { evaluateExample } from '#core/testing/examples'
 
@@ -120,17 +120,9 @@ async function step(type: string, params: Record<string, unknown>): Promise<numb
       },
     },
   })
-  const output = `s.${Object.keys(registry.get(type)!.outputs)[0]!}`
+  const port = Object.keys(registry.get(type)!.outputs)[0]!
   const { executor, tasks } = timed()
-  await evaluateFields(
-    { executor, loadImage: () => Promise.reject(new Error('none')) },
-    {
-      graph: expandDocument(document, registry, [output]),
-      outputs: [output],
-      width: N,
-      domain: { seed: 0, metres: [1, 1], heightMetres: 0.05 },
-    },
-  )
+  await materialHere(document, { executor }).evaluate({ outputs: [{ kind: 'port', node: 's', port }], width: N })
   const own = tasks.filter((task) => task.type === type).at(-1)!
   return best(() => void localExecutor(registry).run(own, () => false))
 }
@@ -206,7 +198,7 @@ const DIALS = ['Joint width', 'Arrangement', 'Chisel marks', 'Silt level', 'Alga
 
 async function dial(): Promise<void> {
   const document = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
-  const outputs = ['colour', 'height', 'roughness', 'normal', 'occlusion']
+  const outputs = ['colour', 'height', 'roughness', 'normal', 'occlusion'].map(channelOutput)
   const rows: (string | number)[][] = []
   for (const one of document.dials) {
     if (!DIALS.includes(one.label) || typeof one.value !== 'number') continue
@@ -214,15 +206,7 @@ async function dial(): Promise<void> {
     const evaluate = async (at: MaterialDocument) => {
       const { executor, times } = timed()
       const started = performance.now()
-      const { report } = await evaluateFields(
-        { executor, cache, loadImage: () => Promise.reject(new Error('none')) },
-        {
-          graph: expandDocument(at, registry, outputs),
-          outputs,
-          width: N,
-          domain: { seed: at.seed, metres: at.domain.metres, heightMetres: at.heightMetres },
-        },
-      )
+      const { report } = await materialHere(at, { executor, cache }).evaluate({ outputs, width: N })
       return { all: performance.now() - started, kernels: [...times.values()].reduce((a, b) => a + b, 0), report }
     }
     const whole = await evaluate(document)

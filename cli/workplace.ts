@@ -1,5 +1,9 @@
 import { readFileSync } from 'node:fs'
-import type { EngineHost } from '#core/engine/evaluate'
+import type { MaterialDocument } from '#core/document/document'
+import { Pyramids } from '#core/engine/pyramids'
+import type { MaterialSession } from '#core/material/session'
+import { openMaterial } from '#core/material/session'
+import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
@@ -12,17 +16,19 @@ export const APPLICATION = `amber-grist ${
   (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }).version
 }`
 
-/** Runs `work` with threads and images at hand, and ends the threads whatever happens. */
-export async function withHost<T>(
+/** Runs `work` on an open document with threads and images at hand, and ends the threads whatever happens. */
+export async function withMaterial<T>(
   options: Options,
+  document: MaterialDocument,
   assets: FolderAssets,
-  work: (host: EngineHost) => Promise<T>,
+  work: (material: MaterialSession) => Promise<T>,
 ): Promise<T> {
-  const threads = openThreads(options.whole('threads', usualThreads()))
+  const executor = openThreads(options.whole('threads', usualThreads()))
+  const pyramids = new Pyramids(assets, executor.allocate)
   try {
-    return await work({ executor: threads, loadImage: (request) => assets.load(request, threads.allocate) })
+    return await work(openMaterial(document, registry, { executor, pyramids }))
   } finally {
-    await threads.close()
+    await executor.close()
   }
 }
 

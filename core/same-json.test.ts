@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { canonicalJson } from './content-key'
+import { canonicalJson } from './hash'
 import { sameJson } from './same-json'
 
 test('agrees with the canonical text, for any two values', () => {

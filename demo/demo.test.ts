@@ -1,14 +1,13 @@
+import { channelOutput } from '#core/document/address'
+import { subjectOfFields } from '#core/checks/subject'
+import { materialHere } from '#core/testing/material-here'
 import { readFileSync, readdirSync } from 'node:fs'
-import { evaluateFields } from '#core/engine/evaluate'
-import { tileSize } from '#core/field/field'
-import { makePyramid } from '#core/field/pyramid'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import { applyDials } from '#core/document/apply-dials'
-import { channelsOf, expandDocument } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { runChecks } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
-import { registry } from '#core/nodes/registry.generated'
 import { openThreads } from '#runtime/node/threads'
 import { readImage } from '#runtime/node/read-image'
 
@@ -20,26 +19,10 @@ const open = (file: string): MaterialDocument => parseDocument(JSON.parse(readFi
 
 /** What our own check finds in a material. */
 async function findings(document: MaterialDocument, width: number) {
-  const channels = channelsOf(document)
-  const outputs = channels.map(({ id }) => id)
-  const { seed, heightMetres, domain } = document
-  const { fields } = await evaluateFields(
-    {
-      executor: threads,
-      loadImage: async (request) => makePyramid(await readImage(`demo/${request.image}`), request, threads.allocate),
-    },
-    {
-      graph: expandDocument(document, registry, outputs),
-      outputs,
-      width,
-      domain: { seed, metres: domain.metres, heightMetres },
-    },
-  )
-  return runChecks(checks, {
-    ...tileSize(width, domain.metres),
-    channels: channels.map((channel) => ({ channel, field: fields.get(channel.id)!, steps: 0 })),
-    files: [],
-  })
+  const outputs = channelsOf(document).map(({ id }) => channelOutput(id))
+  const images = { load: (name: string) => readImage(`demo/${name}`) }
+  const { fields } = await materialHere(document, { executor: threads, images }).evaluate({ outputs, width })
+  return runChecks(checks, subjectOfFields(document, fields))
 }
 
 test.each(files)('%s: the check finds no error: it tiles, its normals are sound', async (file) => {

@@ -6,15 +6,14 @@ import { runRows } from '#core/engine/rows-task'
 
 /** How a task ended, as plain data: error classes do not survive the way between threads. */
 export type TaskFailure = { error: { code: ErrorCode; detail: string; place: ErrorPlace } }
-export type TaskOutcome = TaskFailure | null
+export type TaskOutcome = TaskFailure | { prepared: unknown }
 
 export const failureOf = ({ code, detail, place }: GristError): TaskFailure => ({ error: { code, detail, place } })
 
 /** Does a task on this thread; `flag[0]` ≠ 0 cancels it. Faults of ours are thrown as they are. */
 export function runTask(task: RowsTask, flag: Int32Array): TaskOutcome {
   try {
-    runRows(registry, task, () => Atomics.load(flag, 0) !== 0)
-    return null
+    return { prepared: runRows(registry, task, () => Atomics.load(flag, 0) !== 0) }
   } catch (error) {
     if (!(error instanceof GristError)) throw error
     return failureOf(error)

@@ -37,7 +37,7 @@ const targets: Record<string, () => string> = {
     listing(
       'core/nodes',
       true,
-      "import { makeRegistry } from '../graph/define-node'",
+      "import { makeRegistry } from '../graph/registry'",
       (names) => `/** Every node type. */\nexport const registry = makeRegistry([${names.join(', ')}])\n`,
     ),
   'core/texture/packings/packings.generated.ts': () =>

@@ -1,6 +1,8 @@
+import { channelOutput } from '#core/document/address'
+import { isFileOutput } from '#core/texture/stage-output'
 import { Tabs } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { ask } from '../session/ask'
 import type { KeptPacking } from '../contracts/stored-packing'
 import { Overlays } from '../features/palette/palette'
@@ -23,7 +25,7 @@ import { sizeFor, useFiles } from '../features/maps/files'
 import { PackingSheet } from '../features/maps/packing-sheet'
 import { recallSettings, rememberSettings } from '../features/maps/settings'
 import { SpreadPane } from '../features/maps/spread-pane'
-import { StageStrip, isFile, useMips } from '../features/maps/stage-strip'
+import { StageStrip, useMips } from '../features/maps/stage-strip'
 import { SLOT_NAMES } from '../features/maps/slot-words'
 
 const USUAL = 'occlusion-rough-metal-y-up'
@@ -128,13 +130,16 @@ function Look() {
   const more = useMemo(
     () =>
       files.flatMap(({ map, slots }) => [
-        { value: `file:${map}`, word: `file ${map}` },
-        ...slots.map((_, slot) => ({ value: `slot:${map}:${slot}`, word: `file ${map}, ${SLOT_NAMES[slot]}` })),
+        { output: { kind: 'file', map } as const, word: `file ${map}` },
+        ...slots.map((_, slot) => ({
+          output: { kind: 'slot', map, slot } as const,
+          word: `file ${map}, ${SLOT_NAMES[slot]}`,
+        })),
       ]),
     [files],
   )
   const packed = useMemo(() => {
-    const whole = isFile(shown) || mode === 'delivered'
+    const whole = isFileOutput(shown) || mode === 'delivered'
     if (mode === 'source' && !whole) return null
     const name = `${delivery ? `delivery #${delivery.number ?? '?'}` : 'as packed'}, ${width} × ${height}`
     return { name, now: 'source', whole }
@@ -169,10 +174,10 @@ function Evaluating() {
     () => ({
       document: seen,
       width,
-      shown: isFile(shown) ? null : shown,
-      swatches: channelsOf(document).map(({ id }) => id),
-      bands: [],
-      spread: null,
+      shown: isFileOutput(shown) ? null : shown,
+      swatches: channelsOf(document).map(({ id }) => channelOutput(id)),
+      layerColours: [],
+      histogram: null,
     }),
     [seen, document, width, shown],
   )
@@ -190,21 +195,21 @@ function Evaluating() {
   useEffect(() => {
     if (!ready || filesWide === 0) return
     const report = tab === 'make' ? null : { width: filesWide, height: filesHigh }
-    void evaluation.pack({ ...packedNow, want: { kind: 'sheet', report } })
+    void evaluation.pack({ ...packedNow, want: { kind: 'packing', report } })
   }, [evaluation, packedNow, ready, tab, filesWide, filesHigh])
 
-  const looking = delivered.mode !== 'source' || isFile(shown)
+  const looking = delivered.mode !== 'source' || isFileOutput(shown)
   const { from, mip } = delivered
   useEffect(() => {
     if (!ready || !looking) return
-    const want = { kind: 'look', mip, shown } as const
+    const want = { kind: 'delivered', mip, shown } as const
     if (from === 'now') void evaluation.pack({ ...packedNow, want })
     else if (record) void evaluation.pack({ document: record.document, width, from: { delivery: from, record }, want })
   }, [evaluation, packedNow, record, ready, looking, from, mip, shown, width])
 
   // A file that was renamed or taken out cannot be looked at any more.
   useEffect(() => {
-    const map = isFile(shown) ? shown!.split(':')[1] : null
+    const map = isFileOutput(shown) ? shown.map : null
     if (map !== null && !files.some((file) => file.map === map)) {
       const { stage } = view.getState()
       view.setState({ stage: { ...stage, shown: null } })
@@ -215,7 +220,7 @@ function Evaluating() {
   useEffect(
     () => () => {
       const { stage } = view.getState()
-      if (isFile(stage.shown)) view.setState({ stage: { ...stage, shown: null } })
+      if (isFileOutput(stage.shown)) view.setState({ stage: { ...stage, shown: null } })
     },
     [view],
   )
@@ -249,7 +254,7 @@ function SidePane() {
   const { view } = useMaps()
   const tab = useMapsView((one) => one.tab)
   const found = useFindings()
-  const checking = useEvaluation((one) => one.sheet.state === 'working')
+  const checking = useEvaluation((one) => one.packing.state === 'working')
   const words = {
     check: found ? `Check ${found.total > 0 ? `▲ ${found.total}` : '●'}` : 'Check',
     spread: 'Spread of values',

@@ -1,8 +1,9 @@
+import { isFileOutput } from '#core/texture/stage-output'
 import { Tabs } from 'radix-ui'
 import { useEffect, useMemo } from 'react'
 import { alone, offable, toggled } from '#core/document/edits/focus'
 import type { MaterialDocument } from '#core/document/document'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../ui/button'
 import { Choice } from '../ui/choice'
@@ -12,7 +13,7 @@ import { Feeds } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { ChosenPane } from '../features/selection/selection-pane'
-import { spreadOutput } from '../session/histogram-output'
+import { histogramOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { Stage } from '../features/stage/stage'
@@ -82,15 +83,15 @@ function Evaluating() {
     const channels = channelsOf(document).map(({ id }) => id)
     const cards = Object.entries(document.nodes).flatMap(([id, node]) => {
       const [first] = Object.keys(registry.get(node.type)?.outputs ?? {})
-      return first ? [`${id}.${first}`] : []
+      return first ? [{ kind: 'port', node: id, port: first } as const] : []
     })
     return {
       document: seen,
       width,
-      shown,
+      shown: isFileOutput(shown) ? null : shown,
       swatches: [...sheetOutputs(rows, channels, place), ...cards],
-      bands: rows.map(({ layer }) => layer.id),
-      spread: spreadOutput(document, nodes, place),
+      layerColours: rows.map(({ layer }) => layer.id),
+      histogram: histogramOutput(document, nodes, place),
     }
   }, [seen, document, folded, place, nodes, shown, width])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
@@ -103,7 +104,14 @@ function Evaluating() {
   useEffect(() => {
     if (!compared) return
     void evaluation
-      .compare({ document: compared.document, width, shown, swatches: [], bands: [], spread: null })
+      .compare({
+        document: compared.document,
+        width,
+        shown: isFileOutput(shown) ? null : shown,
+        swatches: [],
+        layerColours: [],
+        histogram: null,
+      })
       .then((problem) => problem && actions.tell(`■ ${compared.name}: ${problem}`))
   }, [evaluation, actions, compared, width, shown])
   return null

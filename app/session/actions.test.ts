@@ -1,3 +1,4 @@
+import { parseOutput } from '#core/document/address'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { documentOf } from '#core/testing/examples'
 import { sourceType, typeAt } from './actions'
@@ -81,11 +82,11 @@ it('wires that cannot be are refused with the reason, and nothing changes', () =
 it('space shows an output flat, and once more brings the lit material back', () => {
   const { actions, view } = screen()
   actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
-  expect(view.getState().stage).toMatchObject({ shown: 'cell:base:colour', mode: 'flat' })
+  expect(view.getState().stage).toMatchObject({ shown: parseOutput('cell:base:colour'), mode: 'flat' })
   actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
   expect(view.getState().stage.shown).toBeNull()
   actions.isolate('height')
-  expect(view.getState().stage.shown).toBe('height')
+  expect(view.getState().stage.shown).toEqual(parseOutput('height'))
 })
 
 it('off is saved, alone and held are not', () => {
@@ -136,9 +137,9 @@ it('knows what places take and what sources carry', () => {
   expect(sourceType(start, { below: 'colour' })).toBe('colour')
   expect(sourceType(start, { tap: 'none' })).toBeNull()
   const cell = (layer: string, channel: string) => outputOf(start, { kind: 'cell', layer, channel })
-  expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toBe('entry:base:2')
-  expect(cell('base', 'colour')).toBe('cell:base:colour')
-  expect(cell('base', 'height')).toBe('layer:base:height')
+  expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toEqual(parseOutput('entry:base:2'))
+  expect(cell('base', 'colour')).toEqual(parseOutput('cell:base:colour'))
+  expect(cell('base', 'height')).toEqual(parseOutput('layer:base:height'))
 })
 
 it('knows what an undo took away', () => {

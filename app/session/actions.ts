@@ -1,3 +1,6 @@
+import { channelOutput, parsePort } from '#core/document/address'
+import { sameOutput } from '#core/texture/stage-output'
+import type { StageOutput } from '#core/texture/stage-output'
 import { cutText } from '#core/cut-text'
 import type { Cell, MaskEntry, MaterialDocument, Source } from '#core/document/document'
 import type { Switchable } from '#core/document/edits/focus'
@@ -37,7 +40,7 @@ import {
 import { GristError } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import { fitOf, openTypes, fittingPort, portTypes } from '#core/graph/port-types'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../contracts/asset'
 import type { EditingControl } from './document/document-store'
@@ -186,7 +189,7 @@ export function createActions(
     },
     deleteChannel(id: string): void {
       edit('Delete channel', (draft) => deleteChannel(draft, id))
-      if (get().stage.shown === id) actions.setStage({ shown: null })
+      if (sameOutput(get().stage.shown, channelOutput(id))) actions.setStage({ shown: null })
       choose(null)
     },
 
@@ -267,7 +270,7 @@ export function createActions(
         const fit = fitOf(type, typeAt(document(), to))
         return fit.kind === 'refused' ? fit.reason : null
       }
-      if (wouldCircle(document(), from.split('.')[0]!, to.node))
+      if (wouldCircle(document(), parsePort(from).node, to.node))
         return 'This wire would close a circle: the node would feed itself.'
       const node = registry.get(document().nodes[to.node]?.type ?? '')
       const fit = fitOf(type, types.input(to.node, to.port) ?? 'same', openTypes(node, to.port))
@@ -352,13 +355,14 @@ export function createActions(
       set({ stage: { ...get().stage, ...change } })
     },
     /** Shows an output large and flat on the stage; once more brings the lit material back. */
-    showLarge(output: string): void {
+    showLarge(output: StageOutput): void {
       const { stage } = get()
-      actions.setStage(stage.shown === output ? { shown: null } : { shown: output, mode: 'flat' })
+      actions.setStage(sameOutput(stage.shown, output) ? { shown: null } : { shown: output, mode: 'flat' })
     },
     isolate(channel: string): void {
       const { stage } = get()
-      actions.setStage({ shown: stage.shown === channel ? null : channel })
+      const output = channelOutput(channel)
+      actions.setStage({ shown: sameOutput(stage.shown, output) ? null : output })
       choose({ kind: 'channel', channel })
     },
     showPlace: (place: Place): void => actions.showLarge(outputOf(document(), place)),

@@ -6,7 +6,7 @@ import type { Asset } from '../contracts/asset'
 import type { OpenDocument } from '../contracts/document'
 import { sendImage } from './send-image'
 import { useEditing } from './document/use-document-store'
-import type { Drawer } from './engine/engine-client'
+import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createActions } from './actions'
 import { keepView } from './remember-view'
@@ -15,15 +15,15 @@ import { MaterialContext } from './material'
 import { createView } from './view'
 
 /** The workers' calls, waiting until the page is in a browser. */
-function lateWorker(): { drawer: Drawer; start(): () => void } {
+function lateWorker(): { client: EngineClient; start(): () => void } {
   let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
   let worker = new Promise<ReturnType<typeof wrap<CoordinatorCalls>>>((resolve) => (ready = resolve))
   return {
-    drawer: {
-      draw: async (lane, request) => (await worker).draw(lane, request),
-      probe: async (lane, u, v) => (await worker).probe(lane, u, v),
-      example: async (type) => (await worker).example(type),
+    client: {
+      evaluatePreview: async (view, request) => (await worker).evaluatePreview(view, request),
       pack: async (request) => (await worker).pack(request),
+      probe: async (view, u, v) => (await worker).probe(view, u, v),
+      example: async (type) => (await worker).example(type),
     },
     start: () => {
       const thread = new Worker(new URL('../../runtime/browser/coordinator.worker.ts', import.meta.url), {
@@ -62,7 +62,7 @@ export function MaterialHouse({
     const actions = createActions(control, view, addAsset)
     return {
       worker,
-      fixed: { id: opened.id, control, view, actions, addAsset, evaluation: openEvaluation(worker.drawer) },
+      fixed: { id: opened.id, control, view, actions, addAsset, evaluation: openEvaluation(worker.client) },
     }
   })
   const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])

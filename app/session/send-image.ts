@@ -1,5 +1,5 @@
 import { cutTextEnd } from '#core/cut-text'
-import { startHash } from '#core/content-key'
+import { startHash } from '#core/hash'
 import { ask } from './ask'
 import type { Asset } from '../contracts/asset'
 

@@ -1,9 +1,12 @@
+import { channelOutput } from '#core/document/address'
+import type { Output } from '#core/document/address'
+import type { StageOutput } from '#core/texture/stage-output'
 import type { PortType } from '#core/field/field'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
 import type { Switchable } from '#core/document/edits/focus'
 import { findLayer, findPlain } from '#core/document/edits/layers'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 
 /** What is chosen in the sheet. */
 export type Place =
@@ -18,7 +21,7 @@ export const PREVIEW_WIDTHS = [256, 512, 1024, 2048] as const
 
 export interface StageView {
   /** The output seen unlit; null is the lit material. */
-  readonly shown: string | null
+  readonly shown: StageOutput | null
   readonly mode: 'model' | 'flat'
   readonly shape: (typeof SHAPES)[number]
   readonly environment: (typeof ENVIRONMENTS)[number]
@@ -131,13 +134,14 @@ export function isThere(document: MaterialDocument, place: Place): boolean {
 }
 
 /** The output that a place stands for; an empty cell, and a group's, is the channel up to there. */
-export function outputOf(document: MaterialDocument, place: Place): string {
-  if (place.kind === 'channel') return place.channel
-  if (place.kind === 'layer') return `layer:${place.layer}:colour`
+export function outputOf(document: MaterialDocument, place: Place): Output {
+  if (place.kind === 'channel') return channelOutput(place.channel)
+  const { layer } = place
+  if (place.kind === 'layer') return { kind: 'layer', layer, channel: 'colour' }
   if (place.kind === 'mask')
-    return place.entry === null ? `layer:${place.layer}:mask` : `entry:${place.layer}:${place.entry}`
-  const filled = findPlain(document, place.layer)?.cells[place.channel] !== undefined
-  return `${filled ? 'cell' : 'layer'}:${place.layer}:${place.channel}`
+    return place.entry === null ? { kind: 'mask', layer } : { kind: 'entry', layer, entry: place.entry }
+  const { channel } = place
+  return { kind: findPlain(document, layer)?.cells[channel] === undefined ? 'layer' : 'cell', layer, channel }
 }
 
 /** What a place switches on and off; null for a channel. */

@@ -15,13 +15,13 @@ export async function bake(options: Options): Promise<number> {
   const [width, sharpen] = [options.whole('size', 1024), options.number('sharpen', 0, [0, 1])]
   const packing = await packingNamed(name)
   checkFreeFolder(out, replace)
-  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withHost } = await import('../workplace')
+  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
+    await import('../workplace')
   const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { record, report, backup } = await withHost(options, assets, async (host) =>
+  const { record, report, backup } = await withMaterial(options, document, assets, async (material) =>
     deliverToFolder(
-      host,
+      material,
       {
-        document,
         packing,
         width,
         dither: options.flag('dither'),

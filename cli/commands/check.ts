@@ -1,11 +1,11 @@
 import { existsSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
-import { evaluateFields } from '#core/engine/evaluate'
-import { tileSize } from '#core/field/field'
-import { registry } from '#core/nodes/registry.generated'
-import { channelsOf, expandDocument } from '#core/compose/expand'
-import type { CheckSubject, Finding } from '#core/checks/check'
+import { channelOutput } from '#core/document/address'
+import { channelsOf } from '#core/document/channels'
+import type { CheckSubject } from '#core/checks/subject'
+import { subjectOfFields } from '#core/checks/subject'
+import type { Finding } from '#core/checks/check'
 import { runChecks } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
 import { FolderAssets } from '#runtime/node/assets'
@@ -14,7 +14,7 @@ import { judgeFolder, readDelivery } from '#runtime/node/read-delivery'
 import type { Options } from '../options'
 import { openDocument } from '../documents'
 import { isInterrupted } from '../interrupts'
-import { budgetOf, progressBar, withHost } from '../workplace'
+import { budgetOf, progressBar, withMaterial } from '../workplace'
 
 /** Findings on a delivery's folder, a folder of maps or a document; 1 where there is an error among them. */
 export async function check(options: Options): Promise<number> {
@@ -62,26 +62,16 @@ function inWords(
 
 async function evaluateAll(path: string, options: Options): Promise<CheckSubject> {
   const { document, folder } = await openDocument(path)
-  const channels = channelsOf(document)
-  const outputs = channels.map(({ id }) => id)
   const width = options.whole('size', 512)
-  const { seed, heightMetres, domain } = document
-  const graph = expandDocument(document, registry, outputs)
-  const { fields } = await withHost(options, new FolderAssets(options.text('assets') ?? folder), (host) =>
-    evaluateFields(host, {
-      graph,
-      outputs,
+  const assets = new FolderAssets(options.text('assets') ?? folder)
+  const { fields } = await withMaterial(options, document, assets, (material) =>
+    material.evaluate({
+      outputs: channelsOf(document).map(({ id }) => channelOutput(id)),
       width,
-      domain: { seed, metres: domain.metres, heightMetres },
       budgetBytes: budgetOf(options),
       isCancelled: isInterrupted,
       onProgress: progressBar(options, 'check'),
     }),
   )
-  return {
-    ...tileSize(width, domain.metres),
-    channels: channels.map((channel) => ({ channel, field: fields.get(channel.id)!, steps: 0 })),
-    files: [],
-    emissionStrength: document.emissionStrength,
-  }
+  return subjectOfFields(document, fields)
 }

@@ -1,7 +1,7 @@
 import { extname, join } from 'node:path'
 import { encodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
-import { evaluateBands } from '#core/engine/evaluate'
+import { formatOutput, parseOutput } from '#core/document/address'
 import type { Field } from '#core/field/field'
 import { rowStart, tileSize } from '#core/field/field'
 import { startExr } from '#core/texture/formats/exr'
@@ -10,8 +10,6 @@ import { startPng } from '#core/texture/formats/png'
 import { quantise } from '#core/texture/formats/quantise'
 import type { RowWriter, Sink } from '#core/texture/formats/byte-writer'
 import { startFloatTiff } from '#core/texture/formats/tiff'
-import { registry } from '#core/nodes/registry.generated'
-import { expandDocument } from '#core/compose/expand'
 import { FolderAssets } from '#runtime/node/assets'
 import { createFile, folderOf } from '#runtime/node/files'
 import { stagedFolder } from '#runtime/node/staged-folder'
@@ -19,12 +17,13 @@ import { basename } from 'node:path'
 import type { Options } from '../options'
 import { openDocument } from '../documents'
 import { isInterrupted } from '../interrupts'
-import { budgetOf, progressBar, withHost } from '../workplace'
+import { budgetOf, progressBar, withMaterial } from '../workplace'
 
 /** One result as a picture (png, 16 bits, colours encoded) or as its float32 values (exr, tiff, npy). */
 export async function evaluate(options: Options): Promise<number> {
   const { document, folder } = await openDocument(options.words[0])
-  const output = options.need('output')
+  const name = options.need('output')
+  const output = parseOutput(name)
   const out = options.need('out')
   const [width, height] = sizeOf(options.text('size') ?? '1024')
   const size = tileSize(width, document.domain.metres)
@@ -33,30 +32,23 @@ export async function evaluate(options: Options): Promise<number> {
       'size-invalid',
       `Expected ${size.width}x${size.height} for a tile of ${document.domain.metres.join(' × ')} m but received ${width}x${height}.`,
     )
-  const graph = expandDocument(document, registry, [output])
-  const { seed, heightMetres, domain } = document
   const staged = stagedFolder(join(folderOf(out), `.${basename(out)}`))
   try {
     const file = createFile(join(staged.path, basename(out)))
-    const ref = graph.outputs.get(output)!
-    const writer = writerFor(extname(out), size, ref.step.outputs[ref.port]!, file.sink)
-    const bar = progressBar(options, output)
-    await withHost(options, new FolderAssets(folder), (host) =>
-      evaluateBands(
-        host,
+    await withMaterial(options, document, new FolderAssets(folder), async (material) => {
+      const writer = writerFor(extname(out), size, material.typeOf(output), file.sink)
+      await material.evaluateBands(
         {
-          graph,
           outputs: [output],
           width,
-          domain: { seed, metres: domain.metres, heightMetres },
           budgetBytes: budgetOf(options),
           isCancelled: isInterrupted,
-          onProgress: bar,
+          onProgress: progressBar(options, name),
         },
-        (fields, band) => writer.rows(interleave(fields.get(output)!, band.top, band.rows)),
-      ),
-    )
-    writer.end()
+        (fields, band) => writer.rows(interleave(fields.get(formatOutput(output))!, band.top, band.rows)),
+      )
+      writer.end()
+    })
     await file.close()
     const { renameSync } = await import('node:fs')
     renameSync(join(staged.path, basename(out)), out)

@@ -18,17 +18,17 @@ export async function remake(options: Options): Promise<number> {
   if (kept !== undefined) checkFreeFolder(kept, options.flag('replace'))
   const { parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
-  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withHost } = await import('../workplace')
+  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
+    await import('../workplace')
   const document = parseDocument(record.document)
   const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
   const hashes = await assets.hashes(document)
   const out = kept ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { record: again } = await withHost(options, assets, async (host) =>
+    const { record: again } = await withMaterial(options, document, assets, async (material) =>
       deliverToFolder(
-        host,
+        material,
         {
-          document,
           packing: parsePacking(record.packing),
           width: record.width,
           dither: record.dither,

@@ -1,6 +1,4 @@
-import type { Field } from '../field/field'
-import type { Channel } from '../document/channels'
-import type { RecordFile } from '../texture/record'
+import type { CheckSubject } from './subject'
 import type { Mark } from './texels-where'
 
 /** One thing found, and where in the map it shows. */
@@ -13,25 +11,6 @@ export interface Finding {
   readonly figure: number
   readonly mend: string
   readonly marks?: readonly Mark[]
-}
-
-/** A file as it was found on disk: what its record says and what it says of itself. */
-export interface CheckedFile {
-  readonly record: RecordFile
-  /** True where the file marks itself as sRGB-encoded; null where its format has no such mark. */
-  readonly marked: boolean | null
-}
-
-/** What is checked: channels as fields (decoded, as inside), and the files they came from, if any. */
-export interface CheckSubject {
-  readonly width: number
-  readonly height: number
-  readonly channels: readonly { channel: Channel; field: Field; steps: number }[]
-  readonly files: readonly CheckedFile[]
-  /** Channels before they were rounded and held to what files can hold, where they are known. */
-  readonly before?: ReadonlyMap<string, Field>
-  /** How strongly emission glows; absent where it is not known. */
-  readonly emissionStrength?: number
 }
 
 /** One rule: what it looks for, and where its threshold comes from. */

@@ -1,3 +1,4 @@
+import { parseOutput } from '../document/address'
 import type { GristError } from '../errors'
 import type { Step } from '../graph/graph'
 import { registry } from '../nodes/registry.generated'
@@ -22,7 +23,7 @@ async function values(parts: Record<string, unknown>, outputs: string[]): Promis
 /** The error that expanding gives, as code and message. */
 function refusal(parts: Record<string, unknown>, outputs: string[]): { code: string; message: string } {
   try {
-    expandDocument(documentOf(parts), registry, outputs)
+    expandDocument(documentOf(parts), registry, outputs.map(parseOutput))
   } catch (error) {
     return { code: (error as GristError).code, message: (error as Error).message }
   }
@@ -59,7 +60,7 @@ describe('channels', () => {
 
   test('a stack of encoded blends is decoded once', () => {
     const layers = ['a', 'b', 'c', 'd'].map((id) => layer(id, { colour: { ...value('#804020'), amount: 0.5 } }))
-    const graph = expandDocument(documentOf({ layers }), registry, ['colour'])
+    const graph = expandDocument(documentOf({ layers }), registry, [parseOutput('colour')])
     const used = new Set<Step>()
     const walk = (step: Step): void => {
       used.add(step)

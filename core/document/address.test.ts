@@ -34,15 +34,21 @@ test('a port', () => {
   expect(formatPort({ node: 'lay', port: 'distance' })).toBe('lay.distance')
 })
 
-test.each(['layer:stone', 'entry:stone:first', 'entry:stone:-1', 'cell::height', 'tap:', 'what:a:b', 'cell:a:b:c', ':'])(
-  '%s is no output',
-  (text) => {
-    let code = ''
-    try {
-      parseOutput(text)
-    } catch (error) {
-      code = (error as GristError).code
-    }
-    expect(code).toBe('reference-unknown')
-  },
-)
+test.each([
+  'layer:stone',
+  'entry:stone:first',
+  'entry:stone:-1',
+  'cell::height',
+  'tap:',
+  'what:a:b',
+  'cell:a:b:c',
+  ':',
+])('%s is no output', (text) => {
+  let code = ''
+  try {
+    parseOutput(text)
+  } catch (error) {
+    code = (error as GristError).code
+  }
+  expect(code).toBe('reference-unknown')
+})

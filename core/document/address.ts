@@ -41,7 +41,8 @@ export function parseOutput(text: string): Output {
   const whole = first !== '' && more.length === 0
   if (kind === 'tap' && whole && second === '') return { kind, tap: first }
   if (whole && second !== '') {
-    if (kind === 'layer') return second === 'mask' ? { kind: 'mask', layer: first } : { kind, layer: first, channel: second }
+    if (kind === 'layer')
+      return second === 'mask' ? { kind: 'mask', layer: first } : { kind, layer: first, channel: second }
     if (kind === 'cell') return { kind, layer: first, channel: second }
     if (kind === 'entry' && /^\d{1,6}$/.test(second)) return { kind, layer: first, entry: Number(second) }
   }

@@ -1,5 +1,6 @@
 import { GristError, show } from '../errors'
-import type { Dial, Drive, Layer, MaterialDocument, PlainLayer, Source } from './document'
+import type { Dial, DocumentNode, Drive, Layer, MaterialDocument, PlainLayer, Source } from './document'
+import { allLayers } from './document'
 
 /**
  * The document with every dial's value written where it drives: field = value · scale + offset; words, colours and
@@ -7,12 +8,25 @@ import type { Dial, Drive, Layer, MaterialDocument, PlainLayer, Source } from '.
  * Throws reference-unknown or parameter-invalid.
  */
 export function applyDials(document: MaterialDocument): MaterialDocument {
-  let applied = document
+  const writing: Writing = { document, nodes: new Map(), layers: new Map() }
   for (const dial of document.dials) {
     checkDial(dial, document.name)
-    for (const drive of dial.drives) applied = applyDrive(applied, dial, drive)
+    for (const drive of dial.drives) applyDrive(writing, dial, drive)
   }
-  return applied
+  const { nodes, layers } = writing
+  if (nodes.size === 0 && layers.size === 0) return document
+  return {
+    ...document,
+    nodes: nodes.size === 0 ? document.nodes : { ...document.nodes, ...Object.fromEntries(nodes) },
+    layers: layers.size === 0 ? document.layers : withLayers(document.layers, layers),
+  }
+}
+
+/** What dials have written so far: copies of the nodes and layers that they drive, by id. */
+interface Writing {
+  readonly document: MaterialDocument
+  readonly nodes: Map<string, DocumentNode>
+  readonly layers: Map<string, Layer>
 }
 
 const NUMERIC = ['number', 'whole', 'seed']
@@ -46,14 +60,14 @@ function valueFor(dial: Dial, drive: Drive): number | string | boolean {
   return dial.kind === 'number' ? value : Math.round(value)
 }
 
-function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): MaterialDocument {
+function applyDrive({ document, nodes, layers }: Writing, dial: Dial, drive: Drive): void {
   const place = { document: document.name, dial: dial.id }
   const value = valueFor(dial, drive)
   if ('node' in drive) {
-    const node = document.nodes[drive.node]
+    const node = nodes.get(drive.node) ?? document.nodes[drive.node]
     if (!node) throw new GristError('reference-unknown', `There is no node "${drive.node}" to drive.`, place)
-    const params = setAt(node.params ?? {}, drive.field.split('.'), value)
-    return { ...document, nodes: { ...document.nodes, [drive.node]: { ...node, params } } }
+    nodes.set(drive.node, { ...node, params: setAt(node.params ?? {}, drive.field.split('.'), value) })
+    return
   }
   const numeric = drive.field === 'amount'
   if (numeric && !(typeof value === 'number' && value >= 0 && value <= 1))
@@ -62,9 +76,14 @@ function applyDrive(document: MaterialDocument, dial: Dial, drive: Drive): Mater
       `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`,
       place,
     )
-  const layers = withLayer(document.layers, drive.layer, (layer) => drivenLayer(layer, drive, value, place))
-  if (!layers) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
-  return { ...document, layers }
+  const layer = layers.get(drive.layer) ?? layerOf(document.layers, drive.layer)
+  if (!layer) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
+  layers.set(drive.layer, drivenLayer(layer, drive, value, place))
+}
+
+function layerOf(layers: readonly Layer[], id: string): Layer | undefined {
+  for (const layer of allLayers(layers)) if (layer.id === id) return layer
+  return undefined
 }
 
 /** A copy of a layer with one of its fields set. */
@@ -88,14 +107,18 @@ function drivenLayer(
   return { ...layer, cells: { ...cells, [drive.channel]: { ...cell, ...written } } } as PlainLayer
 }
 
-/** The list with one layer replaced, wherever it lies; null where it is not there. */
-function withLayer(layers: readonly Layer[], id: string, change: (layer: Layer) => Layer): Layer[] | null {
-  for (const [index, layer] of layers.entries()) {
-    const inside = layer.id !== id && layer.kind === 'group' ? withLayer(layer.layers, id, change) : null
-    if (layer.id !== id && !inside) continue
-    return layers.with(index, inside ? ({ ...layer, layers: inside } as Layer) : change(layer))
-  }
-  return null
+/** The list with layers replaced, wherever they lie; the same list where none of them is in it. */
+function withLayers(layers: readonly Layer[], by: ReadonlyMap<string, Layer>): Layer[] {
+  let changed = false
+  const list = layers.map((layer) => {
+    const own = by.get(layer.id) ?? layer
+    const inside = layer.kind === 'group' ? withLayers(layer.layers, by) : null
+    const next =
+      inside && layer.kind === 'group' && inside !== layer.layers ? ({ ...own, layers: inside } as Layer) : own
+    changed ||= next !== layer
+    return next
+  })
+  return changed ? list : (layers as Layer[])
 }
 
 function valueSource(value: number | string | boolean, place: { document: string; dial: string }): Source {

@@ -1,4 +1,6 @@
+import { hexToLinear } from '../colour/srgb'
 import type { PortType } from '../field/field'
+import type { MaterialDocument } from './document'
 
 /** One channel of a material: what it carries and what lies below the lowest layer. */
 export interface Channel {
@@ -27,3 +29,14 @@ export const CHANNELS: readonly Channel[] = [
   { id: 'opacity', title: 'Opacity', type: 'grey', below: [1], transfer: 'raw', range: [0, 1] },
   { id: 'emission', title: 'Emission', type: 'colour', below: [0, 0, 0], transfer: 'srgb', range: [0, 1] },
 ]
+
+/** All channels of a document: the fixed ones, then its own by title, as a database keeps no order of members. */
+export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channel[] {
+  const own = Object.entries(document.channels).map(([id, { title, type, below }]): Channel => {
+    const values = typeof below === 'string' ? hexToLinear(below) : [below]
+    const planes = type === 'colour' ? [0, 1, 2].map((p) => values[p] ?? values[0]!) : [values[0]!]
+    return { id, title: title ?? id, type, below: planes, transfer: type === 'colour' ? 'srgb' : 'raw', range: [0, 1] }
+  })
+  own.sort((a, b) => (a.title < b.title ? -1 : a.title > b.title ? 1 : a.id < b.id ? -1 : 1))
+  return [...CHANNELS, ...own]
+}

@@ -39,6 +39,21 @@ export function editOf<T extends object>(document: T, label: string, change: (dr
 
 /** What leads from one document to another, as one edit: a drag is one patch with its inverse. */
 export function joined(document: object, after: object, label: string): Edit | null {
+  const { patches, inverse, keys } = differences(document, after)
+  if (patches.length === 0) return null
+  // Beyond what one save takes, whole members are replaced.
+  const most = LIMITS.save.patches
+  const [some, back] = patches.length > most ? whole(document, after, keys) : [patches, inverse.reverse()]
+  return { id: uuid(), kind: 'edit', label, patches: some, inverse: back }
+}
+
+/** What leads from one document to another; parts that are the same object are not looked into. */
+export const patchesBetween = (document: object, after: object): Patch[] => differences(document, after).patches
+
+function differences(
+  document: object,
+  after: object,
+): { patches: Patch[]; inverse: Patch[]; keys: ReadonlySet<string> } {
   const keys = new Set([...Object.keys(document), ...Object.keys(after)])
   const patches: Patch[] = []
   const inverse: Patch[] = []
@@ -48,11 +63,7 @@ export function joined(document: object, after: object, label: string): Edit | n
     if (same(from, to)) continue
     compare([key], from, to, patches, inverse)
   }
-  if (patches.length === 0) return null
-  // Beyond what one save takes, whole members are replaced.
-  const most = LIMITS.save.patches
-  const [some, back] = patches.length > most ? whole(document, after, keys) : [patches, inverse.reverse()]
-  return { id: uuid(), kind: 'edit', label, patches: some, inverse: back }
+  return { patches, inverse, keys }
 }
 
 function whole(document: object, after: object, keys: ReadonlySet<string>): [Patch[], Patch[]] {

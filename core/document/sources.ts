@@ -1,3 +1,4 @@
+import { parsePort } from './address'
 import type { DocumentNode, MaterialDocument, Source } from './document'
 
 /** An input as a source, however it is written. */
@@ -16,5 +17,7 @@ export function addressOf(document: MaterialDocument, source: Source): string | 
 }
 
 /** Node id of a source, through a tap too; null where it leads to no node. */
-export const nodeOf = (document: MaterialDocument, source: Source): string | null =>
-  addressOf(document, source)?.split('.')[0] ?? null
+export function nodeOf(document: MaterialDocument, source: Source): string | null {
+  const address = addressOf(document, source)
+  return address === null ? null : parsePort(address).node
+}

@@ -3,33 +3,40 @@ import { openThreads } from '#runtime/node/threads'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import type { MaterialDocument } from '../document/document'
+import { parseOutput } from '../document/address'
 import { parseDocument } from '../document/document'
 import type { Step } from '../graph/graph'
 import { expandDocument } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
 import { bitsOf, documentOf } from '../testing/examples'
-import type { EvaluateRequest } from './evaluate'
+import type { EngineHost, EvaluateRequest } from './evaluate'
 import { evaluateBands, evaluateFields } from './evaluate'
 import { FieldCache } from './field-cache'
 import { localExecutor } from './local-executor'
-import { makePlan, sizedKey } from './plan'
+import { makePlan } from './plan'
+import { Pyramids } from './pyramids'
 import type { Executor } from './rows-task'
 
 const setts = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
 const CHANNELS = ['colour', 'height', 'roughness', 'normal', 'occlusion']
 
 const requestFor = (document: MaterialDocument, outputs: string[], width: number): EvaluateRequest => ({
-  graph: expandDocument(document, registry, outputs),
+  graph: expandDocument(document, registry, outputs.map(parseOutput)),
   outputs,
   width,
-  domain: { seed: document.seed, metres: document.domain.metres, heightMetres: document.heightMetres },
 })
-const host = (more: { executor?: Executor; cache?: FieldCache } = {}) => ({
-  executor: more.executor ?? localExecutor(registry),
-  cache: more.cache,
-  loadImage: async () => {
+const images = {
+  load: async () => {
     throw new GristError('asset-missing', 'There is no such image.')
   },
+}
+const host = ({
+  executor = localExecutor(registry),
+  cache,
+}: { executor?: Executor; cache?: FieldCache } = {}): EngineHost => ({
+  executor,
+  cache,
+  pyramids: new Pyramids(images, executor.allocate),
 })
 const bits = (fields: ReadonlyMap<string, Field>) => [...fields].map(([name, field]) => [name, bitsOf(field)])
 const code = async (work: Promise<unknown>): Promise<string> =>
@@ -39,14 +46,60 @@ const code = async (work: Promise<unknown>): Promise<string> =>
   )
 
 describe('memory', () => {
+  let whole: Awaited<ReturnType<typeof evaluateFields>>
+  beforeAll(async () => (whole = await evaluateFields(host(), requestFor(setts, CHANNELS, 128))))
+
   test('cut into bands by a budget, the demo gives the same bits', async () => {
-    const whole = await evaluateFields(host(), requestFor(setts, CHANNELS, 128))
     expect(whole.report.bands).toBe(1)
     const budgetBytes = Math.floor(whole.report.forecastBytes * 0.5)
     const parts = await evaluateFields(host(), { ...requestFor(setts, CHANNELS, 128), budgetBytes })
     expect(parts.report.bands).toBeGreaterThan(1)
     expect(parts.report.peakBytes).toBeLessThanOrEqual(budgetBytes)
     expect(bits(parts.fields)).toEqual(bits(whole.fields))
+  })
+
+  /** An executor that counts from outside what it gave and was not given back, and rows by node type. */
+  function counting() {
+    const count = { bytes: 0, most: 0, rows: new Map<string, number>() }
+    const plain = localExecutor(registry)
+    const executor: Executor = {
+      threads: 1,
+      allocate: (bytes) => {
+        count.bytes += bytes
+        count.most = Math.max(count.most, count.bytes)
+        return new ArrayBuffer(bytes)
+      },
+      free: (buffer) => (count.bytes -= buffer.byteLength),
+      run: async (task, isCancelled) => {
+        if (task.outputs) count.rows.set(task.type, (count.rows.get(task.type) ?? 0) + task.to - task.from)
+        return plain.run(task, isCancelled)
+      },
+    }
+    return { executor, count }
+  }
+
+  test.each([1, 0.5])('with a budget of %s of the forecast, no more is ever allocated', async (part) => {
+    const budgetBytes = Math.floor(whole.report.forecastBytes * part)
+    const { executor, count } = counting()
+    const again = await evaluateFields(host({ executor }), { ...requestFor(setts, CHANNELS, 128), budgetBytes })
+    expect(count.most).toBeLessThanOrEqual(budgetBytes)
+    expect(again.report.peakBytes).toBe(count.most)
+  })
+
+  test('in bands, a row is made once but for those beyond the border, and whole fields once', async () => {
+    const once = counting()
+    await evaluateFields(host({ executor: once.executor }), requestFor(setts, CHANNELS, 128))
+    const bands = counting()
+    const parts = await evaluateFields(host({ executor: bands.executor }), {
+      ...requestFor(setts, CHANNELS, 128),
+      budgetBytes: Math.floor(whole.report.forecastBytes * 0.45),
+    })
+    expect(parts.report.bands).toBeGreaterThanOrEqual(4)
+    for (const type of ['distance', 'bevel', 'regions', 'constant'])
+      expect([type, bands.count.rows.get(type)]).toEqual([type, once.count.rows.get(type)])
+    const sum = (rows: ReadonlyMap<string, number>): number => [...rows.values()].reduce((a, b) => a + b)
+    // Occlusion of 6 texels and blurs read beyond the border: those rows are owed at both ends.
+    expect(sum(bands.count.rows)).toBeLessThan(1.3 * sum(once.count.rows))
   })
 
   test('what was forecast is what is held, within a tenth', async () => {
@@ -87,7 +140,8 @@ describe('memory', () => {
       planes: [new Float32Array(100)],
       counts: null,
     })
-    const cache = new FieldCache(1200)
+    const dropped: Field[] = []
+    const cache = new FieldCache(1200, (one) => dropped.push(one))
     for (const name of ['a', 'b', 'c']) cache.put(name, field())
     cache.get('a')
     cache.put('d', field())
@@ -95,6 +149,7 @@ describe('memory', () => {
     expect(cache.bytes).toBe(1200)
     cache.put('huge', { ...field(), planes: [new Float32Array(1000)] })
     expect(cache.has('huge')).toBe(false)
+    expect(dropped).toHaveLength(1)
   })
 })
 
@@ -108,8 +163,8 @@ describe('evaluating again', () => {
   function needed(document: MaterialDocument, outputs: string[]): Map<string, Step> {
     const { graph } = requestFor(document, outputs, WIDTH)
     const { height } = { height: (WIDTH * document.domain.metres[1]) / document.domain.metres[0] }
-    const { steps } = makePlan({ graph, outputs, width: WIDTH, height, metres: document.domain.metres })
-    return new Map(steps.map(({ step }) => [sizedKey(step, WIDTH, height), step]))
+    const { steps } = makePlan({ graph, outputs, width: WIDTH, height })
+    return new Map(steps.map(({ key, step }) => [key, step]))
   }
 
   test('nothing changed: nothing is evaluated', async () => {

@@ -1,36 +1,36 @@
 import { GristError } from '../errors'
-import type { Allocate, Field } from '../field/field'
+import type { Field } from '../field/field'
 import { createField, cropField, fieldBuffers, rowStart, tileSize } from '../field/field'
-import type { ImagePyramid, ImageRequest } from '../field/pyramid'
+import type { ImagePyramid } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
-import type { Graph, PortRef, Step } from '../graph/graph'
+import type { Graph, PortRef } from '../graph/graph'
 import type { FieldCache } from './field-cache'
-import { costOf } from './costs'
-import type { Band, Plan, PlannedStep } from './plan'
-import { makePlan, sizedKey } from './plan'
-import type { Executor } from './rows-task'
+import { FieldMemory } from './field-memory'
+import type { Band, Plan, PlanRequest, PlannedStep } from './plan'
+import { carriedBytes, makePlan, stepCost } from './plan'
+import type { Pyramids } from './pyramids'
+import type { Executor, RowsTask } from './rows-task'
 
 /** What an evaluation needs from outside the core. */
 export interface EngineHost {
   readonly executor: Executor
-  /** Loads an image a document names. Throws asset-missing or file-invalid. */
-  loadImage(request: ImageRequest): Promise<ImagePyramid>
+  readonly pyramids: Pyramids
   /** Keeps whole fields between evaluations; leave it out for bakes. */
   readonly cache?: FieldCache
 }
 
 export interface EvaluateRequest {
   readonly graph: Graph
+  /** Texts of outputs of the graph. */
   readonly outputs: readonly string[]
   /** Width in texels; the height follows from the metres. */
   readonly width: number
-  readonly domain: { seed: number; metres: readonly [number, number]; heightMetres: number }
   /** Only these rows of the result. */
   readonly band?: Band
   /** Most bytes that fields may take at one time; the work is cut into bands to keep to it. */
   readonly budgetBytes?: number
   /** 0 to 1, not more often than once a task. */
-  readonly onProgress?: (share: number) => void
+  readonly onProgress?: (ratio: number) => void
   readonly isCancelled?: () => boolean
 }
 
@@ -40,13 +40,14 @@ export interface EvaluationReport {
   readonly reused: number
   readonly bands: number
   readonly forecastBytes: number
+  /** The most that was held: fields in use, and memory kept for the next ones. */
   readonly peakBytes: number
 }
 
 /** Gets a band of every output, top to bottom; the fields are reused once it returns. */
 export type BandSink = (fields: ReadonlyMap<string, Field>, band: Band) => void | Promise<void>
 
-const FEWEST_ROWS = 16
+const MIN_ROWS = 16
 const never = (): boolean => false
 
 /**
@@ -58,17 +59,21 @@ export async function evaluateBands(
   request: EvaluateRequest,
   sink: BandSink,
 ): Promise<EvaluationReport> {
-  const { width, height } = tileSize(request.width, request.domain.metres)
-  const { band, rows, forecast } = chooseBands(request, height)
-  const run = new Run(host, request, width, height)
+  const { width, height } = tileSize(request.width, request.graph.domain.metres)
+  const { band, rows, forecast } = chooseBands(request, width, height)
+  const run = new Run(host, request, width, height, forecast)
   const count = Math.ceil(band.rows / rows)
-  for (let i = 0; i < count; i++) {
+  const parts = Array.from({ length: count }, (_, i) => {
     const top = band.top + i * rows
-    const part = { top, rows: Math.min(rows, band.top + band.rows - top) }
-    const plan = run.plan(part)
-    await run.execute(plan, (share) => request.onProgress?.((i + share) / count), count > 1)
+    return { top, rows: Math.min(rows, band.top + band.rows - top) }
+  })
+  let plan = run.plan(parts[0]!, null)
+  for (const [i, part] of parts.entries()) {
+    const next = i + 1 < count ? run.plan(parts[i + 1]!, plan) : null
+    await run.execute(plan, next, (ratio) => request.onProgress?.((i + ratio) / count))
     await sink(run.results(plan), part)
-    run.releaseResults(plan)
+    run.releaseResults(plan, next)
+    if (next) plan = next
   }
   request.onProgress?.(1)
   return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes: forecast, peakBytes: run.peak }
@@ -84,7 +89,7 @@ export async function evaluateFields(
   { keepUniform = false }: { keepUniform?: boolean } = {},
 ): Promise<{ fields: Map<string, Field>; report: EvaluationReport }> {
   const fields = new Map<string, Field>()
-  const { height } = tileSize(request.width, request.domain.metres)
+  const { height } = tileSize(request.width, request.graph.domain.metres)
   const whole = request.band ?? { top: 0, rows: height }
   const report = await evaluateBands(host, request, (results, band) => {
     for (const [name, field] of results) {
@@ -96,57 +101,80 @@ export async function evaluateFields(
       }
       const target = fields.get(name) ?? createField(field.type, field.width, whole.rows)
       fields.set(name, target)
-      copyRows(field, band, target, band.top - whole.top)
+      copyRows(field, target, band.top, band.rows, band.top - whole.top)
     }
   })
   return { fields, report }
 }
 
-function copyRows(from: Field, band: Band, to: Field, row: number): void {
-  for (let y = 0; y < band.rows; y++) {
-    const start = rowStart(from, band.top + y)
-    const target = (row + y) * to.width
+/** Copies rows from `top` on to the row `at` of a field's memory. */
+function copyRows(from: Field, to: Field, top: number, rows: number, at: number): void {
+  for (let y = 0; y < rows; y++) {
+    const start = rowStart(from, top + y)
+    const target = (at + y) * to.width
     from.planes.forEach((plane, p) => to.planes[p]!.set(plane.subarray(start, start + to.width), target))
     if (from.counts) to.counts!.set(from.counts.subarray(start, start + to.width), target)
   }
 }
 
-function chooseBands(request: EvaluateRequest, height: number): { band: Band; rows: number; forecast: number } {
-  const { graph, outputs, width } = request
-  const { metres } = request.domain
-  const band = request.band ?? { top: 0, rows: height }
-  const forecast = (rows: number): number =>
-    makePlan({ graph, outputs, width, height, metres, band: { top: band.top, rows } }).peakBytes
-  const budget = request.budgetBytes ?? Infinity
+function chooseBands(
+  { graph, outputs, band: asked, budgetBytes = Infinity }: EvaluateRequest,
+  width: number,
+  height: number,
+): { band: Band; rows: number; forecast: number } {
+  const band = asked ?? { top: 0, rows: height }
+  const forecast = (rows: number): number => forecastBytes({ graph, outputs, width, height }, band, rows)
   let rows = band.rows
   let bytes = forecast(rows)
-  while (bytes > budget && rows > FEWEST_ROWS) {
-    rows = Math.max(FEWEST_ROWS, Math.ceil(rows / 2))
+  while (bytes > budgetBytes && rows > MIN_ROWS) {
+    rows = Math.max(MIN_ROWS, Math.ceil(rows / 2))
     bytes = forecast(rows)
   }
-  if (bytes > budget)
+  if (bytes > budgetBytes)
     throw new GristError(
       'memory-budget',
-      `At ${width} × ${height} this needs ${megabytes(bytes)} at the least but ${megabytes(budget)} are allowed. ` +
+      `At ${width} × ${height} this needs ${megabytes(bytes)} at the least but ${megabytes(budgetBytes)} are allowed. ` +
         'Allow more memory, or choose a smaller size.',
     )
   return { band, rows, forecast: bytes }
 }
 
+/** The most that bands of `rows` rows take: the first, or a later one with what stays from those before it. */
+function forecastBytes(asked: Omit<PlanRequest, 'band'>, band: Band, rows: number): number {
+  const first = makePlan({ ...asked, band: { top: band.top, rows } })
+  if (rows >= band.rows) return first.peakBytes
+  const isWhole = wholeFields(first)
+  const has = (key: string, ports: readonly string[]): boolean => ports.every((port) => isWhole.has(nameOf(key, port)))
+  const second = makePlan({ ...asked, band: { top: band.top + rows, rows }, has, before: first })
+  const stays = carriedBytes(second)
+  // What is at hand stands in the second plan too.
+  return stays + Math.max(first.peakBytes, second.peakBytes)
+}
+
+/** Results of a plan that are whole, by key and port. */
+function wholeFields({ steps, height }: Plan): ReadonlySet<string> {
+  const names = new Set<string>()
+  for (const { key, ports, band } of steps)
+    if (band.rows === height) for (const port of ports) names.add(nameOf(key, port))
+  return names
+}
+
+/** What a result goes by within a run. */
+const nameOf = (key: string, port: string): string => `${key}.${port}`
+
 const megabytes = (bytes: number): string => `${Math.ceil(bytes / 1048576)} MB`
 
-const stepCost = ({ step, band }: PlannedStep): number => costOf(step) * band.rows
-
-/** One evaluation at work: fields at hand, buffers to reuse, counters. */
+/** One evaluation at work: fields at hand, memory, counters. Fields are known by key and port. */
 class Run {
   readonly evaluated: string[] = []
   reused = 0
-  peak = 0
-  private held = 0
+  private readonly memory: FieldMemory
   private readonly fields = new Map<string, Field>()
   /** Whole fields that later bands need again. */
   private readonly retained = new Map<string, Field>()
-  private readonly spare = new Map<number, ArrayBufferLike[]>()
+  /** The last rows of the band before, where the next one reads them too. */
+  private readonly carried = new Map<string, Field>()
+  private readonly prepared = new Map<string, unknown>()
   private readonly images = new Map<string, ImagePyramid>()
   private readonly isCancelled: () => boolean
 
@@ -155,152 +183,197 @@ class Run {
     private readonly request: EvaluateRequest,
     private readonly width: number,
     private readonly height: number,
+    /** What fields in use are forecast to take; memory kept for reuse gives way to it. */
+    budgetBytes: number,
   ) {
     this.isCancelled = request.isCancelled ?? never
+    const { allocate, free } = host.executor
+    this.memory = new FieldMemory(allocate, budgetBytes, free)
   }
 
-  plan(band: Band): Plan {
+  get peak(): number {
+    return this.memory.peak
+  }
+
+  /** `before` is the band before, which is not made yet: whole fields stay from it. */
+  plan(band: Band, before: Plan | null): Plan {
     const { graph, outputs } = this.request
-    return makePlan({
-      graph,
-      outputs,
-      width: this.width,
-      height: this.height,
-      metres: this.request.domain.metres,
-      band,
-      has: (step, ports) => ports.every((port) => this.atHand(step, port) !== undefined),
-    })
+    const { width, height } = this
+    const whole = before ? wholeFields(before) : null
+    const isKept = (name: string): boolean => whole?.has(name) === true || this.atHand(name) !== undefined
+    const has = (key: string, ports: readonly string[]): boolean => ports.every((port) => isKept(nameOf(key, port)))
+    return makePlan({ graph, outputs, width, height, band, has, before: before ?? undefined })
   }
 
   /** A field kept from before: by the cache, or by an earlier band. */
-  private atHand(step: Step, port: string): Field | undefined {
-    const key = this.portKey({ step, port })
-    return this.retained.get(key) ?? this.host.cache?.get(key)
+  private atHand(name: string): Field | undefined {
+    return this.retained.get(name) ?? this.host.cache?.get(this.cacheKey(name))
   }
 
-  private portKey({ step, port }: PortRef): string {
-    return `${sizedKey(step, this.width, this.height)}.${port}`
+  /** Within a run all fields are of one size; the cache holds fields of any. */
+  private cacheKey(name: string): string {
+    return `${name}@${this.width}x${this.height}`
   }
 
-  async execute(plan: Plan, onProgress: (share: number) => void, banded: boolean): Promise<void> {
+  async execute(plan: Plan, next: Plan | null, onProgress: (ratio: number) => void): Promise<void> {
+    const banded = plan.band.rows < this.height
     // What is at hand is taken out first: the cache may drop it while the rest is made.
-    for (const { step, ports } of plan.steps) {
-      const found = ports.map((port) => this.atHand(step, port))
-      if (found.some((field) => field === undefined)) continue
-      ports.forEach((port, i) => this.fields.set(this.portKey({ step, port }), found[i]!))
+    const missing = plan.steps.map(({ key, ports }) => {
+      const found = ports.map((port) => this.atHand(nameOf(key, port)))
+      if (found.some((field) => field === undefined)) return true
+      ports.forEach((port, i) => this.fields.set(nameOf(key, port), found[i]!))
       this.reused++
-    }
-    const missing = plan.steps.filter(({ step, ports }) => !this.fields.has(this.portKey({ step, port: ports[0]! })))
-    const total = missing.reduce((sum, planned) => sum + stepCost(planned), 0)
+      return false
+    })
+    const cost = (planned: PlannedStep): number => stepCost(planned, this.width)
+    const total = plan.steps.reduce((sum, planned, i) => (missing[i] ? sum + cost(planned) : sum), 0)
+    const later = stepsByName(next)
     let done = 0
-    for (let index = 0; index < plan.steps.length; index++) {
-      const planned = plan.steps[index]!
-      if (!this.fields.has(this.portKey({ step: planned.step, port: planned.ports[0]! }))) {
-        await this.runStep(planned)
-        done += stepCost(planned)
+    for (const [index, planned] of plan.steps.entries()) {
+      if (missing[index]) {
+        await this.runStep(plan, planned)
+        done += cost(planned)
         onProgress(total === 0 ? 1 : done / total)
-        if (banded && planned.band.rows === this.height && planned.lastUse < plan.steps.length) this.retain(planned)
+        if (banded && planned.band.rows === this.height) this.retain(planned)
       }
-      for (const earlier of plan.steps) if (earlier.lastUse === index) this.release(earlier)
+      for (const at of plan.freed[index]!) this.release(plan.steps[at]!, later)
     }
   }
 
-  private async runStep({ step, ports, band }: PlannedStep): Promise<void> {
-    const { executor } = this.host
-    const allocate: Allocate = (bytes) => this.takeBuffer(bytes)
+  private async runStep(plan: Plan, planned: PlannedStep): Promise<void> {
+    const { step, ports, band, key, sliceable } = planned
+    const { executor, cache } = this.host
     const outputs: Record<string, Field> = {}
     for (const port of ports) {
-      const type = step.outputs[port]!
-      outputs[port] = step.uniform
-        ? { ...createField(type, this.width, this.height, { top: 0, rows: 1 }, allocate), rows: this.height, stride: 0 }
-        : createField(type, this.width, this.height, band, allocate)
+      outputs[port] = this.createField(planned, port)
+      if (planned.from > band.top) this.takeCarried(nameOf(key, port), outputs[port], planned.from)
     }
-    this.peak = Math.max(this.peak, this.held)
-    const inputs = Object.fromEntries(
-      Object.entries(step.inputs).map(([name, ref]) => [name, ref && this.fields.get(this.portKey(ref))!]),
-    )
-    const { seed, metres, heightMetres } = this.request.domain
-    const task = {
+    const [first, end] = step.uniform ? [0, 1] : [planned.from, band.top + band.rows]
+    if (end > first) {
+      const task = await this.taskOf(plan, planned)
+      const prepared = await this.prepare(planned, task)
+      const parts = step.uniform || !sliceable ? 1 : Math.min(executor.threads, Math.ceil((end - first) / MIN_ROWS))
+      const cut = (i: number): number => first + Math.floor(((end - first) * i) / parts)
+      await Promise.all(
+        Array.from({ length: parts }, (_, i) =>
+          executor.run({ ...task, outputs, prepared, from: cut(i), to: cut(i + 1) }, this.isCancelled),
+        ),
+      )
+      this.evaluated.push(step.node.type)
+    }
+    for (const port of ports) {
+      this.fields.set(nameOf(key, port), outputs[port]!)
+      if (cache && band.rows === this.height) cache.put(this.cacheKey(nameOf(key, port)), outputs[port]!)
+    }
+  }
+
+  private createField({ step, band }: PlannedStep, port: string): Field {
+    const type = step.outputs[port]!
+    if (!step.uniform) return createField(type, this.width, this.height, band, this.memory.take)
+    const row = createField(type, this.width, this.height, { top: 0, rows: 1 }, this.memory.take)
+    return { ...row, rows: this.height, stride: 0 }
+  }
+
+  private async taskOf({ steps, places }: Plan, { step, params }: PlannedStep): Promise<RowsTask> {
+    const { seed, metres, heightMetres } = this.request.graph.domain
+    const fieldOf = ({ step: from, port }: PortRef): Field =>
+      this.fields.get(nameOf(steps[places[from.index]!]!.key, port))!
+    return {
       type: step.node.type,
-      params: step.params,
-      inputs,
-      outputs,
+      params,
+      inputs: Object.fromEntries(Object.entries(step.inputs).map(([name, ref]) => [name, ref && fieldOf(ref)])),
+      outputs: null,
+      from: 0,
+      to: this.height,
       width: this.width,
       height: this.height,
       documentSeed: seed,
       metres,
       heightMetres,
-      images: await this.imagesOf(step),
-    }
-    const [from, to] = step.uniform ? [0, 1] : [band.top, band.top + band.rows]
-    const whole = step.node.reach(step.params as never, { width: this.width, height: this.height, metres }) === 'whole'
-    const parts = whole || step.uniform ? 1 : Math.min(executor.threads, Math.ceil((to - from) / FEWEST_ROWS))
-    const cut = (i: number): number => from + Math.floor(((to - from) * i) / parts)
-    await Promise.all(
-      Array.from({ length: parts }, (_, i) =>
-        executor.run({ ...task, from: cut(i), to: cut(i + 1) }, this.isCancelled),
-      ),
-    )
-    this.evaluated.push(step.node.type)
-    for (const port of ports) {
-      const key = this.portKey({ step, port })
-      this.fields.set(key, outputs[port]!)
-      if (this.host.cache && band.rows === this.height) this.host.cache.put(key, outputs[port]!)
+      images: await this.imagesOf(step.node.images?.(params as never) ?? [], step.place),
     }
   }
 
-  private async imagesOf(step: Step): Promise<ReadonlyMap<string, ImagePyramid>> {
+  /** What all rows of a step share, made once for all its bands. */
+  private async prepare({ step, key }: PlannedStep, task: RowsTask): Promise<unknown> {
+    if (!step.node.prepare) return undefined
+    if (!this.prepared.has(key)) this.prepared.set(key, await this.host.executor.run(task, this.isCancelled))
+    return this.prepared.get(key)
+  }
+
+  private async imagesOf(
+    requests: readonly Parameters<Pyramids['get']>[0][],
+    place: GristError['place'],
+  ): Promise<ReadonlyMap<string, ImagePyramid>> {
     const own = new Map<string, ImagePyramid>()
-    for (const request of step.node.images?.(step.params as never) ?? []) {
+    for (const request of requests) {
       const key = imageKey(request)
-      const pyramid = this.images.get(key) ?? (await this.loadImage(request, step))
+      const pyramid =
+        this.images.get(key) ??
+        (await this.host.pyramids.get(request).catch((error: unknown) => {
+          throw error instanceof GristError ? error.at(place) : error
+        }))
       this.images.set(key, pyramid)
       own.set(key, pyramid)
     }
     return own
   }
 
-  private async loadImage(request: ImageRequest, step: Step): Promise<ImagePyramid> {
-    try {
-      return await this.host.loadImage(request)
-    } catch (error) {
-      throw error instanceof GristError ? error.at(step.place) : error
-    }
+  private retain({ key, ports }: PlannedStep): void {
+    for (const port of ports) this.retained.set(nameOf(key, port), this.fields.get(nameOf(key, port))!)
   }
 
-  private takeBuffer(bytes: number): ArrayBufferLike {
-    this.held += bytes
-    return this.spare.get(bytes)?.pop() ?? this.host.executor.allocate(bytes)
+  /** Starts a field with the rows that the band before made, up to `from`. */
+  private takeCarried(name: string, field: Field, from: number): void {
+    const carried = this.carried.get(name)!
+    this.carried.delete(name)
+    copyRows(carried, field, field.top, from - field.top, 0)
+    this.recycle(carried)
   }
 
-  private retain({ step, ports }: PlannedStep): void {
+  /** Lets a field go that nobody reads any more in this band, but for the rows that the next one reads. */
+  private release({ key, ports }: PlannedStep, next: ReadonlyMap<string, PlannedStep>): void {
     for (const port of ports) {
-      const key = this.portKey({ step, port })
-      this.retained.set(key, this.fields.get(key)!)
-    }
-  }
-
-  private release({ step, ports }: PlannedStep): void {
-    for (const port of ports) {
-      const key = this.portKey({ step, port })
-      const field = this.fields.get(key)
-      this.fields.delete(key)
+      const name = nameOf(key, port)
+      const field = this.fields.get(name)
+      this.fields.delete(name)
       // With a cache, callers and later evaluations may hold the field: its memory is never written again.
-      if (!field || this.retained.has(key) || this.host.cache) continue
-      for (const buffer of fieldBuffers(field)) {
-        this.held -= buffer.byteLength
-        const list = this.spare.get(buffer.byteLength)
-        if (list) list.push(buffer)
-        else this.spare.set(buffer.byteLength, [buffer])
+      if (!field || this.retained.has(name) || this.host.cache) continue
+      const wanted = next.get(name)
+      if (wanted && wanted.from > wanted.band.top) {
+        const rows = { top: wanted.band.top, rows: wanted.from - wanted.band.top }
+        const kept = createField(field.type, field.width, field.height, rows, this.memory.take)
+        copyRows(field, kept, rows.top, rows.rows, 0)
+        this.carried.set(name, kept)
       }
+      this.recycle(field)
     }
+  }
+
+  private recycle(field: Field): void {
+    for (const buffer of fieldBuffers(field)) this.memory.give(buffer)
   }
 
   results(plan: Plan): Map<string, Field> {
-    return new Map([...plan.outputs].map(([name, ref]) => [name, this.fields.get(this.portKey(ref))!]))
+    return new Map(
+      [...plan.outputs].map(([name, { step, port }]) => {
+        const { key } = plan.steps[plan.places[step.index]!]!
+        return [name, this.fields.get(nameOf(key, port))!]
+      }),
+    )
   }
 
-  releaseResults(plan: Plan): void {
-    for (const planned of plan.steps) if (planned.lastUse === plan.steps.length) this.release(planned)
+  releaseResults(plan: Plan, next: Plan | null): void {
+    const later = stepsByName(next)
+    const asked = new Set([...plan.outputs.values()].map(({ step }) => plan.places[step.index]!))
+    for (const at of asked) this.release(plan.steps[at]!, later)
   }
+}
+
+/** The steps of a plan by the names of their results. */
+function stepsByName(plan: Plan | null): ReadonlyMap<string, PlannedStep> {
+  const steps = new Map<string, PlannedStep>()
+  for (const planned of plan?.steps ?? [])
+    for (const port of planned.ports) steps.set(`${planned.key}.${port}`, planned)
+  return steps
 }

@@ -1,19 +1,18 @@
+import { LRUCache } from 'lru-cache'
 import type { Field } from '../field/field'
 import { fieldBuffers } from '../field/field'
 
-/** Whole fields by content key, least recently used out first, within a budget of bytes. */
+/** Whole fields by key, least recently used out first, within a budget of bytes. */
 export class FieldCache {
-  private readonly fields = new Map<string, Field>()
-  private held = 0
+  private readonly fields: LRUCache<string, Field>
 
   /** `onDropped` is told of each field that has to go. */
-  constructor(
-    readonly budgetBytes: number,
-    private readonly onDropped: (field: Field) => void = () => {},
-  ) {}
+  constructor(budgetBytes: number, onDropped: (field: Field) => void = () => {}) {
+    this.fields = new LRUCache({ maxSize: budgetBytes, sizeCalculation: bytesOf, dispose: onDropped })
+  }
 
   get bytes(): number {
-    return this.held
+    return this.fields.calculatedSize
   }
 
   has(key: string): boolean {
@@ -21,30 +20,12 @@ export class FieldCache {
   }
 
   get(key: string): Field | undefined {
-    const field = this.fields.get(key)
-    if (field) {
-      this.fields.delete(key)
-      this.fields.set(key, field)
-    }
-    return field
+    return this.fields.get(key)
   }
 
+  /** A field larger than the budget is not kept. */
   put(key: string, field: Field): void {
-    const bytes = bytesOf(field)
-    if (bytes > this.budgetBytes || this.fields.has(key)) return
-    this.fields.set(key, field)
-    this.held += bytes
-    for (const [old, one] of this.fields) {
-      if (this.held <= this.budgetBytes) break
-      this.fields.delete(old)
-      this.held -= bytesOf(one)
-      this.onDropped(one)
-    }
-  }
-
-  clear(): void {
-    this.fields.clear()
-    this.held = 0
+    if (!this.fields.has(key)) this.fields.set(key, field)
   }
 }
 

@@ -1,6 +1,6 @@
 import { plainMemory } from '../field/field'
 import type { Allocate } from '../field/field'
-import type { Registry } from '../graph/define-node'
+import type { Registry } from '../graph/registry'
 import type { Executor } from './rows-task'
 import { runRows } from './rows-task'
 

@@ -1,5 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
+import { footprintOf } from '../graph/define-node'
 import type { Graph, PortRef, Step } from '../graph/graph'
 import { costOf } from './costs'
 
@@ -9,13 +10,19 @@ export interface Band {
   readonly rows: number
 }
 
+/** A step as it stands when the plan is made; later changes of its parameters don't reach it. */
 export interface PlannedStep {
   readonly step: Step
+  readonly params: Readonly<Record<string, unknown>>
+  /** Identifies what it computes at the plan's size: equal keys, equal bits. */
+  readonly key: string
   /** Outputs somebody reads. */
   readonly ports: readonly string[]
   readonly band: Band
-  /** Index in the plan of the last step that reads it; the plan's length where it is asked for. */
-  readonly lastUse: number
+  /** The first row that is made; those above were made for the band before. */
+  readonly from: number
+  /** Whether its rows may be made apart from each other. */
+  readonly sliceable: boolean
 }
 
 /** What to evaluate, in order, for a band of some outputs. */
@@ -25,107 +32,173 @@ export interface Plan {
   readonly band: Band
   readonly steps: readonly PlannedStep[]
   readonly outputs: ReadonlyMap<string, PortRef>
-  /** Forecast of the largest memory held by fields at one time, in bytes. */
+  /** Where a step of the graph, or one equal to it, stands among `steps`; −1 where it is not needed. By its index. */
+  readonly places: Int32Array
+  /** By step: the steps whose fields nobody reads any more after it. Those of outputs are in none. */
+  readonly freed: readonly (readonly number[])[]
+  /** Forecast of the largest memory that its own fields take at one time, in bytes. */
   readonly peakBytes: number
-  /** Forecast of the work, in nanoseconds on the machine the table was measured on. */
-  readonly cost: number
 }
 
 export interface PlanRequest {
   readonly graph: Graph
+  /** Texts of outputs of the graph. */
   readonly outputs: readonly string[]
   readonly width: number
   readonly height: number
-  readonly metres: readonly [number, number]
   /** The whole raster where absent. */
   readonly band?: Band
-  /** Steps whose wanted ports are at hand already: they and what only they need are left out. */
-  readonly has?: (step: Step, ports: readonly string[]) => boolean
+  /** Whether results are at hand already: then what only they need is left out. */
+  readonly has?: (key: string, ports: readonly string[]) => boolean
+  /** The band above it: rows that this made are not made again. */
+  readonly before?: Plan
 }
 
-/** The key of a step's result at a size. Same key, same bits. */
-export const sizedKey = (step: Step, width: number, height: number): string => `${step.key}@${width}x${height}`
-
 /**
- * Works out which steps are needed, over which rows, and how much memory and time that takes.
- * A step reads `reach` rows more on each side than it gives; where that covers the raster, the whole is taken.
+ * Works out which steps are needed, over which rows, and how much memory that takes; equal steps are one. A step reads its
+ * footprint more on each side than it makes; where that covers the raster, and where all rows are made in one go, the
+ * whole is taken. Takes time in proportion to the steps of the graph.
  */
-export function makePlan(request: PlanRequest): Plan {
-  const { graph, width, height, metres } = request
+export function makePlan({ graph, outputs, width, height, band: asked, has, before }: PlanRequest): Plan {
+  const { steps, domain } = graph
   const whole: Band = { top: 0, rows: height }
-  const band = request.band ?? whole
-  const wanted = new Map<Step, { ports: Set<string>; from: number; to: number }>()
-  const want = (ref: PortRef, from: number, to: number): void => {
-    const known = wanted.get(ref.step)
-    if (!known) wanted.set(ref.step, { ports: new Set([ref.port]), from, to })
-    else {
-      known.ports.add(ref.port)
-      known.from = Math.min(known.from, from)
-      known.to = Math.max(known.to, to)
+  const band = asked ?? whole
+  const size = { width, height, metres: domain.metres }
+  const same = equalSteps(graph)
+  // What is known of each step so far: outputs that somebody reads, and rows.
+  const ports = new Array<string[] | undefined>(steps.length)
+  const first = new Int32Array(steps.length)
+  const end = new Int32Array(steps.length)
+  const want = ({ step, port }: PortRef, top: number, rows: number): void => {
+    const index = same[step.index]!
+    const known = ports[index]
+    if (!known) {
+      ports[index] = [port]
+      first[index] = top
+      end[index] = top + rows
+      return
     }
+    if (!known.includes(port)) known.push(port)
+    if (top < first[index]!) first[index] = top
+    if (top + rows > end[index]!) end[index] = top + rows
   }
-  const outputs = new Map(request.outputs.map((name) => [name, graph.outputs.get(name)!]))
-  for (const ref of outputs.values()) want(ref, band.top, band.top + band.rows)
+  const found = new Map(outputs.map((name) => [name, graph.outputs.get(name)!]))
+  for (const ref of found.values()) want(ref, band.top, band.rows)
 
-  const chosen: { step: Step; ports: string[]; band: Band }[] = []
-  for (let i = graph.steps.length - 1; i >= 0; i--) {
-    const step = graph.steps[i]!
-    const need = wanted.get(step)
-    if (!need) continue
-    const ports = [...need.ports]
-    const rows = need.to - need.from
-    const own = rows >= height ? whole : { top: need.from, rows }
-    chosen.push({ step, ports, band: own })
-    if (request.has?.(step, ports)) continue
-    const reach = step.node.reach(step.params as never, { width, height, metres })
-    for (const ref of Object.values(step.inputs)) {
-      if (!ref) continue
-      if (reach === 'whole' || step.uniform) want(ref, 0, height)
-      else {
-        const margin = reach === 'point' ? 0 : reach
-        want(ref, own.top - margin, own.top + own.rows + margin)
-      }
-    }
+  const made = before && new Map(before.steps.map((planned) => [planned.key, planned]))
+  const planned: PlannedStep[] = []
+  const places = new Int32Array(steps.length).fill(-1)
+  for (let i = steps.length - 1; i >= 0; i--) {
+    const wanted = ports[i]
+    if (!wanted) continue
+    const step = steps[i]!
+    const { params, digest: key } = step
+    const sliceable = step.node.sliceable !== false
+    const rows = end[i]! - first[i]!
+    const own = rows >= height || !sliceable || step.uniform ? whole : { top: first[i]!, rows }
+    const from = firstRow(own, wanted, made?.get(key))
+    places[i] = planned.length
+    planned.push({ step, params, key, ports: wanted, band: own, from, sliceable })
+    const making = own.top + own.rows - from
+    if (making === 0 || has?.(key, wanted)) continue
+    const footprint = step.uniform ? 'whole' : footprintOf(step.node, params, size)
+    const margin = footprint === 'point' ? 0 : footprint
+    for (const ref of step.reads)
+      if (margin === 'whole') want(ref, 0, height)
+      else want(ref, from - margin, making + 2 * margin)
   }
-  chosen.reverse()
-
-  const lastUse = new Map<Step, number>()
-  chosen.forEach(({ step }, index) => {
-    for (const ref of Object.values(step.inputs)) if (ref) lastUse.set(ref.step, index)
-  })
-  for (const ref of outputs.values()) lastUse.set(ref.step, chosen.length)
-  const steps = chosen.map((one) => ({ ...one, lastUse: lastUse.get(one.step) ?? chosen.length }))
-  const cost = steps.reduce((sum, { step, band: own }) => sum + costOf(step) * width * own.rows, 0)
+  planned.reverse()
+  for (let i = 0; i < steps.length; i++) if (places[i]! >= 0) places[i] = planned.length - 1 - places[i]!
+  for (let i = 0; i < steps.length; i++) places[i] = places[same[i]!]!
+  const freed = freedBy(planned, found, places)
   return {
     width,
     height,
     band,
-    steps,
-    outputs,
-    peakBytes: forecastPeak(steps, width, height, band.rows < height),
-    cost,
+    steps: planned,
+    outputs: found,
+    places,
+    freed,
+    peakBytes: peakOf(planned, freed, width, band, height),
   }
 }
 
-/** Bytes of the outputs of a planned step that somebody reads. */
-export function stepBytes({ step, ports, band }: Omit<PlannedStep, 'lastUse'>, width: number): number {
-  const rows = step.uniform ? 1 : band.rows
-  return ports.reduce((sum, port) => sum + fieldBytes(step.outputs[port] as PortType, width, rows), 0)
+/** For each step the index of the first that is equal to it. */
+function equalSteps({ steps }: Graph): Int32Array {
+  const first = new Map<string, number>()
+  const same = new Int32Array(steps.length)
+  for (let i = 0; i < steps.length; i++) {
+    const { digest } = steps[i]!
+    const known = first.get(digest)
+    if (known === undefined) first.set(digest, i)
+    same[i] = known ?? i
+  }
+  return same
 }
 
-/** In bands, whole fields stay for the bands to come. */
-function forecastPeak(steps: readonly PlannedStep[], width: number, height: number, banded: boolean): number {
+/** Rows that the band before made, and that stay for this one, come before it. */
+function firstRow(own: Band, ports: readonly string[], before: PlannedStep | undefined): number {
+  if (!before || before.band.top > own.top || !ports.every((port) => before.ports.includes(port))) return own.top
+  return Math.min(own.top + own.rows, Math.max(own.top, before.band.top + before.band.rows))
+}
+
+function freedBy(
+  steps: readonly PlannedStep[],
+  outputs: ReadonlyMap<string, PortRef>,
+  places: Int32Array,
+): (readonly number[])[] {
+  const lastUse = new Int32Array(steps.length).fill(-1)
+  for (let index = 0; index < steps.length; index++)
+    for (const { step } of steps[index]!.step.reads) {
+      const at = places[step.index]!
+      if (at >= 0) lastUse[at] = index
+    }
+  for (const { step } of outputs.values()) lastUse[places[step.index]!] = steps.length
+  const freed: (readonly number[])[] = new Array<readonly number[]>(steps.length).fill(NONE)
+  for (let at = 0; at < steps.length; at++) {
+    const last = lastUse[at]!
+    if (last >= 0 && last < steps.length) freed[last] = freed[last] === NONE ? [at] : [...freed[last]!, at]
+  }
+  return freed
+}
+
+const NONE: readonly number[] = []
+
+/** Bytes of the outputs of a planned step that somebody reads, over some rows. */
+export function stepBytes({ step, ports }: Pick<PlannedStep, 'step' | 'ports'>, width: number, rows: number): number {
+  const count = step.uniform ? 1 : rows
+  let bytes = 0
+  for (const port of ports) bytes += fieldBytes(step.outputs[port] as PortType, width, count)
+  return bytes
+}
+
+/** Bytes of the rows that a plan takes over from the band before. */
+export const carriedBytes = ({ steps, width }: Plan): number =>
+  steps.reduce((sum, planned) => sum + stepBytes(planned, width, planned.from - planned.band.top), 0)
+
+function peakOf(
+  steps: readonly PlannedStep[],
+  freed: readonly (readonly number[])[],
+  width: number,
+  band: Band,
+  height: number,
+): number {
+  const banded = band.rows < height
   let held = 0
   let peak = 0
   steps.forEach((planned, index) => {
-    held += stepBytes(planned, width)
-    const scratch =
-      (planned.step.node.scratchPlanes?.(planned.step.params as never) ?? 0) * width * planned.band.rows * 4
-    peak = Math.max(peak, held + scratch)
-    for (const earlier of steps) {
-      const kept = banded && earlier.band.rows === height && !earlier.step.uniform
-      if (earlier.lastUse === index && !kept) held -= stepBytes(earlier, width)
+    const { rows } = planned.band
+    held += stepBytes(planned, width, rows)
+    const planes = planned.step.uniform ? 0 : (planned.step.node.scratchPlanes?.(planned.params as never) ?? 0)
+    peak = Math.max(peak, held + planes * width * rows * 4)
+    for (const at of freed[index]!) {
+      const done = steps[at]!
+      if (!(banded && done.band.rows === height)) held -= stepBytes(done, width, done.band.rows)
     }
   })
   return peak
 }
+
+/** Forecast work of a step over its rows, in nanoseconds on the machine the table of costs was measured on. */
+export const stepCost = ({ step, band, from }: PlannedStep, width: number): number =>
+  costOf(step) * width * (step.uniform ? 1 : band.top + band.rows - from)

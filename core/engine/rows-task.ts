@@ -1,14 +1,18 @@
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
 import type { ImagePyramid } from '../field/pyramid'
-import type { Registry } from '../graph/define-node'
+import type { NodeContext } from '../graph/define-node'
+import type { Registry } from '../graph/registry'
 
 /** One node's work on a run of rows: plain data, so that it can go to another thread. */
 export interface RowsTask {
   readonly type: string
   readonly params: Readonly<Record<string, unknown>>
   readonly inputs: Readonly<Record<string, Field | null>>
-  readonly outputs: Readonly<Record<string, Field>>
+  /** Null: the work that all rows share is asked for (NodeDefinition.prepare). */
+  readonly outputs: Readonly<Record<string, Field>> | null
+  /** What that work gave. */
+  readonly prepared?: unknown
   readonly from: number
   readonly to: number
   readonly width: number
@@ -21,22 +25,27 @@ export interface RowsTask {
 
 /**
  * Runs tasks, here or on other threads. `allocate` gives memory that its threads can see.
- * A task rejects with `cancelled` soon after `isCancelled` turns true.
+ * A task rejects with `cancelled` soon after `isCancelled` turns true; it resolves to what was prepared, if that was asked
+ * for.
  */
 export interface Executor {
   readonly threads: number
   readonly allocate: Allocate
-  run(task: RowsTask, isCancelled: () => boolean): Promise<void>
+  /** Told of memory that is not used any more. */
+  readonly free?: (buffer: ArrayBufferLike) => void
+  run(task: RowsTask, isCancelled: () => boolean): Promise<unknown>
 }
 
 /** Does one task now, on this thread. Throws `cancelled` between rows. */
-export function runRows(registry: Registry, task: RowsTask, isCancelled: () => boolean): void {
+export function runRows(registry: Registry, task: RowsTask, isCancelled: () => boolean): unknown {
   const node = registry.get(task.type)!
   const check = (): void => {
     if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
   }
   check()
-  const rows = { from: task.from, to: task.to, check }
+  const context: NodeContext = { ...task, rows: { from: task.from, to: task.to, check } }
   // The graph's builder has checked ports and parameters against the definition.
-  node.evaluate(task.inputs as never, task.params as never, task.outputs, { ...task, rows })
+  if (!task.outputs) return node.prepare!(task.inputs as never, task.params as never, context)
+  node.evaluate(task.inputs as never, task.params as never, task.outputs, { ...context, prepared: task.prepared })
+  return undefined
 }

@@ -35,10 +35,20 @@ export interface NodeContext {
 export type Use = 'seed' | 'metres' | 'heightMetres'
 
 /**
- * Rows above and below that an output row reads: the whole raster, or a count; `point` where each texel depends on the
- * inputs at that texel alone, so that inputs of one value give one value.
+ * Rows above and below that an output row reads: the whole raster, or a radius in texels; `point` where each texel
+ * depends on the inputs at that texel alone, so that inputs of one value give one value.
  */
-export type Reach = 'point' | 'whole' | number
+export type Footprint = 'point' | 'whole' | number
+
+/** What a footprint may depend on. */
+export interface FootprintSize {
+  readonly width: number
+  readonly height: number
+  readonly metres: readonly [number, number]
+}
+
+/** A footprint that depends on parameters; written as a method, so that any node is a NodeDefinition. */
+type FootprintOf<P> = { of(params: P, size: FootprintSize): Footprint }['of']
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
 export interface NodeExample {
@@ -69,6 +79,7 @@ export interface NodeDefinition<
   P extends Parameters = Parameters,
   I extends InputPorts = InputPorts,
   O extends OutputPorts = OutputPorts,
+  T = unknown,
 > {
   readonly type: string
   readonly version: number
@@ -91,7 +102,9 @@ export interface NodeDefinition<
   readonly uniform?: boolean
   /** Outputs with hard edges, which no bound between resolutions can hold for. */
   readonly hardEdged?: readonly string[]
-  reach(params: ValuesOf<P>, size: { width: number; height: number; metres: readonly [number, number] }): Reach
+  readonly footprint: Footprint | FootprintOf<ValuesOf<P>>
+  /** False where all rows are made in one go; else any rows can be made apart from the others. */
+  readonly sliceable?: boolean
   /** Planes of the band's size a thread needs besides inputs and outputs; for the memory forecast. */
   scratchPlanes?(params: ValuesOf<P>): number
   /** The images that the parameters name, and how they are to be read. */
@@ -101,15 +114,28 @@ export interface NodeDefinition<
   says?(params: ValuesOf<P>, given: NotesContext): string[]
   /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
   readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
+  /**
+   * Work that all rows share, done once a step; its result reaches `evaluate` as `context.prepared`, on other threads
+   * too, so it is plain data. `context.rows` are all rows.
+   */
+  prepare?(inputs: InputFields<I>, params: ValuesOf<P>, context: NodeContext): T
   /** Fills the asked-for outputs over `context.rows`; never changes an input. Throws `cancelled` between rows. */
-  evaluate(inputs: InputFields<I>, params: ValuesOf<P>, outputs: OutputFields<O>, context: NodeContext): void
+  evaluate(
+    inputs: InputFields<I>,
+    params: ValuesOf<P>,
+    outputs: OutputFields<O>,
+    context: NodeContext & { readonly prepared: T },
+  ): void
   readonly example: NodeExample
 }
 
 /** Checks what the types can't and returns the definition with its types kept. */
-export function defineNode<P extends Parameters, const I extends InputPorts, const O extends OutputPorts>(
-  definition: NodeDefinition<P, I, O>,
-): NodeDefinition<P, I, O> {
+export function defineNode<
+  P extends Parameters,
+  const I extends InputPorts,
+  const O extends OutputPorts,
+  T = undefined,
+>(definition: NodeDefinition<P, I, O, T>): NodeDefinition<P, I, O, T> {
   const ports = [...Object.values(definition.inputs), ...Object.values(definition.outputs)]
   if (ports.some((port) => port.type === 'same') !== (definition.sameTypes !== undefined))
     throw new Error(`${definition.type}: sameTypes go with ports of type "same"`)
@@ -122,15 +148,9 @@ export function defineNode<P extends Parameters, const I extends InputPorts, con
 /** Any node, as registries hold it. */
 export type AnyNode = NodeDefinition
 
-/** Node types by name. Put together in core/nodes/registry.generated.ts and handed down. */
-export type Registry = ReadonlyMap<string, AnyNode>
-
-/** Builds a registry; two nodes of one type are a fault. */
-export function makeRegistry(nodes: readonly AnyNode[]): Registry {
-  const registry = new Map<string, AnyNode>()
-  for (const node of nodes) {
-    if (registry.has(node.type)) throw new Error(`two nodes are called "${node.type}"`)
-    registry.set(node.type, node)
-  }
-  return registry
-}
+/** The footprint of a node as its parameters stand. Units: texels of a raster of `size`. */
+export const footprintOf = (
+  { footprint }: Pick<AnyNode, 'footprint'>,
+  params: Readonly<Record<string, unknown>>,
+  size: FootprintSize,
+): Footprint => (typeof footprint === 'function' ? footprint(params as never, size) : footprint)

@@ -1,5 +1,7 @@
+import { Composition } from '../compose/composition'
+import { parseOutput } from '../document/address'
 import { fittingNodes, fittingPort, fitOf, openTypes, portTypes } from './port-types'
-import { expandDocument, expandWhatFits } from '../compose/expand'
+import { expandDocument, expandPartial } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
 import { documentOf } from '../testing/examples'
 import { addNode, connect, feedersOf } from '../document/edits/nodes'
@@ -38,7 +40,7 @@ describe('wires', () => {
           const fit = fitOf(type as never, to, openTypes(node, port))
           const document = documentWith({ ...Object.fromEntries(others), [port]: `from.${out}` })
           const output = `to.${Object.keys(node.outputs)[0]!}`
-          const fault = expandWhatFits(document, registry, [output]).faults.get(output)
+          const fault = expandPartial(new Composition(document, registry), [parseOutput(output)]).faults.get(output)
           // Another input may be at fault: a needed normal has no plain value.
           if (fault?.place.parameter !== undefined && fault.place.parameter !== port) continue
           expect([type, node.type, port, fit.kind === 'refused']).toEqual([type, node.type, port, fault !== undefined])
@@ -51,7 +53,7 @@ describe('wires', () => {
     const outputs = Object.entries(document.nodes).flatMap(([id, { type }]) =>
       Object.keys(registry.get(type)!.outputs).map((port) => `${id}.${port}`),
     )
-    const graph = expandDocument(document, registry, outputs)
+    const graph = expandDocument(document, registry, outputs.map(parseOutput))
     for (const output of outputs) {
       const ref = graph.outputs.get(output)!
       expect([output, types.output(output)]).toEqual([output, ref.step.outputs[ref.port]])
@@ -91,7 +93,11 @@ describe('wires', () => {
     })
     expect(portTypes(document, registry).output('a.result')).toBe('grey')
     expect(feedersOf(document, { node: 'a.result' })).toEqual(['a', 'b'])
-    expect(expandWhatFits(document, registry, ['a.result', 'height']).faults.get('a.result')!.code).toBe('cycle')
+    expect(
+      expandPartial(new Composition(document, registry), ['a.result', 'height'].map(parseOutput)).faults.get(
+        'a.result',
+      )!.code,
+    ).toBe('cycle')
   })
 })
 
@@ -100,15 +106,18 @@ describe('a sheet with something broken in it', () => {
     const document = sheet()
     addNode(document, registry.get('blur')!)
     connect(document, 'tint', 'source', { node: 'blur.result' })
-    const { outputs, faults } = expandWhatFits(document, registry, [
-      'colour',
-      'height',
-      'cell:base:colour',
-      'cell:rust:colour',
-      'entry:wear:0',
-      'entry:wear:7',
-      'layer:wear:mask',
-    ])
+    const { outputs, faults } = expandPartial(
+      new Composition(document, registry),
+      [
+        'colour',
+        'height',
+        'cell:base:colour',
+        'cell:rust:colour',
+        'entry:wear:0',
+        'entry:wear:7',
+        'layer:wear:mask',
+      ].map(parseOutput),
+    )
     expect([...outputs.keys()]).toEqual(['height', 'cell:base:colour', 'entry:wear:0', 'layer:wear:mask'])
     expect(faults.get('colour')).toMatchObject({ code: 'input-missing', place: { node: 'blur' } })
     expect(faults.get('entry:wear:7')!.code).toBe('reference-unknown')

@@ -1,6 +1,8 @@
+import { parsePort } from '../document/address'
 import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
-import type { AnyNode, Registry } from './define-node'
+import type { AnyNode } from './define-node'
+import type { Registry } from './registry'
 import { FAMILIES } from './define-node'
 import type { DocumentNode, MaterialDocument, Source } from '../document/document'
 import { CHANNELS } from '../document/channels'
@@ -57,7 +59,7 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
     return type
   }
   const output = (address: string): PortType | null => {
-    const [id = '', port = ''] = address.split('.')
+    const { node: id, port } = parsePort(address)
     const node = definition(id)
     if (!node || !Object.hasOwn(node.outputs, port)) return null
     const { type } = node.outputs[port]!

@@ -13,7 +13,7 @@ const BLOCK = 64
 export type BlurProfile = { kind: 'gaussian'; sigma: number } | { kind: 'box'; radius: number }
 
 /** Rows above and below that one blurred row reads. `size` in texels; sigma and radius too. */
-export function blurReach(profile: BlurProfile, height: number): number {
+export function blurFootprint(profile: BlurProfile, height: number): number {
   if (profile.kind === 'box') return profile.radius <= 0.5 ? 0 : Math.ceil(profile.radius) + BLOCK
   if (profile.sigma < 1e-3) return 0
   const step = stepFor(profile.sigma, height)
@@ -55,7 +55,7 @@ function tentShares(step: number): Float32Array {
 /**
  * Blurs one plane, wrapping at the borders, and hands over row after row.
  * Shape: `emit(y, row)` gets `width` values for each y of `rows`; the row is reused. The field must hold
- * blurReach rows above and below. Weights sum to 1.
+ * blurFootprint rows above and below. Weights sum to 1.
  */
 export function blurPlane(
   source: Field,

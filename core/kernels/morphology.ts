@@ -12,12 +12,12 @@ const spans = (radius: number, shape: Footprint): number[] =>
   })
 
 /** Rows above and below that are read. `radius` in texels. */
-export const growReach = (radius: number): number => Math.floor(radius) + 1
+export const growFootprint = (radius: number): number => Math.floor(radius) + 1
 
 /**
  * The largest value within a radius, wrapping; with `sign` −1 the smallest.
  * Between two whole radii both are mixed by what is left, so that a radius moves smoothly.
- * Shape: the field must hold growReach rows above and below. Units: `radius` in texels.
+ * Shape: the field must hold growFootprint rows above and below. Units: `radius` in texels.
  * Source: grey dilation with a flat footprint, J. Serra 1982. Each row is kept with its maxima over windows of 1, 2, 4 …
  * texels, so that any window is the larger of two: two comparisons a texel and row of the footprint. (Rejected: M. van
  * Herk's running maxima, 1992, which want a pass over each row for every width; four times slower here.)

@@ -7,7 +7,7 @@ import { checkParameters } from '../graph/graph'
 import { imageKey, makePyramid } from '../field/pyramid'
 import { bitsOf, evaluateExample, exampleHash } from '../testing/examples'
 import { openThreads } from '#runtime/node/threads'
-import { hashBytes } from '../content-key'
+import { hashBytes } from '../hash'
 import { registry } from './registry.generated'
 
 // Large rasters go to worker threads: a thread runs at full speed, Jest's own context does not.

@@ -1,5 +1,6 @@
 import { encodeSrgb, decodeSrgb } from '../colour/srgb'
-import { displayBytes, encodedByte, reduceField, spreadOf, valuesAt, weightedMean } from './display'
+import { histogramOf } from './histogram'
+import { displayBytes, encodedByte, reduceField, valuesAt, weightedMean } from './display'
 import { createField } from '../field/field'
 
 const ramp = (width: number, height: number) => {
@@ -61,13 +62,13 @@ describe('a small copy', () => {
   it('keeps the mean of the whole', () => {
     const field = createField('grey', 48, 48)
     field.planes[0]!.forEach((_, i) => (field.planes[0]![i] = ((i * 7919) % 1000) / 1000))
-    expect(spreadOf(reduceField(field, 16)).planes[0]!.mean).toBeCloseTo(spreadOf(field).planes[0]!.mean, 5)
+    expect(histogramOf(reduceField(field, 16)).planes[0]!.mean).toBeCloseTo(histogramOf(field).planes[0]!.mean, 5)
   })
 })
 
 describe('spread of values', () => {
   it('of an even ramp is even, with its mean, least and greatest', () => {
-    const { planes } = spreadOf(ramp(256, 4), 16)
+    const { planes } = histogramOf(ramp(256, 4), 16)
     for (const share of planes[0]!.bins) expect(share).toBeCloseTo(1 / 16, 10)
     expect(planes[0]!.mean).toBeCloseTo(255 / 512, 6)
     expect([planes[0]!.min, planes[0]!.max]).toEqual([0, 255 / 256])
@@ -76,7 +77,7 @@ describe('spread of values', () => {
   it('puts what lies outside into the end bins', () => {
     const field = createField('grey', 2, 1)
     field.planes[0]!.set([-4, 9])
-    const [plane] = spreadOf(field, 8).planes
+    const [plane] = histogramOf(field, 8).planes
     expect([plane!.bins[0], plane!.bins[7], plane!.min, plane!.max]).toEqual([0.5, 0.5, -4, 9])
   })
 })

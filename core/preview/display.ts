@@ -1,5 +1,5 @@
 import { encodeSrgb } from '../colour/srgb'
-import type { Field, PortType } from '../field/field'
+import type { Field } from '../field/field'
 import { createField, rowStart } from '../field/field'
 
 /** A picture for a canvas or a texture. Shape: RGBA bytes, rows top to bottom unless it says flipped. */
@@ -113,41 +113,6 @@ function reducePlane(
     }
     for (let x = 0; x < width; x++) target[y * width + x] = sums[x]! * share
   }
-}
-
-/** How often values occur. Shape: `bins` shares for each plane over `from`–`to`, the ends taking what lies beyond. */
-export interface Spread {
-  readonly type: PortType
-  readonly from: number
-  readonly to: number
-  readonly planes: readonly { bins: readonly number[]; mean: number; min: number; max: number }[]
-}
-
-/** The spread of a field's values: over 0–1, for directions over −1–1. Counts have none. */
-export function spreadOf(field: Field, bins = 64): Spread {
-  const signed = field.type === 'normal' || field.type === 'vector'
-  const from = signed ? -1 : 0
-  const rows = field.stride === 0 ? 1 : field.height
-  const planes = field.planes.map((plane) => {
-    const found = new Array<number>(bins).fill(0)
-    let min = Infinity
-    let max = -Infinity
-    let sum = 0
-    for (let y = 0; y < rows; y++) {
-      const start = rowStart(field, y)
-      for (let x = 0; x < field.width; x++) {
-        const v = plane[start + x]!
-        if (v < min) min = v
-        if (v > max) max = v
-        sum += v
-        const at = Math.floor(((v - from) / (1 - from)) * bins)
-        found[at < 0 ? 0 : at >= bins ? bins - 1 : at]!++
-      }
-    }
-    const count = rows * field.width
-    return { bins: found.map((n) => n / count), mean: sum / count, min, max }
-  })
-  return { type: field.type, from, to: 1, planes }
 }
 
 /** Value of every plane at u, v in tiles (wrapping), the texel that holds it. Counts give one number. */

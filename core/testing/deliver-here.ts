@@ -1,20 +1,11 @@
-import { hashBytes } from '../content-key'
-import { localExecutor } from '../engine/local-executor'
+import { hashBytes } from '../hash'
 import { GristError } from '../errors'
+import { materialHere } from './material-here'
 import { memorySink } from '../texture/formats/byte-writer'
 import type { MaterialDocument } from '../document/document'
 import type { DeliverRequest } from '../texture/delivery'
 import { deliver } from '../texture/delivery'
 import type { Packing } from '../texture/packing'
-import { registry } from '../nodes/registry.generated'
-
-/** An engine on this thread, without images. */
-export const plainHost = {
-  executor: localExecutor(registry),
-  loadImage: async () => {
-    throw new GristError('asset-missing', 'There are no images here.')
-  },
-}
 
 /** A delivery in memory, 64 wide: its record, its report, and its files by name. Opening the file `fail` throws. */
 export async function deliverHere(
@@ -36,5 +27,8 @@ export async function deliverHere(
     }
   }
   const fixed = { width: 64, dither: false, application: 'test', assets: {} }
-  return { ...(await deliver(plainHost, { ...fixed, document, registry, packing, open, ...more })), files }
+  return {
+    ...(await deliver(materialHere(document), { ...fixed, packing, open, ...more })),
+    files,
+  }
 }

@@ -1,16 +1,13 @@
 import type { Band } from '../engine/plan'
-import { evaluateFields } from '../engine/evaluate'
-import { localExecutor } from '../engine/local-executor'
+import { parseOutput } from '../document/address'
 import type { Executor } from '../engine/rows-task'
-import { hashBytes } from '../content-key'
+import { hashBytes } from '../hash'
 import type { Field } from '../field/field'
-import { makePyramid } from '../field/pyramid'
 import type { AnyNode } from '../graph/define-node'
 import type { MaterialDocument } from '../document/document'
 import { parseDocument } from '../document/document'
 import { exampleDocument } from '../graph/example-document'
-import { expandDocument } from '../compose/expand'
-import { registry } from '../nodes/registry.generated'
+import { materialHere } from './material-here'
 
 /** A document of defaults, with what a test is about on top. */
 export const documentOf = (parts: Record<string, unknown>): MaterialDocument =>
@@ -31,20 +28,13 @@ export async function evaluateOutputs(
   width: number,
   options: { band?: Band; executor?: Executor; node?: AnyNode; budgetBytes?: number } = {},
 ) {
-  const graph = expandDocument(document, registry, outputs)
-  const host = {
-    executor: options.executor ?? localExecutor(registry),
-    loadImage: async (request: Parameters<typeof makePyramid>[1]) =>
-      makePyramid(options.node!.example.images![request.image]!(), request),
-  }
-  const { seed, domain, heightMetres } = document
-  return evaluateFields(host, {
-    graph,
-    outputs,
+  const { band, budgetBytes, node, executor } = options
+  const images = { load: async (name: string) => node!.example.images![name]!() }
+  return materialHere(document, { executor, images }).evaluate({
+    outputs: outputs.map(parseOutput),
     width,
-    band: options.band,
-    budgetBytes: options.budgetBytes,
-    domain: { seed, metres: domain.metres, heightMetres },
+    band,
+    budgetBytes,
   })
 }
 

@@ -30,7 +30,8 @@ export function runNode(
     ]),
   )
   const all = Object.fromEntries(Object.keys(node.inputs).map((name) => [name, inputs[name] ?? null]))
-  node.evaluate(all as never, checkParameters(node, params) as never, outputs as never, {
+  const given = checkParameters(node, params) as never
+  const context = {
     width,
     height,
     rows: allRows(height),
@@ -38,7 +39,9 @@ export function runNode(
     metres: more.metres ?? [1, height / width],
     heightMetres: more.heightMetres ?? 0.05,
     images: (more.images ?? new Map()) as never,
-  })
+  }
+  const prepared = node.prepare?.(all as never, given, context)
+  node.evaluate(all as never, given, outputs as never, { ...context, prepared })
   return outputs
 }
 

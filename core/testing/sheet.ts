@@ -1,4 +1,5 @@
 import type { MaterialDocument } from '../document/document'
+import { parseOutput } from '../document/address'
 import { parseDocument } from '../document/document'
 import { expandDocument } from '../compose/expand'
 import { registry } from '../nodes/registry.generated'
@@ -55,7 +56,7 @@ export const order = (document: MaterialDocument): string => {
 /** A document is sound if it reads and every channel can be built. */
 export const sound = (document: MaterialDocument): MaterialDocument => {
   const read = parseDocument(JSON.parse(JSON.stringify(document)))
-  expandDocument(read, registry, ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion'])
+  expandDocument(read, registry, ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion'].map(parseOutput))
   return read
 }
 export const changed = (work: (draft: MaterialDocument) => unknown, from = sheet()): MaterialDocument => {

@@ -1,9 +1,6 @@
-import { canonicalJson, hashText } from '../content-key'
-import type { EngineHost, EvaluationReport } from '../engine/evaluate'
-import { evaluateBands } from '../engine/evaluate'
-import { sizedKey } from '../engine/plan'
+import { canonicalJson, hashText } from '../hash'
+import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
-import { tileSize } from '../field/field'
 import { startExr } from './formats/exr'
 import type { EncodeJpeg } from './formats/jpeg'
 import { startJpeg } from './formats/jpeg'
@@ -12,8 +9,10 @@ import { quantise } from './formats/quantise'
 import type { RowWriter, Sink } from './formats/byte-writer'
 import { startTga } from './formats/tga'
 import type { MaterialDocument } from '../document/document'
-import type { Registry } from '../graph/define-node'
-import { channelsOf, expandDocument } from '../compose/expand'
+import type { OutputOptions } from '../compose/outputs'
+import type { Output } from '../document/address'
+import { channelOutput } from '../document/address'
+import { channelsOf } from '../document/channels'
 import type { PackContext, SlotRange } from './pack'
 import { packRows } from './pack'
 import type { PackedFile, Packing } from './packing'
@@ -27,9 +26,20 @@ export interface OpenFile {
   close(): Promise<{ bytes: number; sha256: string }>
 }
 
-export interface DeliverRequest {
+/** Where channels come from: an open material (core/material/session.ts). */
+export interface ChannelSource {
   readonly document: MaterialDocument
-  readonly registry: Registry
+  sizeAt(width: number): { width: number; height: number }
+  evaluateBands(request: ChannelRequest, sink: BandSink): Promise<EvaluationReport>
+  contentKeys(request: ChannelRequest): Record<string, string>
+}
+
+type ChannelRequest = Omit<EvaluateRequest, 'graph' | 'outputs'> & {
+  readonly outputs: readonly Output[]
+  readonly options?: OutputOptions
+}
+
+export interface DeliverRequest {
   readonly packing: Packing
   readonly width: number
   readonly dither: boolean
@@ -49,23 +59,23 @@ export interface DeliverRequest {
 }
 
 /**
- * Evaluates a document and writes the files of a packing, band by band.
+ * Evaluates a material and writes the files of a packing, band by band.
  * Throws size-invalid, packing-invalid, memory-budget, asset-missing, cancelled; files begun stay open then.
  */
 export async function deliver(
-  host: EngineHost,
+  material: ChannelSource,
   request: DeliverRequest,
 ): Promise<{ record: DeliveryRecord; report: EvaluationReport }> {
-  const { document, registry, packing } = request
-  const { width, height } = tileSize(request.width, document.domain.metres)
+  const { packing, sharpen = 0 } = request
+  const { document } = material
+  const { width, height } = material.sizeAt(request.width)
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
   const names = fileNames(packing.pattern, files, { ...request.names, material: document.name, size: width })
-  const outputs = [
-    ...new Set(files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : [])))),
-  ]
-  const { sharpen = 0 } = request
-  const graph = expandDocument(document, registry, outputs, { sharpen })
+  const wanted = new Set(
+    files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))),
+  )
+  const asked = { outputs: [...wanted].map(channelOutput), width, options: { sharpen } }
   const writers = files.map(
     (file, i) =>
       new FileWriter(
@@ -78,18 +88,10 @@ export async function deliver(
         },
       ),
   )
-  const { seed, heightMetres } = document
-  const report = await evaluateBands(
-    host,
-    {
-      graph,
-      outputs,
-      width,
-      domain: { seed, metres: document.domain.metres, heightMetres },
-      budgetBytes: request.budgetBytes,
-      onProgress: request.onProgress,
-      isCancelled: request.isCancelled,
-    },
+  const { heightMetres } = document
+  const { budgetBytes, onProgress, isCancelled } = request
+  const report = await material.evaluateBands(
+    { ...asked, budgetBytes, onProgress, isCancelled },
     async (fields, band) => {
       for (let y = 0; y < band.rows; y += STRIP) {
         const strip = { top: band.top + y, rows: Math.min(STRIP, band.rows - y) }
@@ -101,12 +103,6 @@ export async function deliver(
   )
   const written: RecordFile[] = []
   for (const [i, writer] of writers.entries()) written.push(await writer.finish(names[i]!))
-  const keys = Object.fromEntries(
-    outputs.map((name) => {
-      const ref = graph.outputs.get(name)!
-      return [name, `${sizedKey(ref.step, width, height)}.${ref.port}`]
-    }),
-  )
   const record: DeliveryRecord = {
     format: 'amber-grist/record',
     version: 1,
@@ -125,7 +121,7 @@ export async function deliver(
       ? 'down'
       : 'up',
     heightMetres,
-    keys,
+    keys: material.contentKeys(asked),
     assets: { ...request.assets },
     files: written,
   }

@@ -1,19 +1,18 @@
+import { channelOutput } from '../document/address'
+import { materialHere } from '../testing/material-here'
 import sharp from 'sharp'
 import { decodeSrgb, encodeSrgb } from '../colour/srgb'
-import { evaluateFields } from '../engine/evaluate'
 import type { Field } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
 import type { EncodeJpeg } from './formats/jpeg'
 import { CHANNELS } from '../document/channels'
-import { expandDocument } from '../compose/expand'
-import { registry } from '../nodes/registry.generated'
-import { deliverHere, plainHost } from '../testing/deliver-here'
+import { deliverHere } from '../testing/deliver-here'
 import { documentOf } from '../testing/examples'
 import { fieldOf, largestDifference, noisyField } from '../testing/fields'
 import { readWithOiio } from '../testing/oiio'
 import { python } from '../testing/python'
 import { packedImage } from './packed-image'
-import { channelSpreads } from '../preview/channel-histograms'
+import { channelHistograms } from '../preview/channel-histograms'
 import { mipOf } from './mips'
 import type { FilePlan, Packing } from './packing'
 import { definePacking, fileNames, filesOf } from './packing'
@@ -65,14 +64,8 @@ const one = (file: Partial<FilePlan> & Pick<FilePlan, 'slots'>): Packing =>
   })
 
 async function fieldsAt(width: number, sharpen = 0): Promise<ReadonlyMap<string, Field>> {
-  const outputs = CHANNELS.map(({ id }) => id)
-  const { seed, domain, heightMetres } = document
-  const { fields } = await evaluateFields(plainHost, {
-    graph: expandDocument(document, registry, outputs, { sharpen }),
-    outputs,
-    width,
-    domain: { seed, metres: domain.metres, heightMetres },
-  })
+  const outputs = CHANNELS.map(({ id }) => channelOutput(id))
+  const { fields } = await materialHere(document).evaluate({ outputs, width, options: { sharpen } })
   return fields
 }
 const delivered = (packing: Packing, more: Parameters<typeof deliverHere>[2] = {}) =>
@@ -272,7 +265,7 @@ test('spreads against NumPy’s histograms; metals apart from the rest', () => {
   const n = 64
   const colour = fieldOf('colour', n, n, (x, y, p) => (p === 1 ? ((x * 7 + y * 13) % n) / n : 0.001))
   const metallic = fieldOf('grey', n, n, (x) => (x < 16 ? 1 : 0))
-  const [spread] = channelSpreads([
+  const [spread] = channelHistograms([
     { channel: channels.get('colour')!, field: colour },
     { channel: channels.get('metallic')!, field: metallic },
   ])

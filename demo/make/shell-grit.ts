@@ -1,8 +1,9 @@
+import { channelOutput } from '#core/document/address'
+import { Pyramids } from '#core/engine/pyramids'
+import { openMaterial } from '#core/material/session'
 import { encodeSrgb } from '#core/colour/srgb'
-import { evaluateFields } from '#core/engine/evaluate'
 import { localExecutor } from '#core/engine/local-executor'
 import { parseDocument } from '#core/document/document'
-import { expandDocument } from '#core/compose/expand'
 import { registry } from '#core/nodes/registry.generated'
 import type { MadeImage } from './made-image'
 
@@ -104,16 +105,12 @@ const scan = (file: string, seed: number): MadeImage => ({
   height: SIZE,
   channels: 3,
   make: async () => {
-    const document = groundOf(seed)
-    const host = {
-      executor: localExecutor(registry),
-      loadImage: () => Promise.reject(new Error('a scan is made without images')),
-    }
-    const { fields } = await evaluateFields(host, {
-      graph: expandDocument(document, registry, ['colour']),
-      outputs: ['colour'],
+    const executor = localExecutor(registry)
+    const images = { load: () => Promise.reject(new Error('a scan is made without images')) }
+    const pyramids = new Pyramids(images, executor.allocate)
+    const { fields } = await openMaterial(groundOf(seed), registry, { executor, pyramids }).evaluate({
+      outputs: [channelOutput('colour')],
       width: SIZE,
-      domain: { seed: document.seed, metres: document.domain.metres, heightMetres: document.heightMetres },
     })
     const { planes } = fields.get('colour')!
     return Uint8Array.from({ length: SIZE * SIZE * 3 }, (_, i) =>

@@ -3,9 +3,14 @@ import { localExecutor } from '#core/engine/local-executor'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf, evaluateOutputs } from '#core/testing/examples'
-import type { CoordinatorHost, DrawRequest, Drawn, Lane } from './coordinator'
+import { parseOutput } from '#core/document/address'
+import type { MaterialDocument } from '#core/document/document'
+import type { Patch } from '#core/document/patches'
+import type { StageOutput } from '#core/texture/stage-output'
+import { parseStageOutput } from '#core/texture/stage-output'
+import type { CoordinatorHost } from './coordinator'
 import { Coordinator } from './coordinator'
-import type { PackRequest, PackedLook, PackedSheet } from './packing-preview'
+import type { DeliveredPreview, PackRequest, PackingPreview, Preview, PreviewRequest, View } from './protocol'
 
 const cell = (source: object, more: object = {}) => ({ source, ...more })
 const sheet = (roughness = 0.4, parts: Record<string, unknown> = {}) =>
@@ -35,14 +40,24 @@ const sheet = (roughness = 0.4, parts: Record<string, unknown> = {}) =>
     ],
     ...parts,
   })
-const wanted = (document: object, more: Partial<DrawRequest> = {}): DrawRequest => ({
-  document,
+let versions = 0
+const whole = (document: MaterialDocument) => ({ version: ++versions, document })
+const outputs = (...texts: string[]) => texts.map(parseOutput)
+const wanted = (document: MaterialDocument, more: Partial<PreviewRequest> = {}): PreviewRequest => ({
+  update: whole(document),
   width: 32,
   lit: true,
   shown: null,
-  swatches: ['colour', 'roughness', 'cell:base:colour', 'cell:base:roughness', 'cell:dust:colour', 'layer:dust:mask'],
-  bands: ['base', 'dust'],
-  spread: null,
+  swatches: outputs(
+    'colour',
+    'roughness',
+    'cell:base:colour',
+    'cell:base:roughness',
+    'cell:dust:colour',
+    'layer:dust:mask',
+  ),
+  layerColours: ['base', 'dust'],
+  histogram: null,
   ...more,
 })
 const noFiles = {
@@ -55,22 +70,24 @@ const noFiles = {
 const plainHost: CoordinatorHost = {
   executor: localExecutor(registry),
   cacheBytes: 64 << 20,
-  fetchImage: async ({ image }) => {
-    throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+  images: {
+    load: async (image) => {
+      throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+    },
   },
   ...noFiles,
 }
 const coordinator = () => new Coordinator(plainHost)
-async function drawn(one: Coordinator, request: DrawRequest, lane: Lane = 'main'): Promise<Drawn> {
-  const outcome = await one.draw(lane, request)
+async function previewed(one: Coordinator, request: PreviewRequest, view: View = 'shown'): Promise<Preview> {
+  const outcome = await one.evaluatePreview(view, request)
   if ('error' in outcome) throw new Error(outcome.error)
-  return outcome.drawn
+  return outcome.preview
 }
 
 describe('what is sent', () => {
   it('is everything at first, and nothing where nothing changed', async () => {
     const one = coordinator()
-    const first = await drawn(one, wanted(sheet()))
+    const first = await previewed(one, wanted(sheet()))
     expect(Object.keys(first.textures).sort()).toEqual([
       'colour',
       'emission',
@@ -80,14 +97,14 @@ describe('what is sent', () => {
       'surface',
     ])
     expect(Object.keys(first.swatches)).toHaveLength(6)
-    const again = await drawn(one, wanted(sheet()))
+    const again = await previewed(one, wanted(sheet()))
     expect([again.textures, again.swatches, again.evaluated]).toEqual([{}, {}, 0])
   })
 
   it('after an edit is what depends on it', async () => {
     const one = coordinator()
-    await drawn(one, wanted(sheet()))
-    const { textures, swatches, evaluated } = await drawn(one, wanted(sheet(0.7)))
+    await previewed(one, wanted(sheet()))
+    const { textures, swatches, evaluated } = await previewed(one, wanted(sheet(0.7)))
     expect(Object.keys(textures)).toEqual(['surface'])
     expect(Object.keys(swatches)).toEqual(['roughness', 'cell:base:roughness'])
     expect(evaluated).toBeLessThan(3)
@@ -95,26 +112,26 @@ describe('what is sent', () => {
 
   it('is sent again at a higher width, not at a lower one, and not for a swatch that was away', async () => {
     const one = coordinator()
-    await drawn(one, wanted(sheet()))
-    const sharp = await drawn(one, wanted(sheet(), { width: 64, swatches: [], bands: [] }))
+    await previewed(one, wanted(sheet()))
+    const sharp = await previewed(one, wanted(sheet(), { width: 64, swatches: [], layerColours: [] }))
     expect(Object.keys(sharp.textures)).toContain('normal')
-    expect((await drawn(one, wanted(sheet()))).textures).toEqual({})
-    await drawn(one, wanted(sheet(), { swatches: ['colour'] }))
-    expect(Object.keys((await drawn(one, wanted(sheet(), { swatches: ['roughness'] }))).swatches)).toEqual([
+    expect((await previewed(one, wanted(sheet()))).textures).toEqual({})
+    await previewed(one, wanted(sheet(), { swatches: outputs('colour') }))
+    expect(Object.keys((await previewed(one, wanted(sheet(), { swatches: outputs('roughness') }))).swatches)).toEqual([
       'roughness',
     ])
   })
 
-  it('is told apart by lane', async () => {
+  it('is told apart by view', async () => {
     const one = coordinator()
-    await drawn(one, wanted(sheet()))
-    expect(Object.keys((await drawn(one, wanted(sheet()), 'other')).textures)).toHaveLength(6)
+    await previewed(one, wanted(sheet()))
+    expect(Object.keys((await previewed(one, wanted(sheet()), 'comparison')).textures)).toHaveLength(6)
   })
 })
 
 describe('pictures', () => {
   it('of plain values are one texel of the very byte', async () => {
-    const { swatches, textures } = await drawn(coordinator(), wanted(sheet(119 / 255)))
+    const { swatches, textures } = await previewed(coordinator(), wanted(sheet(119 / 255)))
     expect([...swatches['cell:base:colour']!.pixels]).toEqual([0x3c, 0x78, 0xb4, 255])
     expect([...swatches['cell:base:roughness']!.pixels]).toEqual([119, 119, 119, 255])
     expect([textures.surface!.width, [...textures.surface!.pixels]]).toEqual([1, [255, 119, 0, 255]])
@@ -124,8 +141,12 @@ describe('pictures', () => {
     const one = coordinator()
     const ramp = { nodes: { run: { type: 'ramp', params: { angle: 0.25 } } } }
     const layers = [{ kind: 'layer', id: 'a', name: 'A', cells: { opacity: cell({ node: 'run.grey' }) } }]
-    const request = wanted(sheet(0.4, { ...ramp, layers }), { bands: [], swatches: [], shown: 'opacity' })
-    const { textures } = await drawn(one, request)
+    const request = wanted(sheet(0.4, { ...ramp, layers }), {
+      layerColours: [],
+      swatches: [],
+      shown: parseOutput('opacity'),
+    })
+    const { textures } = await previewed(one, request)
     const { fields } = await evaluateOutputs(sheet(0.4, { ...ramp, layers }), ['opacity'], 32)
     const plane = fields.get('opacity')!.planes[0]!
     for (const y of [0, 7, 31]) {
@@ -146,52 +167,52 @@ describe('pictures', () => {
 describe('what takes long', () => {
   it('is left for a later pass, and what there is of it stays', async () => {
     const one = coordinator()
-    await drawn(one, wanted(sheet()))
-    const rough = await drawn(one, wanted(sheet(0.7), { later: ['occlusion'] }))
+    await previewed(one, wanted(sheet()))
+    const rough = await previewed(one, wanted(sheet(0.7), { later: ['occlusion'] }))
     expect(rough.textures.occlusion).toBeUndefined()
-    expect(one.probe('main', 0.5, 0.5).map(({ channel }) => channel)).toContain('occlusion')
+    expect(one.probe('shown', 0.5, 0.5).map(({ channel }) => channel)).toContain('occlusion')
     const fresh = coordinator()
-    await drawn(fresh, wanted(sheet(), { later: ['occlusion'] }))
-    expect(fresh.probe('main', 0.5, 0.5).map(({ channel }) => channel)).not.toContain('occlusion')
+    await previewed(fresh, wanted(sheet(), { later: ['occlusion'] }))
+    expect(fresh.probe('shown', 0.5, 0.5).map(({ channel }) => channel)).not.toContain('occlusion')
   })
 
-  it('is cancelled by a newer call of the same lane, not of the other', async () => {
+  it('is cancelled by a newer call for the same view, not of the other', async () => {
     const one = coordinator()
     const [first, second, other] = await Promise.all([
-      one.draw('main', wanted(sheet())),
-      one.draw('main', wanted(sheet(0.6))),
-      one.draw('other', wanted(sheet(0.5))),
+      one.evaluatePreview('shown', wanted(sheet())),
+      one.evaluatePreview('shown', wanted(sheet(0.6))),
+      one.evaluatePreview('comparison', wanted(sheet(0.5))),
     ])
     expect(first).toMatchObject({ cancelled: true })
-    expect('drawn' in second && 'drawn' in other).toBe(true)
+    expect('preview' in second && 'preview' in other).toBe(true)
   })
 })
 
 it('the probe reads every channel as the engine has it', async () => {
   const one = coordinator()
-  await drawn(one, wanted(sheet()))
+  await previewed(one, wanted(sheet()))
   const { fields } = await evaluateOutputs(sheet(), ['height', 'colour'], 32)
-  const read = new Map(one.probe('main', 0.3, 0.7).map(({ channel, values }) => [channel, values]))
+  const read = new Map(one.probe('shown', 0.3, 0.7).map(({ channel, values }) => [channel, values]))
   const at = Math.floor(0.7 * 32) * 32 + Math.floor(0.3 * 32)
   expect(read.get('height')).toEqual([fields.get('height')!.planes[0]![at]])
   expect(read.get('colour')).toEqual(fields.get('colour')!.planes.map((plane) => plane[at]))
   expect(read.get('roughness')![0]).toBeCloseTo(0.4, 6)
 })
 
-it('the core has the mean colour of each layer where its mask lets it show', async () => {
-  const { bands } = await drawn(coordinator(), wanted(sheet()))
-  expect(bands.base).toBe('#3c78b4')
+it('each layer has its mean colour where its mask lets it show', async () => {
+  const { layerColours } = await previewed(coordinator(), wanted(sheet()))
+  expect(layerColours.base).toBe('#3c78b4')
   // Dust is a grey noise seen through itself: its bright parts weigh more, so it is lighter than the plain mean.
   const { fields } = await evaluateOutputs(sheet(), ['hills.grey'], 32)
   const plane = fields.get('hills.grey')!.planes[0]!
   const mean = plane.reduce((sum, v) => sum + v, 0) / plane.length
-  expect(decodeSrgb(parseInt(bands.dust!.slice(1, 3), 16) / 255)).toBeGreaterThan(mean)
+  expect(decodeSrgb(parseInt(layerColours.dust!.slice(1, 3), 16) / 255)).toBeGreaterThan(mean)
 })
 
-it('the spread is that of the output asked for', async () => {
-  const { spread } = await drawn(coordinator(), wanted(sheet(), { spread: 'hills.grey' }))
-  expect(spread!.output).toBe('hills.grey')
-  expect(spread!.spread.planes[0]!.bins.reduce((sum, share) => sum + share, 0)).toBeCloseTo(1, 9)
+it('the histogram is that of the output asked for', async () => {
+  const { histogram } = await previewed(coordinator(), wanted(sheet(), { histogram: parseOutput('hills.grey') }))
+  expect(histogram!.output).toBe('hills.grey')
+  expect(histogram!.histogram.planes[0]!.bins.reduce((sum, ratio) => sum + ratio, 0)).toBeCloseTo(1, 9)
 })
 
 describe('what fails', () => {
@@ -199,7 +220,7 @@ describe('what fails', () => {
     const broken = sheet(0.4, {
       nodes: { hills: { type: 'noise' }, soft: { type: 'blur' } },
     })
-    const { faults, swatches } = await drawn(coordinator(), wanted(broken))
+    const { faults, swatches } = await previewed(coordinator(), wanted(broken))
     expect(faults.height).toMatchObject({ node: 'soft' })
     expect(faults.colour).toBeUndefined()
     expect(Object.keys(swatches)).toContain('colour')
@@ -214,15 +235,25 @@ describe('what fails', () => {
     })
     const layers = (missing.layers[0] as { cells: Record<string, unknown> }).cells
     layers.height = cell({ node: 'soft.grey' }, { blend: 'normal', amount: 1, encoding: 'srgb' })
-    const { faults, textures } = await drawn(coordinator(), wanted(missing))
+    const { faults, textures } = await previewed(coordinator(), wanted(missing))
     expect(faults.height).toMatchObject({ node: 'soft', message: expect.stringContaining('not in the library') })
     expect(Object.keys(textures)).toContain('colour')
     expect(Object.keys(textures)).not.toContain('height')
   })
 
-  it('as a document is told with its place', async () => {
-    const outcome = await coordinator().draw('main', wanted({ format: 'amber-grist/material', version: 1, name: 5 }))
-    expect(outcome).toMatchObject({ cancelled: false, error: expect.stringContaining('received 5') })
+  it('as patches to a version that is not here asks for the whole', async () => {
+    const one = coordinator()
+    const lost = await one.evaluatePreview('shown', wanted(sheet(), { update: { version: 9, since: 8, patches: [] } }))
+    expect(lost).toMatchObject({ stale: true })
+    const first = wanted(sheet())
+    await previewed(one, first)
+    const { version } = first.update
+    const patch: Patch = { op: 'replace', path: ['layers', 0, 'cells', 'roughness', 'source', 'value'], value: 0.7 }
+    const after = await previewed(one, {
+      ...first,
+      update: { version: version + 1, since: version, patches: [patch] },
+    })
+    expect(Object.keys(after.textures)).toEqual(['surface'])
   })
 })
 
@@ -232,7 +263,7 @@ it('a long run of edits holds no more memory than its cache and what it keeps fo
   const one = new Coordinator({
     executor: { ...local, allocate: (bytes) => ((allocated += bytes), local.allocate(bytes)) },
     cacheBytes: 1 << 20,
-    fetchImage: async () => Promise.reject(new Error('none')),
+    images: { load: () => Promise.reject(new Error('none')) },
     ...noFiles,
   })
   const run = async (from: number, to: number): Promise<number> => {
@@ -241,7 +272,7 @@ it('a long run of edits holds no more memory than its cache and what it keeps fo
         hills: { type: 'noise', params: { seed: i } },
         soft: { type: 'blur', inputs: { source: 'hills.grey' } },
       }
-      await drawn(one, wanted(sheet(0.4, { nodes }), { width: 64 }))
+      await previewed(one, wanted(sheet(0.4, { nodes }), { width: 64 }))
     }
     return allocated
   }
@@ -269,10 +300,10 @@ describe('packing', () => {
     ],
   }
   const asked = (more: Partial<PackRequest> = {}): PackRequest => ({
-    document: sheet(0.4),
+    update: whole(sheet(0.4)),
     width: 32,
     from: { packing, sharpen: 0, dither: false },
-    want: { kind: 'sheet', report: { width: 1024, height: 1024 } },
+    want: { kind: 'packing', report: { width: 1024, height: 1024 } },
     ...more,
   })
   async function packed(one: Coordinator, request: PackRequest) {
@@ -280,9 +311,11 @@ describe('packing', () => {
     if ('error' in outcome) throw new Error(outcome.error)
     return outcome.packed
   }
-  const sheetOf = async (one: Coordinator, request = asked()) => (await packed(one, request)) as PackedSheet
-  const lookAt = async (one: Coordinator, shown: string | null, mip = 0, more: Partial<PackRequest> = {}) =>
-    (await packed(one, asked({ want: { kind: 'look', mip, shown }, ...more }))) as PackedLook
+  const sheetOf = async (one: Coordinator, request = asked()) => (await packed(one, request)) as PackingPreview
+  const lookAt = async (one: Coordinator, text: string | null, mip = 0, more: Partial<PackRequest> = {}) => {
+    const shown: StageOutput | null = text === null ? null : parseStageOutput(text)
+    return (await packed(one, asked({ want: { kind: 'delivered', mip, shown }, ...more }))) as DeliveredPreview
+  }
 
   it('shows files, their slots, and what an engine would see of them', async () => {
     const one = coordinator()
@@ -298,7 +331,7 @@ describe('packing', () => {
     expect(occlusion!.pixels[0]).toBe(255)
     expect(got.report!.find(({ name }) => name === 'lossy-data')!.findings).toHaveLength(1)
     expect(got.report!.find(({ name }) => name === 'size')!.measured).toContain('1024 × 1024')
-    expect(got.spreads!.map(({ channel }) => channel)).toEqual(['colour', 'roughness'])
+    expect(got.histograms!.map(({ channel }) => channel)).toEqual(['colour', 'roughness'])
   })
 
   it('shows a file, a slot and a mip of it', async () => {
@@ -306,8 +339,8 @@ describe('packing', () => {
     const file = await lookAt(one, 'file:gloss', 2)
     expect([file.width, file.height]).toEqual([8, 8])
     expect(file.textures.shown!.pixels.slice(0, 4)).toEqual(new Uint8ClampedArray([152, 152, 152, 255]))
-    expect((await lookAt(one, 'slot:colour:2')).textures.shown).toMatchObject({ width: 32, height: 32 })
-    expect((await lookAt(one, 'slot:colour:3')).textures).toEqual({})
+    expect((await lookAt(one, 'slot:2:colour')).textures.shown).toMatchObject({ width: 32, height: 32 })
+    expect((await lookAt(one, 'slot:3:colour')).textures).toEqual({})
     expect((await lookAt(one, 'file:gone')).textures).toEqual({})
     // A channel alone is read out of the file that holds it.
     const roughness = await lookAt(one, 'roughness')
@@ -370,7 +403,7 @@ describe('packing', () => {
     // Looking at files does not give up the sheet.
     const both = await Promise.all([
       one.pack(asked()),
-      one.pack(asked({ want: { kind: 'look', mip: 0, shown: null } })),
+      one.pack(asked({ want: { kind: 'delivered', mip: 0, shown: null } })),
     ])
     expect(both.every((outcome) => 'packed' in outcome)).toBe(true)
   })

@@ -3,20 +3,21 @@ import { GristError } from '#core/errors'
 import type { RasterShape } from '#core/field/raster'
 import { valuesOfRaster } from '#core/field/raster'
 import type { RasterImage } from '#core/field/pyramid'
-import type { DrawRequest, Lane } from './coordinator'
-import type { PackRequest } from './packing-preview'
 import { Coordinator } from './coordinator'
 import { browserExecutor } from './helpers'
 import { throughJpeg } from './jpeg'
+import type { PackRequest, PreviewRequest, View } from './protocol'
 
 const coordinator = new Coordinator({
   executor: browserExecutor(),
   cacheBytes: 384 << 20,
-  /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
-  fetchImage: async ({ image }) => {
-    const response = await fetchTimely(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
-    if (!response.ok) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-    return rasterIn(response)
+  images: {
+    /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
+    load: async (image) => {
+      const response = await fetchTimely(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
+      if (!response.ok) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
+      return rasterIn(response)
+    },
   },
   fetchFile: async (delivery, index, mip) => {
     const response = await fetchTimely(`/deliveries/${delivery}/files/${index}/raster?mip=${mip}`)
@@ -39,32 +40,28 @@ async function rasterIn(response: Response): Promise<RasterImage> {
   return { ...shape, values: valuesOfRaster(new Uint8Array(await response.arrayBuffer()), shape) }
 }
 
+const buffers = (pictures: readonly { pixels: { buffer: ArrayBuffer } }[]): ArrayBuffer[] =>
+  pictures.map(({ pixels }) => pixels.buffer)
+
 /** The coordinator as pages reach it: pictures are handed over, not copied. */
 const calls = {
-  draw: async (lane: Lane, request: DrawRequest) => {
-    const outcome = await coordinator.draw(lane, request)
-    if (!('drawn' in outcome)) return outcome
-    const { textures, swatches } = outcome.drawn
-    const pictures = [...Object.values(textures), ...Object.values(swatches)]
-    return transfer(
-      outcome,
-      pictures.map(({ pixels }) => pixels.buffer),
-    )
+  evaluatePreview: async (view: View, request: PreviewRequest) => {
+    const outcome = await coordinator.evaluatePreview(view, request)
+    if (!('preview' in outcome)) return outcome
+    const { textures, swatches } = outcome.preview
+    return transfer(outcome, buffers([...Object.values(textures), ...Object.values(swatches)]))
   },
   pack: async (request: PackRequest) => {
     const outcome = await coordinator.pack(request)
     if (!('packed' in outcome)) return outcome
     const { packed } = outcome
     const pictures =
-      packed.kind === 'look'
+      packed.kind === 'delivered'
         ? Object.values(packed.textures)
         : Object.values(packed.files).flatMap(({ whole, slots }) => [whole, ...slots])
-    return transfer(
-      outcome,
-      pictures.map(({ pixels }) => pixels.buffer),
-    )
+    return transfer(outcome, buffers(pictures))
   },
-  probe: (lane: Lane, u: number, v: number) => coordinator.probe(lane, u, v),
+  probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   example: (type: string) => coordinator.example(type),
 }
 export type CoordinatorCalls = typeof calls

@@ -35,7 +35,7 @@ export function browserExecutor(): Executor {
       const { flag, stop } = watchedFlag(isCancelled)
       try {
         const outcome = await helper.run(task, flag)
-        if (outcome) raise(outcome)
+        return 'error' in outcome ? raise(outcome) : outcome.prepared
       } finally {
         stop()
         give(helper)

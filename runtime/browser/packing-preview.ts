@@ -8,13 +8,14 @@ import { GristError } from '#core/errors'
 import type { JpegShape } from '#core/texture/formats/jpeg'
 import type { Channel } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
-import { parseDocument } from '#core/document/document'
-import type { Finish } from '#core/compose/expand'
-import { channelsOf } from '#core/compose/expand'
+import { channelOutput, formatOutput } from '#core/document/address'
+import type { MaterialSession } from '#core/material/session'
+import { subjectOfFiles } from '#core/checks/subject'
+import type { StageOutput } from '#core/texture/stage-output'
+import { isFileOutput } from '#core/texture/stage-output'
+import { channelsOf } from '#core/document/channels'
 import { packedImage } from '#core/texture/packed-image'
-import type { ChannelSpread } from '#core/preview/channel-histograms'
-import { channelSpreads } from '#core/preview/channel-histograms'
-import type { RuleResult } from '#core/checks/check'
+import { channelHistograms } from '#core/preview/channel-histograms'
 import { checkReport } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
 import { mipOf } from '#core/texture/mips'
@@ -22,61 +23,11 @@ import { filesOf, parsePacking } from '#core/texture/packing'
 import type { RecordFile } from '#core/texture/record'
 import { parseRecord } from '#core/texture/record'
 import { unpack } from '#core/texture/unpack'
-import type { TexturePicture, TextureSlot } from './textures'
+import type { DeliveredPreview, FilePictures, PackRequest, PackingPreview, Textures } from './protocol'
 import { texturesOf } from './textures'
 
-/** What a page wants to see of a packing, or of what was delivered. */
-export interface PackRequest {
-  readonly document: unknown
-  /** Width at which channels are evaluated. */
-  readonly width: number
-  readonly from:
-    | { readonly packing: unknown; readonly sharpen: number; readonly dither: boolean }
-    | { readonly delivery: string; readonly record: unknown }
-  readonly want: SheetWanted | LookWanted
-}
-
-/** Pictures of files and slots, and checks and spreads for files of a size. */
-export interface SheetWanted {
-  readonly kind: 'sheet'
-  readonly report: { readonly width: number; readonly height: number } | null
-}
-
-/** Textures of what an engine would see of the files, at a mip level. */
-export interface LookWanted {
-  readonly kind: 'look'
-  readonly mip: number
-  /** A channel, "file:MAP" or "slot:MAP:N" seen unlit; null is the lit material. */
-  readonly shown: string | null
-}
-
-/** A file small: as its colours look, and each of its slots as a grey. */
-export interface FilePictures {
-  readonly whole: DisplayBytes
-  readonly slots: readonly DisplayBytes[]
-}
-
-export interface PackedSheet {
-  readonly kind: 'sheet'
-  readonly files: Readonly<Record<string, FilePictures>>
-  readonly report: readonly RuleResult[] | null
-  readonly spreads: readonly ChannelSpread[] | null
-}
-export interface PackedLook {
-  readonly kind: 'look'
-  readonly width: number
-  readonly height: number
-  readonly textures: Partial<Record<TextureSlot, TexturePicture>>
-}
-export type Packed = PackedSheet | PackedLook
-export type PackOutcome = { packed: Packed } | { error: string; cancelled: boolean }
-
+/** What packing needs from outside. */
 export interface PackHost {
-  evaluate(
-    document: MaterialDocument,
-    outputs: readonly string[],
-    finish: Finish,
-  ): Promise<{ fields: ReadonlyMap<string, Field>; faults: ReadonlyMap<string, { message: string }> }>
   fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
   throughJpeg(pixels: Uint8Array, shape: JpegShape): Promise<Uint8Array>
   isCancelled(): boolean
@@ -93,41 +44,45 @@ type OneFile = {
 let made = 0
 
 /** Packs, rounds, reads back, and shows what came of it. Throws packing-invalid, cancelled, and what evaluating throws. */
-export async function makePacked(request: PackRequest, host: PackHost): Promise<Packed> {
+export async function pack(
+  request: PackRequest,
+  session: MaterialSession,
+  host: PackHost,
+): Promise<PackingPreview | DeliveredPreview> {
   const { from, want } = request
-  const document = parseDocument(request.document)
+  const { document } = session
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   const { heightMetres } = document
   const { files, before } =
     'packing' in from
-      ? await packNow(request, from, document, channels, host)
+      ? await packNow(request, from, session, channels, host)
       : { files: await fetchAll(from, want, host), before: new Map<string, Field>() }
   if (host.isCancelled()) throw new GristError('cancelled', 'Something newer is wanted.')
-  if (want.kind === 'sheet')
+  if (want.kind === 'packing')
     return {
-      kind: 'sheet',
+      kind: 'packing',
       files: Object.fromEntries(files.map((file) => [file.record.map, picturesOf(file, channels, heightMetres)])),
-      ...(want.report ? reportOn(want.report, files, before, document, channels) : { report: null, spreads: null }),
+      ...(want.report ? reportOn(want.report, files, before, document, channels) : { report: null, histograms: null }),
     }
   // The server has made the mips of what was delivered.
   const small = 'packing' in from ? files.map((file) => mipped(file, want.mip)) : files
   const { width = 1, height = 1 } = small[0]?.image ?? {}
   const textures = texturesFor(want.shown, small, channels, heightMetres, `packed ${++made}`)
-  return { kind: 'look', width, height, textures }
+  return { kind: 'delivered', width, height, textures }
 }
 
 /** Whether a file has to do with what is looked at. */
 function isSeen(want: PackRequest['want'], map: string, slots: readonly object[]): boolean {
-  if (want.kind === 'sheet' || want.shown === null) return true
-  const [kind = '', named] = want.shown.split(':')
-  if (kind === 'file' || kind === 'slot') return map === named
-  return slots.some((slot) => 'channel' in slot && slot.channel === want.shown)
+  if (want.kind === 'packing' || want.shown === null) return true
+  const { shown } = want
+  if (isFileOutput(shown)) return map === shown.map
+  return slots.some((slot) => 'channel' in slot && slot.channel === formatOutput(shown))
 }
 
 async function packNow(
   { width, want }: PackRequest,
   { packing, sharpen, dither }: { packing: unknown; sharpen: number; dither: boolean },
-  document: MaterialDocument,
+  session: MaterialSession,
   channels: ReadonlyMap<string, Channel>,
   host: PackHost,
 ): Promise<{ files: OneFile[]; before: ReadonlyMap<string, Field> }> {
@@ -138,20 +93,24 @@ async function packNow(
   const outputs = new Set(
     plans.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? slot.channel : []))),
   )
-  const { fields, faults } = await host.evaluate(document, [...outputs, 'opacity'], { sharpen })
-  for (const output of outputs)
-    if (faults.has(output))
-      throw new GristError(
-        'packing-invalid',
-        `${channels.get(output)!.title} cannot be made: ${faults.get(output)!.message}`,
-      )
+  const { heightMetres } = session.document
+  const { fields, faults } = await session.evaluatePartial({
+    outputs: [...new Set([...outputs, 'opacity'])].map(channelOutput),
+    width,
+    options: { sharpen },
+    isCancelled: host.isCancelled,
+  })
+  for (const output of outputs) {
+    const fault = faults.get(output)
+    if (fault) throw new GristError('packing-invalid', `${channels.get(output)!.title} cannot be made: ${fault.detail}`)
+  }
   const [some] = fields.values()
   const size = { width, height: some!.height }
   const whole = {
     ...size,
     channels,
     fields,
-    heightMetres: document.heightMetres,
+    heightMetres,
     dither,
     throughJpeg: host.throughJpeg,
   }
@@ -168,7 +127,7 @@ async function fetchAll(
   want: PackRequest['want'],
   host: PackHost,
 ): Promise<OneFile[]> {
-  const mip = want.kind === 'look' ? want.mip : 0
+  const mip = want.kind === 'delivered' ? want.mip : 0
   const seen = parseRecord(json)
     .files.map((record, index) => ({ record, index }))
     .filter(({ record: { map, slots } }) => isSeen(want, map, slots))
@@ -228,20 +187,19 @@ function coloured(slots: readonly Field[], flip: boolean): DisplayBytes {
 }
 
 function texturesFor(
-  shown: string | null,
+  shown: StageOutput | null,
   files: readonly OneFile[],
   channels: ReadonlyMap<string, Channel>,
   heightMetres: number,
   key: string,
-): PackedLook['textures'] {
-  const [kind = '', map, slot] = shown?.split(':') ?? []
-  if (kind === 'file' || kind === 'slot') {
-    const file = files.find(({ record }) => record.map === map)
-    if (!file || (kind === 'slot' && !file.record.slots[Number(slot)])) return {}
+): Textures {
+  if (isFileOutput(shown)) {
+    const file = files.find(({ record }) => record.map === shown.map)
+    if (!file || (shown.kind === 'slot' && !file.record.slots[shown.slot])) return {}
     const picture =
-      kind === 'file'
+      shown.kind === 'file'
         ? coloured(slotFields(file, channels, heightMetres), true)
-        : displayBytes(slotField(file, Number(slot), channels, heightMetres), true)
+        : displayBytes(slotField(file, shown.slot, channels, heightMetres), true)
     return { shown: { key, ...picture } }
   }
   const found = new Map(unpack(files, channels, heightMetres).map(({ channel, field }) => [channel.id, field]))
@@ -250,7 +208,10 @@ function texturesFor(
   for (const { id, type, below } of channels.values())
     if (!found.has(id)) found.set(id, uniformField(type, width, height, below))
   return Object.fromEntries(
-    texturesOf(found, { lit: true, shown }).map(({ slot: at, make }) => [at, { key, ...make() }]),
+    texturesOf(found, { lit: true, shown: shown && formatOutput(shown) }).map(({ slot: at, make }) => [
+      at,
+      { key, ...make() },
+    ]),
   )
 }
 
@@ -260,22 +221,19 @@ function reportOn(
   before: ReadonlyMap<string, Field>,
   document: MaterialDocument,
   channels: ReadonlyMap<string, Channel>,
-): Pick<PackedSheet, 'report' | 'spreads'> {
-  const unpacked = unpack(files, channels, document.heightMetres)
-  const opacity = before.get('opacity')
-  const missed =
-    opacity && !unpacked.some(({ channel }) => channel.id === 'opacity')
-      ? [{ channel: channels.get('opacity')!, field: opacity, steps: 0 }]
-      : []
-  const subject = {
-    ...size,
-    channels: [...unpacked, ...missed],
-    files: files.map(({ record }) => ({
+): Pick<PackingPreview, 'report' | 'histograms'> {
+  const subject = subjectOfFiles(
+    files.map(({ record, image }) => ({
       record: { ...record, bytes: 0, sha256: '' },
+      image,
       marked: record.format === 'png' ? record.transfer === 'srgb' : null,
     })),
-    before,
-    emissionStrength: document.emissionStrength,
-  }
-  return { report: checkReport(checks, subject), spreads: channelSpreads(unpacked) }
+    channels,
+    document.heightMetres,
+    { ...size, before, emissionStrength: document.emissionStrength },
+  )
+  const held = subject.channels.filter(({ channel }) =>
+    files.some(({ record }) => record.slots.some((slot) => slot.channel === channel.id)),
+  )
+  return { report: checkReport(checks, subject), histograms: channelHistograms(held) }
 }

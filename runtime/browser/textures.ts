@@ -3,15 +3,7 @@ import { displayBytes } from '#core/preview/display'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
 import { toHalf } from '#core/texture/formats/half'
-
-/** A texture, bottom row first. Height is half floats, everything else bytes. */
-export interface TexturePicture {
-  readonly key: string
-  readonly width: number
-  readonly height: number
-  readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
-}
-export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown'
+import type { TexturePicture, TextureSlot } from './protocol'
 
 /** A texture that can be made of fields: which outputs it shows, and how. */
 export interface TextureMaker {
@@ -20,7 +12,7 @@ export interface TextureMaker {
   make(): Omit<TexturePicture, 'key'>
 }
 
-/** The textures of a lit material and of one output seen unlit, as far as there are fields for them. */
+/** The textures of a lit material and of one output (its text) seen unlit, as far as there are fields for them. */
 export function texturesOf(
   fields: ReadonlyMap<string, Field>,
   { lit, shown }: { lit: boolean; shown: string | null },

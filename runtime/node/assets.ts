@@ -3,9 +3,8 @@ import { createReadStream } from 'node:fs'
 import { access, copyFile, readdir, stat } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { GristError } from '#core/errors'
-import type { Allocate } from '#core/field/field'
-import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
-import { makePyramid } from '#core/field/pyramid'
+import type { ImageLoader } from '#core/engine/pyramids'
+import type { RasterImage } from '#core/field/pyramid'
 import type { MaterialDocument } from '#core/document/document'
 import { applyDials } from '#core/document/apply-dials'
 import { LIMITS } from '#core/limits'
@@ -19,7 +18,7 @@ import { readImage } from './read-image'
  * Images by the name a document gives them, from a folder; "sha256:…" is found by content, and so is every image whose hash is
  * `known` from a record.
  */
-export class FolderAssets {
+export class FolderAssets implements ImageLoader {
   private readonly byHash = new Map<string, string>()
   private readonly scanned = new Set<string>()
 
@@ -28,8 +27,8 @@ export class FolderAssets {
     private readonly known: Readonly<Record<string, string>> = {},
   ) {}
 
-  async load(request: ImageRequest, allocate: Allocate): Promise<ImagePyramid> {
-    return makePyramid(await readImage(await this.find(request.image)), request, allocate)
+  async load(name: string): Promise<RasterImage> {
+    return readImage(await this.find(name))
   }
 
   /** SHA-256 of every image that nodes of the document name. */

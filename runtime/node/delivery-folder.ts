@@ -2,9 +2,8 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { cutTextEnd } from '#core/cut-text'
-import type { EngineHost, EvaluationReport } from '#core/engine/evaluate'
-import { registry } from '#core/nodes/registry.generated'
-import type { DeliverRequest } from '#core/texture/delivery'
+import type { EvaluationReport } from '#core/engine/evaluate'
+import type { ChannelSource, DeliverRequest } from '#core/texture/delivery'
 import { deliver } from '#core/texture/delivery'
 import type { DeliveryRecord } from '#core/texture/record'
 import { createFile } from './files'
@@ -36,16 +35,15 @@ export interface DeliveredFolder {
  * alone. The folder appears when all is done. Throws what deliver throws, and file-invalid.
  */
 export async function deliverToFolder(
-  host: EngineHost,
-  request: Omit<DeliverRequest, 'open' | 'registry' | 'encodeJpeg'>,
+  material: ChannelSource,
+  request: Omit<DeliverRequest, 'open' | 'encodeJpeg'>,
   folder: string,
   { images = [], replace }: { images?: readonly SourceImage[]; replace?: boolean } = {},
 ): Promise<DeliveredFolder> {
   const staged = stagedFolder(folder, { replace })
   try {
-    const done = await deliver(host, {
+    const done = await deliver(material, {
       ...request,
-      registry,
       encodeJpeg,
       open: (name) => createFile(join(staged.path, name)),
     })

@@ -3,12 +3,11 @@ import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
 import { CHANNELS } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
-import { channelsOf } from '#core/compose/expand'
-import type { CheckSubject, CheckedFile } from '#core/checks/check'
+import { channelsOf } from '#core/document/channels'
+import type { CheckSubject, ReadFile } from '#core/checks/subject'
+import { subjectOfFiles } from '#core/checks/subject'
 import { parseRecord } from '#core/texture/record'
 import { roleOfName, roleOfTexels } from '#core/texture/roles'
-import type { DecodedFile } from '#core/texture/unpack'
-import { unpack } from '#core/texture/unpack'
 import { RECORD_NAME } from './delivery-folder'
 import { readJson } from './files'
 import { readImage } from './read-image'
@@ -18,8 +17,7 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
   const record = parseRecord(readJson(join(folder, RECORD_NAME)))
   const document = parseDocument(record.document)
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
-  const decoded: DecodedFile[] = []
-  const files: CheckedFile[] = []
+  const files: ReadFile[] = []
   for (const file of record.files) {
     const path = join(folder, file.name)
     const image = await readImage(path)
@@ -29,12 +27,10 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
         `Expected ${record.width} × ${record.height} but the file has ${image.width} × ${image.height}.`,
         { file: path },
       )
-    files.push({ record: file, marked: file.format === 'png' ? hasSrgbMark(path) : null })
-    decoded.push({ record: file, image })
+    files.push({ record: file, image, marked: file.format === 'png' ? hasSrgbMark(path) : null })
   }
-  const { width, height, heightMetres } = record
   const { emissionStrength } = document
-  return { width, height, channels: unpack(decoded, channels, heightMetres), files, emissionStrength }
+  return subjectOfFiles(files, channels, record.heightMetres, { emissionStrength })
 }
 
 /** A folder of maps that was judged by names and contents. */
@@ -53,7 +49,7 @@ export interface JudgedFolder {
  */
 export async function judgeFolder(folder: string): Promise<JudgedFolder> {
   const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
-  const sizes = new Map<string, { decoded: DecodedFile[]; files: CheckedFile[] }>()
+  const sizes = new Map<string, ReadFile[]>()
   const roles: { name: string; holds: string }[] = []
   const unknown: string[] = []
   for (const name of readdirSync(folder).sort()) {
@@ -81,10 +77,9 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
       bytes: statSync(path).size,
       sha256: '',
     }
-    const found = sizes.get(`${width}×${height}`) ?? { decoded: [], files: [] }
+    const found = sizes.get(`${width}×${height}`) ?? []
     sizes.set(`${width}×${height}`, found)
-    found.files.push({ record, marked: record.format === 'png' ? hasSrgbMark(path) : null })
-    found.decoded.push({ record, image })
+    found.push({ record, image, marked: record.format === 'png' ? hasSrgbMark(path) : null })
     roles.push({ name, holds: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
   }
   if (sizes.size === 0)
@@ -94,11 +89,8 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
       { file: folder },
     )
   const subjects = [...sizes.values()]
-    .map(({ decoded, files }): CheckSubject => {
-      const { width, height } = decoded[0]!.image
-      // Heights of float files are taken as they are: no record says how many metres they mean.
-      return { width, height, channels: unpack(decoded, channels, 1), files }
-    })
+    // Heights of float files are taken as they are: no record says how many metres they mean.
+    .map((files) => subjectOfFiles(files, channels, 1))
     .sort((a, b) => b.width * b.height - a.width * a.height)
   return { subjects, roles, unknown }
 }

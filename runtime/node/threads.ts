@@ -21,7 +21,7 @@ export function openThreads(threads: number): Executor & { close(): Promise<void
       const { flag, stop } = watchedFlag(isCancelled)
       try {
         const outcome = (await pool.run({ task, flag })) as TaskOutcome
-        if (outcome) raise(outcome)
+        return 'error' in outcome ? raise(outcome) : outcome.prepared
       } finally {
         stop()
       }

@@ -1,3 +1,4 @@
+import { channelOutput } from '#core/document/address'
 import { useDraggable } from '@dnd-kit/core'
 import { useActions } from '../../session/material'
 import { Swatch } from '../../session/parts/swatch'
@@ -26,10 +27,10 @@ function Chip({ id, title }: { id: string; title: string }) {
       type="button"
       {...listeners}
       title={`${title}: drag it into a file, press to see it on the stage`}
-      onClick={() => actions.setStage({ shown: id, mode: 'flat' })}
+      onClick={() => actions.setStage({ shown: channelOutput(id), mode: 'flat' })}
       className="flex w-[5.6rem] shrink-0 touch-none flex-col items-center gap-0.5 rounded-md border border-transparent py-0.5 hover:border-rule-strong"
     >
-      <Swatch output={id} className="size-7 rounded-sm" />
+      <Swatch output={channelOutput(id)} className="size-7 rounded-sm" />
       <span className="w-full truncate px-0.5 text-center text-[11px] text-ink-soft">{title}</span>
     </button>
   )

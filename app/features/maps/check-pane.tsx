@@ -1,3 +1,4 @@
+import { channelOutput } from '#core/document/address'
 import type { Finding, RuleResult } from '#core/checks/check'
 import { Button } from '../../ui/button'
 import { useActions, useEvaluation } from '../../session/material'
@@ -5,8 +6,8 @@ import { useChannels, useMaps, useMapsView } from './maps'
 
 /** What the check found, and what it measured where all is well. */
 export function CheckPane() {
-  const report = useEvaluation((one) => one.sheet.report)
-  const problem = useEvaluation((one) => one.sheet.problem)
+  const report = useEvaluation((one) => one.packing.report)
+  const problem = useEvaluation((one) => one.packing.problem)
   if (problem)
     return (
       <p role="alert" className="m-3">
@@ -30,7 +31,7 @@ export function CheckPane() {
 
 /** How many things there are to look at, of how many rules. */
 export function useFindings(): { total: number; rules: number } | null {
-  const report = useEvaluation((one) => one.sheet.report)
+  const report = useEvaluation((one) => one.packing.report)
   return report && { total: report.reduce((sum, { findings }) => sum + findings.length, 0), rules: report.length }
 }
 
@@ -59,7 +60,7 @@ function Found({ title, source, finding }: { title: string; source: string; find
   const show = (): void => {
     if (on) return view.setState({ marked: null })
     const map = file?.replace(/\.[^.]*$/, '')
-    const shown = channel ?? (map ? `file:${map}` : null)
+    const shown = channel ? channelOutput(channel) : map ? ({ kind: 'file', map } as const) : null
     actions.setStage({ shown, mode: 'flat', repeat: 1 })
     view.setState({ marked: { words, marks: marks ?? [] } })
   }

@@ -1,5 +1,5 @@
 import { addFile } from '#core/texture/edit-packing'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import type { CommandEntry } from '../../session/commands'
 import { stageCommands } from '../../session/commands'
 import type { Material } from '../../session/material'

@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { writtenOut } from '#core/texture/edit-packing'
 import { tileSize } from '#core/field/field'
 import type { FilePlan, PackedFile, Packing, SlotPlan } from '#core/texture/packing'

@@ -3,7 +3,7 @@ import { useStore } from 'zustand'
 import { createStore } from 'zustand/vanilla'
 import type { Mark } from '#core/checks/texels-where'
 import { useDocument } from '../../session/material'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import type { Channel } from '#core/document/channels'
 import type { PackingControl, PackingState } from './packing-store'
 

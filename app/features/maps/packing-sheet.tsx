@@ -1,3 +1,4 @@
+import { channelOutput } from '#core/document/address'
 import type { DragEndEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus } from 'lucide-react'
@@ -27,7 +28,7 @@ export function PackingSheet() {
   const { view: materialView } = useMaterial()
   const place = useMapsView((one) => one.place)
   const edit = useEditFiles()
-  const pictures = useEvaluation((one) => one.sheet.files)
+  const pictures = useEvaluation((one) => one.packing.files)
   const [carried, setCarried] = useState<Carried | null>(null)
   const [linking, setLinking] = useAlt(carried !== null)
   const sensors = useDragSensors()
@@ -126,7 +127,7 @@ export function PackingSheet() {
   }
   const { actions } = useMaterial()
   const showOnStage = (map: string, slot: number | null): void => {
-    actions.setStage({ shown: slot === null ? `file:${map}` : `slot:${map}:${slot}`, mode: 'flat' })
+    actions.setStage({ shown: slot === null ? { kind: 'file', map } : { kind: 'slot', map, slot }, mode: 'flat' })
     view.setState({ marked: null })
   }
 
@@ -195,7 +196,7 @@ export function PackingSheet() {
               </>
             ) : (
               <>
-                <Swatch output={carried.channel} className="size-8 rounded-sm" /> {carried.title}
+                <Swatch output={channelOutput(carried.channel)} className="size-8 rounded-sm" /> {carried.title}
               </>
             )}
             <CopyPlus size={14} aria-hidden />

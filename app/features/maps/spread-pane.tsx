@@ -1,5 +1,5 @@
 import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import type { ChannelSpread } from '#core/preview/channel-histograms'
+import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import { Choice } from '../../ui/choice'
 import { useEvaluation } from '../../session/material'
 import { MeanMinMax } from '../../ui/mean-min-max'
@@ -11,7 +11,7 @@ const COLOURS = ['var(--ink-soft)', '#b4690e', '#4a6fb0']
 /** How the values of a channel are spread as the files hold them, with the stretch that real surfaces keep to. */
 export function SpreadPane() {
   const { view } = useMaps()
-  const spreads = useEvaluation((one) => one.sheet.spreads)
+  const spreads = useEvaluation((one) => one.packing.histograms)
   const wanted = useMapsView((one) => one.spread)
   if (!spreads)
     return (
@@ -30,12 +30,12 @@ export function SpreadPane() {
         onChange={(next) => view.setState({ spread: next })}
         className="self-start"
       />
-      <Chart spread={spread} />
+      <Chart histogram={spread} />
     </div>
   )
 }
 
-function Chart({ spread: { channel, title, from, to, bands, series } }: { spread: ChannelSpread }) {
+function Chart({ histogram: { channel, title, from, to, plausible, series } }: { histogram: ChannelHistogram }) {
   const bins = series[0]?.bins.length ?? 1
   // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
   const top = Math.max(0.02, Math.min(0.1, ...series.map((one) => Math.max(...one.bins))))
@@ -46,11 +46,11 @@ function Chart({ spread: { channel, title, from, to, bands, series } }: { spread
   const encoded = channel === 'colour' || channel === 'emission'
   const show = (v: number): string => (encoded ? String(Math.round(v * 255)) : v.toFixed(3))
   const outside = series.map((one) => {
-    const own = one.band ? [one.band] : bands
+    const own = one.plausible ? [one.plausible] : plausible
     if (own.length === 0) return null
-    const inside = one.bins.reduce((sum, share, i) => {
+    const inside = one.bins.reduce((sum, ratio, i) => {
       const middle = from + ((i + 0.5) / bins) * (to - from)
-      return sum + (own.some((band) => middle >= band.from && middle <= band.to) ? share : 0)
+      return sum + (own.some((range) => middle >= range.from && middle <= range.to) ? ratio : 0)
     }, 0)
     return 1 - inside
   })
@@ -74,8 +74,8 @@ function Chart({ spread: { channel, title, from, to, bands, series } }: { spread
               stroke="var(--rule-strong)"
             />
             <YAxis domain={[0, top]} hide />
-            {bands.map((band) => (
-              <ReferenceArea key={band.word} x1={band.from} x2={band.to} fill="#4f8a4c" fillOpacity={0.13} />
+            {plausible.map((range) => (
+              <ReferenceArea key={range.word} x1={range.from} x2={range.to} fill="#4f8a4c" fillOpacity={0.13} />
             ))}
             {series.map((one, s) => (
               <Area
@@ -94,7 +94,8 @@ function Chart({ spread: { channel, title, from, to, bands, series } }: { spread
       </div>
       <figcaption className="mt-1 text-[11px] text-ink-soft">
         {encoded ? 'The brightest of red, green and blue, as sRGB of 255.' : 'As the files hold it.'}
-        {bands.length > 0 && ` Green: ${bands.map(({ word }) => word).join('; ')} (common practice, from memory).`}
+        {plausible.length > 0 &&
+          ` Green: ${plausible.map(({ word }) => word).join('; ')} (common practice, from memory).`}
       </figcaption>
       <table className="mt-1 w-full font-mono text-[11px]">
         <tbody>

@@ -1,3 +1,4 @@
+import { formatStageOutput, isFileOutput } from '#core/texture/stage-output'
 import { mipSides } from '#core/texture/engine-memory'
 import { Choice, Segments } from '../../ui/choice'
 import { useDocument, useEvaluation, useView } from '../../session/material'
@@ -23,8 +24,8 @@ export function StageStrip() {
   const delivered = useMapsView((one) => one.delivered)
   const shown = useView((one) => one.stage.shown)
   const { deliveries } = useDelivering()
-  const look = useEvaluation((one) => one.look)
-  const fileOnly = isFile(shown)
+  const reading = useEvaluation((one) => one.delivered)
+  const fileOnly = isFileOutput(shown)
   const set = (change: Partial<Delivered>): void => view.setState({ delivered: { ...delivered, ...change } })
   const mipsOf = useMipsOf()
   const mips = mipsOf(delivered.from)
@@ -75,22 +76,19 @@ export function StageStrip() {
         }
       />
       <FileWord />
-      {seen && look.state === 'working' && (
+      {seen && reading.state === 'working' && (
         <span role="status" className="font-mono text-[11px] text-ink-soft">
           ◌ reading
         </span>
       )}
-      {seen && look.state === 'failed' && (
+      {seen && reading.state === 'failed' && (
         <span role="alert" className="w-full">
-          ■ {look.problem}
+          ■ {reading.problem}
         </span>
       )}
     </div>
   )
 }
-
-export const isFile = (shown: string | null): boolean =>
-  shown !== null && (shown.startsWith('file:') || shown.startsWith('slot:'))
 
 /** The mips that can be looked at of what is packed now ("now"), or of a delivery by its id. */
 function useMipsOf(): (from: string) => Mip[] {
@@ -126,14 +124,13 @@ function FileWord() {
   const dither = useMapsView((one) => one.settings.dither)
   const { files } = useFiles()
   const { deliveries } = useDelivering()
-  if (shown === null || (delivered.mode === 'source' && !isFile(shown))) return null
+  if (shown === null || (delivered.mode === 'source' && !isFileOutput(shown))) return null
   const delivery = deliveries.find(({ id }) => id === delivered.from)
-  const [kind = '', map] = shown.split(':')
-  const has = (slots: readonly object[]): boolean =>
-    slots.some((slot) => 'channel' in slot && (slot as { channel: unknown }).channel === shown)
-  const file = delivery
-    ? delivery.forms.find((one) => (kind === 'file' || kind === 'slot' ? one.map === map : has(one.slots)))
-    : files.find((one) => (kind === 'file' || kind === 'slot' ? one.map === map : has(one.slots)))
+  const brings = ({ map, slots }: { map: string; slots: readonly object[] }): boolean =>
+    isFileOutput(shown)
+      ? map === shown.map
+      : slots.some((slot) => 'channel' in slot && slot.channel === formatStageOutput(shown))
+  const file = delivery ? delivery.forms.find(brings) : files.find(brings)
   return (
     <span className="min-w-0 truncate font-mono text-[11px] text-ink-soft">
       {file ? `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}` : '▲ in no file'}

@@ -1,3 +1,5 @@
+import { formatPort } from '#core/document/address'
+import { sameOutput } from '#core/texture/stage-output'
 import type { NodeProps } from '@xyflow/react'
 import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
 import { useEffect, useRef, useState } from 'react'
@@ -37,7 +39,9 @@ export function FeedCard({ id, data, selected }: NodeProps) {
   const node = document.nodes[id]
   const definition = registry.get(node?.type ?? '')
   const first = Object.keys(definition?.outputs ?? {})[0]
-  const fault = useEvaluation((evaluation) => (first ? evaluation.faults[`${id}.${first}`] : undefined))
+  const fault = useEvaluation((evaluation) =>
+    first ? evaluation.faults[formatPort({ node: id, port: first })] : undefined,
+  )
   usePorts(id, Object.keys(types))
   if (!node) return null
   return (
@@ -52,7 +56,7 @@ export function FeedCard({ id, data, selected }: NodeProps) {
       <div className="flex items-center gap-2 p-1.5" style={{ height: HEAD }}>
         {first ? (
           <Swatch
-            output={`${id}.${first}`}
+            output={{ kind: 'port', node: id, port: first }}
             className={`size-9 shrink-0 rounded-sm ${node.off || faint ? 'opacity-40' : ''}`}
           />
         ) : (
@@ -77,7 +81,7 @@ export function FeedCard({ id, data, selected }: NodeProps) {
           names={Object.keys(definition?.outputs ?? {})}
           types={types}
           helps={definition?.outputs}
-          onShow={(port) => actions.showLarge(`${id}.${port}`)}
+          onShow={(port) => actions.showLarge({ kind: 'port', node: id, port })}
           node={id}
         />
       </div>
@@ -189,7 +193,9 @@ function PortLine({
   onShow?(port: string): void
   node?: string
 }) {
-  const shown = useView((view) => node !== undefined && view.stage.shown === `${node}.${name}`)
+  const shown = useView(
+    (view) => node !== undefined && sameOutput(view.stage.shown, { kind: 'port', node, port: name }),
+  )
   const word = type === 'same' ? 'any' : (type ?? '?')
   const plain = name === word || (side === 'out' && name === 'result')
   return (

@@ -1,7 +1,8 @@
+import { parsePort } from '#core/document/address'
 import { Graph, layout } from '@dagrejs/dagre'
 import type { PortType } from '#core/field/field'
 import { CONVERSION_WORDS } from '#core/graph/conversions'
-import type { Registry } from '#core/graph/define-node'
+import type { Registry } from '#core/graph/registry'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { allLayers } from '#core/document/document'
 import type { PortTypes } from '#core/graph/port-types'
@@ -9,7 +10,7 @@ import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
 import { addressOf, asSource, nodeOf } from '#core/document/sources'
 import { feedersOf, forEachSource } from '#core/document/edits/nodes'
 import { findLayer, findPlain } from '#core/document/edits/layers'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import type { Place } from '../../session/view'
 import type { CardSize } from './card-size'
 
@@ -148,7 +149,7 @@ function wiresOf(
   ): void => {
     const from = addressOf(document, source)
     const type = from && types.output(from)
-    if (!from || !type || !shown.has(from.split('.')[0]!)) return
+    if (!from || !type || !shown.has(parsePort(from).node)) return
     const fit = fitOf(type, to, allowed)
     const conversion =
       fit.kind === 'converted' ? `${fit.key.replace('>', ' → ')}, ${CONVERSION_WORDS[fit.key] ?? ''}` : null
@@ -176,7 +177,7 @@ export function tidyPlaces(
   g.setDefaultEdgeLabel(() => ({}))
   const cards = [...graph.nodes, ...graph.sinks.map((sink) => sink.id)]
   for (const card of cards) g.setNode(card, { ...sizeOf(card) })
-  for (const wire of graph.wires) g.setEdge(wire.from.split('.')[0]!, wire.to.card)
+  for (const wire of graph.wires) g.setEdge(parsePort(wire.from).node, wire.to.card)
   layout(g)
   return new Map(
     cards.map((card) => {

@@ -1,3 +1,4 @@
+import { parsePort } from '#core/document/address'
 import type { Connection, Edge, FinalConnectionState, Node, NodeChange } from '@xyflow/react'
 import { ConnectionLineType, ReactFlow, ReactFlowProvider, applyNodeChanges, useReactFlow } from '@xyflow/react'
 import '@xyflow/react/dist/base.css'
@@ -7,7 +8,7 @@ import type { PortType } from '#core/field/field'
 import { copyNodes } from '#core/document/edits/nodes'
 import { findLayer } from '#core/document/edits/layers'
 import type { MaterialDocument } from '#core/document/document'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -177,15 +178,15 @@ function Flow({ graph }: { graph: FeedsGraph }) {
       graph.wires.map((wire): Edge<WireData> => ({
         id: wire.id,
         type: 'wire',
-        source: wire.from.split('.')[0]!,
-        sourceHandle: `out:${wire.from.split('.')[1]!}`,
+        source: parsePort(wire.from).node,
+        sourceHandle: `out:${parsePort(wire.from).port}`,
         target: wire.to.card,
         targetHandle: `in:${wire.to.port}`,
         ariaLabel: `Wire from ${wire.from} to ${wire.to.card}, ${wire.to.port}`,
         data: {
           type: wire.type,
           conversion: wire.conversion,
-          faint: graph.near.size > 0 && !graph.near.has(wire.from.split('.')[0]!),
+          faint: graph.near.size > 0 && !graph.near.has(parsePort(wire.from).node),
         },
       })),
     [graph],

@@ -1,7 +1,7 @@
 import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
 import { allLayers } from '#core/document/document'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { useTheme } from '../../ui/theme'
 import { NodeHelp, NodeList } from './node-list'

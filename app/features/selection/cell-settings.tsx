@@ -1,7 +1,7 @@
 import { Maximize2, Plus, Trash2 } from 'lucide-react'
 import { findPlain } from '#core/document/edits/layers'
 import { choice } from '#core/graph/parameters'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { FieldLabel } from '../../ui/number-field'

@@ -1,6 +1,6 @@
 import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 import { findLayer } from '#core/document/edits/layers'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { NumberField, FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'

@@ -86,7 +86,7 @@ function MaskEntryRow({
         onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: index })}
         className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}
       >
-        <Swatch output={`entry:${layer.id}:${index}`} className="size-6 shrink-0 rounded-full" />
+        <Swatch output={{ kind: 'entry', layer: layer.id, entry: index }} className="size-6 shrink-0 rounded-full" />
         <span className="truncate">{word}</span>
         <span className="shrink-0 font-mono text-[11px] text-ink-soft">
           {index === 0 && entry.mode === 'multiply' ? '' : blendWord(entry.mode)}

@@ -1,3 +1,5 @@
+import { parsePort } from '#core/document/address'
+import { sameOutput } from '#core/texture/stage-output'
 import { CircleHelp, Maximize2 } from 'lucide-react'
 import { useMemo } from 'react'
 import { fedBy } from '#core/document/edits/nodes'
@@ -20,7 +22,7 @@ import { Switches } from './switches'
 import { Uses } from './uses'
 import { Values } from './values'
 import { SettingsFrame } from './settings-frame'
-import { spreadOutput } from '../../session/histogram-output'
+import { histogramOutput } from '../../session/histogram-output'
 
 export function NodeSettings({ id }: { id: string }) {
   const actions = useActions()
@@ -40,7 +42,7 @@ export function NodeSettings({ id }: { id: string }) {
     )
   const params = { ...defaultsOf(definition.params), ...shownParameters(definition, applied.nodes[id]) }
   const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
-  const output = spreadOutput(document, [id], null)
+  const output = histogramOutput(document, [id], null)
   return (
     <SettingsFrame
       title={nodeTitle(document, id)}
@@ -142,8 +144,8 @@ function Outputs({ id }: { id: string }) {
           <Button
             key={name}
             title={port.help}
-            aria-pressed={shown === `${id}.${name}`}
-            onClick={() => actions.showLarge(`${id}.${name}`)}
+            aria-pressed={sameOutput(shown, { kind: 'port', node: id, port: name })}
+            onClick={() => actions.showLarge({ kind: 'port', node: id, port: name })}
             className="aria-pressed:bg-ink aria-pressed:text-ground"
           >
             {name}
@@ -164,7 +166,7 @@ function Inputs({ id }: { id: string }) {
   const ports = Object.entries(definition.inputs)
   if (ports.length === 0) return null
   const circular = fedBy(document, id)
-  const outputs = allOutputs(document).filter((address) => !circular.has(address.split('.')[0]!))
+  const outputs = allOutputs(document).filter((address) => !circular.has(parsePort(address).node))
   return (
     <section aria-label="Inputs" className="flex flex-col gap-1.5 border-t border-rule pt-2">
       <h4 className="font-semibold">Inputs</h4>

@@ -1,5 +1,5 @@
 import { findLayer, findPlain } from '#core/document/edits/layers'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { useDocument, useView } from '../../session/material'
 import { CellSettings } from './cell-settings'
 import { ChannelSettings, LayerSettings } from './layer-settings'

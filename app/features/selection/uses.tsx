@@ -2,7 +2,7 @@ import { findLayer } from '#core/document/edits/layers'
 import type { Use } from '#core/document/edits/nodes'
 import { usesOf } from '#core/document/edits/nodes'
 import type { MaterialDocument } from '#core/document/document'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { useActions, useDocument } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
 

@@ -1,8 +1,9 @@
+import { formatOutput } from '#core/document/address'
 import { MeanMinMax } from '../../ui/mean-min-max'
 import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import type { Spread } from '#core/preview/display'
+import type { Histogram } from '#core/preview/histogram'
 import { useDocument, useEvaluation, useView } from '../../session/material'
-import { spreadOutput } from '../../session/histogram-output'
+import { histogramOutput } from '../../session/histogram-output'
 
 /** Plane colours that can be told apart by lightness too; a single plane is drawn in ink. */
 const PLANES: Record<string, readonly { word: string; colour: string }[]> = {
@@ -28,9 +29,9 @@ export function Values() {
   const document = useDocument()
   const nodes = useView((view) => view.nodes)
   const place = useView((view) => view.place)
-  const output = spreadOutput(document, nodes, place)
-  const found = useEvaluation((evaluation) => evaluation.spread)
-  const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[output]))
+  const output = histogramOutput(document, nodes, place)
+  const found = useEvaluation((evaluation) => evaluation.histogram)
+  const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[formatOutput(output)]))
   if (output === null) return null
   return (
     <section aria-label="Values" className="border-t border-rule pt-2">
@@ -39,8 +40,8 @@ export function Values() {
         <p role="alert" className="mt-1">
           ■ {fault.message}
         </p>
-      ) : found?.output === output ? (
-        <Chart spread={found.spread} />
+      ) : found?.output === formatOutput(output) ? (
+        <Chart histogram={found.histogram} />
       ) : (
         <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
       )}
@@ -53,19 +54,19 @@ const shown = (value: number): string => {
   return text === '-0.000' ? '0.000' : text
 }
 
-function Chart({ spread }: { spread: Spread }) {
-  const planes = PLANES[spread.type] ?? GREY
-  const bins = spread.planes[0]!.bins.length
+function Chart({ histogram }: { histogram: Histogram }) {
+  const planes = PLANES[histogram.type] ?? GREY
+  const bins = histogram.planes[0]!.bins.length
   // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
-  const top = Math.max(0.02, Math.min(0.1, ...spread.planes.map((plane) => Math.max(...plane.bins))))
+  const top = Math.max(0.02, Math.min(0.1, ...histogram.planes.map((plane) => Math.max(...plane.bins))))
   // A step begins at each bin's start; the last point ends the last bin.
   const data = Array.from({ length: bins + 1 }, (_, i) => ({
-    at: spread.from + (i / bins) * (spread.to - spread.from),
+    at: histogram.from + (i / bins) * (histogram.to - histogram.from),
     ...Object.fromEntries(
-      spread.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i] ?? plane.bins[bins - 1]!)]),
+      histogram.planes.map((plane, p) => [`p${p}`, Math.min(top, plane.bins[i] ?? plane.bins[bins - 1]!)]),
     ),
   }))
-  const words = spread.planes.map(
+  const words = histogram.planes.map(
     (plane, p) =>
       `${planes[p]?.word ?? ''} mean ${shown(plane.mean)}, least ${shown(plane.min)}, greatest ${shown(plane.max)}`,
   )
@@ -78,16 +79,16 @@ function Chart({ spread }: { spread: Spread }) {
       >
         <ResponsiveContainer width="100%" height="100%">
           <AreaChart data={data} margin={{ top: 4, right: 4, bottom: 0, left: 4 }} accessibilityLayer={false}>
-            <XAxis dataKey="at" type="number" domain={[spread.from, spread.to]} hide />
+            <XAxis dataKey="at" type="number" domain={[histogram.from, histogram.to]} hide />
             <YAxis domain={[0, top]} hide />
-            {spread.planes.map((_, p) => (
+            {histogram.planes.map((_, p) => (
               <Area
                 key={p}
                 dataKey={`p${p}`}
                 type="stepAfter"
                 stroke={planes[p]!.colour}
                 fill={planes[p]!.colour}
-                fillOpacity={spread.planes.length > 1 ? 0.12 : 0.35}
+                fillOpacity={histogram.planes.length > 1 ? 0.12 : 0.35}
                 strokeWidth={1}
                 isAnimationActive={false}
               />
@@ -97,7 +98,7 @@ function Chart({ spread }: { spread: Spread }) {
       </div>
       <table className="mt-1 w-full font-mono text-[11px]">
         <tbody>
-          {spread.planes.map((plane, p) => (
+          {histogram.planes.map((plane, p) => (
             <tr key={p}>
               {planes[p]!.word !== '' && (
                 <th scope="row" className="w-12 text-left font-normal" style={{ color: planes[p]!.colour }}>

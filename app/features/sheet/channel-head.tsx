@@ -1,3 +1,5 @@
+import { sameOutput } from '#core/texture/stage-output'
+import { channelOutput } from '#core/document/address'
 import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
@@ -11,7 +13,7 @@ import { Swatch } from '../../session/parts/swatch'
 /** The result of one channel; choosing it shows it alone on the stage. */
 export function ChannelHead({ channel, active }: { channel: Channel; active: boolean }) {
   const actions = useActions()
-  const shown = useView((view) => view.stage.shown === channel.id)
+  const shown = useView((view) => sameOutput(view.stage.shown, channelOutput(channel.id)))
   return (
     <button
       type="button"
@@ -25,7 +27,7 @@ export function ChannelHead({ channel, active }: { channel: Channel; active: boo
       style={{ width: CELL_WIDTH }}
     >
       <Swatch
-        output={channel.id}
+        output={channelOutput(channel.id)}
         className={`size-9 rounded-sm ${shown ? 'ring-2 ring-accent ring-offset-2 ring-offset-panel' : ''}`}
       />
       <span

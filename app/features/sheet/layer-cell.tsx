@@ -89,7 +89,7 @@ function Filled({
         className={`-ml-2 touch-none ${dark ? 'opacity-35' : ''}`}
       >
         <Swatch
-          output={`cell:${layer.id}:${channel.id}`}
+          output={{ kind: 'cell', layer: layer.id, channel: channel.id }}
           className={`size-[34px] rounded-sm ${chosen ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
         />
       </span>

@@ -1,3 +1,4 @@
+import { formatOutput } from '#core/document/address'
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal } from 'lucide-react'
 import { memo, useEffect, useRef } from 'react'
@@ -74,7 +75,7 @@ export const LayerRow = memo(function LayerRow({
 
 /** The layer's mean colour, as a piece of the core that the whole stack is. */
 function CoreBand({ layer }: { layer: string }) {
-  const colour = useEvaluation((evaluation) => evaluation.bands[layer])
+  const colour = useEvaluation((evaluation) => evaluation.layerColours[layer])
   return (
     <span
       aria-hidden
@@ -108,7 +109,7 @@ function MaskCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
         <span className={`size-7 rounded-full border border-rule-strong bg-white ${dark ? 'opacity-40' : ''}`} />
       ) : (
         <Swatch
-          output={`layer:${layer.id}:mask`}
+          output={{ kind: 'mask', layer: layer.id }}
           className={`size-[30px] rounded-full border border-rule-strong ${dark ? 'opacity-40' : ''}`}
         />
       )}
@@ -185,10 +186,10 @@ const kindInWords = (layer: Layer): string =>
 
 /** What there is to know of a layer at a glance: its kind, how much of the surface its mask lets through. */
 function Subtitle({ layer }: { layer: Layer }) {
-  const share = useEvaluation((evaluation) => evaluation.swatches[`layer:${layer.id}:mask`]?.share)
+  const mean = useEvaluation((evaluation) => evaluation.swatches[formatOutput({ kind: 'mask', layer: layer.id })]?.mean)
   const words = [
     layer.kind === 'layer' ? null : kindInWords(layer),
-    layer.mask.length > 0 && share !== undefined ? `covers ${Math.round(share * 100)} %` : null,
+    layer.mask.length > 0 && mean !== undefined ? `covers ${Math.round(mean * 100)} %` : null,
     layer.amount < 1 ? `amount ${Math.round(layer.amount * 100)} %` : null,
   ].filter((word) => word !== null)
   return <span className="block truncate text-[11px] text-ink-soft">{words.join(' · ') || 'covers all'}</span>
@@ -234,7 +235,12 @@ function GroupCell({ layer, channel, active }: { layer: Layer; channel: Channel;
       className="grid place-items-center scroll-mt-16 scroll-ml-60 focus-visible:-outline-offset-2"
       style={{ width: CELL_WIDTH }}
     >
-      {writes && <Swatch output={`layer:${layer.id}:${channel.id}`} className="size-5 rounded-sm opacity-80" />}
+      {writes && (
+        <Swatch
+          output={{ kind: 'layer', layer: layer.id, channel: channel.id }}
+          className="size-5 rounded-sm opacity-80"
+        />
+      )}
     </div>
   )
 }

@@ -4,7 +4,7 @@ import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { Menu, MenuItem } from '../../ui/menu'
@@ -222,7 +222,10 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
           <span className="flex w-max items-center gap-2 rounded-md border border-accent bg-raised px-2 py-1 shadow-lg">
             {dragged.kind === 'cell' ? (
               <>
-                <Swatch output={`cell:${dragged.layer}:${dragged.channel}`} className="size-8 rounded-sm" />
+                <Swatch
+                  output={{ kind: 'cell', layer: dragged.layer, channel: dragged.channel }}
+                  className="size-8 rounded-sm"
+                />
                 {linking ? 'link' : 'copy (Alt links)'}
                 <CopyPlus size={14} aria-hidden />
               </>

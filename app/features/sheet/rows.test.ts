@@ -1,3 +1,4 @@
+import { formatOutput } from '#core/document/address'
 import { documentOf } from '#core/testing/examples'
 import { cellOf, countLayers, placeAt, sheetOutputs, sheetRows, stepFrom, writesTo } from './rows'
 
@@ -85,7 +86,7 @@ describe('arrows', () => {
 })
 
 it('asks for results, masks, what cells put in, and what groups come to', () => {
-  expect(sheetOutputs(rows, channels, null)).toEqual([
+  expect(sheetOutputs(rows, channels, null).map(formatOutput)).toEqual([
     'colour',
     'height',
     'layer:wear:mask',
@@ -94,7 +95,7 @@ it('asks for results, masks, what cells put in, and what groups come to', () => 
     'cell:base:colour',
   ])
   const withEntries = sheetOutputs(rows, channels, { kind: 'mask', layer: 'wear', entry: 1 })
-  expect(withEntries.filter((output) => output.startsWith('entry:'))).toEqual(['entry:wear:0', 'entry:wear:1'])
+  expect(withEntries.filter(({ kind }) => kind === 'entry').map(formatOutput)).toEqual(['entry:wear:0', 'entry:wear:1'])
 })
 
 it('knows what a group writes to through what it holds', () => {

@@ -1,3 +1,5 @@
+import { channelOutput } from '#core/document/address'
+import type { Output } from '#core/document/address'
 import type { Layer, MaterialDocument } from '#core/document/document'
 import { allLayers } from '#core/document/document'
 import type { Place } from '../../session/view'
@@ -65,16 +67,16 @@ export function stepFrom(
 }
 
 /** Everything the sheet shows small: results, masks, what cells put in, and what groups come to. */
-export function sheetOutputs(rows: readonly SheetRow[], channels: readonly string[], place: Place | null): string[] {
-  const outputs = [...channels]
+export function sheetOutputs(rows: readonly SheetRow[], channels: readonly string[], place: Place | null): Output[] {
+  const outputs = channels.map(channelOutput)
   for (const { layer } of rows) {
-    if (layer.mask.length > 0) outputs.push(`layer:${layer.id}:mask`)
+    if (layer.mask.length > 0) outputs.push({ kind: 'mask', layer: layer.id })
     if (place && place.kind === 'mask' && place.layer === layer.id)
-      layer.mask.forEach((_, entry) => outputs.push(`entry:${layer.id}:${entry}`))
+      layer.mask.forEach((_, entry) => outputs.push({ kind: 'entry', layer: layer.id, entry }))
     for (const channel of channels)
       if (layer.kind === 'group') {
-        if (writesTo(layer, channel)) outputs.push(`layer:${layer.id}:${channel}`)
-      } else if (channel in (layer as { cells: object }).cells) outputs.push(`cell:${layer.id}:${channel}`)
+        if (writesTo(layer, channel)) outputs.push({ kind: 'layer', layer: layer.id, channel })
+      } else if (channel in (layer as { cells: object }).cells) outputs.push({ kind: 'cell', layer: layer.id, channel })
   }
   return outputs
 }

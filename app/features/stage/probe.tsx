@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
-import { channelsOf } from '#core/compose/expand'
-import type { Values } from '../../session/engine/engine-client'
+import { channelsOf } from '#core/document/channels'
+import type { ProbedValue } from '../../../runtime/browser/protocol'
 import { useDocument, useMaterial } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 import { encodedByte } from '#core/preview/display'
@@ -8,7 +8,7 @@ import { encodedByte } from '#core/preview/display'
 export function Probe({ renderer, area }: { renderer: StageRenderer; area: React.RefObject<HTMLDivElement | null> }) {
   const { evaluation } = useMaterial()
   const document = useDocument()
-  const [found, setFound] = useState<{ u: number; v: number; values: Values } | null>(null)
+  const [found, setFound] = useState<{ u: number; v: number; values: readonly ProbedValue[] } | null>(null)
   useEffect(() => {
     const element = area.current!
     let busy = false
@@ -21,8 +21,8 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
         const { clientX, clientY } = next
         next = null
         const { left, top } = element.getBoundingClientRect()
-        const spot = renderer.spotAt(clientX - left, clientY - top)
-        setFound(spot ? { ...spot, values: await evaluation.probe(spot.lane, spot.u, spot.v) } : null)
+        const uv = renderer.uvAt(clientX - left, clientY - top)
+        setFound(uv ? { ...uv, values: await evaluation.probe(uv.view, uv.u, uv.v) } : null)
       }
       busy = false
     }

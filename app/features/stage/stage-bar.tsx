@@ -1,6 +1,9 @@
+import { channelOutput } from '#core/document/address'
+import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/stage-output'
+import type { StageOutput } from '#core/texture/stage-output'
 import { Maximize, RotateCw, Sun, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
@@ -8,6 +11,8 @@ import { ToolButton } from '../../ui/tool-button'
 import { useActions, useDocument, useView } from '../../session/material'
 import { ENVIRONMENTS, SHAPES } from '../../session/view'
 import { shownInWords } from './shown-in-words'
+/** The choice that is no output; no output is written so. */
+const LIT = ':lit'
 const REPEATS = [1, 2, 3, 4, 6, 8]
 
 /** What is on the stage and how: output, view, shape, light. */
@@ -17,7 +22,7 @@ export function StageBar({
   onOneToOne,
 }: {
   /** What can be shown besides the channels. */
-  more: readonly { value: string; word: string }[]
+  more: readonly { output: StageOutput; word: string }[]
   onFit(): void
   onOneToOne(width: number): void
 }) {
@@ -27,26 +32,28 @@ export function StageBar({
   const compared = useView((view) => view.compared)
   const width = useView((view) => view.width)
   const channels = channelsOf(document)
-  const known =
-    stage.shown === null ||
-    channels.some(({ id }) => id === stage.shown) ||
-    more.some(({ value }) => value === stage.shown)
-  const options = [
-    { value: 'lit', word: 'lit material' },
-    ...channels.map(({ id, title }) => ({ value: id, word: `${title.toLowerCase()}, unlit` })),
+  const { shown } = stage
+  const offered = [
+    ...channels.map(({ id, title }) => ({ output: channelOutput(id), word: `${title.toLowerCase()}, unlit` })),
     ...more,
-    ...(known ? [] : [{ value: stage.shown!, word: shownInWords(document, stage.shown!) }]),
+  ]
+  const known = shown === null || offered.some(({ output }) => sameOutput(output, shown))
+  const options = [
+    { value: LIT, word: 'lit material' },
+    ...[...offered, ...(known ? [] : [{ output: shown, word: shownInWords(document, shown) }])].map(
+      ({ output, word }) => ({ value: formatStageOutput(output), word }),
+    ),
   ]
   return (
     <div className="pointer-events-none absolute inset-x-2 top-2 flex flex-wrap items-start gap-1.5 *:pointer-events-auto">
       <Choice
         label="What is shown"
-        value={stage.shown ?? 'lit'}
+        value={shown ? formatStageOutput(shown) : LIT}
         options={options}
-        onChange={(value) => actions.setStage({ shown: value === 'lit' ? null : value })}
+        onChange={(value) => actions.setStage({ shown: value === LIT ? null : parseStageOutput(value) })}
         className="h-6 max-w-52"
       />
-      {stage.shown !== null && (
+      {shown !== null && (
         <span className="rounded bg-raised">
           <ToolButton icon={X} word="Back to the lit material" onClick={() => actions.setStage({ shown: null })} />
         </span>

@@ -4,8 +4,7 @@ import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
 import { OutputPass } from 'three/addons/postprocessing/OutputPass.js'
 import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
 import { UnrealBloomPass } from 'three/addons/postprocessing/UnrealBloomPass.js'
-import type { Lane } from '../../../runtime/browser/coordinator'
-import type { TexturePicture, TextureSlot } from '../../../runtime/browser/textures'
+import type { TexturePicture, TextureSlot, View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
 import { ENVIRONMENT, equirect } from './environments'
@@ -17,9 +16,12 @@ export interface StageMaterial {
   readonly emissionStrength: number
 }
 
+/** The two halves of a split. */
+export type StageSide = Exclude<View, 'packing'>
+
 /** A place on the tile: u right, v down, both within 0–1. */
-export interface Spot {
-  readonly lane: Lane
+export interface StageUv {
+  readonly view: StageSide
   readonly u: number
   readonly v: number
 }
@@ -156,7 +158,7 @@ export class StageRenderer {
   private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.1, 60)
   private readonly orbit: OrbitControls
   private readonly pan: OrbitControls
-  private readonly sides: Record<Lane, Side>
+  private readonly sides: Record<StageSide, Side>
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly environments = new Map<string, THREE.Texture>()
@@ -165,7 +167,7 @@ export class StageRenderer {
   private readonly ray = new THREE.Raycaster()
   private view: StageView | null = null
   private split: number | null = null
-  private materials: Record<Lane, StageMaterial | null> = { main: null, other: null }
+  private materials: Record<StageSide, StageMaterial | null> = { shown: null, comparison: null }
   private frame = 0
   private size = { width: 1, height: 1 }
 
@@ -178,7 +180,7 @@ export class StageRenderer {
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
-    this.sides = { main: new Side(anisotropy), other: new Side(anisotropy) }
+    this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
     this.scene.background = new THREE.Color(VIEW_GREY)
     this.scene.add(this.mesh, this.key, this.key.target)
     this.perspective.position.set(0, 1.15, 4.6)
@@ -207,10 +209,10 @@ export class StageRenderer {
     return controls
   }
 
-  setTextures(lane: Lane, textures: Textures, material: StageMaterial | null): void {
-    const changed = this.sides[lane].take(textures)
-    if (!changed && this.materials[lane] === material) return
-    this.materials[lane] = material
+  setTextures(side: StageSide, textures: Textures, material: StageMaterial | null): void {
+    const changed = this.sides[side].take(textures)
+    if (!changed && this.materials[side] === material) return
+    this.materials[side] = material
     this.draw()
   }
 
@@ -252,7 +254,7 @@ export class StageRenderer {
 
   /** One texel of the picture a screen pixel, in the flat view. */
   oneToOne(width: number): void {
-    const [across, down] = this.materials.main?.metres ?? [1, 1]
+    const [across, down] = this.materials.shown?.metres ?? [1, 1]
     const pixelsPerTile = this.size.height / (2 * this.halfHeight(this.view?.repeat ?? 1, down / across))
     this.flat.zoom = width / window.devicePixelRatio / pixelsPerTile
     this.pan.update()
@@ -260,7 +262,7 @@ export class StageRenderer {
   }
 
   /** The place of the tile under a point of the canvas (CSS pixels from its corner); null off the shape. */
-  spotAt(x: number, y: number): Spot | null {
+  uvAt(x: number, y: number): StageUv | null {
     if (!this.view || !this.mesh.geometry) return null
     const { width, height } = this.size
     this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
@@ -268,13 +270,13 @@ export class StageRenderer {
     if (!hit?.uv) return null
     const u = hit.uv.x - Math.floor(hit.uv.x)
     const v = 1 - hit.uv.y - Math.floor(1 - hit.uv.y)
-    return { lane: this.split !== null && x / width < this.split ? 'other' : 'main', u, v }
+    return { view: this.split !== null && x / width < this.split ? 'comparison' : 'shown', u, v }
   }
 
   /** Where a place of the first tile is on the canvas in the flat view, in CSS pixels from its corner. */
   pointOf(u: number, v: number): { x: number; y: number } {
     const { repeat = 1 } = this.view ?? {}
-    const [across, down] = this.materials.main?.metres ?? [1, 1]
+    const [across, down] = this.materials.shown?.metres ?? [1, 1]
     const aspect = down / across
     const { width, height } = this.size
     const at = new THREE.Vector3(u - repeat / 2, (repeat / 2 - v) * aspect, 0).project(this.flat)
@@ -315,11 +317,11 @@ export class StageRenderer {
     const { view, gl } = this
     if (!view) return
     const { width, height } = this.size
-    if (this.split === null) this.paintSide('main', 0, width)
+    if (this.split === null) this.paintSide('shown', 0, width)
     else {
       const seam = Math.round(this.split * width)
-      this.paintSide('other', 0, seam)
-      this.paintSide('main', seam, width)
+      this.paintSide('comparison', 0, seam)
+      this.paintSide('shown', seam, width)
     }
     gl.setScissorTest(false)
     gl.setViewport(0, 0, width, height)
@@ -327,11 +329,11 @@ export class StageRenderer {
     for (const work of this.watchers) work()
   }
 
-  private paintSide(lane: Lane, from: number, to: number): void {
+  private paintSide(which: StageSide, from: number, to: number): void {
     const { gl } = this
     const view = this.view!
-    const side = this.sides[lane]
-    const material = this.materials[lane] ?? this.materials.main
+    const side = this.sides[which]
+    const material = this.materials[which] ?? this.materials.shown
     gl.setScissor(from, 0, Math.max(0, to - from), this.size.height)
     gl.setScissorTest(true)
     if (!material || !side.textures.has(view.shown === null ? 'colour' : 'shown')) return gl.clear()

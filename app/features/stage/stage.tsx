@@ -1,5 +1,8 @@
+import { channelOutput } from '#core/document/address'
+import { formatStageOutput } from '#core/texture/stage-output'
+import type { StageOutput } from '#core/texture/stage-output'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { channelsOf } from '#core/compose/expand'
+import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
@@ -31,7 +34,7 @@ export function Stage({
   packed?: Beside | null
   marks?: readonly Mark[]
   /** What can be shown besides the channels. */
-  more?: readonly { value: string; word: string }[]
+  more?: readonly { output: StageOutput; word: string }[]
 }) {
   const actions = useActions()
   const { evaluation, view } = useMaterial()
@@ -92,11 +95,11 @@ export function Stage({
       },
     [compared],
   )
-  useEffect(() => renderer?.setTextures('main', textures.main, material), [renderer, textures.main, material])
+  useEffect(() => renderer?.setTextures('shown', textures.shown, material), [renderer, textures.shown, material])
   const beside = packed ?? (compared && { name: compared.name, now: 'now', whole: false })
-  const otherTextures = packed ? textures.packed : textures.other
+  const otherTextures = packed ? textures.delivered : textures.comparison
   useEffect(
-    () => renderer?.setTextures('other', otherTextures, otherMaterial),
+    () => renderer?.setTextures('comparison', otherTextures, otherMaterial),
     [renderer, otherTextures, otherMaterial],
   )
   const split = beside ? (beside.whole ? 1 : seam) : null
@@ -111,9 +114,9 @@ export function Stage({
       : `on a ${stage.shape}`
   const pick = async (event: React.PointerEvent): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
-    const spot = renderer?.spotAt(event.clientX - left, event.clientY - top)
-    if (!spot || !picking) return
-    const values = await evaluation.probe(spot.lane, spot.u, spot.v)
+    const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
+    if (!uv || !picking) return
+    const values = await evaluation.probe(uv.view, uv.u, uv.v)
     const colour = values.find(({ channel }) => channel === 'colour')
     view.setState({ picking: null, notice: null })
     if (colour) picking(linearToHex(colour.values))
@@ -130,7 +133,7 @@ export function Stage({
           role="img"
           aria-label={`${document.name}, ${name}, ${where}`}
           data-sharp={state === 'sharp'}
-          data-shown={stage.shown ?? 'lit'}
+          data-shown={stage.shown ? formatStageOutput(stage.shown) : 'lit'}
           tabIndex={0}
           className={`absolute inset-0 block size-full touch-none focus-visible:-outline-offset-2 ${picking ? 'cursor-crosshair' : ''}`}
           onPointerDownCapture={(event) => {
@@ -175,9 +178,9 @@ function Failure() {
   const problem = useEvaluation((one) => one.problem)
   const faults = useEvaluation((one) => one.faults)
   const shown = useView((one) => one.stage.shown)
-  const outputs = [...(shown === null ? [] : [shown]), ...channelsOf(document).map(({ id }) => id)]
-  const found = outputs
-    .map((output) => ({ title: shownInWords(document, output), fault: faults[output] }))
+  const channels = channelsOf(document).map(({ id }) => channelOutput(id))
+  const found = [...(shown === null ? [] : [shown]), ...channels]
+    .map((output) => ({ title: shownInWords(document, output), fault: faults[formatStageOutput(output)] }))
     .find(({ fault }) => fault)
   if (!problem && !found) return null
   const { fault, title } = found ?? {}

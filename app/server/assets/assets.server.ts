@@ -1,9 +1,7 @@
 import type { Asset } from '../../contracts/asset'
 import { createReadStream } from 'node:fs'
 import { cutText } from '#core/cut-text'
-import type { Allocate } from '#core/field/field'
-import type { ImagePyramid, ImageRequest } from '#core/field/pyramid'
-import { makePyramid } from '#core/field/pyramid'
+import type { ImageLoader } from '#core/engine/pyramids'
 import { valuesOfRaster } from '#core/field/raster'
 import { GristError } from '#core/errors'
 import type { MaterialDocument } from '#core/document/document'
@@ -85,16 +83,14 @@ export async function rasterOf(sha256: string): Promise<{ asset: Asset; rasterSh
   return { asset: row, rasterSha256: row.raster_sha256 }
 }
 
-/** Images by content for the engine. Throws asset-missing. */
-export async function loadImage({ image, ...request }: ImageRequest, allocate: Allocate): Promise<ImagePyramid> {
-  const sha256 = hashIn(image)
-  if (!(await findAsset(sha256))) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-  const { asset, rasterSha256 } = await rasterOf(sha256)
-  return makePyramid(
-    { ...asset, values: valuesOfRaster(await wholeBlob(rasterSha256), asset) },
-    { image, ...request },
-    allocate,
-  )
+/** The library's images by content, for the engine. */
+export const library: ImageLoader = {
+  load: async (name) => {
+    const sha256 = hashIn(name)
+    if (!(await findAsset(sha256))) throw new GristError('asset-missing', `The image ${name} is not in the library.`)
+    const { asset, rasterSha256 } = await rasterOf(sha256)
+    return { ...asset, values: valuesOfRaster(await wholeBlob(rasterSha256), asset) }
+  },
 }
 
 function hashIn(image: string): string {

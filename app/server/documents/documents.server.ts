@@ -1,7 +1,7 @@
 import type { OpenDocument } from '../../contracts/document'
 import type { Knex } from 'knex'
 import { z } from 'zod'
-import { canonicalJson } from '#core/content-key'
+import { canonicalJson } from '#core/hash'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'

@@ -1,4 +1,4 @@
-import { canonicalJson } from '#core/content-key'
+import { canonicalJson } from '#core/hash'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import type { Edit } from '#core/document/patches'

@@ -1,17 +1,19 @@
 import { rm, writeFile } from 'node:fs/promises'
 import { tileSize } from '#core/field/field'
-import { evaluateFields } from '#core/engine/evaluate'
+import { channelOutput } from '#core/document/address'
+import type { EngineHost } from '#core/engine/evaluate'
+import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/rows-task'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
-import { expandDocument } from '#core/compose/expand'
+import { openMaterial } from '#core/material/session'
 import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
 import type { DeliveryRecord } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
-import { assetHashes, findAsset, loadImage } from '../assets/assets.server'
+import { assetHashes, findAsset, library } from '../assets/assets.server'
 import { checkQuota, putBlob, readBlob } from '../storage/blobs.server'
 import { database } from '../database/database.server'
 import { findDelivery, keepDelivery } from '../deliveries/deliveries.server'
@@ -35,9 +37,8 @@ export async function bake(claim: Claim, executor: Executor, application: string
   const folder = await ownFolder()
   try {
     const { record, report, names } = await deliverToFolder(
-      { executor, loadImage: (request) => loadImage(request, executor.allocate) },
+      openMaterial(document, registry, hostOf(executor)),
       {
-        document,
         packing,
         width,
         dither,
@@ -70,6 +71,11 @@ export async function bake(claim: Claim, executor: Executor, application: string
   }
 }
 
+const hostOf = (executor: Executor): EngineHost => ({
+  executor,
+  pyramids: new Pyramids(library, executor.allocate),
+})
+
 /** The images that a bake uses, as they came. */
 async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
   const images: SourceImage[] = []
@@ -96,19 +102,11 @@ const PICTURE = 320
 /** The lit picture of a document, for cards. */
 export async function picture(claim: Claim, executor: Executor, signals: Signals): Promise<void> {
   const document = await documentAt(claim.documentId, claim.revision)
-  const outputs = [...LIT_CHANNELS]
-  const { seed, heightMetres, domain } = document
-  const width = fittingWidth(domain.metres)
-  const { fields } = await evaluateFields(
-    { executor, loadImage: (request) => loadImage(request, executor.allocate) },
-    {
-      graph: expandDocument(document, registry, outputs),
-      outputs,
-      width,
-      domain: { seed, metres: domain.metres, heightMetres },
-      isCancelled: signals.isCancelled,
-    },
-  )
+  const { fields } = await openMaterial(document, registry, hostOf(executor)).evaluate({
+    outputs: LIT_CHANNELS.map(channelOutput),
+    width: fittingWidth(document.domain.metres),
+    isCancelled: signals.isCancelled,
+  })
   const png = Buffer.from(litPicture(fields))
   await database().raw(
     `insert into pictures (document_id, revision, png) values (?, ?, ?)

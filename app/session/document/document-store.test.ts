@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
-import { canonicalJson } from '#core/content-key'
+import { canonicalJson } from '#core/hash'
 import type { EditingHost } from './document-store'
 import { openEditing } from './document-store'
 import type { Edit } from '#core/document/patches'

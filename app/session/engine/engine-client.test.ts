@@ -1,23 +1,33 @@
-import type { DrawOutcome, DrawRequest, Drawn, SwatchPicture } from '#runtime/browser/coordinator'
-import type { PackOutcome, PackRequest, PackedSheet } from '#runtime/browser/packing-preview'
-import type { Wanted } from './engine-client'
+import { emptyDocument } from '../testing/empty-document'
+import type { MaterialDocument } from '#core/document/document'
+import { parseOutput } from '#core/document/address'
+import type {
+  DocumentUpdate,
+  PackOutcome,
+  PackingPreview,
+  Preview,
+  PreviewOutcome,
+  PreviewRequest,
+  SwatchPicture,
+} from '#runtime/browser/protocol'
+import type { Wanted, WantedPacking } from './engine-client'
 import { ROUGH, openEvaluation } from './engine-client'
 
 const swatch = (key: string): SwatchPicture => ({
   key,
-  share: 0,
+  mean: 0,
   width: 1,
   height: 1,
   pixels: new Uint8ClampedArray(4),
 })
-const drawn = (parts: Partial<Drawn> = {}): DrawOutcome => ({
-  drawn: {
+const preview = (parts: Partial<Preview> = {}): PreviewOutcome => ({
+  preview: {
     width: 1,
     height: 1,
     textures: {},
     swatches: {},
-    bands: {},
-    spread: null,
+    layerColours: {},
+    histogram: null,
     faults: {},
     evaluated: 0,
     reused: 0,
@@ -26,19 +36,26 @@ const drawn = (parts: Partial<Drawn> = {}): DrawOutcome => ({
   },
 })
 
+/** The name of the document that an update leads to. */
+const nameIn = (update: DocumentUpdate, before: string): string =>
+  'document' in update ? update.document.name : String(update.patches.at(-1)?.value ?? before)
+
 /** A worker that answers when told to, and what it was asked. */
 function slowWorker() {
-  const asked: { request: DrawRequest; answer: (outcome: DrawOutcome) => Promise<void> }[] = []
+  const asked: { request: PreviewRequest; answer: (outcome: PreviewOutcome) => Promise<void> }[] = []
   return {
     asked,
-    documents: () => asked.map(({ request }) => `${String(request.document)}@${request.width}`),
-    draw: (_: string, request: DrawRequest) =>
-      new Promise<DrawOutcome>((resolve) =>
+    documents: () => {
+      let name = ''
+      return asked.map(({ request }) => `${(name = nameIn(request.update, name))}@${request.width}`)
+    },
+    evaluatePreview: (_: string, request: PreviewRequest) =>
+      new Promise<PreviewOutcome>((resolve) =>
         asked.push({
           request,
           answer: async (outcome) => {
             resolve(outcome)
-            for (let i = 0; i < 5; i++) await Promise.resolve()
+            for (let i = 0; i < 8; i++) await Promise.resolve()
           },
         }),
       ),
@@ -47,19 +64,21 @@ function slowWorker() {
     pack: async () => ({ error: 'not here', cancelled: false }),
   }
 }
-const wanted = (document: string, swatches: string[] = []): Wanted => ({
-  document,
+const start = emptyDocument()
+const named = (name: string): MaterialDocument => ({ ...start, name })
+const wanted = (name: string, swatches: string[] = []): Wanted => ({
+  document: named(name),
   width: 512,
   shown: null,
-  swatches,
-  bands: [],
-  spread: null,
+  swatches: swatches.map(parseOutput),
+  layerColours: [],
+  histogram: null,
 })
-const cancelled: DrawOutcome = { error: 'cancelled', cancelled: true }
+const cancelled: PreviewOutcome = { error: 'cancelled', cancelled: true }
 
 /** Answers whatever is asked until nothing more is. */
 async function answerAll(worker: ReturnType<typeof slowWorker>, from: number): Promise<void> {
-  for (let i = from; i < worker.asked.length; i++) await worker.asked[i]!.answer(drawn())
+  for (let i = from; i < worker.asked.length; i++) await worker.asked[i]!.answer(preview())
 }
 
 describe('drawing', () => {
@@ -69,7 +88,7 @@ describe('drawing', () => {
     want(wanted('a'))
     expect(worker.documents()).toEqual([`a@${ROUGH}`])
     expect(worker.asked[0]!.request.later).toEqual(['occlusion'])
-    await worker.asked[0]!.answer(drawn())
+    await worker.asked[0]!.answer(preview())
     expect(store.getState().state).toBe('rough')
     await answerAll(worker, 1)
     expect(worker.documents()).toEqual([`a@${ROUGH}`, `a@${ROUGH}`, 'a@512'])
@@ -79,7 +98,7 @@ describe('drawing', () => {
 
   it('leaves nothing for later that is alone on the stage', () => {
     const worker = slowWorker()
-    openEvaluation(worker).want({ ...wanted('a'), shown: 'occlusion' })
+    openEvaluation(worker).want({ ...wanted('a'), shown: parseOutput('occlusion') })
     expect(worker.asked[0]!.request.later).toEqual([])
   })
 
@@ -96,7 +115,7 @@ describe('drawing', () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a'))
-    await worker.asked[0]!.answer(drawn())
+    await worker.asked[0]!.answer(preview())
     want(wanted('b'))
     expect(worker.documents()).toEqual([`a@${ROUGH}`, `a@${ROUGH}`, `b@${ROUGH}`])
     await worker.asked[1]!.answer(cancelled)
@@ -113,7 +132,7 @@ describe('drawing', () => {
     await worker.asked[0]!.answer({ error: 'no room', cancelled: false })
     expect(store.getState()).toMatchObject({ state: 'failed', problem: 'no room' })
     want(wanted('b'))
-    await worker.asked[1]!.answer(drawn())
+    await worker.asked[1]!.answer(preview())
     expect(store.getState()).toMatchObject({ state: 'rough', problem: null })
   })
 })
@@ -123,26 +142,26 @@ describe('swatches', () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a', ['x', 'y']))
-    await worker.asked[0]!.answer(drawn({ swatches: { x: swatch('1'), y: swatch('2') } }))
+    await worker.asked[0]!.answer(preview({ swatches: { x: swatch('1'), y: swatch('2') } }))
     await answerAll(worker, 1)
     const { x, y } = store.getState().swatches
     want(wanted('b', ['x', 'y']))
-    await worker.asked[3]!.answer(drawn({ swatches: { y: swatch('3') } }))
+    await worker.asked[3]!.answer(preview({ swatches: { y: swatch('3') } }))
     expect(store.getState().swatches.x).toBe(x)
-    expect([store.getState().swatches.y!.drawn, y!.drawn]).toEqual([2, 1])
+    expect([store.getState().swatches.y!.changes, y!.changes]).toEqual([2, 1])
   })
 
   it('go with what is no longer wanted or failed', async () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a', ['x', 'y']))
-    await worker.asked[0]!.answer(drawn({ swatches: { x: swatch('1'), y: swatch('2') } }))
+    await worker.asked[0]!.answer(preview({ swatches: { x: swatch('1'), y: swatch('2') } }))
     await answerAll(worker, 1)
     want(wanted('b', ['x']))
     await answerAll(worker, 3)
     expect(Object.keys(store.getState().swatches)).toEqual(['x'])
     want(wanted('c', ['x']))
-    await worker.asked[6]!.answer(drawn({ faults: { x: { message: 'circle' } } }))
+    await worker.asked[6]!.answer(preview({ faults: { x: { message: 'circle' } } }))
     expect(store.getState().swatches).toEqual({})
   })
 
@@ -151,22 +170,22 @@ describe('swatches', () => {
     const { store, compare } = openEvaluation(worker)
     const done = compare(wanted('old'))
     const picture = { ...swatch('k'), key: 'k' }
-    await worker.asked[0]!.answer(drawn({ textures: { colour: picture } }))
+    await worker.asked[0]!.answer(preview({ textures: { colour: picture } }))
     expect(await done).toBeNull()
-    expect(store.getState().textures).toEqual({ main: {}, other: { colour: picture }, packed: {} })
+    expect(store.getState().textures).toEqual({ shown: {}, comparison: { colour: picture }, delivered: {} })
   })
 })
 
 describe('packing', () => {
-  const request = (want: PackRequest['want']): PackRequest => ({
-    document: 'a',
+  const request = (want: WantedPacking['want']): WantedPacking => ({
+    document: named('a'),
     width: 8,
     from: { packing: {}, sharpen: 0, dither: false },
     want,
   })
-  const sheet = request({ kind: 'sheet', report: null })
-  const packed = (parts: Partial<PackedSheet> = {}): PackOutcome => ({
-    packed: { kind: 'sheet', files: {}, report: null, spreads: null, ...parts },
+  const wholePacking = request({ kind: 'packing', report: null })
+  const packed = (parts: Partial<PackingPreview> = {}): PackOutcome => ({
+    packed: { kind: 'packing', files: {}, report: null, histograms: null, ...parts },
   })
   const pictures = { whole: { width: 1, height: 1, pixels: new Uint8ClampedArray(4) }, slots: [] }
 
@@ -174,37 +193,67 @@ describe('packing', () => {
     const answers: ((outcome: PackOutcome) => void)[] = []
     const worker = { ...slowWorker(), pack: () => new Promise<PackOutcome>((resolve) => void answers.push(resolve)) }
     const { store, pack } = openEvaluation(worker)
-    const [first, second] = [pack(sheet), pack({ ...sheet })]
-    expect(store.getState().sheet.state).toBe('working')
+    const [first, second] = [pack(wholePacking), pack({ ...wholePacking })]
+    expect(store.getState().packing.state).toBe('working')
     answers[1]!(packed({ report: [], files: { b: pictures } }))
     await second
     answers[0]!(packed({ files: { a: pictures } }))
     await first
-    expect(store.getState().sheet).toMatchObject({ state: 'done', files: { b: pictures }, report: [] })
-    const third = pack({ ...sheet })
+    expect(store.getState().packing).toMatchObject({ state: 'done', files: { b: pictures }, report: [] })
+    const third = pack({ ...wholePacking })
     answers[2]!(packed({ files: { c: pictures } }))
     await third
-    expect(store.getState().sheet).toMatchObject({ files: { c: pictures }, report: [], problem: null })
-    const fourth = pack({ ...sheet })
+    expect(store.getState().packing).toMatchObject({ files: { c: pictures }, report: [], problem: null })
+    const fourth = pack({ ...wholePacking })
     answers[3]!({ error: 'No channel "wear".', cancelled: false })
     await fourth
-    expect(store.getState().sheet).toMatchObject({
+    expect(store.getState().packing).toMatchObject({
       state: 'failed',
       problem: 'No channel "wear".',
       files: { c: pictures },
     })
   })
 
-  it('what is looked at goes to textures of its own and leaves the sheet alone', async () => {
+  it('what is looked at goes to textures of its own and leaves the packing alone', async () => {
     const shown = { key: 'k', width: 1, height: 1, pixels: new Uint8ClampedArray(4) }
     const pack = async (): Promise<PackOutcome> => ({
-      packed: { kind: 'look', width: 1, height: 1, textures: { shown } },
+      packed: { kind: 'delivered', width: 1, height: 1, textures: { shown } },
     })
     const evaluation = openEvaluation({ ...slowWorker(), pack })
     const before = evaluation.store.getState()
-    await evaluation.pack(request({ kind: 'look', mip: 0, shown: 'file:a' }))
+    await evaluation.pack(request({ kind: 'delivered', mip: 0, shown: { kind: 'file', map: 'a' } }))
     const after = evaluation.store.getState()
-    expect(after.textures).toEqual({ ...before.textures, packed: { shown } })
-    expect([after.sheet, after.look.state]).toEqual([before.sheet, 'done'])
+    expect(after.textures).toEqual({ ...before.textures, delivered: { shown } })
+    expect([after.packing, after.delivered.state]).toEqual([before.packing, 'done'])
+  })
+})
+
+describe('the document', () => {
+  it('goes whole once, then as what changed; and whole again where the worker lost it', async () => {
+    const worker = slowWorker()
+    const { want } = openEvaluation(worker)
+    want(wanted('a'))
+    await answerAll(worker, 0)
+    const from = worker.asked.length
+    want(wanted('b'))
+    const { update } = worker.asked[from]!.request
+    expect(update).toMatchObject({ since: 1, version: 2, patches: [{ op: 'replace', path: ['name'], value: 'b' }] })
+    await worker.asked[from]!.answer({ error: 'lost', cancelled: false, stale: true })
+    expect(worker.asked[from + 1]!.request.update).toMatchObject({ document: named('b') })
+    await worker.asked[from + 1]!.answer(preview())
+    expect(worker.asked[from + 2]!.request.update).toMatchObject({ patches: [] })
+  })
+
+  it('that is equal asks for nothing, as at the end of a drag', async () => {
+    const worker = slowWorker()
+    const { store, want } = openEvaluation(worker)
+    want(wanted('a', ['x']))
+    await answerAll(worker, 0)
+    const asked = worker.asked.length
+    want(wanted('a', ['x']))
+    expect(worker.asked).toHaveLength(asked)
+    expect(store.getState().state).toBe('sharp')
+    want(wanted('a', ['x', 'y']))
+    expect(worker.asked).toHaveLength(asked + 1)
   })
 })

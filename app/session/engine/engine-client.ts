@@ -1,54 +1,74 @@
 import { createStore } from 'zustand/vanilla'
+import { formatOutput } from '#core/document/address'
+import type { MaterialDocument } from '#core/document/document'
 import type { DisplayBytes } from '#core/preview/display'
-import type { DrawOutcome, DrawRequest, Drawn, Fault, Lane, SwatchPicture } from '#runtime/browser/coordinator'
-import type { PackOutcome, PackRequest, PackedSheet } from '#runtime/browser/packing-preview'
-import type { TexturePicture, TextureSlot } from '#runtime/browser/textures'
+import { sameJson } from '#core/same-json'
+import type {
+  Fault,
+  PackOutcome,
+  PackRequest,
+  PackingPreview,
+  Preview,
+  PreviewOutcome,
+  PreviewRequest,
+  ProbedValue,
+  SwatchPicture,
+  Textures,
+  View,
+} from '../../../runtime/browser/protocol'
+import { SentDocument } from './sent-document'
 
-/** A swatch as a page keeps it; `drawn` counts how often its picture has changed. */
+export type { PackRequest, Textures, View } from '../../../runtime/browser/protocol'
+
+/** A swatch as a page keeps it; `changes` counts how often its picture has changed. */
 export interface Swatch extends SwatchPicture {
-  readonly drawn: number
+  readonly changes: number
 }
-export type Textures = Partial<Record<TextureSlot, TexturePicture>>
-export type Values = readonly { channel: string; type: string; values: number[] }[]
 
-/** How a packing under way fares. */
+/** How packing goes. */
 interface PackState {
   readonly state: 'idle' | 'working' | 'done' | 'failed'
   readonly problem: string | null
 }
 
-/** What the workers have made so far. */
+/** What the workers have made so far. Outputs go by their texts (formatOutput). */
 export interface Evaluation {
   readonly state: 'waiting' | 'rough' | 'sharp' | 'failed'
   readonly problem: string | null
-  /** By lane, and of what was packed. */
-  readonly textures: Record<Lane | 'packed', Textures>
+  /** By view, and of what was delivered or would be. */
+  readonly textures: Record<Exclude<View, 'packing'> | 'delivered', Textures>
   readonly swatches: Readonly<Record<string, Swatch>>
-  readonly bands: Drawn['bands']
-  readonly spread: Drawn['spread']
+  readonly layerColours: Preview['layerColours']
+  readonly histogram: Preview['histogram']
   /** Why some outputs could not be made, by output. */
   readonly faults: Readonly<Record<string, Fault>>
-  readonly last: Pick<Drawn, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
+  readonly last: Pick<Preview, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
   /** Milliseconds from the newest edit to its first and to its sharp picture. */
   readonly latency: { readonly rough: number | null; readonly sharp: number | null }
-  /** What the packing makes of the channels: small pictures, checks, spreads. */
-  readonly sheet: PackState & Omit<PackedSheet, 'kind'>
-  /** Textures of files as they arrive; they are kept with the others. */
-  readonly look: PackState
+  /** What the packing makes of the channels: small pictures, checks, histograms. */
+  readonly packing: PackState & Omit<PackingPreview, 'kind'>
+  /** How far the textures of files are; they are kept with the others. */
+  readonly delivered: PackState
 }
 
 /** What is wanted on screen. */
-export interface Wanted extends Omit<DrawRequest, 'width' | 'lit'> {
+export interface Wanted extends Omit<PreviewRequest, 'update' | 'width' | 'lit'> {
+  readonly document: MaterialDocument
   /** Width of the sharp pass. */
   readonly width: number
 }
 
-/** The worker, as it is reached from a page. */
-export interface Drawer {
-  draw(lane: Lane, request: DrawRequest): Promise<DrawOutcome>
-  probe(lane: Lane, u: number, v: number): Promise<Values>
-  example(type: string): Promise<DisplayBytes | null>
+/** What is wanted of a packing, or of a delivery. */
+export interface WantedPacking extends Omit<PackRequest, 'update'> {
+  readonly document: MaterialDocument
+}
+
+/** The coordinating worker, as it is reached from a page. */
+export interface EngineClient {
+  evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome>
   pack(request: PackRequest): Promise<PackOutcome>
+  probe(view: View, u: number, v: number): Promise<ProbedValue[]>
+  example(type: string): Promise<DisplayBytes | null>
 }
 
 /** Width of the first passes: swatches are made from them. */
@@ -57,44 +77,61 @@ export const ROUGH = 256
 const LATE = ['occlusion']
 
 /**
- * Draws what is wanted: roughly first, then what takes long, then sharp. While the first pass runs it is let finish, so
+ * Evaluates what is wanted: roughly first, then what takes long, then sharp. While the first pass runs it is let finish, so
  * that a long drag shows pictures all the way; then the newest document is next. Later passes are given up for anything
  * newer.
  */
-export function openEvaluation(worker: Drawer, now: () => number = () => performance.now()) {
+export function openEvaluation(client: EngineClient, now: () => number = () => performance.now()) {
   const store = createStore<Evaluation>(() => ({
     state: 'waiting',
     problem: null,
-    textures: { main: {}, other: {}, packed: {} },
+    textures: { shown: {}, comparison: {}, delivered: {} },
     swatches: {},
-    bands: {},
-    spread: null,
+    layerColours: {},
+    histogram: null,
     faults: {},
     last: null,
     latency: { rough: null, sharp: null },
-    sheet: { state: 'idle', problem: null, files: {}, report: null, spreads: null },
-    look: { state: 'idle', problem: null },
+    packing: { state: 'idle', problem: null, files: {}, report: null, histograms: null },
+    delivered: { state: 'idle', problem: null },
   }))
   const { getState: get, setState: set } = store
   let newest: Wanted | null = null
   let edited = 0
   let roughing = false
-  const newestPack: { sheet: PackRequest | null; look: PackRequest | null } = { sheet: null, look: null }
+  const sent: Record<View, SentDocument> = {
+    shown: new SentDocument(),
+    comparison: new SentDocument(),
+    packing: new SentDocument(),
+  }
+  const newestPack: Record<WantedPacking['want']['kind'], WantedPacking | null> = { packing: null, delivered: null }
+
+  /** One call about a document; once more with the whole where the worker lost it. */
+  async function call<T extends object>(
+    view: View,
+    document: MaterialDocument,
+    work: (update: PreviewRequest['update']) => Promise<T>,
+  ): Promise<T> {
+    const outcome = await work(sent[view].update(document))
+    if (!('stale' in outcome)) return outcome
+    sent[view].forget()
+    return work(sent[view].update(document))
+  }
 
   /** Takes an answer in. Swatches of outputs nobody wants any more are forgotten. */
-  function take(lane: Lane, drawn: Drawn, wanted: Wanted, withSwatches: boolean): void {
-    const { textures, swatches, latency, bands } = get()
-    const merged = Object.keys(drawn.textures).length
-      ? { ...textures, [lane]: { ...textures[lane], ...drawn.textures } }
+  function receive(view: 'shown' | 'comparison', preview: Preview, wanted: Wanted, withSwatches: boolean): void {
+    const { textures, swatches, latency, layerColours } = get()
+    const merged = Object.keys(preview.textures).length
+      ? { ...textures, [view]: { ...textures[view], ...preview.textures } }
       : textures
-    if (lane === 'other') return set({ textures: merged })
+    if (view === 'comparison') return set({ textures: merged })
     set({
       textures: merged,
-      swatches: withSwatches ? mergeSwatches(swatches, drawn, wanted.swatches) : swatches,
-      bands: withSwatches ? drawn.bands : bands,
-      spread: drawn.spread,
-      faults: withSwatches ? drawn.faults : { ...get().faults, ...drawn.faults },
-      last: drawn,
+      swatches: withSwatches ? mergeSwatches(swatches, preview, wanted.swatches.map(formatOutput)) : swatches,
+      layerColours: withSwatches ? preview.layerColours : layerColours,
+      histogram: preview.histogram,
+      faults: withSwatches ? preview.faults : { ...get().faults, ...preview.faults },
+      last: preview,
       latency,
     })
   }
@@ -106,7 +143,8 @@ export function openEvaluation(worker: Drawer, now: () => number = () => perform
       wanted = newest!
       const since = edited
       // What stands alone on the stage is never late.
-      const later = LATE.filter((output) => output !== wanted.shown && output !== wanted.spread)
+      const alone = [wanted.shown, wanted.histogram].flatMap((output) => (output ? [formatOutput(output)] : []))
+      const later = LATE.filter((output) => !alone.includes(output))
       if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width), later }))) continue
       set({ state: 'rough', problem: null, latency: { rough: now() - since, sharp: null } })
     } while (wanted !== newest)
@@ -116,87 +154,101 @@ export function openEvaluation(worker: Drawer, now: () => number = () => perform
 
   async function finish(wanted: Wanted, since: number): Promise<void> {
     if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width) })) || wanted !== newest) return
-    if (wanted.width > ROUGH && !(await pass(wanted, { swatches: [], bands: [] }))) return
+    if (wanted.width > ROUGH && !(await pass(wanted, { swatches: [], layerColours: [] }))) return
     if (wanted === newest) set({ state: 'sharp', latency: { ...get().latency, sharp: now() - since } })
   }
 
-  /** One call of the worker; false where it gave nothing. */
-  async function pass(wanted: Wanted, change: Partial<DrawRequest>): Promise<boolean> {
-    const request = { ...wanted, lit: true, ...change }
-    const outcome = await worker.draw('main', request)
+  /** One pass over what is shown; false where it gave nothing. */
+  async function pass(wanted: Wanted, change: Partial<Omit<PreviewRequest, 'update'>>): Promise<boolean> {
+    const { document, ...rest } = wanted
+    const asked = { ...rest, lit: true, ...change }
+    const outcome = await call('shown', document, (update) => client.evaluatePreview('shown', { ...asked, update }))
     if ('error' in outcome) {
       if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
       return false
     }
-    take('main', outcome.drawn, wanted, request.swatches.length > 0)
+    receive('shown', outcome.preview, wanted, asked.swatches.length > 0)
     return true
   }
 
   return {
     store,
     want(wanted: Wanted): void {
+      // The end of a drag wants what is there already.
+      if (newest && get().state !== 'failed' && isSameWanted(newest, wanted)) return
       newest = wanted
       edited = now()
       if (get().state !== 'waiting') set({ state: 'rough' })
       if (!roughing) void run()
     },
-    /** Draws the document that the other half of a split shows. Says what went wrong, or null. */
-    async compare(wanted: Wanted): Promise<string | null> {
-      const outcome = await worker.draw('other', { ...wanted, lit: true, swatches: [], bands: [] })
-      if ('drawn' in outcome) take('other', outcome.drawn, wanted, false)
+    /** Evaluates the document that the other half of a split shows. Says what went wrong, or null. */
+    async compare({ document, ...rest }: Wanted): Promise<string | null> {
+      const asked = { ...rest, lit: true, swatches: [], layerColours: [] }
+      const outcome = await call('comparison', document, (update) =>
+        client.evaluatePreview('comparison', { ...asked, update }),
+      )
+      if ('preview' in outcome) receive('comparison', outcome.preview, { document, ...rest }, false)
       return 'error' in outcome && !outcome.cancelled ? outcome.error : null
     },
     /** Packs; a newer request of the same kind gives up the one under way. */
-    async pack(request: PackRequest): Promise<void> {
-      const { kind } = request.want
-      newestPack[kind] = request
+    async pack(wanted: WantedPacking): Promise<void> {
+      const { document, ...rest } = wanted
+      const { kind } = wanted.want
+      newestPack[kind] = wanted
       set({ [kind]: { ...get()[kind], state: 'working' } })
-      const outcome = await worker.pack(request)
-      if (newestPack[kind] !== request) return
+      const outcome = await call('packing', document, (update) => client.pack({ ...rest, update }))
+      if (newestPack[kind] !== wanted) return
       if ('error' in outcome) {
         if (!outcome.cancelled) set({ [kind]: { ...get()[kind], state: 'failed', problem: outcome.error } })
         return
       }
       const { packed } = outcome
-      if (packed.kind === 'look') {
-        set({ look: { state: 'done', problem: null }, textures: { ...get().textures, packed: packed.textures } })
+      if (packed.kind === 'delivered') {
+        set({
+          delivered: { state: 'done', problem: null },
+          textures: { ...get().textures, delivered: packed.textures },
+        })
         return
       }
-      const before = get().sheet
       // What was not asked for again stays as it was.
-      const { files, report, spreads } = packed
+      const before = get().packing
+      const { files, report, histograms } = packed
       set({
-        sheet: {
+        packing: {
           state: 'done',
           problem: null,
           files,
           report: report ?? before.report,
-          spreads: spreads ?? before.spreads,
+          histograms: histograms ?? before.histograms,
         },
       })
     },
-    probe: (lane: Lane, u: number, v: number) => worker.probe(lane, u, v),
-    example: (type: string) => worker.example(type),
+    probe: (view: View, u: number, v: number) => client.probe(view, u, v),
+    example: (type: string) => client.example(type),
   }
 }
 
 export type EvaluationControl = ReturnType<typeof openEvaluation>
 
+function isSameWanted({ document: a, ...before }: Wanted, { document: b, ...after }: Wanted): boolean {
+  return sameJson(before, after) && sameJson(a, b)
+}
+
 function mergeSwatches(
   before: Evaluation['swatches'],
-  drawn: Drawn,
+  preview: Preview,
   wanted: readonly string[],
 ): Evaluation['swatches'] {
   const after: Record<string, Swatch> = {}
   let changed = Object.keys(before).length !== wanted.length
   for (const output of wanted) {
-    const fresh = drawn.swatches[output]
+    const fresh = preview.swatches[output]
     const old = before[output]
-    if (output in drawn.faults || (!fresh && !old)) {
+    if (output in preview.faults || (!fresh && !old)) {
       changed ||= old !== undefined
       continue
     }
-    after[output] = fresh ? { ...fresh, drawn: (old?.drawn ?? 0) + 1 } : old!
+    after[output] = fresh ? { ...fresh, changes: (old?.changes ?? 0) + 1 } : old!
     changed ||= fresh !== undefined
   }
   return changed ? after : before

@@ -7,9 +7,9 @@ const document = documentOf({
 })
 
 it('outputs go by their node, with the port where there are several', () => {
-  expect(outputInWords(document, 'hills.grey')).toBe('Hills')
-  expect(outputInWords(document, 'cells.border')).toBe('Cells: border')
-  expect(outputInWords(document, 'nowhere.grey')).toBe('nowhere')
+  expect(outputInWords(document, { node: 'hills', port: 'grey' })).toBe('Hills')
+  expect(outputInWords(document, { node: 'cells', port: 'border' })).toBe('Cells: border')
+  expect(outputInWords(document, { node: 'nowhere', port: 'grey' })).toBe('nowhere')
   expect(allOutputs(document)).toContain('cells.id')
   expect(allOutputs(document).some((address) => address.startsWith('gone'))).toBe(false)
 })

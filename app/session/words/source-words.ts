@@ -1,3 +1,5 @@
+import { formatPort, parsePort } from '#core/document/address'
+import type { PortAddress } from '#core/document/address'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { registry } from '#core/nodes/registry.generated'
 
@@ -9,20 +11,19 @@ export function nodeTitle(document: MaterialDocument, id: string): string {
 
 /** Every output of every node, as "node.port", in the order of the document. */
 export const allOutputs = (document: MaterialDocument): string[] =>
-  Object.entries(document.nodes).flatMap(([id, { type }]) =>
-    Object.keys(registry.get(type)?.outputs ?? {}).map((port) => `${id}.${port}`),
+  Object.entries(document.nodes).flatMap(([node, { type }]) =>
+    Object.keys(registry.get(type)?.outputs ?? {}).map((port) => formatPort({ node, port })),
   )
 
 /** An output by its node's name, and its port where the node has several. */
-export function outputInWords(document: MaterialDocument, address: string): string {
-  const [id = '', port = ''] = address.split('.')
+export function outputInWords(document: MaterialDocument, { node: id, port }: PortAddress): string {
   const several = Object.keys(registry.get(document.nodes[id]?.type ?? '')?.outputs ?? {}).length > 1
   return several ? `${nodeTitle(document, id)}: ${port}` : nodeTitle(document, id)
 }
 
 export function sourceInWords(document: MaterialDocument, source: Source): string {
   if ('value' in source) return `value ${source.value}`
-  if ('node' in source) return outputInWords(document, source.node)
+  if ('node' in source) return outputInWords(document, parsePort(source.node))
   return 'tap' in source ? `tap ${source.tap}` : `below: ${source.below}`
 }
 
@@ -46,6 +47,6 @@ export const nodesAndTaps = (
   document: MaterialDocument,
   outputs: readonly string[],
 ): { value: string; word: string }[] => [
-  ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, address) })),
+  ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, parsePort(address)) })),
   ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `tap ${tap}` })),
 ]

@@ -1,6 +1,7 @@
 import type { Field } from '../../field/field'
 import { fieldStatistics } from '../../field/statistics'
-import type { CheckRule, CheckSubject } from '../check'
+import type { CheckSubject } from '../subject'
+import type { CheckRule } from '../check'
 
 /** A file with one value everywhere takes memory for nothing; a material's constant is told where somebody set it. */
 const constantChannels: CheckRule = {

@@ -1,4 +1,5 @@
-import type { CheckRule, CheckSubject } from '../check'
+import type { CheckSubject } from '../subject'
+import type { CheckRule } from '../check'
 import { engineMemory } from '../../texture/engine-memory'
 
 const LIMIT = 128 << 20

@@ -1,7 +1,8 @@
 import { LUMINANCE } from '../../colour/srgb'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
-import type { CheckRule, CheckSubject } from '../check'
+import type { CheckSubject } from '../subject'
+import type { CheckRule } from '../check'
 import type { Mark } from '../texels-where'
 
 /** Side of the raster that is compared, and how near shifts are no repeat but the thing itself. */

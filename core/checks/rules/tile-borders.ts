@@ -1,6 +1,7 @@
 import type { Mark } from '../texels-where'
 import { rowStart } from '../../field/field'
-import type { CheckRule, CheckSubject } from '../check'
+import type { CheckSubject } from '../subject'
+import type { CheckRule } from '../check'
 
 const LIMIT = 2.5
 

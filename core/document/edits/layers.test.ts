@@ -1,3 +1,4 @@
+import { parseOutput } from '../address'
 import fc from 'fast-check'
 import { allLayers, parseDocument } from '../document'
 import { expandDocument } from '../../compose/expand'
@@ -114,7 +115,7 @@ describe('own channels', () => {
       expect(id).toBe('height-2')
       setCell(draft, 'base', id, value(0.3))
       setCell(draft, 'overall', id, { source: { below: id } })
-      expandDocument(draft, registry, [id])
+      expandDocument(draft, registry, [parseOutput(id)])
       deleteChannel(draft, id)
     })
     expect(document).toEqual(sheet())

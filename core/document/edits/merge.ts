@@ -1,3 +1,4 @@
+import { parsePort } from '../address'
 import type { Dial, Group, Layer, MaterialDocument } from '../document'
 import { allLayers } from '../document'
 import { sameJson as same } from '../../same-json'
@@ -274,7 +275,7 @@ export function renameIds(document: MaterialDocument, renames: Renames): Materia
   const { nodes, layers, taps, dials } = renames
   const to = (map: Map<string, string>, id: string): string => map.get(id) ?? id
   const address = (text: string): string => {
-    const [node, port] = text.split('.') as [string, string]
+    const { node, port } = parsePort(text)
     return `${to(nodes, node)}.${port}`
   }
   const source = <T extends object>(one: T): T => {

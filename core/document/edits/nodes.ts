@@ -1,3 +1,4 @@
+import { parsePort } from '../address'
 import { z } from 'zod'
 import { GristError } from '../../errors'
 import type { NodeType, NodeTypes } from '../node-types'
@@ -85,12 +86,12 @@ export function deleteNodes(draft: MaterialDocument, ids: readonly string[], reg
     if (!node) continue
     const through = passedThrough(node, registry)
     for (const [name, tap] of Object.entries(draft.taps))
-      if ('node' in tap && tap.node.split('.')[0] === id) {
+      if ('node' in tap && parsePort(tap.node).node === id) {
         if (through && 'node' in through) draft.taps[name] = { node: through.node }
         else dropTap(draft, name)
       }
     if (through) replaceUses(draft, id, through)
-    else removeUses(draft, (source) => 'node' in source && source.node.split('.')[0] === id)
+    else removeUses(draft, (source) => 'node' in source && parsePort(source.node).node === id)
     dropDrives(draft, (drive) => 'node' in drive && drive.node === id)
     delete draft.nodes[id]
   }
@@ -104,7 +105,7 @@ function passedThrough(node: DocumentNode, registry: NodeTypes): Source | null {
 }
 
 function replaceUses(draft: MaterialDocument, id: string, by: Source): void {
-  const reads = (source: Source): boolean => 'node' in source && source.node.split('.')[0] === id
+  const reads = (source: Source): boolean => 'node' in source && parsePort(source.node).node === id
   forEachSource(draft, (source, write) => {
     if (reads(source)) write(by)
   })
@@ -173,7 +174,7 @@ function insertNodes(
     const { inputs } = draft.nodes[own]!
     for (const [port, input] of Object.entries(inputs ?? {})) {
       const source = asSource(input)
-      const [from = '', output = ''] = 'node' in source ? source.node.split('.') : []
+      const { node: from, port: output } = parsePort('node' in source ? source.node : '')
       if ('node' in source && renamed.has(from)) inputs![port] = `${renamed.get(from)!}.${output}`
       else if (!keepOutside && !('value' in source)) delete inputs![port]
     }
@@ -231,7 +232,7 @@ export function copyCell(draft: MaterialDocument, from: CellPlace, to: CellPlace
   let { source } = cell
   if (feeders.length > 0 && 'node' in source) {
     const renamed = duplicateNodes(draft, feeders)
-    const [id = '', port = ''] = source.node.split('.')
+    const { node: id, port } = parsePort(source.node)
     source = { node: `${renamed.get(id)!}.${port}` }
   }
   setCell(draft, to.layer, to.channel, { ...carried(cell, from, to), source: { ...source } })

@@ -29,7 +29,7 @@ export default defineNode({
     colour: colour({ help: 'All three.' }),
     vector: vector({ help: 'The first two.' }),
   },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ first, second, third }, { encoding }, out, { rows }) => {
     const inputs = [first, second, third]
     for (const target of [out.colour, out.vector]) {

@@ -32,7 +32,7 @@ export default defineNode({
   sameTypes: ['grey', 'colour', 'normal', 'vector'],
   hardEdged: ['result'],
   uses: ['seed'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (inputs, params, { result }, { rows, documentSeed }) => {
     if (!result) return
     const { first, second, third, fourth, fifth, sixth, by } = inputs

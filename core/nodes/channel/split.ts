@@ -26,7 +26,7 @@ export default defineNode({
   },
   sameTypes: ['colour', 'normal', 'vector'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { first, second, third }, { rows }) => {
     ;[first, second, third].forEach((out, p) => {
       if (!out) return

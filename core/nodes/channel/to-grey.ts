@@ -41,7 +41,7 @@ export default defineNode({
   outputs: { result: grey({ help: 'The grey.' }) },
   sameTypes: ['colour', 'normal'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   says: ({ method }, { types }) =>
     method === 'slope' && types?.['source'] === 'colour'
       ? [

@@ -29,7 +29,7 @@ export default defineNode({
   outputs: { result: same({ help: 'Both together.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ base, source, mask }, { mode, amount }, { result }, { rows }) => {
     if (result) blendFields(base, source, mask, result, rows, mode, Math.fround(amount))
   },

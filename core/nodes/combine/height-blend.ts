@@ -42,7 +42,7 @@ export default defineNode({
     mask: grey({ help: '1 where the second shows.' }),
   },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ first, second, firstHeight, secondHeight }, { raise, softness }, out, { width, rows }) => {
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()

@@ -35,7 +35,7 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'What comes out.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ a, b, c }, params, { result }, { rows }) => {
     if (!result) return
     const { apply } = OPERATIONS[params.operation] as { apply: (a: number, b: number, c: number) => number }

@@ -63,7 +63,7 @@ export default defineNode({
   hardEdged: ['colour'],
   uses: ['metres'],
   // Not 'point': over one value everywhere the result still differs from place to place.
-  reach: () => 0,
+  footprint: 0,
   images: (params) => (params.image === '' ? [] : [requestOf(params.image)]),
   evaluate: ({ under, mask }, params, out, { width, height, rows, images }) => {
     const pyramid = params.image === '' ? undefined : images.get(imageKey(requestOf(params.image)))

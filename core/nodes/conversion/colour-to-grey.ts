@@ -14,7 +14,7 @@ export default defineNode({
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: grey({ help: 'The converted field.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result) {
       const [r, g, b] = LUMINANCE

@@ -13,7 +13,7 @@ export default defineNode({
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: normal({ help: 'The converted field.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result)
       mapTexels(source, result, rows, (from, to) => {

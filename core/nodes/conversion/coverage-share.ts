@@ -22,7 +22,7 @@ export default defineNode({
     union: grey({ help: 'What is covered once the layer lies there.' }),
   },
   outputs: { result: grey({ help: 'Its share, 0 to 1.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ mask, coverage, union }, { amount }, { result }, { rows }) => {
     if (!result) return
     for (let y = rows.from; y < rows.to; y++) {

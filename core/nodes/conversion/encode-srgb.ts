@@ -14,7 +14,7 @@ export default defineNode({
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, encodeSrgb)
   },

@@ -14,7 +14,7 @@ export default defineNode({
   inputs: {},
   outputs: { normal: normal({ help: '(0, 0, 1).' }) },
   uniform: true,
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (_, __, { normal: out }, { rows }) => {
     if (out) fillValues(out, rows, [0, 0, 1])
   },

@@ -13,7 +13,7 @@ export default defineNode({
   params: {},
   inputs: { source: grey({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result) mapTexels(source, result, rows, (from, to) => to.fill(from[0]!))
   },

@@ -13,7 +13,7 @@ export default defineNode({
   params: {},
   inputs: { source: normal({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, (v) => v * 0.5 + 0.5)
   },

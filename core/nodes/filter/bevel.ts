@@ -43,7 +43,8 @@ export default defineNode({
   },
   inputs: { source: grey({ help: 'The mask.' }) },
   outputs: { height: grey({ help: '0 below, 1 on top.' }) },
-  reach: () => 'whole',
+  footprint: 'whole',
+  sliceable: false,
   scratchPlanes: () => 12,
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows }) => {
     if (!height) return

@@ -3,7 +3,7 @@ import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey, same } from '../../graph/ports'
 import type { BlurProfile } from '../../kernels/blur'
-import { blurPlane, blurReach } from '../../kernels/blur'
+import { blurPlane, blurFootprint } from '../../kernels/blur'
 import { variedBlur } from '../../kernels/varied-blur'
 
 const profileOf = (kind: 'gaussian' | 'box', texels: number): BlurProfile =>
@@ -34,7 +34,7 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'The softened field.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: ({ radius, kind }, { width, height }) => blurReach(profileOf(kind, radius * width), height),
+  footprint: ({ radius, kind }, { width, height }) => blurFootprint(profileOf(kind, radius * width), height),
   evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {

@@ -31,7 +31,8 @@ export default defineNode({
     outside: grey({ help: 'Distance to the mask, as a share of the tile’s width.' }),
     inside: grey({ help: 'Distance to the edge from inside the mask, as a share of the tile’s width.' }),
   },
-  reach: () => 'whole',
+  footprint: 'whole',
+  sliceable: false,
   scratchPlanes: () => 12,
   evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows }) => {
     const write = (out: Field | undefined, distances: Float32Array, value: (d: number) => number): void => {

@@ -3,7 +3,7 @@ import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey, vector } from '../../graph/ports'
-import { blurReach } from '../../kernels/blur'
+import { blurFootprint } from '../../kernels/blur'
 import { blurredBand } from '../../kernels/blurred-band'
 import { slopeReader } from '../../kernels/slopes'
 
@@ -40,8 +40,8 @@ export default defineNode({
   },
   // The direction turns about at every crest and hollow.
   hardEdged: ['direction'],
-  reach: ({ width }, { width: texels, height }) =>
-    blurReach({ kind: 'gaussian', sigma: sigmaOf(width, texels) }, height) + 1,
+  footprint: ({ width }, { width: texels, height }) =>
+    blurFootprint({ kind: 'gaussian', sigma: sigmaOf(width, texels) }, height) + 1,
   scratchPlanes: () => 1,
   evaluate: ({ source }, params, { edges, direction }, { width, rows }) => {
     const sigma = sigmaOf(params.width, width)

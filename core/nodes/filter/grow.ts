@@ -1,7 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { same } from '../../graph/ports'
-import { growField, growReach } from '../../kernels/morphology'
+import { growField, growFootprint } from '../../kernels/morphology'
 
 /** Bright parts spread. Source: grey dilation (kernels/morphology.ts). */
 export default defineNode({
@@ -18,7 +18,7 @@ export default defineNode({
   inputs: { source: same({ help: 'What spreads.' }) },
   outputs: { result: same({ help: 'The spread field; each channel of a colour by itself.' }) },
   sameTypes: ['grey', 'colour'],
-  reach: ({ radius }, { width }) => growReach(radius * width),
+  footprint: ({ radius }, { width }) => growFootprint(radius * width),
   evaluate: ({ source }, { radius, shape }, { result }, { width, rows }) => {
     if (result) growField(source, result, rows, radius * width, shape, 1)
   },

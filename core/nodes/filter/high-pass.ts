@@ -3,7 +3,7 @@ import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { same } from '../../graph/ports'
-import { blurPlane, blurReach } from '../../kernels/blur'
+import { blurPlane, blurFootprint } from '../../kernels/blur'
 
 const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
 
@@ -30,7 +30,7 @@ export default defineNode({
   outputs: { result: same({ help: 'The detail, around ½.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: () => true,
-  reach: ({ radius }, { width, height }) => blurReach(gaussian(radius * width), height),
+  footprint: ({ radius }, { width, height }) => blurFootprint(gaussian(radius * width), height),
   evaluate: ({ source }, { radius, strength }, { result }, { width, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {

@@ -54,7 +54,8 @@ export default defineNode({
   },
   hardEdged: ['value', 'colour', 'local', 'size'],
   uses: ['seed'],
-  reach: () => 'whole',
+  footprint: 'whole',
+  sliceable: false,
   scratchPlanes: () => 2,
   evaluate: ({ source }, params, out, { width, height, rows, documentSeed }) => {
     const some = Object.values(out).find((field) => field !== undefined)

@@ -3,7 +3,7 @@ import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { same } from '../../graph/ports'
-import { blurPlane, blurReach } from '../../kernels/blur'
+import { blurPlane, blurFootprint } from '../../kernels/blur'
 
 const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
 
@@ -42,8 +42,8 @@ export default defineNode({
   outputs: { result: same({ help: 'The sharpened field; it may go beyond the values it had.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: () => true,
-  reach: ({ radius, method }, { width, height }) =>
-    method === 'neighbours' ? 1 : blurReach(gaussian(radius * width), height),
+  footprint: ({ radius, method }, { width, height }) =>
+    method === 'neighbours' ? 1 : blurFootprint(gaussian(radius * width), height),
   evaluate: ({ source }, { amount, radius, method }, { result }, { width, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {

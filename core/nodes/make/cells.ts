@@ -43,7 +43,7 @@ export default defineNode({
   },
   hardEdged: ['value'],
   uses: ['seed'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (_, params, out, { width, height, rows, documentSeed }) => {
     const some = Object.values(out).find((field): field is Field => field !== undefined)
     if (!some) return

@@ -19,7 +19,7 @@ export default defineNode({
   inputs: {},
   outputs: { grey: grey({ help: 'The value.' }), colour: colour({ help: 'The colour.' }) },
   uniform: true,
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (_, params, out, { rows }) => {
     if (out.grey) fillValues(out.grey, rows, [params.value])
     if (out.colour) fillValues(out.colour, rows, hexToLinear(params.colour))

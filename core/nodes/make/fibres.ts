@@ -66,7 +66,7 @@ export default defineNode({
   },
   hardEdged: ['value', 'direction'],
   uses: ['seed'],
-  reach: () => 'point',
+  footprint: 'point',
   scratchPlanes: () => 1,
   evaluate: (_, params, out, { width, height, rows, documentSeed }) => {
     const some = out.grey ?? out.value ?? out.direction

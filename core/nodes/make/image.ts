@@ -97,7 +97,7 @@ export default defineNode({
     alpha: grey({ help: 'Its opacity.' }),
   },
   tiles: false,
-  reach: () => 'point',
+  footprint: 'point',
   images: (params) => (params.image === '' ? [] : [requestOf(params)]),
   evaluate: (_, params, out, { width, height, rows, images }) => {
     const ground = hexToLinear(params.ground)

@@ -56,7 +56,7 @@ export default defineNode({
   inputs: {},
   outputs: { grey: grey({ help: 'The noise, around 0.5.' }) },
   uses: ['seed'],
-  reach: () => 'point',
+  footprint: 'point',
   // Documents from before keep their look.
   upgrade: { 1: (params) => ({ directions: 'uneven', ...params }) },
   evaluate: (_, params, { grey: out }, { width, height, rows, documentSeed }) => {

@@ -35,7 +35,7 @@ export default defineNode({
   inputs: {},
   outputs: { grey: grey({ help: '0 to 1.' }) },
   tiles: false,
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (_, params, { grey: out }, { width, rows }) => {
     if (!out) return
     const at = rampAt(params, 1 / width)

@@ -56,7 +56,7 @@ export default defineNode({
   },
   hardEdged: ['value'],
   uses: ['seed', 'metres'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: (_, params, out, { width, rows, documentSeed, metres }) => {
     const some = out.grey ?? out.value ?? out.id
     if (!some) return

@@ -37,7 +37,7 @@ export default defineNode({
   outputs: { result: same({ help: 'The placed field.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
   // A turned row crosses the whole source; a band of the result can still be made by itself.
-  reach: (_, { height }) => height,
+  footprint: (_, { height }) => height,
   uses: ['metres'],
   says: ({ angle, scale, keepTiling }, { metres }) => {
     if (!keepTiling) return ['The result does not tile unless what comes in is one value.']

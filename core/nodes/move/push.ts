@@ -58,7 +58,7 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'What was moved.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 2,
+  footprint: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 2,
   evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { width, rows }) => {
     if (!result) return
     const turns = Array.from({ length: params.directions }, (_, k) => params.angle + k / params.directions)

@@ -49,7 +49,7 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'What was drawn out.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: ({ length }, { width }) => Math.ceil(length * width) + 3,
+  footprint: ({ length }, { width }) => Math.ceil(length * width) + 3,
   evaluate: ({ source, driver, lengthBy, angleBy }, params, { result }, { width, rows }) => {
     if (!result) return
     const texels = params.length * width

@@ -116,7 +116,7 @@ export default defineNode({
   },
   hardEdged: ['value', 'level', 'local', 'direction'],
   uses: ['seed', 'metres'],
-  reach: () => 'point',
+  footprint: 'point',
   says: (params, { metres }) => {
     const height = metres[1] / metres[0]
     const { units, counts } = BONDS[params.bond]({ ...params, height, random: () => 0.5 })

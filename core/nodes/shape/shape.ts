@@ -80,7 +80,7 @@ export default defineNode({
     distance: grey({ help: 'To the edge, as a share of the tile’s width: above 0 inside, below 0 outside.' }),
   },
   uses: ['metres'],
-  reach: () => 'point',
+  footprint: 'point',
   upgrade: { 1: keepRound },
   evaluate: (_, params, { grey: out, distance }, { width, rows, metres }) => {
     const some = out ?? distance

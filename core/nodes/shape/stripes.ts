@@ -40,7 +40,7 @@ export default defineNode({
   },
   hardEdged: ['run'],
   uses: ['metres'],
-  reach: () => 'point',
+  footprint: 'point',
   says: ({ counts }, { metres }) => {
     const across = counts[0] / metres[0]
     const down = counts[1] / metres[1]

@@ -55,7 +55,7 @@ export default defineNode({
     thread: grey({ help: '1 on threads, 0 in openings.' }),
   },
   hardEdged: ['warp'],
-  reach: () => 'point',
+  footprint: 'point',
   says: ({ weave, threads }) => {
     const { cycle } = WEAVES[weave]
     return [`Woven of ${snapped(threads[0], cycle)} warp and ${snapped(threads[1], cycle)} weft threads.`]

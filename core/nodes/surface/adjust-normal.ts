@@ -36,7 +36,7 @@ export default defineNode({
     mask: grey({ help: 'Multiplies the strength, 0 to 1.', otherwise: null }),
   },
   outputs: { normal: normal({ help: 'The changed normals, of unit length.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source, mask }, params, { normal: out }, { width, rows }) => {
     if (!out) return
     const cos = cosTurns(params.turn)

@@ -25,7 +25,7 @@ export default defineNode({
     mask: grey({ help: 'Where it shows.', otherwise: null }),
   },
   outputs: { result: normal({ help: 'Both together, of unit length.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ base, detail, mask }, { method, amount }, { result }, { rows }) => {
     if (result) combineNormalFields(base, detail, mask, result, rows, method, Math.fround(amount))
   },

@@ -4,7 +4,7 @@ import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey, normal } from '../../graph/ports'
-import { blurReach } from '../../kernels/blur'
+import { blurFootprint } from '../../kernels/blur'
 import { blurredBand } from '../../kernels/blurred-band'
 import { normalsOfHeight } from '../../kernels/normals'
 import { slopeReader } from '../../kernels/slopes'
@@ -45,7 +45,8 @@ export default defineNode({
   },
   outputs: { curvature: grey({ help: '0.5 where flat.' }) },
   uses: ['metres', 'heightMetres'],
-  reach: ({ radius }, { width, height }) => blurReach({ kind: 'gaussian', sigma: sigmaOf(radius, width) }, height) + 2,
+  footprint: ({ radius }, { width, height }) =>
+    blurFootprint({ kind: 'gaussian', sigma: sigmaOf(radius, width) }, height) + 2,
   scratchPlanes: () => 5,
   evaluate: ({ height, normal: given }, params, { curvature }, context) => {
     if (!curvature) return
@@ -89,7 +90,7 @@ function normalsAround(
   sigma: number,
   { width, height: lines, rows }: { width: number; height: number; rows: { from: number; to: number; check(): void } },
 ): Field {
-  const more = blurReach({ kind: 'gaussian', sigma }, lines) + 1
+  const more = blurFootprint({ kind: 'gaussian', sigma }, lines) + 1
   const count = rows.to - rows.from + 2 * more
   const band = count >= lines ? { top: 0, rows: lines } : { top: rows.from - more, rows: count }
   const normals = createField('normal', width, lines, band)

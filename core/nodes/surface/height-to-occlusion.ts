@@ -25,7 +25,7 @@ export default defineNode({
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
   outputs: { occlusion: grey({ help: '1 open, 0 hidden.' }) },
   uses: ['metres', 'heightMetres'],
-  reach: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres)) + 2,
+  footprint: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres)) + 2,
   evaluate: ({ height }, { radius, strength }, { occlusion }, { width, rows, metres, heightMetres }) => {
     if (!occlusion) return
     const rise = (heightMetres * width) / metres[0]

@@ -46,7 +46,7 @@ export default defineNode({
   },
   outputs: { result: same({ help: 'The changed colours or values.' }) },
   sameTypes: ['grey', 'colour'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source, mask }, params, { result }, { rows }) => {
     if (!result) return
     const tone = changeTone(params)

@@ -52,7 +52,7 @@ export default defineNode({
   outputs: { result: same({ help: 'The stretched values; of a flat field, “to low”.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: () => true,
-  reach: () => 'whole',
+  footprint: 'whole',
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return
     const whole = source.stride === 0 ? cropField(source, 0, 0, source.width, 1) : source

@@ -29,7 +29,7 @@ export default defineNode({
   },
   inputs: { source: grey({ help: 'What is bent; taken within 0 to 1.' }) },
   outputs: { result: grey({ help: 'The bent values, 0 to 1.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return
     mapValues(source, result, rows, (v) => {

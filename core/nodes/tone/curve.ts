@@ -32,7 +32,7 @@ export default defineNode({
   outputs: { result: same({ help: 'The bent values, within those of the points.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   presets: [
     {
       title: 'Rounded profile',

@@ -17,7 +17,7 @@ export default defineNode({
   },
   inputs: { source: grey({ help: 'What is cut.' }) },
   outputs: { result: grey({ help: '1 above the level, 0 below.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, { level, softness }, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, (v) => smoothstep(level - softness / 2, level + softness / 2, v))
   },

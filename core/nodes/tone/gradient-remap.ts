@@ -35,7 +35,7 @@ export default defineNode({
   },
   inputs: { source: grey({ help: 'What is coloured.' }) },
   outputs: { result: colour({ help: 'The colours.' }) },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return
     const linear = params.stops.map(({ at, colour: hex }) => ({ at, colour: hexToLinear(hex) }))

@@ -22,7 +22,7 @@ export default defineNode({
   outputs: { result: same({ help: '1 − source.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, (v) => 1 - v)
   },

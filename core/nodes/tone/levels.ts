@@ -39,7 +39,7 @@ export default defineNode({
   outputs: { result: same({ help: 'The stretched values.' }) },
   sameTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
-  reach: () => 'point',
+  footprint: 'point',
   presets: [
     { title: 'Clamp', find: ['limit', 'saturate'], params: { low: 0, high: 1, clamp: true } },
     { title: 'Gamma', find: ['power', 'brighten', 'darken'], params: { gamma: 2.2, clamp: false } },

@@ -38,7 +38,7 @@ export default defineNode({
     mask: grey({ help: '1 where the colour is near, 0 where it is not.' }),
     distance: grey({ help: 'How far off each colour is.' }),
   },
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, { centre, tolerance, softness, lightness }, { mask, distance }, { rows }) => {
     const measure = oklabDistance(hexToLinear(centre), lightness)
     const at = (from: Float64Array): number => measure(from as unknown as Rgb)

@@ -23,7 +23,7 @@ export default defineNode({
   inputs: { source: same({ help: 'What is laid onto another range.' }) },
   outputs: { result: same({ help: 'The values in their new range.' }) },
   sameTypes: ['grey', 'colour', 'vector'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, { fromLow, fromHigh, toLow, toHigh, clamp }, { result }, { rows }) => {
     if (!result) return
     const width = fromHigh - fromLow

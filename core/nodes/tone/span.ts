@@ -24,7 +24,7 @@ export default defineNode({
   inputs: { source: same({ help: 'What is squeezed.' }) },
   outputs: { result: same({ help: 'Values around the centre.' }) },
   sameTypes: ['grey', 'colour'],
-  reach: () => 'point',
+  footprint: 'point',
   evaluate: ({ source }, { centre, width }, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, (v) => centre + (v - 0.5) * width)
   },

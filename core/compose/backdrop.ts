@@ -2,16 +2,16 @@ import type { MaterialDocument, Source } from '../document/document'
 import { inputSources, nodeOf } from '../document/sources'
 
 /** Whether node `id` feeds a source, itself or through others. */
-export function reaches(document: MaterialDocument, source: Source, id: string, seen = new Set<string>()): boolean {
+export function nodeReads(document: MaterialDocument, source: Source, id: string, seen = new Set<string>()): boolean {
   const node = nodeOf(document, source)
   if (node === null || seen.has(node)) return false
   if (node === id) return true
   seen.add(node)
-  return inputSources(document.nodes[node]).some((next) => reaches(document, next, id, seen))
+  return inputSources(document.nodes[node]).some((next) => nodeReads(document, next, id, seen))
 }
 
-/** Ids of nodes that read `below`, themselves or through what feeds them. */
-export function nodesReadingBelow(document: MaterialDocument): Set<string> {
+/** Ids of nodes that read the backdrop, themselves or through what feeds them. */
+export function nodesReadingBackdrop(document: MaterialDocument): Set<string> {
   const users = new Map<string, string[]>()
   const found: string[] = []
   for (const [id, node] of Object.entries(document.nodes))

@@ -1,0 +1,59 @@
+import { channelOutput, formatOutput } from '../document/address'
+import type { Channel } from '../document/channels'
+import { channelsOf } from '../document/channels'
+import type { MaterialDocument } from '../document/document'
+import type { Field } from '../field/field'
+import type { RasterImage } from '../field/pyramid'
+import type { RecordFile } from '../texture/record'
+import { unpack } from '../texture/unpack'
+
+/** A file as it was found on disk: what its record says and what it says of itself. */
+export interface CheckedFile {
+  readonly record: RecordFile
+  /** True where the file marks itself as sRGB-encoded; null where its format has no such mark. */
+  readonly marked: boolean | null
+}
+
+/** What is checked: channels as fields (decoded, as inside), and the files they came from, if any. */
+export interface CheckSubject {
+  readonly width: number
+  readonly height: number
+  readonly channels: readonly { channel: Channel; field: Field; steps: number }[]
+  readonly files: readonly CheckedFile[]
+  /** Channels before they were rounded and held to what files can hold, where they are known. */
+  readonly before?: ReadonlyMap<string, Field>
+  /** How strongly emission glows; absent where it is not known. */
+  readonly emissionStrength?: number
+}
+
+/** A material's channels as they were evaluated, before any file. */
+export function subjectOfFields(document: MaterialDocument, fields: ReadonlyMap<string, Field>): CheckSubject {
+  const channels = channelsOf(document).map((channel) => ({
+    channel,
+    field: fields.get(formatOutput(channelOutput(channel.id)))!,
+    steps: 0,
+  }))
+  const { width, height } = channels[0]!.field
+  return { width, height, channels, files: [], emissionStrength: document.emissionStrength }
+}
+
+/** A file that was read, or made as it would be read. */
+export interface ReadFile extends CheckedFile {
+  readonly image: RasterImage
+}
+
+/** What files of one size hold. `more.before` are the channels they were packed from, where they are known. */
+export function subjectOfFiles(
+  files: readonly ReadFile[],
+  channels: ReadonlyMap<string, Channel>,
+  heightMetres: number,
+  more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength'>> = {},
+): CheckSubject {
+  const held = unpack(files, channels, heightMetres)
+  const { width, height } = files[0]?.image ?? { width: 1, height: 1 }
+  // Opacity that no file took is there all the same: the check tells when it is missed.
+  const opacity = more.before?.get('opacity')
+  const missed = opacity && !held.some(({ channel }) => channel.id === 'opacity')
+  const alone = missed ? [{ channel: channels.get('opacity')!, field: opacity, steps: 0 }] : []
+  return { width, height, ...more, channels: [...held, ...alone], files }
+}

@@ -1,0 +1,44 @@
+import type { Layer, MaskEntry } from '../document/document'
+import { located } from '../errors'
+import type { PortRef } from '../graph/graph'
+import type { Context, Position } from './context'
+import { addWithAmount } from './mix'
+
+/** The mask stack of a layer: m = 1; for each entry m = mix(m, mode(m, source), amount). Undefined where it is empty. */
+export function composeMask(context: Context, layer: Layer, position: Position): PortRef | undefined {
+  const entries = layer.mask.flatMap((entry, index) => (entry.off ? [] : [{ entry, index }]))
+  if (entries.length === 0) return undefined
+  return context.once(`mask ${layer.id}`, `mask of layer ${layer.id}`, () => {
+    const sources = entries.map(({ index }) => entrySource(context, position, index))
+    const [first] = entries
+    const { mode, amount } = first!.entry
+    if (entries.length === 1 && amount === 1 && (mode === 'multiply' || mode === 'normal')) return sources[0]!
+    return entries.reduce(
+      (base, { entry, index }, i) =>
+        addWithAmount(
+          context,
+          'blend',
+          { mode: entry.mode },
+          { owner: `layer ${layer.id}`, now: () => entryNow(context, layer.id, index).amount },
+          { base, source: sources[i]! },
+        ),
+      context.builder.constant(1),
+    )
+  })
+}
+
+const entryNow = (context: Context, layer: string, index: number): MaskEntry =>
+  context.positionOf(layer).layer.mask[index]!
+
+/** What one entry of a mask brings, inverted where it says so. */
+export function entrySource(context: Context, position: Position, index: number): PortRef {
+  const { id, mask } = position.layer
+  const entry = mask[index]!
+  const grey = located({ parameter: 'mask' }, () =>
+    context.builder.convert(
+      context.source(entry.source, position, () => entryNow(context, id, index).source),
+      'grey',
+    ),
+  )
+  return entry.invert ? context.builder.add('invert', {}, { source: grey }).out('result') : grey
+}

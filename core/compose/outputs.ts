@@ -1,0 +1,82 @@
+import type { Output } from '../document/address'
+import { formatPort } from '../document/address'
+import type { Channel } from '../document/channels'
+import { GristError, located } from '../errors'
+import type { PortRef } from '../graph/graph'
+import { sameRef } from '../graph/graph'
+import { bottomOf } from './bottom'
+import type { Context } from './context'
+import { entrySource } from './masks'
+import type { Sources } from './sources'
+
+/** What happens to channels on their way out. */
+export interface OutputOptions {
+  /** How much base colour is sharpened at the size it is made, 0–1. */
+  readonly sharpen?: number
+}
+
+/** Where an output is found. Throws reference-unknown and what composing throws. */
+export function refOf(context: Context, sources: Sources, output: Output, options: OutputOptions): PortRef {
+  switch (output.kind) {
+    case 'channel':
+      return finished(context, context.channel(output.channel), options)
+    case 'port':
+      return sources.port(formatPort(output), sources.readerOf(output.node))
+    case 'tap':
+      return sources.tap(output.tap, null)
+    case 'layer':
+      return sources.tapped({ layer: output.layer, channel: output.channel }, null)
+    case 'mask':
+      return sources.tapped({ layer: output.layer, mask: true }, null)
+    case 'cell':
+      return cellSource(context, output.layer, output.channel)
+    case 'entry': {
+      const position = context.positionOf(output.layer)
+      if (!position.layer.mask[output.entry])
+        throw new GristError('reference-unknown', `The mask of layer "${output.layer}" has no entry ${output.entry}.`)
+      return located({ layer: output.layer }, () => entrySource(context, position, output.entry))
+    }
+  }
+}
+
+function cellSource(context: Context, id: string, channel: string): PortRef {
+  const position = context.positionOf(id)
+  const { layer } = position
+  const cell = layer.kind === 'group' ? undefined : layer.cells[channel]
+  if (!cell) throw new GristError('reference-unknown', `Layer "${id}" puts nothing into "${channel}".`)
+  const now = (): typeof cell.source => {
+    const at = context.positionOf(id).layer
+    return at.kind === 'group' ? cell.source : at.cells[channel]!.source
+  }
+  return located({ layer: id, parameter: channel }, () =>
+    context.builder.convert(context.source(cell.source, position, now), context.channel(channel).type),
+  )
+}
+
+/** Base colour sharpened against its neighbours and held to 0–1, as what goes beyond cannot be in a file. */
+function finished(context: Context, channel: Channel, { sharpen = 0 }: OutputOptions): PortRef {
+  const own = composed(context, channel)
+  if (channel.id !== 'colour' || sharpen === 0 || own.step.uniform) return own
+  const { builder } = context
+  const crisp = builder.add('sharpen', { method: 'neighbours', amount: sharpen }, { source: own }).out('result')
+  return builder.add('levels', { clamp: true }, { source: crisp }).out('result')
+}
+
+/** A channel as it leaves the material: normal and occlusion take the composed height in. */
+function composed(context: Context, channel: Channel): PortRef {
+  const { builder, document } = context
+  const top = (of: Channel): PortRef => context.after(context.scopeOf(''), document.layers.length - 1, of).value
+  const own = top(channel)
+  if (channel.id !== 'normal' && channel.id !== 'occlusion') return own
+  const heightChannel = context.channel('height')
+  const height = top(heightChannel)
+  if (sameRef(height, bottomOf(context, heightChannel)) || height.step.uniform) return own
+  const untouched = sameRef(own, bottomOf(context, channel))
+  if (channel.id === 'normal') {
+    const slopes = builder.add('height-to-normal', {}, { height }).out('normal')
+    return untouched ? slopes : builder.add('combine-normals', {}, { base: slopes, detail: own }).out('result')
+  }
+  const { radiusMetres, strength } = document.occlusion
+  const open = builder.add('height-to-occlusion', { radius: radiusMetres, strength }, { height }).out('occlusion')
+  return untouched ? open : builder.add('blend', { mode: 'multiply' }, { base: own, source: open }).out('result')
+}

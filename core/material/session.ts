@@ -1,0 +1,164 @@
+import { Composition } from '../compose/composition'
+import { expandPartial } from '../compose/expand'
+import type { OutputOptions } from '../compose/outputs'
+import type { Output } from '../document/address'
+import { formatOutput } from '../document/address'
+import type { MaterialDocument } from '../document/document'
+import type { Patch } from '../document/patches'
+import { patched } from '../document/patches'
+import type { BandSink, EngineHost, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
+import { evaluateBands, evaluateFields } from '../engine/evaluate'
+import { GristError } from '../errors'
+import type { Field } from '../field/field'
+import { tileSize } from '../field/field'
+import { contentKey } from '../graph/content-key'
+import type { Graph, PortRef, Step } from '../graph/graph'
+import type { Registry } from '../graph/registry'
+
+/** What is asked of a session. Results are found by the text of their output (formatOutput). */
+export interface SessionRequest extends Omit<EvaluateRequest, 'graph' | 'outputs'> {
+  readonly outputs: readonly Output[]
+  readonly options?: OutputOptions
+}
+
+/** What could be made of what was asked for. */
+export interface PartialResult {
+  readonly fields: ReadonlyMap<string, Field>
+  /** Why others could not be made. */
+  readonly faults: ReadonlyMap<string, GristError>
+  /** What each field holds, whatever its size: equal keys, equal content. */
+  readonly keys: ReadonlyMap<string, string>
+  readonly report: EvaluationReport
+}
+
+/**
+ * An open document and the one way to evaluate it: preview, bakes, checks, the command line, the demo and benchmarks come
+ * through here. Edits reach it as documents that share what they did not touch, or as patches; where only numbers differ,
+ * the graph stays and its steps get new parameters.
+ */
+export class MaterialSession {
+  private composition: Composition | null = null
+  /** The document of `composition`. */
+  private composed: MaterialDocument | null = null
+  /** Evaluations under way that plan again later, so that the graph under them has to stay. */
+  private planning = 0
+
+  constructor(
+    private current: MaterialDocument,
+    private readonly registry: Registry,
+    private readonly host: EngineHost,
+  ) {}
+
+  get document(): MaterialDocument {
+    return this.current
+  }
+
+  /** Goes over to another document. */
+  update(document: MaterialDocument): void {
+    this.current = document
+  }
+
+  /** Throws where a path leads nowhere. */
+  apply(patches: readonly Patch[]): void {
+    this.update(patched(this.current, patches))
+  }
+
+  /** Size of the raster at a width. Throws size-invalid. */
+  sizeAt(width: number): { width: number; height: number } {
+    return tileSize(width, this.current.domain.metres)
+  }
+
+  /** Evaluates outputs whole. Throws what is wrong with any of them, size-invalid, memory-budget, asset-missing, cancelled. */
+  async evaluate(request: SessionRequest): Promise<{ fields: ReadonlyMap<string, Field>; report: EvaluationReport }> {
+    const asked = this.requestFor(request)
+    return this.held(() => evaluateFields(this.host, asked))
+  }
+
+  /** The same band by band, in bands that keep to the budget. */
+  async evaluateBands(request: SessionRequest, sink: BandSink): Promise<EvaluationReport> {
+    const asked = this.requestFor(request)
+    return this.held(() => evaluateBands(this.host, asked, sink))
+  }
+
+  /** Evaluates what can be made; where a node fails, what rests on it is left out and the rest goes on. Throws cancelled. */
+  async evaluatePartial({ outputs, options, ...request }: SessionRequest): Promise<PartialResult> {
+    const composition = this.compose()
+    const graph = expandPartial(composition, outputs, options)
+    const faults = new Map(graph.faults)
+    for (;;) {
+      const names = [...graph.outputs.keys()].filter((name) => !faults.has(name))
+      const keys = new Map(names.map((name) => [name, keyOf(graph.outputs.get(name)!)]))
+      try {
+        const asked = { ...request, graph, outputs: names }
+        const { fields, report } = await evaluateFields(this.host, asked, { keepUniform: true })
+        return { fields, faults, keys, report }
+      } catch (error) {
+        const failed = error instanceof GristError && error.code !== 'cancelled' ? error : null
+        const node = failed?.place.node
+        const lost = node === undefined ? [] : names.filter((name) => restsOn(graph.outputs.get(name)!, node))
+        if (lost.length === 0) throw error
+        for (const name of lost) faults.set(name, failed!)
+      }
+    }
+  }
+
+  /** Content keys of outputs at a width, for records. */
+  contentKeys({ outputs, options, width }: SessionRequest): Record<string, string> {
+    const { width: w, height: h } = this.sizeAt(width)
+    const composition = this.compose()
+    const known = new Map<Step, string>()
+    return Object.fromEntries(
+      outputs.map((output) => {
+        const ref = composition.ref(output, options)
+        return [formatOutput(output), `${contentKey(ref.step, composition.graph.domain, known)}@${w}x${h}.${ref.port}`]
+      }),
+    )
+  }
+
+  /** What an output carries. Throws what composing it throws. */
+  typeOf(output: Output): Field['type'] {
+    const { step, port } = this.compose().ref(output)
+    return step.outputs[port]!
+  }
+
+  private requestFor({ outputs, options, ...request }: SessionRequest): EvaluateRequest {
+    const composition = this.compose()
+    const refs = new Map(outputs.map((output) => [formatOutput(output), composition.ref(output, options)]))
+    const graph: Graph = { ...composition.graph, outputs: refs }
+    return { ...request, graph, outputs: [...refs.keys()] }
+  }
+
+  /** The graph of the document as it is now. Throws what is wrong with its dials. */
+  private compose(): Composition {
+    if (this.composition && this.composed === this.current) return this.composition
+    const follows = this.composition !== null && this.planning === 0 && this.composition.follow(this.current)
+    if (!follows) {
+      this.composition = null
+      this.composition = new Composition(this.current, this.registry)
+    }
+    this.composed = this.current
+    return this.composition!
+  }
+
+  private async held<T>(work: () => Promise<T>): Promise<T> {
+    this.planning++
+    try {
+      return await work()
+    } finally {
+      this.planning--
+    }
+  }
+}
+
+/** The one door to what a document comes to. `host` brings threads, images and, for a preview, a cache. */
+export const openMaterial = (document: MaterialDocument, registry: Registry, host: EngineHost): MaterialSession =>
+  new MaterialSession(document, registry, host)
+
+const keyOf = ({ step, port }: PortRef): string => `${step.digest}.${port}`
+
+function restsOn({ step }: PortRef, node: string, seen = new Set<Step>()): boolean {
+  if (step.place.node === node) return true
+  if (seen.has(step)) return false
+  seen.add(step)
+  return Object.values(step.inputs).some((ref) => ref !== null && restsOn(ref, node, seen))
+}

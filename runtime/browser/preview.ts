@@ -1,0 +1,175 @@
+import { linearToHex } from '#core/colour/srgb'
+import type { Output } from '#core/document/address'
+import { channelOutput, formatOutput } from '#core/document/address'
+import type { Channel } from '#core/document/channels'
+import { channelsOf } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
+import type { GristError } from '#core/errors'
+import type { Field } from '#core/field/field'
+import type { PartialResult } from '#core/material/session'
+import { displayBytes, reduceField, valuesAt, weightedMean } from '#core/preview/display'
+import { histogramOf } from '#core/preview/histogram'
+import type { Fault, Preview, PreviewRequest, ProbedValue, SwatchPicture, Textures } from './protocol'
+import { texturesOf } from './textures'
+
+/** Longer side of a swatch, in texels. */
+const SWATCH = 64
+
+/** The outputs that a request is about: all channels, and whatever else it names. */
+export function wantedOutputs(
+  { shown, swatches, layerColours, histogram, later = [] }: PreviewRequest,
+  document: MaterialDocument,
+): Output[] {
+  const outputs = new Map<string, Output>()
+  const add = (output: Output | null): void => {
+    if (output) outputs.set(formatOutput(output), output)
+  }
+  for (const { id } of channelsOf(document)) add(channelOutput(id))
+  for (const output of [shown, histogram, ...swatches]) add(output)
+  for (const layer of layerColours) add({ kind: 'mask', layer })
+  for (const channel of later) outputs.delete(formatOutput(channelOutput(channel)))
+  return [...outputs.values()]
+}
+
+export const faultOf = ({ detail, place: { node, layer, dial } }: GristError): Fault => ({
+  message: detail,
+  node,
+  layer,
+  dial,
+})
+
+/** What a page has of one view, so that it is sent what changed. */
+export class SentPreview {
+  /** By slot or swatch: the content's key, and the width it was made at. */
+  private readonly sent = new Map<string, { key: string; width: number }>()
+  /** Mean colours by layer, and the key of what they are means of. */
+  private colours = new Map<string, { key: string; colour: string | null }>()
+  /** Channels as last evaluated, for the probe. */
+  private channels: readonly { channel: Channel; field: Field }[] = []
+
+  /** Fields that the probe reads. */
+  get fields(): Field[] {
+    return this.channels.map(({ field }) => field)
+  }
+
+  /** The answer to a request: what the page lacks of what was made. */
+  answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
+    this.keepForProbe(request, channelsOf(document), made.fields)
+    const [first] = made.fields.values()
+    return {
+      width: request.width,
+      height: first?.height ?? request.width,
+      textures: this.textures(request, made),
+      swatches: this.swatches(request, made),
+      layerColours: this.layerColours(request, made),
+      histogram: histogramFor(request.histogram, made.fields),
+      faults: Object.fromEntries([...made.faults].map(([output, error]) => [output, faultOf(error)])),
+      evaluated: made.report.evaluated.length,
+      reused: made.report.reused,
+    }
+  }
+
+  /** Values of every channel at u, v (in tiles, v down), as last evaluated. */
+  probe(u: number, v: number): ProbedValue[] {
+    return this.channels.map(({ channel: { id, type }, field }) => ({
+      channel: id,
+      type,
+      values: valuesAt(field, u, v),
+    }))
+  }
+
+  private keepForProbe(
+    { later = [] }: PreviewRequest,
+    channels: readonly Channel[],
+    fields: ReadonlyMap<string, Field>,
+  ): void {
+    const before = this.channels
+    this.channels = channels.flatMap((channel) => {
+      const { id } = channel
+      const stays = later.includes(id) ? before.find((one) => one.channel.id === id)?.field : undefined
+      const field = fields.get(formatOutput(channelOutput(id))) ?? stays
+      return field ? [{ channel, field }] : []
+    })
+  }
+
+  /** Whether the page lacks this: it has other content, or the same at a lower width. */
+  private lacks(slot: string, key: string, width: number): boolean {
+    const sent = this.sent.get(slot)
+    return !sent || sent.key !== key || sent.width < width
+  }
+
+  private textures({ lit, shown, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
+    const out: Textures = {}
+    for (const { slot, outputs, make } of texturesOf(fields, { lit, shown: shown && formatOutput(shown) })) {
+      const key = keyOf(keys, outputs)
+      if (!this.lacks(slot, key, width)) continue
+      this.sent.set(slot, { key, width })
+      out[slot] = { key: `${key}@${width}`, ...make() }
+    }
+    return out
+  }
+
+  private swatches(
+    { swatches, width, later = [] }: PreviewRequest,
+    { fields, keys }: PartialResult,
+  ): Preview['swatches'] {
+    const out: Record<string, SwatchPicture> = {}
+    if (swatches.length === 0) return out
+    const names = swatches.map(formatOutput)
+    const wanted = new Set(names.map((name) => `swatch ${name}`))
+    for (const slot of this.sent.keys()) if (slot.startsWith('swatch ') && !wanted.has(slot)) this.sent.delete(slot)
+    for (const name of names) {
+      const field = fields.get(name)
+      if (!field) {
+        if (!later.includes(name)) this.sent.delete(`swatch ${name}`)
+        continue
+      }
+      const key = keyOf(keys, [name])
+      if (!this.lacks(`swatch ${name}`, key, width)) continue
+      const small = reduceField(field, SWATCH)
+      this.sent.set(`swatch ${name}`, { key, width })
+      out[name] = { key, mean: field.counts ? 0 : histogramOf(small, 1).planes[0]!.mean, ...displayBytes(small) }
+    }
+    return out
+  }
+
+  /** What a layer looks like in one colour: the mean of what it puts into colour, where its mask lets it show. */
+  private layerColours({ layerColours }: PreviewRequest, { fields, keys }: PartialResult): Preview['layerColours'] {
+    if (layerColours.length === 0) return {}
+    const known = this.colours
+    this.colours = new Map()
+    for (const layer of layerColours) {
+      const own: readonly Output[] = [
+        { kind: 'cell', layer, channel: 'colour' },
+        { kind: 'layer', layer, channel: 'colour' },
+      ]
+      const name = own.map(formatOutput).find((one) => fields.has(one))
+      if (!name) continue
+      const masked = formatOutput({ kind: 'mask', layer })
+      const key = keyOf(keys, [name, masked])
+      const before = known.get(layer)
+      if (before?.key === key) {
+        this.colours.set(layer, before)
+        continue
+      }
+      const mean = meanColour(fields.get(name)!, fields.get(masked))
+      this.colours.set(layer, { key, colour: mean && linearToHex(mean) })
+    }
+    return Object.fromEntries(layerColours.map((layer) => [layer, this.colours.get(layer)?.colour ?? null]))
+  }
+}
+
+/** Key of what outputs hold, whatever the width. */
+const keyOf = (keys: ReadonlyMap<string, string>, outputs: readonly string[]): string =>
+  outputs.map((output) => keys.get(output) ?? '-').join('+')
+
+const meanColour = (colour: Field, mask: Field | undefined): [number, number, number] | null =>
+  colour.stride === 0
+    ? weightedMean({ ...colour, width: 1, height: 1 }, null)
+    : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
+
+function histogramFor(output: Output | null, fields: ReadonlyMap<string, Field>): Preview['histogram'] {
+  const name = output && formatOutput(output)
+  const field = name === null ? undefined : fields.get(name)
+  return field && !field.counts ? { output: name!, histogram: histogramOf(field) } : null
+}

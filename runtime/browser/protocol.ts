@@ -1,0 +1,141 @@
+import type { RuleResult } from '#core/checks/check'
+import type { Output } from '#core/document/address'
+import type { MaterialDocument } from '#core/document/document'
+import type { Patch } from '#core/document/patches'
+import type { ChannelHistogram } from '#core/preview/channel-histograms'
+import type { DisplayBytes } from '#core/preview/display'
+import type { Histogram } from '#core/preview/histogram'
+import type { StageOutput } from '#core/texture/stage-output'
+
+/**
+ * What a page and its coordinating worker tell each other. Documents were checked when they were opened; pictures are
+ * handed over, not copied.
+ */
+
+/** The document being worked on, the one it is compared with, and the one that is packed. */
+export type View = 'shown' | 'comparison' | 'packing'
+
+/** A document as the worker gets it: whole, or as what changed since the version it has. */
+export type DocumentUpdate =
+  | { readonly version: number; readonly document: MaterialDocument }
+  | { readonly version: number; readonly since: number; readonly patches: readonly Patch[] }
+
+/** An answer to a request that was given up, or went wrong. `stale`: the worker lacks the version that patches go by. */
+export interface Refusal {
+  readonly error: string
+  readonly cancelled: boolean
+  readonly stale?: boolean
+}
+
+/** What a page wants of a document, at one width. */
+export interface PreviewRequest {
+  readonly update: DocumentUpdate
+  readonly width: number
+  /** An output seen unlit, if any. */
+  readonly shown: Output | null
+  /** Whether the lit channels are wanted as textures. */
+  readonly lit: boolean
+  /** Outputs wanted small. */
+  readonly swatches: readonly Output[]
+  /** Layers whose mean colour is wanted; goes with `swatches`. */
+  readonly layerColours: readonly string[]
+  /** The output whose histogram is wanted. */
+  readonly histogram: Output | null
+  /** Channels left for a later pass, as they take long. What the page has of them stays. */
+  readonly later?: readonly string[]
+}
+
+/** A texture, bottom row first. Height is half floats, everything else bytes. */
+export interface TexturePicture {
+  readonly key: string
+  readonly width: number
+  readonly height: number
+  readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
+}
+export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown'
+export type Textures = Partial<Record<TextureSlot, TexturePicture>>
+
+/** A small picture; `mean` is that of its first plane. */
+export interface SwatchPicture extends DisplayBytes {
+  readonly key: string
+  readonly mean: number
+}
+
+/** Why something could not be made, and where the cause lies. */
+export interface Fault {
+  readonly message: string
+  readonly node?: string
+  readonly layer?: string
+  readonly dial?: string
+}
+
+/** What changed since the last answer about the same view. Outputs go by their texts (formatOutput). */
+export interface Preview {
+  readonly width: number
+  readonly height: number
+  readonly textures: Textures
+  readonly swatches: Readonly<Record<string, SwatchPicture>>
+  /** Mean colour by layer, "#rrggbb"; null where a layer has none. */
+  readonly layerColours: Readonly<Record<string, string | null>>
+  readonly histogram: { readonly output: string; readonly histogram: Histogram } | null
+  readonly faults: Readonly<Record<string, Fault>>
+  /** Steps that were evaluated, and steps that were at hand. */
+  readonly evaluated: number
+  readonly reused: number
+  readonly milliseconds: number
+}
+export type PreviewOutcome = { readonly preview: Preview } | Refusal
+
+/** What a page wants to see of a packing, or of what was delivered. */
+export interface PackRequest {
+  readonly update: DocumentUpdate
+  /** Width at which channels are evaluated. */
+  readonly width: number
+  readonly from:
+    | { readonly packing: unknown; readonly sharpen: number; readonly dither: boolean }
+    | { readonly delivery: string; readonly record: unknown }
+  readonly want: PackingWanted | DeliveredWanted
+}
+
+/** Pictures of files and slots, and checks and histograms for files of a size. */
+export interface PackingWanted {
+  readonly kind: 'packing'
+  readonly report: { readonly width: number; readonly height: number } | null
+}
+
+/** Textures of what an engine would see of the files, at a mip level. */
+export interface DeliveredWanted {
+  readonly kind: 'delivered'
+  readonly mip: number
+  /** Seen unlit; null is the lit material. */
+  readonly shown: StageOutput | null
+}
+
+/** A file small: as its colours look, and each of its slots as a grey. */
+export interface FilePictures {
+  readonly whole: DisplayBytes
+  readonly slots: readonly DisplayBytes[]
+}
+
+export interface PackingPreview {
+  readonly kind: 'packing'
+  readonly files: Readonly<Record<string, FilePictures>>
+  readonly report: readonly RuleResult[] | null
+  readonly histograms: readonly ChannelHistogram[] | null
+}
+
+export interface DeliveredPreview {
+  readonly kind: 'delivered'
+  readonly width: number
+  readonly height: number
+  readonly textures: Textures
+}
+
+export type PackOutcome = { readonly packed: PackingPreview | DeliveredPreview } | Refusal
+
+/** Values of a channel at a place. */
+export interface ProbedValue {
+  readonly channel: string
+  readonly type: string
+  readonly values: readonly number[]
+}
