@@ -55,8 +55,8 @@ export class Composition implements Context {
   }
 
   get graph(): Omit<Graph, 'outputs'> {
-    const { domain, steps } = this.builder
-    return { domain, steps }
+    const { domain, steps, same } = this.builder
+    return { domain, steps, same }
   }
 
   /** Where an output is found. Throws reference-unknown, cycle, type-mismatch, parameter-invalid and others. */

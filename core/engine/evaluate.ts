@@ -61,13 +61,15 @@ export async function evaluateBands(
 ): Promise<EvaluationReport> {
   const { width, height } = tileSize(request.width, request.graph.domain.metres)
   const { band, rows, forecast } = chooseBands(request, width, height)
-  const run = new Run(host, request, width, height, forecast)
+  const run = new Run(host, request, width, height)
   const count = Math.ceil(band.rows / rows)
   const parts = Array.from({ length: count }, (_, i) => {
     const top = band.top + i * rows
     return { top, rows: Math.min(rows, band.top + band.rows - top) }
   })
   let plan = run.plan(parts[0]!, null)
+  const forecastBytes = forecast ?? plan.peakBytes
+  run.memory.keepTo(forecastBytes)
   for (const [i, part] of parts.entries()) {
     const next = i + 1 < count ? run.plan(parts[i + 1]!, plan) : null
     await run.execute(plan, next, (ratio) => request.onProgress?.((i + ratio) / count))
@@ -76,7 +78,7 @@ export async function evaluateBands(
     if (next) plan = next
   }
   request.onProgress?.(1)
-  return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes: forecast, peakBytes: run.peak }
+  return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes, peakBytes: run.memory.peak }
 }
 
 /**
@@ -121,8 +123,9 @@ function chooseBands(
   { graph, outputs, band: asked, budgetBytes = Infinity }: EvaluateRequest,
   width: number,
   height: number,
-): { band: Band; rows: number; forecast: number } {
+): { band: Band; rows: number; forecast: number | null } {
   const band = asked ?? { top: 0, rows: height }
+  if (budgetBytes === Infinity) return { band, rows: band.rows, forecast: null }
   const forecast = (rows: number): number => forecastBytes({ graph, outputs, width, height }, band, rows)
   let rows = band.rows
   let bytes = forecast(rows)
@@ -168,7 +171,7 @@ const megabytes = (bytes: number): string => `${Math.ceil(bytes / 1048576)} MB`
 class Run {
   readonly evaluated: string[] = []
   reused = 0
-  private readonly memory: FieldMemory
+  readonly memory: FieldMemory
   private readonly fields = new Map<string, Field>()
   /** Whole fields that later bands need again. */
   private readonly retained = new Map<string, Field>()
@@ -183,16 +186,10 @@ class Run {
     private readonly request: EvaluateRequest,
     private readonly width: number,
     private readonly height: number,
-    /** What fields in use are forecast to take; memory kept for reuse gives way to it. */
-    budgetBytes: number,
   ) {
     this.isCancelled = request.isCancelled ?? never
     const { allocate, free } = host.executor
-    this.memory = new FieldMemory(allocate, budgetBytes, free)
-  }
-
-  get peak(): number {
-    return this.memory.peak
+    this.memory = new FieldMemory(allocate, free)
   }
 
   /** `before` is the band before, which is not made yet: whole fields stay from it. */

@@ -8,13 +8,17 @@ export class FieldMemory {
   private readonly spare = new Map<number, ArrayBufferLike[]>()
   private heldBytes = 0
   private peakBytes = 0
+  private budgetBytes = Infinity
 
-  /** At most `budgetBytes` are held, as long as that many are enough for what is in use. */
   constructor(
     private readonly allocate: Allocate,
-    private readonly budgetBytes: number,
     private readonly letGo: (buffer: ArrayBufferLike) => void = () => {},
   ) {}
+
+  /** From now on at most so many bytes are held, as long as they are enough for what is in use. */
+  keepTo(budgetBytes: number): void {
+    this.budgetBytes = budgetBytes
+  }
 
   /** Bytes in use and bytes kept for reuse. */
   get held(): number {

@@ -60,11 +60,10 @@ export interface PlanRequest {
  * whole is taken. Takes time in proportion to the steps of the graph.
  */
 export function makePlan({ graph, outputs, width, height, band: asked, has, before }: PlanRequest): Plan {
-  const { steps, domain } = graph
+  const { steps, domain, same } = graph
   const whole: Band = { top: 0, rows: height }
   const band = asked ?? whole
   const size = { width, height, metres: domain.metres }
-  const same = equalSteps(graph)
   // What is known of each step so far: outputs that somebody reads, and rows.
   const ports = new Array<string[] | undefined>(steps.length)
   const first = new Int32Array(steps.length)
@@ -121,19 +120,6 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
     freed,
     peakBytes: peakOf(planned, freed, width, band, height),
   }
-}
-
-/** For each step the index of the first that is equal to it. */
-function equalSteps({ steps }: Graph): Int32Array {
-  const first = new Map<string, number>()
-  const same = new Int32Array(steps.length)
-  for (let i = 0; i < steps.length; i++) {
-    const { digest } = steps[i]!
-    const known = first.get(digest)
-    if (known === undefined) first.set(digest, i)
-    same[i] = known ?? i
-  }
-  return same
 }
 
 /** Rows that the band before made, and that stay for this one, come before it. */

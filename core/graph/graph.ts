@@ -44,6 +44,8 @@ export interface Graph {
   readonly domain: Domain
   /** Inputs come before what reads them. */
   readonly steps: readonly Step[]
+  /** By index: the first step that is equal. */
+  readonly same: Int32Array
   readonly outputs: ReadonlyMap<string, PortRef>
 }
 
@@ -67,6 +69,8 @@ export class GraphBuilder {
   private readonly fixed = new Map<string, Step>()
   private readonly digests = new Digests()
   private readonly feeding: number[][] = []
+  /** Kept until a step is added or a digest changes. */
+  private equal: Int32Array | null = null
   /** Steps whose parameters were replaced, and whose followers have their old digests still. */
   private readonly changed = new Set<number>()
 
@@ -153,6 +157,21 @@ export class GraphBuilder {
     return true
   }
 
+  /** For each step the index of the first that is equal to it. */
+  get same(): Int32Array {
+    if (this.equal?.length === this.steps.length) return this.equal
+    const first = new Map<string, number>()
+    const same = new Int32Array(this.steps.length)
+    for (let i = 0; i < same.length; i++) {
+      const { digest } = this.steps[i]!
+      const known = first.get(digest)
+      if (known === undefined) first.set(digest, i)
+      same[i] = known ?? i
+    }
+    this.equal = same
+    return same
+  }
+
   /** Brings the digests up after changes. */
   settle(): void {
     if (this.changed.size === 0) return
@@ -164,6 +183,7 @@ export class GraphBuilder {
       if (stale[i] === 1) this.steps[i]!.digest = this.digests.combine(i, feeding)
     }
     this.changed.clear()
+    this.equal = null
   }
 
   /** The same field as another type. Throws type-mismatch with the reason where there is no way. */
