@@ -143,7 +143,7 @@ export class MaterialPage {
       .locator('canvas[data-output]')
       .evaluateAll((all) =>
         Object.fromEntries(
-          all.map((one) => [(one as HTMLElement).dataset.output!, Number((one as HTMLElement).dataset.drawn)]),
+          all.map((one) => [(one as HTMLElement).dataset.output!, Number((one as HTMLElement).dataset.changes)]),
         ),
       )
   }

@@ -81,11 +81,13 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     host.keep(pending.length ? { head: open?.head ?? head, edits: pending } : null)
   }
 
-  function push(edit: Edit): void {
-    const { document, pending, undo, redo } = get()
+  /** `after` is the document that the edit leads to, where it is there already. */
+  function push(edit: Edit, after = patched(get().document, edit.patches)): void {
+    const { pending, undo, redo } = get()
     const stacks = moved({ undo, redo }, edit)
     set({
-      document: patched(document, edit.patches),
+      gesture: null,
+      document: after,
       pending: [...pending, edit],
       ...stacks,
       save: get().save === 'saved' ? 'saving' : get().save,
@@ -212,9 +214,10 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   function drop(): void {
     const { gesture, document } = get()
     if (!gesture) return
-    set({ gesture: null, document: gesture.from })
     const edit = joined(gesture.from, document, gesture.label)
-    if (edit) push(edit)
+    // The document stays the very same object: what was made of it stands.
+    if (edit) push(edit, document)
+    else set({ gesture: null, document: gesture.from })
   }
 
   return {
@@ -269,7 +272,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       const known = new Set(since.edits.map((edit) => edit.id))
       const mine = unsent.edits.filter((edit) => !known.has(edit.id))
       if (mine.length === 0) return
-      if (since.edits.length === 0) return mine.forEach(push)
+      if (since.edits.length === 0) return mine.forEach((edit) => push(edit))
       // They were made on a document that is known by taking back what came since.
       try {
         const from = since.edits.toReversed().reduce((at, edit) => patched(at, edit.inverse), get().base)

@@ -1,3 +1,4 @@
+import { produce } from 'immer'
 import type { Layer, MaterialDocument } from '../document'
 import { allLayers } from '../document'
 import { findLayer, findPlain } from './layers'
@@ -31,25 +32,21 @@ export function setOff(draft: MaterialDocument, what: Switchable, off: boolean):
 }
 
 /** A copy in which `what` is the other way round: the "before" of a before/after. */
-export function toggled(document: MaterialDocument, what: Switchable): MaterialDocument {
-  const copy = structuredClone(document)
-  setOff(copy, what, !(offable(copy, what)?.off ?? false))
-  return copy
-}
+export const toggled = (document: MaterialDocument, what: Switchable): MaterialDocument =>
+  produce(document, (draft) => setOff(draft, what, !(offable(draft, what)?.off ?? false)))
 
 /**
  * A copy in which `what` is alone: a layer over nothing but what lies around it in its own groups, a cell in its
- * channel, an entry in its mask. A node stays as it is; it is shown by its port.
+ * channel, an entry in its mask. A node stays as it is; it is shown by its port. What did not change is shared.
  */
 export function alone(document: MaterialDocument, what: Switchable): MaterialDocument {
   if ('node' in what) return document
-  const copy = structuredClone(document)
-  if ('entry' in what) {
-    findLayer(copy, what.layer)?.mask.forEach((entry, index) => (entry.off = index !== what.entry))
-    return copy
-  }
+  if ('entry' in what)
+    return produce(document, (draft) => {
+      findLayer(draft, what.layer)?.mask.forEach((entry, index) => (entry.off = index !== what.entry))
+    })
   const keep = new Set([what.layer])
-  const target = findLayer(copy, what.layer)
+  const target = findLayer(document, what.layer)
   const inside = new Set(target?.kind === 'group' ? [...allLayers(target.layers)].map((layer) => layer.id) : [])
   const around = (layers: readonly Layer[]): boolean =>
     layers.some((layer) => {
@@ -57,14 +54,15 @@ export function alone(document: MaterialDocument, what: Switchable): MaterialDoc
       if (holds) keep.add(layer.id)
       return holds
     })
-  around(copy.layers)
-  for (const layer of allLayers(copy.layers)) {
-    if ('channel' in what) {
-      if (layer.kind === 'group') continue
-      const cell = findPlain(copy, layer.id)?.cells[what.channel]
-      if (cell) cell.off = layer.id !== what.layer
-    } else if (keep.has(layer.id)) delete layer.off
-    else if (!inside.has(layer.id)) layer.off = true
-  }
-  return copy
+  around(document.layers)
+  return produce(document, (draft) => {
+    for (const layer of allLayers(draft.layers)) {
+      if ('channel' in what) {
+        if (layer.kind === 'group') continue
+        const cell = findPlain(draft, layer.id)?.cells[what.channel]
+        if (cell) cell.off = layer.id !== what.layer
+      } else if (keep.has(layer.id)) delete layer.off
+      else if (!inside.has(layer.id)) layer.off = true
+    }
+  })
 }
