@@ -136,7 +136,7 @@ test('check, marks, spreads, as delivered, and two deliveries compared', async (
   // A file as it is, in its own numbers; a mip of it beside the source.
   await maps.slot('occlusion-rough-metal', 'G').focus()
   await page.keyboard.press('Space')
-  await expect(maps.stage).toHaveAttribute('data-shown', 'slot:occlusion-rough-metal:1')
+  await expect(maps.stage).toHaveAttribute('data-shown', 'slot:1:occlusion-rough-metal')
   await expect(page.getByText('occlusion-rough-metal: PNG 8-bit, raw, dithered')).toBeVisible()
   await page.getByLabel('What is shown').selectOption('roughness')
   await page.getByLabel('Mip level').selectOption('mip 3: 32 × 32')
