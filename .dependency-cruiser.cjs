@@ -41,7 +41,7 @@ module.exports = {
     rule(
       'core-packages',
       '^core/',
-      'node_modules/(?!(zod|pako|immer|uuid|@noble)/)',
+      'node_modules/(?!(zod|pako|immer|uuid|lru-cache|@noble)/)',
       'Few packages, none that needs a platform.',
     ),
     rule(
@@ -59,7 +59,7 @@ module.exports = {
     rule(
       'formats-know-bytes',
       '^core/texture/formats/',
-      '^core/(?!texture/formats/|colour/|field/|[^/]+\\.ts$)',
+      '^core/(?!texture/(formats/|bytes/|file-format\\.ts|jpeg-codec\\.ts)|colour/|field/|[^/]+\\.ts$)',
       'Formats know bytes.',
     ),
     rule('checks-and-preview-apart', '^core/checks/', '^core/preview/', 'Neither needs the other.'),

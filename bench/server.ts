@@ -4,7 +4,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { memorySink } from '#core/texture/formats/byte-writer'
+import { memoryWriter } from '#core/texture/bytes/byte-writer'
 import { startPng } from '#core/texture/formats/png'
 import type { MaterialDocument } from '#core/document/document'
 import { packings } from '#core/texture/packings/packings.generated'
@@ -50,7 +50,7 @@ const timed = async <T>(work: () => Promise<T>): Promise<[T, number]> => {
 
 async function bytes(): Promise<void> {
   const [width, height] = [4096, 2900]
-  const sink = memorySink()
+  const sink = memoryWriter()
   const png = startPng({ width, height, channels: 3, bits: 16, srgb: false }, sink)
   for (let y = 0; y < height; y++) png.rows(new Uint16Array(randomBytes(width * 6).buffer.slice(0, width * 6)))
   png.end()

@@ -1,7 +1,7 @@
 import type decodeWasm from '@jsquash/jpeg/decode.js'
 import type encodeWasm from '@jsquash/jpeg/encode.js'
 import { GristError } from '#core/errors'
-import type { JpegShape } from '#core/texture/formats/jpeg'
+import type { JpegShape } from '#core/texture/jpeg-codec'
 
 /** High quality, colour in full resolution, in one pass. */
 const OPTIONS = { quality: 92, auto_subsample: false, chroma_subsample: 1, progressive: false } as const

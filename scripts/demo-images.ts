@@ -2,7 +2,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { startPng } from '#core/texture/formats/png'
-import { memorySink } from '#core/texture/formats/byte-writer'
+import { memoryWriter } from '#core/texture/bytes/byte-writer'
 import depthFigures from '#demo/make/depth-figures'
 import { shellGritScans } from '#demo/make/shell-grit'
 
@@ -11,7 +11,7 @@ const check = process.argv.includes('--check')
 let stale = 0
 mkdirSync(folder, { recursive: true })
 for (const { file, width, height, channels, make } of [depthFigures, ...shellGritScans]) {
-  const sink = memorySink()
+  const sink = memoryWriter()
   const png = startPng({ width, height, channels, bits: 8, srgb: true }, sink)
   const values = await make()
   for (let y = 0; y < height; y++) png.rows(values.subarray(y * width * channels, (y + 1) * width * channels))

@@ -40,6 +40,14 @@ const targets: Record<string, () => string> = {
       "import { makeRegistry } from '../graph/registry'",
       (names) => `/** Every node type. */\nexport const registry = makeRegistry([${names.join(', ')}])\n`,
     ),
+  'core/texture/formats/formats.generated.ts': () =>
+    listing(
+      'core/texture/formats',
+      false,
+      "import type { FileFormat } from '../file-format'",
+      (names) =>
+        `/** Every kind of image file. */\nexport const formats: readonly FileFormat[] = [${names.join(', ')}]\n`,
+    ),
   'core/texture/packings/packings.generated.ts': () =>
     listing(
       'core/texture/packings',

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { format, resolveConfig } from 'prettier'
 import { displayBytes } from '#core/preview/display'
 import { startPng } from '#core/texture/formats/png'
-import { memorySink } from '#core/texture/formats/byte-writer'
+import { memoryWriter } from '#core/texture/bytes/byte-writer'
 import type { AnyNode } from '#core/graph/define-node'
 import { FAMILIES } from '#core/graph/define-node'
 import type { Parameter } from '#core/graph/parameters'
@@ -30,7 +30,7 @@ const SHELVES: Record<(typeof FAMILIES)[number], string> = {
 async function pictureOf(node: AnyNode): Promise<Uint8Array> {
   const fields = await evaluateExample(node, PICTURE)
   const { width, height, pixels: bytes } = displayBytes(fields.values().next().value!)
-  const sink = memorySink()
+  const sink = memoryWriter()
   const png = startPng({ width: PICTURE, height: PICTURE, channels: 3, bits: 8, srgb: true }, sink)
   for (let y = 0; y < PICTURE; y++) {
     const row = new Uint8Array(PICTURE * 3)

@@ -1,8 +1,7 @@
+import { formatNamed } from '#core/texture/file-formats'
 import { deliveredFile } from '../server/deliveries/delivery-files.server'
 import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-file'
-
-const TYPES: Record<string, string> = { png: 'image/png', tga: 'image/x-tga', exr: 'image/x-exr', jpg: 'image/jpeg' }
 
 /** One file of a delivery, as it was written. */
 export const loader = ({ params }: Route.LoaderArgs) =>
@@ -11,7 +10,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
     const { file, bytes } = await deliveredFile(idFrom(params.deliveryId), index)
     return new Response(new Uint8Array(bytes), {
       headers: {
-        'Content-Type': TYPES[file.format] ?? 'application/octet-stream',
+        'Content-Type': formatNamed(file.format)?.mime ?? 'application/octet-stream',
         'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`,
         'Cache-Control': 'private, no-transform, max-age=31536000, immutable',
       },

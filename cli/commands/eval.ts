@@ -5,11 +5,11 @@ import { formatOutput, parseOutput } from '#core/document/address'
 import type { Field } from '#core/field/field'
 import { rowStart, tileSize } from '#core/field/field'
 import { startExr } from '#core/texture/formats/exr'
-import { startNpy } from '#core/texture/formats/npy'
+import { startNpy } from '#core/texture/bytes/npy'
 import { startPng } from '#core/texture/formats/png'
-import { quantise } from '#core/texture/formats/quantise'
-import type { RowWriter, Sink } from '#core/texture/formats/byte-writer'
-import { startFloatTiff } from '#core/texture/formats/tiff'
+import { quantise } from '#core/texture/bytes/quantise'
+import type { RowWriter, ByteWriter } from '#core/texture/bytes/byte-writer'
+import { startTiff } from '#core/texture/formats/tiff'
 import { FolderAssets } from '#runtime/node/assets'
 import { createFile, folderOf } from '#runtime/node/files'
 import { stagedFolder } from '#runtime/node/staged-folder'
@@ -80,12 +80,13 @@ function writerFor(
   extension: string,
   size: { width: number; height: number },
   type: Field['type'],
-  sink: Sink,
+  sink: ByteWriter,
 ): RowWriter<Float32Array> {
   const channels = type === 'vector' ? 2 : type === 'grey' || type === 'count' ? 1 : 3
   const names = type === 'vector' ? ['X', 'Y'] : channels === 1 ? ['Y'] : ['R', 'G', 'B']
   if (extension === '.npy') return startNpy({ ...size, channels }, sink)
-  if (extension === '.tiff' || extension === '.tif') return startFloatTiff({ ...size, channels }, sink)
+  if (extension === '.tiff' || extension === '.tif')
+    return startTiff({ ...size, channels, bits: 32, float: true }, sink)
   if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, sink)
   if (extension !== '.png')
     throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)

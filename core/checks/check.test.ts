@@ -345,7 +345,7 @@ describe('findings', () => {
       ({ rule }) => rule === 'values-outside',
     )
     expect(second).toMatchObject({ file: 'r.png', figure: 0.5 })
-    record.record.format = 'exr'
+    Object.assign(record.record, { format: 'exr', bits: 16 })
     expect(found(subject({ roughness: held }, { files: [record] }))).not.toContain('values-outside')
   })
 

@@ -1,7 +1,7 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import { encodeSrgb } from '../colour/srgb'
-import { memorySink } from '../texture/formats/byte-writer'
+import { memoryWriter } from '../texture/bytes/byte-writer'
 import { startPng } from '../texture/formats/png'
 
 /** Towards the light, as seen: from the upper left, 40° above the surface. */
@@ -23,7 +23,7 @@ export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
     const field = fields.get(channel)!
     return field.planes[plane]![rowStart(field, y) + x]!
   }
-  const sink = memorySink()
+  const sink = memoryWriter()
   const png = startPng({ width, height, channels: 3, bits: 8, srgb: true }, sink)
   const row = new Uint8Array(width * 3)
   const half = unit([LIGHT[0], LIGHT[1], LIGHT[2] + 1])

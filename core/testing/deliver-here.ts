@@ -1,7 +1,7 @@
 import { hashBytes } from '../hash'
 import { GristError } from '../errors'
 import { materialHere } from './material-here'
-import { memorySink } from '../texture/formats/byte-writer'
+import { memoryWriter } from '../texture/bytes/byte-writer'
 import type { MaterialDocument } from '../document/document'
 import type { DeliverRequest } from '../texture/delivery'
 import { deliver } from '../texture/delivery'
@@ -16,7 +16,7 @@ export async function deliverHere(
   const files = new Map<string, Uint8Array>()
   const open: DeliverRequest['open'] = (name) => {
     if (name === fail) throw new GristError('file-invalid', 'The disk is full.')
-    const sink = memorySink()
+    const sink = memoryWriter()
     return {
       sink,
       close: async () => {

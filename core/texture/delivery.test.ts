@@ -58,9 +58,9 @@ describe('packing sheets', () => {
   })
 
   test.each([
-    [{ bits: 32 }, 'png has no 32-bit form'],
+    [{ bits: 32 }, 'PNG has no 32-bit form'],
     [{ format: 'tga', slots: [{ channel: 'height' }] }, 'takes three or four slots'],
-    [{ format: 'exr', bits: 8 }, 'exr has no 8-bit form'],
+    [{ format: 'exr', bits: 8 }, 'EXR has no 8-bit form'],
     [{ slots: [{ constant: 2 }] }, 'slots'],
     [{ slots: [{ channel: 'height' }, { channel: 'height' }] }, 'slots'],
     [{ map: 'a/b' }, 'map'],

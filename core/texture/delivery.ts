@@ -1,13 +1,11 @@
+import { depthOf, writtenFormat } from './file-formats'
+import type { FileRows, FileShape, FormatHost } from './file-format'
 import { canonicalJson, hashText } from '../hash'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
-import { startExr } from './formats/exr'
-import type { EncodeJpeg } from './formats/jpeg'
-import { startJpeg } from './formats/jpeg'
-import { startPng } from './formats/png'
-import { quantise } from './formats/quantise'
-import type { RowWriter, Sink } from './formats/byte-writer'
-import { startTga } from './formats/tga'
+import type { EncodeJpeg } from './jpeg-codec'
+import { quantise } from './bytes/quantise'
+import type { RowWriter, ByteWriter } from './bytes/byte-writer'
 import type { MaterialDocument } from '../document/document'
 import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
@@ -22,7 +20,7 @@ import { recordSlots } from './record-slots'
 
 /** A file being written; `close` tells its length and hash. */
 export interface OpenFile {
-  readonly sink: Sink
+  readonly sink: ByteWriter
   close(): Promise<{ bytes: number; sha256: string }>
 }
 
@@ -82,10 +80,8 @@ export async function deliver(
         file,
         request.open(names[i]!),
         { width, height },
-        {
-          ...request,
-          dither: request.dither && mayDither(file, channels),
-        },
+        request.dither && mayDither(file, channels),
+        request,
       ),
   )
   const { heightMetres } = document
@@ -134,48 +130,35 @@ const STRIP = 64
 /** Lets the host hear signals and messages while files are being packed. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
-function needed(encode: EncodeJpeg | undefined): EncodeJpeg {
-  if (!encode) throw new GristError('packing-invalid', 'JPEG files cannot be written here.')
-  return encode
-}
-
+/** One file on its way: packed, rounded, written. */
 class FileWriter {
   private readonly ranges: SlotRange[]
-  private readonly put: (values: Float32Array, top: number) => void
-  private readonly writer: RowWriter<never>
-  private readonly float: boolean
+  private readonly shape: FileShape
+  private readonly writer: RowWriter<FileRows>
 
   constructor(
     private readonly file: PackedFile,
     private readonly open: OpenFile,
     size: { width: number; height: number },
-    request: Pick<DeliverRequest, 'dither' | 'encodeJpeg'>,
+    private readonly dither: boolean,
+    host: FormatHost,
   ) {
-    const { dither, encodeJpeg } = request
-    const channels = file.slots.length
+    const format = writtenFormat(file.format)
     this.ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
-    this.float = file.format === 'exr'
-    if (file.format === 'exr') {
-      const names = channels === 1 ? ['Y'] : ['R', 'G', 'B', 'A'].slice(0, channels)
-      const exr = startExr({ ...size, channels: names, pixel: file.bits === 32 ? 'float' : 'half' }, open.sink)
-      this.put = exr.rows
-      this.writer = exr
-      return
+    this.shape = {
+      ...size,
+      channels: file.slots.length as FileShape['channels'],
+      depth: depthOf(format, file.bits)!,
+      srgb: file.transfer === 'srgb',
     }
-    const bits = file.bits === 16 ? 16 : 8
-    const form = { bits, channels, width: size.width, dither } as const
-    const writer =
-      file.format === 'tga'
-        ? startTga({ ...size, channels: channels as 3 | 4 }, open.sink)
-        : file.format === 'jpg'
-          ? startJpeg({ ...size, channels: channels as 1 | 3 }, open.sink, needed(encodeJpeg))
-          : startPng({ ...size, channels: channels as 1 | 3 | 4, bits, srgb: file.transfer === 'srgb' }, open.sink)
-    this.put = (values, top) => (writer as RowWriter<Uint8Array | Uint16Array>).rows(quantise(values, { ...form, top }))
-    this.writer = writer
+    this.writer = format.write.start(this.shape, open.sink, host)
   }
 
   rows(context: Omit<PackContext, 'float'>): void {
-    this.put(packRows(this.file, { ...context, float: this.float }, this.ranges), context.top)
+    const { depth, channels, width } = this.shape
+    const values = packRows(this.file, { ...context, float: depth.float }, this.ranges)
+    const form = { bits: depth.bits === 16 ? 16 : 8, channels, width, top: context.top, dither: this.dither } as const
+    this.writer.rows(depth.float ? values : quantise(values, form))
   }
 
   async finish(name: string): Promise<RecordFile> {
@@ -186,7 +169,7 @@ class FileWriter {
       map,
       format,
       bits,
-      transfer: this.float ? 'raw' : transfer,
+      transfer: this.shape.depth.float ? 'raw' : transfer,
       slots: recordSlots(slots, this.ranges),
       ...(await this.open.close()),
     }

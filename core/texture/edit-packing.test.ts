@@ -93,7 +93,7 @@ describe('files', () => {
   test('a grey file as TGA is grey in all three; a JPEG with alpha is refused in words', () => {
     expect(words(setForm([grey], 'rough', { format: 'tga' }, CHANNELS), 'rough')).toBe('roughness.0 =rough.0 =rough.0')
     const four = setSlot([grey], 'rough', 3, take('opacity'), CHANNELS)
-    expect(() => setForm(four, 'rough', { format: 'jpg' }, CHANNELS)).toThrow('A jpg has no alpha')
+    expect(() => setForm(four, 'rough', { format: 'jpg' }, CHANNELS)).toThrow('A JPEG has no alpha')
     expect(setForm([grey], 'rough', { format: 'jpg' }, CHANNELS)[0]!.format).toBe('jpg')
   })
   test('an encoding that somebody chose stays until the slots change', () => {

@@ -1,7 +1,8 @@
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import type { FilePlan, Packing, SlotPlan } from './packing'
-import { FORMAT_BITS, WITHOUT_ALPHA, WITHOUT_GREY, filesOf, slotOf } from './packing'
+import { depthOf, writtenFormat } from './file-formats'
+import { filesOf, slotOf } from './packing'
 
 /** Edits of a packing's files. Each gives new files that are valid again; what cannot be is a typed error. */
 export type Files = readonly FilePlan[]
@@ -37,7 +38,7 @@ export function setSlot(
     else if (index < slots.length) {
       slots[index] = BLACK
       const colourless = slots.length === 3 && [1, 2].every((i) => isEmpty(slots[i]!))
-      if (index > 0 && colourless && !WITHOUT_GREY.has(file.format)) slots.length = 1
+      if (index > 0 && colourless && writtenFormat(file.format).write.grey) slots.length = 1
     }
     return { ...file, slots: slots as FilePlan['slots'] }
   })
@@ -86,12 +87,16 @@ export function setForm(
 ): FilePlan[] {
   return changed(files, map, form.transfer ? null : channels, (file) => {
     const next = { ...file, ...form }
-    if (!FORMAT_BITS[next.format].includes(next.bits)) next.bits = FORMAT_BITS[next.format][0]!
-    if (WITHOUT_ALPHA.has(next.format) && next.slots.length === 4)
-      throw new GristError('packing-invalid', `A ${next.format} has no alpha. Clear A first, or keep ${file.format}.`)
+    const format = writtenFormat(next.format)
+    if (!depthOf(format, next.bits)) next.bits = format.write.depths[0]!.bits
+    if (!format.write.alpha && next.slots.length === 4)
+      throw new GristError(
+        'packing-invalid',
+        `A ${format.title} has no alpha. Clear A first, or keep ${writtenFormat(file.format).title}.`,
+      )
     const [red] = next.slots
     const follow: SlotPlan = { follows: { map, slot: 0 } }
-    if (WITHOUT_GREY.has(next.format) && next.slots.length === 1) next.slots = [red, follow, follow]
+    if (!format.write.grey && next.slots.length === 1) next.slots = [red, follow, follow]
     return next
   })
 }

@@ -1,3 +1,4 @@
+import { holdsFloats } from './file-formats'
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
 export interface EngineMemory {
   readonly plain: number
@@ -38,7 +39,7 @@ export function engineMemory(file: EngineFile, width: number, height: number): E
   const channels = file.slots.length === 1 ? 1 : 4
   const texels = sides.reduce((sum, [w, h]) => sum + w * h, 0)
   const plain = (texels * channels * file.bits) / 8
-  if (file.format === 'exr' || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
+  if (holdsFloats(file) || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
   const normal = file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && slot.channel === 'normal')
   const format = channels === 1 ? 'BC4' : normal ? 'BC5' : 'BC7'
   const blocks = sides.reduce((sum, [w, h]) => sum + Math.ceil(w / 4) * Math.ceil(h / 4), 0)

@@ -1,6 +1,6 @@
 import { decodeSrgb, encodeSrgb, linearOfBytes } from '../colour/srgb'
 import type { RasterImage } from '../field/pyramid'
-import { toHalf, fromHalf } from './formats/half'
+import { toHalf, fromHalf } from './bytes/half'
 import type { RecordFile } from './record'
 
 /** What of a file decides how its mips are made. */

@@ -4,7 +4,7 @@ import sharp from 'sharp'
 import { decodeSrgb, encodeSrgb } from '../colour/srgb'
 import type { Field } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
-import type { EncodeJpeg } from './formats/jpeg'
+import type { EncodeJpeg } from './jpeg-codec'
 import { CHANNELS } from '../document/channels'
 import { deliverHere } from '../testing/deliver-here'
 import { documentOf } from '../testing/examples'
@@ -77,6 +77,9 @@ describe('as delivered', () => {
     ['8 bits, dithered', { slots: [take('roughness')] }, true],
     ['16 bits', { slots: [take('height', 0, true)], bits: 16 }, false],
     ['TGA', { slots: three('normal'), format: 'tga' }, false],
+    ['TIFF 8 bits, sRGB', { slots: three('colour'), transfer: 'srgb', format: 'tiff' }, true],
+    ['TIFF 16 bits', { slots: [take('height')], format: 'tiff', bits: 16 }, false],
+    ['TIFF float', { slots: three('normal'), format: 'tiff', bits: 32 }, false],
     ['EXR half', { slots: three('normal'), format: 'exr', bits: 16 }, false],
     ['EXR float', { slots: [take('height')], format: 'exr', bits: 32 }, false],
   ])('%s: what is shown is what OpenImageIO reads out of the file', async (_, form, dither) => {
@@ -92,7 +95,7 @@ describe('as delivered', () => {
       height: 64,
       heightMetres: document.heightMetres,
       dither,
-      throughJpeg: async (pixels) => pixels,
+      host: {},
     })
     const { values, channels: count } = shown.image
     planes.slice(0, count).forEach((plane, c) => {
@@ -150,9 +153,7 @@ describe('as delivered', () => {
       })
       const whole = { channels, fields, width: 64, height: 64, heightMetres: 0.04, dither: false }
       const images = await Promise.all(
-        filesOf(packing, CHANNELS).map((file) =>
-          packedImage(file, 'x', { ...whole, throughJpeg: async (pixels) => pixels }),
-        ),
+        filesOf(packing, CHANNELS).map((file) => packedImage(file, 'x', { ...whole, host: {} })),
       )
       for (const { channel, field, steps } of unpack(images, channels, 0.04)) {
         expect(steps).toBe(format === 'png' ? 65535 : 0)

@@ -1,7 +1,8 @@
+import { depthOf, writtenFormat } from './file-formats'
+import type { FormatHost } from './file-format'
 import type { RasterImage } from '../field/pyramid'
-import { fromHalf, toHalf } from './formats/half'
-import type { JpegShape } from './formats/jpeg'
-import { quantise } from './formats/quantise'
+import { fromHalf, toHalf } from './bytes/half'
+import { quantise } from './bytes/quantise'
 import type { PackContext } from './pack'
 import { packRows } from './pack'
 import type { PackedFile } from './packing'
@@ -19,22 +20,23 @@ export interface PackedImage {
 export interface PackWhole extends Omit<PackContext, 'top' | 'rows' | 'float'> {
   readonly height: number
   readonly dither: boolean
-  /** A picture as a JPEG leaves it. */
-  readonly throughJpeg: (pixels: Uint8Array, shape: JpegShape) => Promise<Uint8Array>
+  readonly host: FormatHost
 }
 
 /** What a reader of the file finds in it: values rounded to its steps, dithered and damaged as the format does. */
 export async function packedImage(file: PackedFile, name: string, whole: PackWhole): Promise<PackedImage> {
   const { width, height } = whole
   const channels = file.slots.length as 1 | 3 | 4
-  const float = file.format === 'exr'
+  const format = writtenFormat(file.format)
+  const depth = depthOf(format, file.bits)!
+  const { float } = depth
   const ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
   const packed = packRows(file, { ...whole, top: 0, rows: height, float }, ranges)
-  const { map, format, bits } = file
+  const { map, bits } = file
   const record = {
     name,
     map,
-    format,
+    format: file.format,
     bits,
     transfer: float ? ('raw' as const) : file.transfer,
     slots: recordSlots(file.slots, ranges),
@@ -47,8 +49,9 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
   const most = bits === 8 ? 255 : 65535
   const dither = whole.dither && mayDither(file, whole.channels)
   let steps = quantise(packed, { bits: bits === 8 ? 8 : 16, channels, width, top: 0, dither })
-  if (format === 'jpg')
-    steps = await whole.throughJpeg(steps as Uint8Array, { width, height, channels: channels as 1 | 3 })
+  const { readBack } = format.write
+  const srgb = file.transfer === 'srgb'
+  if (readBack) steps = await readBack(steps as Uint8Array, { width, height, channels, depth, srgb }, whole.host)
   const values = Float32Array.from(steps, (v) => v / most)
   return { record, image: { ...shape, values } }
 }

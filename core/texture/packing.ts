@@ -1,11 +1,10 @@
+import { depthOf, writtenFormat, writtenFormats } from './file-formats'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { cutText } from '../cut-text'
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import { explainIssue } from '../document/document'
-
-export const FILE_FORMATS = ['png', 'tga', 'exr', 'jpg'] as const
 
 const mapName = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'letters, digits, - and _')
 
@@ -32,7 +31,7 @@ const file = z.strictObject({
   slots: z.union([z.tuple([slot]), z.tuple([slot, slot, slot]), z.tuple([slot, slot, slot, slot])]),
   /** srgb: the first three slots are encoded; the fourth never is. */
   transfer: z.enum(['srgb', 'raw']),
-  format: z.enum(FILE_FORMATS),
+  format: z.enum(writtenFormats.map(({ name }) => name)),
   bits: z.union([z.literal(8), z.literal(16), z.literal(32)]),
 })
 
@@ -60,17 +59,6 @@ export interface PackedFile extends Omit<FilePlan, 'slots'> {
   readonly slots: readonly Slot[]
 }
 
-/** Bits a format can hold, the usual one first. */
-export const FORMAT_BITS: Readonly<Record<FilePlan['format'], readonly FilePlan['bits'][]>> = {
-  png: [8, 16],
-  tga: [8],
-  exr: [16, 32],
-  jpg: [8],
-}
-/** Formats that have no alpha, and those that have no grey form. */
-export const WITHOUT_ALPHA: ReadonlySet<FilePlan['format']> = new Set(['jpg'])
-export const WITHOUT_GREY: ReadonlySet<FilePlan['format']> = new Set(['tga'])
-
 /** Reads a packing. Throws packing-invalid, naming the member. */
 export function parsePacking(json: unknown): Packing {
   const result = packing.safeParse(json)
@@ -79,13 +67,17 @@ export function parsePacking(json: unknown): Packing {
   return result.data
 }
 
-function checkFile({ map, format, bits, slots }: FilePlan): void {
-  if (!FORMAT_BITS[format].includes(bits))
-    throw new GristError('packing-invalid', `${map}: ${format} has no ${bits}-bit form.`)
-  if (WITHOUT_GREY.has(format) && slots.length === 1)
-    throw new GristError('packing-invalid', `${map}: a ${format} takes three or four slots.`)
-  if (WITHOUT_ALPHA.has(format) && slots.length === 4)
-    throw new GristError('packing-invalid', `${map}: a ${format} has no alpha. Take A out, or take another format.`)
+function checkFile({ map, format: name, bits, slots }: FilePlan): void {
+  const format = writtenFormat(name)
+  if (!depthOf(format, bits))
+    throw new GristError('packing-invalid', `${map}: ${format.title} has no ${bits}-bit form.`)
+  if (!format.write.grey && slots.length === 1)
+    throw new GristError('packing-invalid', `${map}: a ${format.title} takes three or four slots.`)
+  if (!format.write.alpha && slots.length === 4)
+    throw new GristError(
+      'packing-invalid',
+      `${map}: a ${format.title} has no alpha. Take A out, or take another format.`,
+    )
 }
 
 /** A packing as written in code, with the fixed members filled in and checked. */

@@ -12,7 +12,7 @@ import { openMaterial } from '#core/material/session'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes } from '#core/preview/display'
-import type { JpegShape } from '#core/texture/formats/jpeg'
+import type { ThroughJpeg } from '#core/texture/jpeg-codec'
 import { FollowedDocument } from './followed-document'
 import { pack } from './packing-preview'
 import { SentPreview, wantedOutputs } from './preview'
@@ -35,8 +35,7 @@ export interface CoordinatorHost {
   readonly images: ImageLoader
   /** A delivery's file as it was written, at a mip level. */
   fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
-  /** A picture as a JPEG leaves it. */
-  throughJpeg(pixels: Uint8Array, shape: JpegShape): Promise<Uint8Array>
+  readonly throughJpeg: ThroughJpeg
 }
 
 /** Memory kept for the next fields. */

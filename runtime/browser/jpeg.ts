@@ -1,6 +1,6 @@
 import decode from '@jsquash/jpeg/decode.js'
 import encode from '@jsquash/jpeg/encode.js'
-import type { JpegShape } from '#core/texture/formats/jpeg'
+import type { JpegShape } from '#core/texture/jpeg-codec'
 import { decodeWith, encodeWith } from '../jpeg'
 
 /** A picture as a JPEG leaves it. */

@@ -1,3 +1,4 @@
+import { formatNamed } from '#core/texture/file-formats'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, reduceField } from '#core/preview/display'
 import type { Field } from '#core/field/field'
@@ -5,7 +6,7 @@ import { createField, uniformField } from '#core/field/field'
 import type { RasterImage } from '#core/field/pyramid'
 import { encodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
-import type { JpegShape } from '#core/texture/formats/jpeg'
+import type { ThroughJpeg } from '#core/texture/jpeg-codec'
 import type { Channel } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { channelOutput, formatOutput } from '#core/document/address'
@@ -29,7 +30,7 @@ import { texturesOf } from './textures'
 /** What packing needs from outside. */
 export interface PackHost {
   fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
-  throughJpeg(pixels: Uint8Array, shape: JpegShape): Promise<Uint8Array>
+  readonly throughJpeg: ThroughJpeg
   isCancelled(): boolean
 }
 
@@ -112,7 +113,7 @@ async function packNow(
     fields,
     heightMetres,
     dither,
-    throughJpeg: host.throughJpeg,
+    host,
   }
   const files: OneFile[] = []
   for (const plan of plans) {
@@ -226,7 +227,7 @@ function reportOn(
     files.map(({ record, image }) => ({
       record: { ...record, bytes: 0, sha256: '' },
       image,
-      marked: record.format === 'png' ? record.transfer === 'srgb' : null,
+      marked: formatNamed(record.format)?.isMarkedSrgb ? record.transfer === 'srgb' : null,
     })),
     channels,
     document.heightMetres,

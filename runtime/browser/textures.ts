@@ -2,7 +2,7 @@ import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes } from '#core/preview/display'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
-import { toHalf } from '#core/texture/formats/half'
+import { toHalf } from '#core/texture/bytes/half'
 import type { TexturePicture, TextureSlot } from './protocol'
 
 /** A texture that can be made of fields: which outputs it shows, and how. */

@@ -1,4 +1,4 @@
-import type { EncodeJpeg } from '#core/texture/formats/jpeg'
+import type { EncodeJpeg } from '#core/texture/jpeg-codec'
 import type { TaskFailure } from '../task-outcome'
 import { raise } from '../task-outcome'
 import { openPool } from './pool'

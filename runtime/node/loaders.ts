@@ -1,3 +1,6 @@
+import { formatOfBytes } from '#core/texture/file-formats'
+import type { FileFormat } from '#core/texture/file-format'
+import { formats } from '#core/texture/formats/formats.generated'
 import { Buffer } from 'node:buffer'
 import { open, readFile } from 'node:fs/promises'
 import sharp from 'sharp'
@@ -83,8 +86,8 @@ interface Floats {
 
 /** Turned the right way up in its place; what is no number becomes 0. */
 function floats({ width, height, data }: Floats, bottomUp: boolean): RawImage {
-  const channels = (data.length / (width * height)) as 1 | 4
-  if (channels !== 1 && channels !== 4) throw new GristError('file-invalid', 'The texels do not fill the picture.')
+  const channels = (data.length / (width * height)) as 1 | 2 | 3 | 4
+  if (![1, 2, 3, 4].includes(channels)) throw new GristError('file-invalid', 'The texels do not fill the picture.')
   for (let i = 0; i < data.length; i++) if (!Number.isFinite(data[i])) data[i] = 0
   if (bottomUp) {
     const row = width * channels
@@ -113,19 +116,26 @@ function readTga(bytes: Buffer): RawImage {
   return { ...shape, channels: 3, data: data.subarray(0, width * height * 3) }
 }
 
-/** PNG, JPEG and WebP, row by row from the file; only the texels are held. */
+/** PNG, JPEG, WebP and TIFF, row by row from the file; only the texels are held. */
 async function readBySharp(source: Buffer | string, fileBytes: number): Promise<RawImage> {
   const opened = () =>
     sharp(source, { limitInputPixels: LIMITS.image.side ** 2, failOn: 'error', ignoreIcc: true }).autoOrient()
-  const { width, height, depth, channels = 3 } = await opened().metadata()
-  const deep = depth === 'ushort'
+  const { width, height, depth, channels = 3, space: seen = 'srgb' } = await opened().metadata()
+  const float = depth === 'float' || depth === 'double'
+  const deep = depth === 'ushort' || depth === 'short'
   // A bit a texel, deflated by 1032; WebP may say in a few bytes that all is of one colour.
-  checkSize({ width, height, channels, bytes: deep ? 2 : 1 }, fileBytes, 1 << 20)
+  checkSize({ width, height, channels, bytes: float ? 4 : deep ? 2 : 1 }, fileBytes, 1 << 20)
   const grey = channels < 3
-  const { data, info } = await opened()
-    .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
-    .raw({ depth: deep ? 'ushort' : 'uchar' })
+  const space = float ? seen : deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb'
+  // Floats stay in the space they came in, so that they are not mapped into another and back.
+  const { data, info } = await (float ? opened().pipelineColourspace(space) : opened())
+    .toColourspace(space)
+    .raw({ depth: float ? 'float' : deep ? 'ushort' : 'uchar' })
     .toBuffer({ resolveWithObject: true })
+  if (float) {
+    const values = new Float32Array(data.buffer, data.byteOffset, data.length / 4)
+    return floats({ width: info.width, height: info.height, data: values }, false)
+  }
   return {
     width: info.width,
     height: info.height,
@@ -136,34 +146,23 @@ async function readBySharp(source: Buffer | string, fileBytes: number): Promise<
   }
 }
 
-type Kind = 'sharp' | 'exr' | 'hdr' | 'tga'
 const READERS = { exr: readExr, hdr: readHdr, tga: readTga }
 
 /** What a file is, by its first bytes. Throws file-unsupported. */
-function kindOf(head: Buffer): Kind {
-  const starts = (...bytes: number[]): boolean => bytes.every((byte, i) => head[i] === byte)
-  if (starts(0x89, 0x50, 0x4e, 0x47) || starts(0xff, 0xd8, 0xff)) return 'sharp'
-  if (starts(0x52, 0x49, 0x46, 0x46) && head.toString('latin1', 8, 12) === 'WEBP') return 'sharp'
-  if (starts(0x76, 0x2f, 0x31, 0x01)) return 'exr'
-  if (head.toString('latin1', 0, 2) === '#?') return 'hdr'
-  if (looksLikeTga(head)) return 'tga'
-  throw new GristError('file-unsupported', 'Expected PNG, JPEG, WebP, EXR, Radiance HDR or TGA.')
-}
-
-/** TGA has no mark at its front: header fields must make sense together. */
-function looksLikeTga(bytes: Buffer): boolean {
-  if (bytes.length < 18) return false
-  const [, mapType, type] = bytes
-  return mapType! <= 1 && [1, 2, 3, 9, 10, 11].includes(type!) && [8, 16, 24, 32].includes(bytes[16]!)
+function readerOf(head: Buffer): FileFormat['reader'] {
+  const format = formatOfBytes(head)
+  if (format) return format.reader
+  const titles = formats.map(({ title }) => title)
+  throw new GristError('file-unsupported', `Expected ${titles.slice(0, -1).join(', ')} or ${titles.at(-1)}.`)
 }
 
 /**
- * Reads PNG, JPEG, WebP, EXR, Radiance HDR and TGA from bytes, on this thread. What the file is, its first bytes say.
+ * Reads a file of any of core/texture/formats from bytes, on this thread. What the file is, its first bytes say.
  * The loaders trust their input and may spin or throw anything on damaged files: call it on a thread that may be ended.
  */
 export async function loadBytes(bytes: Buffer): Promise<RawImage> {
-  const kind = kindOf(bytes.subarray(0, 64))
-  return kind === 'sharp' ? readBySharp(bytes, bytes.length) : READERS[kind](bytes)
+  const reader = readerOf(bytes.subarray(0, 64))
+  return reader === 'native' ? readBySharp(bytes, bytes.length) : READERS[reader](bytes)
 }
 
 /** The same from a file, which is not held as a whole where its format allows. */
@@ -172,8 +171,8 @@ export async function loadFile(path: string): Promise<RawImage> {
   try {
     const { size } = await file.stat()
     const head = (await file.read(Buffer.alloc(64), 0, 64, 0)).buffer.subarray(0, size)
-    const kind = kindOf(head)
-    if (kind === 'sharp') return await readBySharp(path, size)
+    const reader = readerOf(head)
+    if (reader === 'native') return await readBySharp(path, size)
     if (size > LIMITS.image.floatBytes)
       throw new GristError(
         'file-unsupported',

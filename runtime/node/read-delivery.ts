@@ -1,3 +1,4 @@
+import { formatOfBytes } from '#core/texture/file-formats'
 import { closeSync, openSync, readSync, readdirSync, statSync } from 'node:fs'
 import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
@@ -27,7 +28,7 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
         `Expected ${record.width} × ${record.height} but the file has ${image.width} × ${image.height}.`,
         { file: path },
       )
-    files.push({ record: file, image, marked: file.format === 'png' ? hasSrgbMark(path) : null })
+    files.push({ record: file, image, marked: srgbMark(path) })
   }
   const { emissionStrength } = document
   return subjectOfFiles(files, channels, record.heightMetres, { emissionStrength })
@@ -79,7 +80,7 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
     }
     const found = sizes.get(`${width}×${height}`) ?? []
     sizes.set(`${width}×${height}`, found)
-    found.push({ record, image, marked: record.format === 'png' ? hasSrgbMark(path) : null })
+    found.push({ record, image, marked: srgbMark(path) })
     roles.push({ name, holds: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
   }
   if (sizes.size === 0)
@@ -95,11 +96,12 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
   return { subjects, roles, unknown }
 }
 
-/** Whether a PNG carries an sRGB chunk before its pixels. */
-function hasSrgbMark(path: string): boolean {
+/** Whether a file marks itself as sRGB-encoded; null where its format has no such mark. */
+function srgbMark(path: string): boolean | null {
   const head = Buffer.alloc(64)
   const file = openSync(path, 'r')
-  readSync(file, head, 0, 64, 0)
+  const length = readSync(file, head, 0, 64, 0)
   closeSync(file)
-  return head.includes('sRGB', 0, 'latin1')
+  const seen = head.subarray(0, length)
+  return formatOfBytes(seen)?.isMarkedSrgb?.(seen) ?? null
 }

@@ -1,13 +1,13 @@
 import { Trash2 } from 'lucide-react'
 import { removeFile, renameFile, setForm, setSlot } from '#core/texture/edit-packing'
 import type { FilePlan, SlotPlan } from '#core/texture/packing'
-import { FILE_FORMATS, FORMAT_BITS, WITHOUT_ALPHA } from '#core/texture/packing'
+import { holdsFloats, writtenFormat, writtenFormats } from '#core/texture/file-formats'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { NumberBox } from '../../ui/number-box'
 import { useChannels, useMaps, usePackings } from './maps'
 import { inverted, useEditFiles, useFiles } from './files'
-import { SLOT_NAMES, bitsWord, formatWord, planesOf } from './slot-words'
+import { SLOT_NAMES, planesOf } from './slot-words'
 
 const ROW = 'grid grid-cols-[5.5rem_1fr] items-center gap-2'
 
@@ -138,11 +138,11 @@ export function FileEditor({ file }: { file: FilePlan }) {
         <Choice
           label={`Format of ${map}`}
           value={format}
-          options={FILE_FORMATS.map((one) => ({
-            value: one,
-            word: `${formatWord(one)}${WITHOUT_ALPHA.has(one) ? ' (changes values)' : ''}`,
+          options={writtenFormats.map(({ name, title, lossy }) => ({
+            value: name,
+            word: `${title}${lossy ? ' (changes values)' : ''}`,
           }))}
-          onChange={(next) => form({ format: next as FilePlan['format'] })}
+          onChange={(next) => form({ format: next })}
         />
       </label>
       <label className={ROW}>
@@ -150,11 +150,11 @@ export function FileEditor({ file }: { file: FilePlan }) {
         <Choice
           label={`Bits of ${map}`}
           value={String(bits)}
-          options={FORMAT_BITS[format].map((one) => ({ value: String(one), word: bitsWord({ format, bits: one }) }))}
+          options={writtenFormat(format).write.depths.map((one) => ({ value: String(one.bits), word: one.title }))}
           onChange={(next) => form({ bits: Number(next) as FilePlan['bits'] })}
         />
       </label>
-      {format !== 'exr' && (
+      {!holdsFloats({ format, bits }) && (
         <label className={ROW}>
           <span className="text-ink-soft">Encoding</span>
           <Choice

@@ -148,6 +148,6 @@ test('an edit that cannot be is told and changes nothing', () => {
   const { open } = server()
   const one = open()
   one.edit('Bad', (packing) => ({ ...packing, files: [{ ...packing.files[0]!, bits: 32 }] }))
-  expect(one.store.getState().notice).toContain('png has no 32-bit form')
+  expect(one.store.getState().notice).toContain('PNG has no 32-bit form')
   expect(one.store.getState().packing.name).toBe(USUAL)
 })

@@ -1,3 +1,4 @@
+import { depthOf, formatNamed, holdsFloats } from '#core/texture/file-formats'
 import type { Channel } from '#core/document/channels'
 import type { SlotPlan } from '#core/texture/packing'
 
@@ -45,10 +46,12 @@ export const planesOf = (channels: readonly Channel[]): { value: string; word: s
     })),
   )
 
-const FORMAT_WORDS: Readonly<Record<string, string>> = { png: 'PNG', tga: 'TGA', exr: 'EXR', jpg: 'JPEG' }
-export const formatWord = (format: string): string => FORMAT_WORDS[format] ?? format.toUpperCase()
-export const bitsWord = ({ format, bits }: { format: string; bits: number }): string =>
-  format === 'exr' ? (bits === 16 ? 'half' : 'float') : `${bits}-bit`
+export const formatWord = (format: string): string => formatNamed(format)?.title ?? format.toUpperCase()
+
+export function bitsWord({ format, bits }: { format: string; bits: number }): string {
+  const known = formatNamed(format)
+  return (known && depthOf(known, bits)?.title) ?? `${bits}-bit`
+}
 
 /** How a file is written: "PNG 8-bit, sRGB, dithered". */
 export function formInWords(
@@ -56,7 +59,7 @@ export function formInWords(
   dither: boolean,
 ): string {
   const height = slots.some((slot) => 'channel' in slot && slot.channel === 'height')
-  const how = format === 'exr' ? (height ? 'metres' : 'linear') : transfer === 'srgb' ? 'sRGB' : 'raw'
+  const how = holdsFloats({ format, bits }) ? (height ? 'metres' : 'linear') : transfer === 'srgb' ? 'sRGB' : 'raw'
   return [
     `${formatWord(format)} ${bitsWord({ format, bits })}`,
     how,

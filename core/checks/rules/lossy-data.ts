@@ -1,7 +1,5 @@
+import { formatNamed } from '../../texture/file-formats'
 import type { CheckRule } from '../check'
-
-/** Formats that change values to save space. */
-export const LOSSY: ReadonlySet<string> = new Set(['jpg'])
 
 /** A lossy format is for pictures that are looked at; data is computed with. */
 const lossyData: CheckRule = {
@@ -12,11 +10,11 @@ const lossyData: CheckRule = {
     'common practice: never for normals, roughness or masks.',
   run: ({ files }) =>
     files
-      .filter(({ record }) => LOSSY.has(record.format) && record.transfer === 'raw')
+      .filter(({ record }) => formatNamed(record.format)?.lossy && record.transfer === 'raw')
       .map(({ record }) => ({
         severity: 'warning',
         file: record.name,
-        message: `holds data in ${record.format}, which changes its values.`,
+        message: `holds data as ${formatNamed(record.format)!.title}, which changes its values.`,
         figure: 1,
         mend: 'Deliver it as PNG.',
       })),

@@ -1,3 +1,4 @@
+import { holdsFloats } from '../../texture/file-formats'
 import type { CheckRule } from '../check'
 
 /** Colour is sRGB-encoded, data is not, and files say so. */
@@ -12,7 +13,7 @@ const transfer: CheckRule = {
         .map((slot) => channels.find(({ channel }) => channel.id === slot.channel))
       const colour = colours.some((one) => one?.channel.transfer === 'srgb')
       const data = colours.some((one) => one !== undefined && one.channel.transfer === 'raw')
-      if (record.format === 'exr') return []
+      if (holdsFloats(record)) return []
       const wrong = colour
         ? record.transfer !== 'srgb' || marked === false
         : record.transfer !== 'raw' || marked === true

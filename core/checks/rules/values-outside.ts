@@ -1,3 +1,4 @@
+import { holdsFloats } from '../../texture/file-formats'
 import { rowStart } from '../../field/field'
 import type { CheckRule, Finding } from '../check'
 import { texelsWhere } from '../texels-where'
@@ -14,9 +15,9 @@ const valuesOutside: CheckRule = {
       const slots = files.flatMap(({ record }) =>
         record.slots.filter((slot) => slot.channel === channel.id).map((slot) => ({ ...slot, record })),
       )
-      if (slots.length > 0 && slots.every(({ record }) => record.format === 'exr')) return []
+      if (slots.length > 0 && slots.every(({ record }) => holdsFloats(record))) return []
       const field = before?.get(channel.id) ?? decoded
-      const held = slots.find(({ record, min, max }) => record.format !== 'exr' && (min < -SLACK || max > 1 + SLACK))
+      const held = slots.find(({ record, min, max }) => !holdsFloats(record) && (min < -SLACK || max > 1 + SLACK))
       const [low, high] = channel.range
       let min = Infinity
       let max = -Infinity

@@ -1,6 +1,8 @@
+import { FLOAT, HALF, beginsWith } from '../file-format'
+import type { FileFormat } from '../file-format'
 import { deflate } from 'pako'
-import { toHalf } from './half'
-import type { RowWriter, Sink } from './byte-writer'
+import { toHalf } from '../bytes/half'
+import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 
 export interface ExrShape {
   readonly width: number
@@ -18,7 +20,7 @@ const BLOCK = 16
  * Source: "OpenEXR File Layout" and "Technical Introduction" (Academy Software Foundation), ZIP compression with byte
  * reordering and the delta predictor. Own code because the packages at hand write RGBA only and round towards zero.
  */
-export function startExr({ width, height, channels, pixel }: ExrShape, sink: Sink): RowWriter<Float32Array> {
+export function startExr({ width, height, channels, pixel }: ExrShape, sink: ByteWriter): RowWriter<Float32Array> {
   const order = channels.map((name, index) => ({ name, index })).sort((a, b) => (a.name < b.name ? -1 : 1))
   const header = exrHeader(
     width,
@@ -135,3 +137,28 @@ function exrHeader(width: number, height: number, names: readonly string[], pixe
   bytes.push(0)
   return Uint8Array.from(bytes)
 }
+
+const exr: FileFormat = {
+  name: 'exr',
+  title: 'EXR',
+  mime: 'image/x-exr',
+  isOf: (head) => beginsWith(head, 0x76, 0x2f, 0x31, 0x01),
+  reader: 'exr',
+  lossy: false,
+  write: {
+    depths: [HALF, FLOAT],
+    grey: true,
+    alpha: true,
+    start: ({ width, height, channels, depth }, to) =>
+      startExr(
+        {
+          width,
+          height,
+          channels: channels === 1 ? ['Y'] : ['R', 'G', 'B', 'A'].slice(0, channels),
+          pixel: depth.bits === 32 ? 'float' : 'half',
+        },
+        to,
+      ),
+  },
+}
+export default exr

@@ -8,24 +8,24 @@ import { readWithOiio } from '../../testing/oiio'
 import { python } from '../../testing/python'
 import { hash32 } from '../../random'
 import { startExr } from './exr'
-import { toHalf } from './half'
-import { startNpy } from './npy'
+import { toHalf } from '../bytes/half'
+import { startNpy } from '../bytes/npy'
 import { startPng } from './png'
-import { quantise } from './quantise'
-import type { RowWriter, Sink } from './byte-writer'
-import { memorySink } from './byte-writer'
+import { quantise } from '../bytes/quantise'
+import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
+import { memoryWriter } from '../bytes/byte-writer'
 import { startTga } from './tga'
-import { startFloatTiff } from './tiff'
+import { startTiff } from './tiff'
 
 const [W, H] = [37, 29] // no multiples of anything, more than one EXR block
 
 /** Writes in two uneven pieces, as bands come. */
 function written<T extends Uint8Array | Uint16Array | Float32Array>(
-  start: (sink: Sink) => RowWriter<T>,
+  start: (sink: ByteWriter) => RowWriter<T>,
   values: T,
   channels: number,
 ): Uint8Array {
-  const sink = memorySink()
+  const sink = memoryWriter()
   const writer = start(sink)
   const cut = 11 * W * channels
   writer.rows(values.subarray(0, cut) as T)
@@ -100,10 +100,36 @@ describe('files read back by OpenImageIO have equal values', () => {
     same(file, 'exr', planesOf(expected, channels), `${pixel} openexr`, 0)
   })
 
-  test.each([1, 2, 3])('float TIFF, %s channels', (channels) => {
+  test.each(([1, 3, 4] as const).flatMap((channels) => ([8, 16] as const).map((bits) => [channels, bits] as const)))(
+    'TIFF, %s channels, %s bits, in more than one strip',
+    (channels, bits) => {
+      const most = bits === 8 ? 255 : 65535
+      const [width, height] = [2000, 21]
+      const all = Array.from({ length: width * height * channels }, (_, i) => sample(i, most))
+      const values = bits === 8 ? Uint8Array.from(all) : Uint16Array.from(all)
+      const to = memoryWriter()
+      const writer = startTiff({ width, height, channels, bits, float: false }, to)
+      writer.rows(values)
+      writer.end()
+      const { info, planes } = readWithOiio(to.bytes(), 'tif')
+      expect(info).toContain(bits === 8 ? 'uint8 tiff' : 'uint16 tiff')
+      planesOf(values, channels, most).forEach((plane, c) =>
+        expect(largestDifference(planes[c]!, plane)).toBeLessThanOrEqual(1e-7),
+      )
+    },
+  )
+
+  test('a TIFF beyond 4 GB is refused before anything is written', () => {
+    const to = memoryWriter()
+    const shape = { width: 16384, height: 16384, channels: 4, bits: 32, float: true } as const
+    expect(() => startTiff(shape, to)).toThrow(/over 4 GB/)
+    expect(to.bytes()).toHaveLength(0)
+  })
+
+  test.each([1, 2, 3] as const)('float TIFF, %s channels', (channels) => {
     const values = floats(channels)
     same(
-      written((sink) => startFloatTiff({ width: W, height: H, channels }, sink), values, channels),
+      written((sink) => startTiff({ width: W, height: H, channels, bits: 32, float: true }, sink), values, channels),
       'tif',
       planesOf(values, channels),
       'float tiff',
@@ -145,13 +171,13 @@ test('a PNG says that it is sRGB-encoded only where asked, and a strict reader a
 
 test('missing rows are a fault that is noticed', () => {
   for (const start of [
-    (sink: Sink) => startPng({ width: 2, height: 2, channels: 1, bits: 8, srgb: false }, sink),
-    (sink: Sink) => startTga({ width: 2, height: 2, channels: 3 }, sink),
-    (sink: Sink) => startExr({ width: 2, height: 2, channels: ['Y'], pixel: 'half' }, sink),
-    (sink: Sink) => startNpy({ width: 2, height: 2, channels: 1 }, sink),
-    (sink: Sink) => startFloatTiff({ width: 2, height: 2, channels: 1 }, sink),
+    (sink: ByteWriter) => startPng({ width: 2, height: 2, channels: 1, bits: 8, srgb: false }, sink),
+    (sink: ByteWriter) => startTga({ width: 2, height: 2, channels: 3 }, sink),
+    (sink: ByteWriter) => startExr({ width: 2, height: 2, channels: ['Y'], pixel: 'half' }, sink),
+    (sink: ByteWriter) => startNpy({ width: 2, height: 2, channels: 1 }, sink),
+    (sink: ByteWriter) => startTiff({ width: 2, height: 2, channels: 1, bits: 32, float: true }, sink),
   ])
-    expect(() => start(memorySink()).end()).toThrow(RangeError)
+    expect(() => start(memoryWriter()).end()).toThrow(RangeError)
 })
 
 describe('half floats', () => {
@@ -206,7 +232,7 @@ test('PNG and TGA of any size and content come back from sharp and oiiotool', as
       fc.infiniteStream(fc.constantFrom(0, 0, 0, 7, 255)),
       async (width, height, stream) => {
         const values = Uint8Array.from({ length: width * height * 3 }, () => stream.next().value as number)
-        const sink = memorySink()
+        const sink = memoryWriter()
         const writer = startPng({ width, height, channels: 3, bits: 8, srgb: true }, sink)
         writer.rows(values)
         writer.end()
@@ -215,7 +241,7 @@ test('PNG and TGA of any size and content come back from sharp and oiiotool', as
     ),
     { seed: 11, numRuns: 200 },
   )
-  const tga = memorySink()
+  const tga = memoryWriter()
   const one = startTga({ width: 1, height: 1, channels: 4 }, tga)
   one.rows(Uint8Array.of(1, 2, 3, 4))
   one.end()

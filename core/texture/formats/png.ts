@@ -1,5 +1,7 @@
+import { EIGHT, SIXTEEN, beginsWith } from '../file-format'
+import type { FileFormat } from '../file-format'
 import { Deflate } from 'pako'
-import type { RowWriter, Sink } from './byte-writer'
+import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 
 export interface PngShape {
   readonly width: number
@@ -25,7 +27,7 @@ function crc32(bytes: Uint8Array): number {
   return (c ^ 0xffffffff) >>> 0
 }
 
-function chunk(sink: Sink, name: string, data: Uint8Array): void {
+function chunk(sink: ByteWriter, name: string, data: Uint8Array): void {
   const bytes = new Uint8Array(data.length + 12)
   const view = new DataView(bytes.buffer)
   view.setUint32(0, data.length)
@@ -42,7 +44,7 @@ function chunk(sink: Sink, name: string, data: Uint8Array): void {
  * hand want the whole picture at once, and native encoders change their bytes between versions, so that a delivery
  * could not be made again bit by bit. (fflate's streams were tried: small pictures came out damaged.)
  */
-export function startPng(shape: PngShape, sink: Sink): RowWriter<Uint8Array | Uint16Array> {
+export function startPng(shape: PngShape, sink: ByteWriter): RowWriter<Uint8Array | Uint16Array> {
   const { width, height, channels, bits } = shape
   const texel = (channels * bits) / 8
   const stride = width * texel
@@ -120,3 +122,20 @@ function bestFilter(row: Uint8Array, above: Uint8Array, texel: number, lines: Ui
   const sums = [s0, s1, s2, s3, s4]
   return lines[sums.indexOf(Math.min(...sums))]!
 }
+
+const png: FileFormat = {
+  name: 'png',
+  title: 'PNG',
+  mime: 'image/png',
+  isOf: (head) => beginsWith(head, 0x89, 0x50, 0x4e, 0x47),
+  reader: 'native',
+  isMarkedSrgb: (head) => String.fromCharCode(...head.subarray(0, 64)).includes('sRGB'),
+  lossy: false,
+  write: {
+    depths: [EIGHT, SIXTEEN],
+    grey: true,
+    alpha: true,
+    start: ({ depth, ...shape }, to) => startPng({ ...shape, bits: depth.bits === 16 ? 16 : 8 }, to),
+  },
+}
+export default png

@@ -1,4 +1,6 @@
-import type { RowWriter, Sink } from './byte-writer'
+import { EIGHT } from '../file-format'
+import type { FileFormat } from '../file-format'
+import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 
 export interface TgaShape {
   readonly width: number
@@ -11,7 +13,7 @@ export interface TgaShape {
  * Writes a TGA of 24 or 32 bits, run-length coded row by row, first row at the top.
  * Rows are RGB(A) bytes. Source: Truevision TGA File Format Specification 2.0, image type 10.
  */
-export function startTga({ width, height, channels }: TgaShape, sink: Sink): RowWriter<Uint8Array> {
+export function startTga({ width, height, channels }: TgaShape, sink: ByteWriter): RowWriter<Uint8Array> {
   const header = new Uint8Array(18)
   header[2] = 10
   header[12] = width & 255
@@ -67,3 +69,26 @@ function codeRow(row: Uint8Array, channels: 3 | 4): Uint8Array {
   }
   return out.slice(0, at)
 }
+
+/** TGA has no mark at its front: header fields must make sense together. */
+function looksLikeTga(head: Uint8Array): boolean {
+  if (head.length < 18) return false
+  const [, mapType, type] = head
+  return mapType! <= 1 && [1, 2, 3, 9, 10, 11].includes(type!) && [8, 16, 24, 32].includes(head[16]!)
+}
+
+const tga: FileFormat = {
+  name: 'tga',
+  title: 'TGA',
+  mime: 'image/x-tga',
+  isOf: looksLikeTga,
+  reader: 'tga',
+  lossy: false,
+  write: {
+    depths: [EIGHT],
+    grey: false,
+    alpha: true,
+    start: ({ width, height, channels }, to) => startTga({ width, height, channels: channels === 4 ? 4 : 3 }, to),
+  },
+}
+export default tga

@@ -1,28 +1,50 @@
-import { littleEndian } from './npy'
-import type { RowWriter, Sink } from './byte-writer'
+import { GristError } from '../../errors'
+import type { ByteWriter, RowWriter } from '../bytes/byte-writer'
+import { littleEndian } from '../bytes/npy'
+import type { FileFormat, FileRows } from '../file-format'
+import { EIGHT, FLOAT, SIXTEEN, beginsWith } from '../file-format'
+
+export interface TiffShape {
+  readonly width: number
+  readonly height: number
+  /** 1 or 2: black is 0; 3 and 4: RGB, the fourth being alpha that is not multiplied in. */
+  readonly channels: 1 | 2 | 3 | 4
+  readonly bits: 8 | 16 | 32
+  /** 32 bits are floats. */
+  readonly float: boolean
+}
+
+/** Bytes of rows in one strip, about. Source: TIFF 6.0, section 7, recommends 8 kB; readers today like more. */
+const STRIP = 1 << 16
+/** Offsets are 32 bits wide. */
+const MAX_BYTES = 2 ** 32 - 1
 
 /**
- * Writes a baseline TIFF of float32 values, uncompressed, one strip a row.
- * Source: TIFF Revision 6.0 (1992), section 2 and SampleFormat of section 19. Own code: a package writes the whole
- * picture at once and adds map-projection tags.
+ * Writes a baseline TIFF, uncompressed, little-endian.
+ * Source: TIFF Revision 6.0 (1992), sections 2 to 7, ExtraSamples of section 18, SampleFormat of section 19. Own code: a
+ * package writes the whole picture at once and adds map-projection tags. Throws size-invalid beyond 4 GB.
  */
-export function startFloatTiff(
-  { width, height, channels }: { width: number; height: number; channels: number },
-  sink: Sink,
-): RowWriter<Float32Array> {
-  const rowBytes = width * channels * 4
-  const TAGS = 12
-  const afterTags = 8 + 2 + TAGS * 12 + 4
-  const bitsAt = afterTags
+export function startTiff({ width, height, channels, bits, float }: TiffShape, to: ByteWriter): RowWriter<FileRows> {
+  const rowBytes = (width * channels * bits) / 8
+  const stripRows = Math.max(1, Math.min(height, Math.floor(STRIP / rowBytes)))
+  const strips = Math.ceil(height / stripRows)
+  const alpha = channels === 2 || channels === 4
+  const tags = alpha ? 13 : 12
+  const bitsAt = 8 + 2 + tags * 12 + 4
   const formatAt = bitsAt + channels * 2
   const offsetsAt = formatAt + channels * 2
-  const countsAt = offsetsAt + height * 4
-  const dataAt = countsAt + height * 4
+  const countsAt = offsetsAt + strips * 4
+  const dataAt = countsAt + strips * 4
+  if (dataAt + rowBytes * height > MAX_BYTES)
+    throw new GristError(
+      'size-invalid',
+      `A TIFF of ${width} × ${height} would be over 4 GB. Choose EXR or a smaller size.`,
+    )
   const head = new DataView(new ArrayBuffer(dataAt))
   head.setUint16(0, 0x4949, true)
   head.setUint16(2, 42, true)
   head.setUint32(4, 8, true)
-  head.setUint16(8, TAGS, true)
+  head.setUint16(8, tags, true)
   let at = 10
   const tag = (id: number, type: 3 | 4, count: number, value: number): void => {
     head.setUint16(at, id, true)
@@ -39,29 +61,47 @@ export function startFloatTiff(
   }
   tag(256, 4, 1, width)
   tag(257, 4, 1, height)
-  shorts(258, 32, bitsAt)
+  shorts(258, bits, bitsAt)
   tag(259, 3, 1, 1)
   tag(262, 3, 1, channels < 3 ? 1 : 2)
-  tag(273, 4, height, height === 1 ? dataAt : offsetsAt)
+  tag(273, 4, strips, strips === 1 ? dataAt : offsetsAt)
   tag(277, 3, 1, channels)
-  tag(278, 4, 1, 1)
-  tag(279, 4, height, height === 1 ? rowBytes : countsAt)
+  tag(278, 4, 1, stripRows)
+  tag(279, 4, strips, strips === 1 ? rowBytes * height : countsAt)
   tag(284, 3, 1, 1)
   tag(296, 3, 1, 1)
-  shorts(339, 3, formatAt)
-  for (let y = 0; y < height; y++) {
-    head.setUint32(offsetsAt + y * 4, dataAt + y * rowBytes, true)
-    head.setUint32(countsAt + y * 4, rowBytes, true)
+  if (alpha) tag(338, 3, 1, 2)
+  shorts(339, float ? 3 : 1, formatAt)
+  for (let s = 0; s < strips; s++) {
+    head.setUint32(offsetsAt + s * 4, dataAt + s * stripRows * rowBytes, true)
+    head.setUint32(countsAt + s * 4, Math.min(stripRows, height - s * stripRows) * rowBytes, true)
   }
-  sink.append(new Uint8Array(head.buffer))
+  to.append(new Uint8Array(head.buffer))
   let left = height
   return {
     rows: (values) => {
       left -= values.length / (width * channels)
-      sink.append(littleEndian(values))
+      to.append(littleEndian(values))
     },
     end: () => {
       if (left !== 0) throw new RangeError(`${left} rows are missing`)
     },
   }
 }
+
+const tiff: FileFormat = {
+  name: 'tiff',
+  title: 'TIFF',
+  mime: 'image/tiff',
+  alsoKnownAs: ['tif'],
+  isOf: (head) => beginsWith(head, 0x49, 0x49, 42, 0) || beginsWith(head, 0x4d, 0x4d, 0, 42),
+  reader: 'native',
+  lossy: false,
+  write: {
+    depths: [SIXTEEN, EIGHT, FLOAT],
+    grey: true,
+    alpha: true,
+    start: ({ depth: { bits, float }, ...shape }, to) => startTiff({ ...shape, bits, float }, to),
+  },
+}
+export default tiff

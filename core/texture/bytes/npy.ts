@@ -1,4 +1,4 @@
-import type { RowWriter, Sink } from './byte-writer'
+import type { RowWriter, ByteWriter } from './byte-writer'
 
 /**
  * Writes float32 rows as a NumPy array of shape (height, width, channels), or (height, width) for one channel.
@@ -6,7 +6,7 @@ import type { RowWriter, Sink } from './byte-writer'
  */
 export function startNpy(
   { width, height, channels }: { width: number; height: number; channels: number },
-  sink: Sink,
+  sink: ByteWriter,
 ): RowWriter<Float32Array> {
   const shape = channels === 1 ? `${height}, ${width}` : `${height}, ${width}, ${channels}`
   const text = `{'descr': '<f4', 'fortran_order': False, 'shape': (${shape}), }`
@@ -27,10 +27,13 @@ export function startNpy(
   }
 }
 
-/** Float32 values as little-endian bytes on any machine. */
-export function littleEndian(values: Float32Array): Uint8Array {
-  const bytes = new Uint8Array(values.length * 4)
+/** Values as little-endian bytes on any machine, in the width of their array. */
+export function littleEndian(values: Uint8Array | Uint16Array | Float32Array): Uint8Array {
+  if (values instanceof Uint8Array) return values
+  const size = values.BYTES_PER_ELEMENT
+  const bytes = new Uint8Array(values.length * size)
   const view = new DataView(bytes.buffer)
-  for (let i = 0; i < values.length; i++) view.setFloat32(i * 4, values[i]!, true)
+  if (values instanceof Uint16Array) for (let i = 0; i < values.length; i++) view.setUint16(i * size, values[i]!, true)
+  else for (let i = 0; i < values.length; i++) view.setFloat32(i * size, values[i]!, true)
   return bytes
 }

@@ -1,5 +1,5 @@
 /** Where a writer's bytes go: onward, and now and then back into what was written. */
-export interface Sink {
+export interface ByteWriter {
   append(bytes: Uint8Array): void
   /** Overwrites bytes already appended. */
   patch(at: number, bytes: Uint8Array): void
@@ -13,8 +13,8 @@ export interface RowWriter<Rows> {
   end(): void | Promise<void>
 }
 
-/** A sink in memory, and what it holds. */
-export function memorySink(): Sink & { bytes(): Uint8Array } {
+/** A writer into memory, and what it holds. */
+export function memoryWriter(): ByteWriter & { bytes(): Uint8Array } {
   const parts: Uint8Array[] = []
   let size = 0
   const patches: { at: number; bytes: Uint8Array }[] = []
