@@ -40,6 +40,14 @@ const targets: Record<string, () => string> = {
       "import { makeRegistry } from '../graph/registry'",
       (names) => `/** Every node type. */\nexport const registry = makeRegistry([${names.join(', ')}])\n`,
     ),
+  'core/document/channels/channels.generated.ts': () =>
+    listing(
+      'core/document/channels',
+      false,
+      "import type { FixedChannel } from '../channel'",
+      (names) =>
+        `/** The channels every material has. */\nexport const channels: readonly FixedChannel[] = [${names.join(', ')}]\n`,
+    ),
   'core/texture/formats/formats.generated.ts': () =>
     listing(
       'core/texture/formats',

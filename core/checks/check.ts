@@ -23,6 +23,10 @@ export interface CheckRule {
   measure?(subject: CheckSubject): string | null
 }
 
+/** The channels that a rule is about, as their descriptors say. */
+export const channelsFor = ({ channels }: CheckSubject, rule: string): CheckSubject['channels'] =>
+  channels.filter(({ channel }) => channel.checks?.includes(rule))
+
 /** Runs every rule; errors first. */
 export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): Finding[] {
   return rules

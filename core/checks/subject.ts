@@ -51,9 +51,10 @@ export function subjectOfFiles(
 ): CheckSubject {
   const held = unpack(files, channels, heightMetres)
   const { width, height } = files[0]?.image ?? { width: 1, height: 1 }
-  // Opacity that no file took is there all the same: the check tells when it is missed.
-  const opacity = more.before?.get('opacity')
-  const missed = opacity && !held.some(({ channel }) => channel.id === 'opacity')
-  const alone = missed ? [{ channel: channels.get('opacity')!, field: opacity, steps: 0 }] : []
-  return { width, height, ...more, channels: [...held, ...alone], files }
+  // A channel that no file took is there all the same where a check tells when it is missed.
+  const missed = [...channels.values()].flatMap((channel) => {
+    const field = channel.checks?.includes('alpha-dropped') ? more.before?.get(channel.id) : undefined
+    return field && !held.some((one) => one.channel.id === channel.id) ? [{ channel, field, steps: 0 }] : []
+  })
+  return { width, height, ...more, channels: [...held, ...missed], files }
 }

@@ -1,6 +1,7 @@
 import type { Output } from '../document/address'
 import { formatPort } from '../document/address'
 import type { Channel } from '../document/channels'
+import { CHANNELS } from '../document/channels'
 import { GristError, located } from '../errors'
 import type { PortRef } from '../graph/graph'
 import { sameRef } from '../graph/graph'
@@ -56,7 +57,7 @@ function cellSource(context: Context, id: string, channel: string): PortRef {
 /** Base colour sharpened against its neighbours and held to 0–1, as what goes beyond cannot be in a file. */
 function finished(context: Context, channel: Channel, { sharpen = 0 }: OutputOptions): PortRef {
   const own = composed(context, channel)
-  if (channel.id !== 'colour' || sharpen === 0 || own.step.uniform) return own
+  if (!channel.sharpens || sharpen === 0 || own.step.uniform) return own
   const { builder } = context
   const crisp = builder.add('sharpen', { method: 'neighbours', amount: sharpen }, { source: own }).out('result')
   return builder.add('levels', { clamp: true }, { source: crisp }).out('result')
@@ -67,12 +68,12 @@ function composed(context: Context, channel: Channel): PortRef {
   const { builder, document } = context
   const top = (of: Channel): PortRef => context.after(context.scopeOf(''), document.layers.length - 1, of).value
   const own = top(channel)
-  if (channel.id !== 'normal' && channel.id !== 'occlusion') return own
-  const heightChannel = context.channel('height')
+  const heightChannel = CHANNELS.find(({ isHeight }) => isHeight)!
+  if (!channel.takesHeight) return own
   const height = top(heightChannel)
   if (sameRef(height, bottomOf(context, heightChannel)) || height.step.uniform) return own
   const untouched = sameRef(own, bottomOf(context, channel))
-  if (channel.id === 'normal') {
+  if (channel.takesHeight === 'slopes') {
     const slopes = builder.add('height-to-normal', {}, { height }).out('normal')
     return untouched ? slopes : builder.add('combine-normals', {}, { base: slopes, detail: own }).out('result')
   }

@@ -2,8 +2,7 @@ import { encodeSrgb } from '../colour/srgb'
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import type { Channel } from '../document/channels'
-import type { PlausibleRange } from '../document/plausible'
-import { METAL, NON_METAL, PLAUSIBLE } from '../document/plausible'
+import type { PlausibleRange } from '../document/channel'
 
 /** One curve of a chart: ratios of the texels it is about. Shape: `BINS` bins from `from` to `to` of the chart. */
 export interface HistogramSeries {
@@ -29,23 +28,22 @@ const BINS = 64
 
 /** Histograms of channels. Colours by the brightest of their three, sRGB-encoded, metals apart from the rest. */
 export function channelHistograms(channels: readonly { channel: Channel; field: Field }[]): ChannelHistogram[] {
-  const metallic = channels.find(({ channel }) => channel.id === 'metallic')?.field
   return channels.map(({ channel, field }) => {
-    const { id, title, type } = channel
-    const plausible = PLAUSIBLE[id] ?? []
+    const { id, title, type, plausible: { ranges: plausible = [], metals, metalIn } = {} } = channel
+    const metallic = channels.find((one) => one.channel.id === metalIn)?.field
     if (type === 'normal') {
       const series = ['x', 'y', 'z'].map((word, p) => histogram(field, word, -1, (i) => field.planes[p]![i]!)!)
       return { channel: id, title, from: -1, to: 1, plausible, series }
     }
     const value = type === 'grey' ? (i: number): number => field.planes[0]![i]! : (i: number) => brightest(field, i)
-    if (id !== 'colour' || !metallic)
+    if (!metals || !metallic)
       return { channel: id, title, from: 0, to: 1, plausible, series: [histogram(field, '', 0, value)!] }
     const isMetal = (x: number, y: number): boolean => metallic.planes[0]![rowStart(metallic, y) + x]! > 0.5
     const series = [
-      { made: histogram(field, 'not metal', 0, value, (x, y) => !isMetal(x, y)), plausible: NON_METAL },
-      { made: histogram(field, 'metal', 0, value, isMetal), plausible: METAL },
-    ].flatMap(({ made, plausible }) => (made ? [{ ...made, plausible }] : []))
-    return { channel: id, title, from: 0, to: 1, plausible: series.map(({ plausible }) => plausible), series }
+      { made: histogram(field, 'not metal', 0, value, (x, y) => !isMetal(x, y)), plausible: plausible[0] },
+      { made: histogram(field, 'metal', 0, value, isMetal), plausible: metals },
+    ].flatMap(({ made, plausible: own }) => (made ? [{ ...made, plausible: own }] : []))
+    return { channel: id, title, from: 0, to: 1, plausible: series.flatMap((one) => one.plausible ?? []), series }
   })
 }
 

@@ -112,7 +112,9 @@ export async function deliver(
     sharpen,
     names: request.names ?? {},
     normalY: files.some((file) =>
-      file.slots.some((s) => 'channel' in s && s.channel === 'normal' && s.component === 1 && s.invert),
+      file.slots.some(
+        (s) => 'channel' in s && channels.get(s.channel)?.type === 'normal' && s.component === 1 && s.invert,
+      ),
     )
       ? 'down'
       : 'up',

@@ -1,3 +1,4 @@
+import { isNormal } from '../document/channels'
 import { holdsFloats } from './file-formats'
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
 export interface EngineMemory {
@@ -40,7 +41,8 @@ export function engineMemory(file: EngineFile, width: number, height: number): E
   const texels = sides.reduce((sum, [w, h]) => sum + w * h, 0)
   const plain = (texels * channels * file.bits) / 8
   if (holdsFloats(file) || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
-  const normal = file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && slot.channel === 'normal')
+  const normal =
+    file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && isNormal(String(slot.channel)))
   const format = channels === 1 ? 'BC4' : normal ? 'BC5' : 'BC7'
   const blocks = sides.reduce((sum, [w, h]) => sum + Math.ceil(w / 4) * Math.ceil(h / 4), 0)
   return { plain, blocks: blocks * BLOCK_BYTES[format], format }

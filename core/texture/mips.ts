@@ -1,3 +1,4 @@
+import { isNormal } from '../document/channels'
 import { decodeSrgb, encodeSrgb, linearOfBytes } from '../colour/srgb'
 import type { RasterImage } from '../field/pyramid'
 import { toHalf, fromHalf } from './bytes/half'
@@ -44,7 +45,7 @@ function halved(image: RasterImage, { transfer, slots }: MipRules): RasterImage 
     }
   }
   const normal = [0, 1, 2].map((component) =>
-    slots.findIndex((slot) => slot.channel === 'normal' && slot.component === component),
+    slots.findIndex((slot) => slot.channel !== null && isNormal(slot.channel) && slot.component === component),
   )
   if (normal.every((slot) => slot >= 0)) unitLength(values, channels, normal, image.float)
   round(values, image)

@@ -56,10 +56,10 @@ function valueMap(
   { channels, float, heightMetres }: PackContext,
 ): (v: number) => number {
   if ('constant' in slot) return () => slot.constant
-  const { type } = channels.get(slot.channel)!
+  const { type, isHeight } = channels.get(slot.channel)!
   const steps: ((v: number) => number)[] = []
   if (type === 'normal') steps.push(float ? (slot.invert ? (v) => -v : (v) => v) : (v) => v * 0.5 + 0.5)
-  if (float && slot.channel === 'height') steps.push((v) => (v - 0.5) * heightMetres)
+  if (float && isHeight) steps.push((v) => (v - 0.5) * heightMetres)
   if (file.transfer === 'srgb' && index < 3 && !float) steps.push(encodeSrgb)
   if (slot.invert && !(float && type === 'normal')) steps.push((v) => 1 - v)
   return (v) => {

@@ -1,3 +1,4 @@
+import { CHANNELS } from '../document/channels'
 import type { RasterImage } from '../field/pyramid'
 import type { RecordFile } from './record'
 
@@ -21,24 +22,19 @@ const raw = (...slots: Slots): Role => ({ transfer: 'raw', slots })
 
 /** Words for maps in file names, common practice; a name is read from its end, as the map usually stands last. */
 const WORDS: Readonly<Record<string, Role>> = {
-  ...named(['colour', 'color', 'basecolour', 'basecolor', 'albedo', 'diffuse', 'diff', 'col', 'bc'], {
-    transfer: 'srgb',
-    slots: three('colour'),
-  }),
-  ...named(['emission', 'emissive', 'emit'], { transfer: 'srgb', slots: three('emission') }),
-  ...named(['normal', 'normals', 'nrm', 'nor', 'norm', 'nm'], raw(...three('normal'))),
-  ...named(['rough', 'roughness', 'rgh'], raw(slot('roughness'))),
-  ...named(['gloss', 'glossiness', 'smoothness'], raw(slot('roughness', 0, true))),
-  ...named(['metal', 'metallic', 'metalness', 'met'], raw(slot('metallic'))),
-  ...named(['occlusion', 'ao', 'ambientocclusion'], raw(slot('occlusion'))),
-  ...named(['height', 'displacement', 'disp'], raw(slot('height'))),
-  ...named(['opacity', 'alpha', 'transparency'], raw(slot('opacity'))),
+  ...Object.assign(
+    {},
+    ...CHANNELS.map(({ id, type, transfer, fileWords = [], invertedFileWords = [] }) => ({
+      ...named(fileWords, { transfer, slots: type === 'grey' ? [slot(id)] : three(id) }),
+      ...named(invertedFileWords, raw(slot(id, 0, true))),
+    })),
+  ),
   ...named(['orm', 'arm'], raw(slot('occlusion'), slot('roughness'), slot('metallic'))),
   ...named(['rma'], raw(slot('roughness'), slot('metallic'), slot('occlusion'))),
   ...named(['mra'], raw(slot('metallic'), slot('roughness'), slot('occlusion'))),
 }
 /** Channels whose words may stand together: "occlusion-rough-metal" is what R, G and B hold. */
-const GREY = ['roughness', 'metallic', 'occlusion', 'height', 'opacity']
+const GREY = CHANNELS.filter(({ type }) => type === 'grey').map(({ id }) => id)
 
 function named(words: readonly string[], role: Role): Record<string, Role> {
   return Object.fromEntries(words.map((word) => [word, role]))

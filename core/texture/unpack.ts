@@ -46,7 +46,7 @@ export function unpack(
         let v = image.values[i * step + Math.min(s, step - 1)]!
         if (slot.inverted) v = image.float && channel.type === 'normal' ? -v : 1 - v
         if (decode) v = light ? light[Math.round(v * 255)]! : decodeSrgb(v)
-        if (image.float && channel.id === 'height') v = v / heightMetres + 0.5
+        if (image.float && channel.isHeight) v = v / heightMetres + 0.5
         plane[i] = channel.type === 'normal' && !image.float ? v * 2 - 1 : v
       }
     })

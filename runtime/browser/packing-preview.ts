@@ -154,7 +154,7 @@ function slotField(
     ? (v: number) => v
     : channel?.type === 'normal'
       ? (v: number) => v * 0.5 + 0.5
-      : channel?.id === 'height'
+      : channel?.isHeight
         ? (v: number) => v / heightMetres + 0.5
         : channel?.transfer === 'srgb'
           ? encodeSrgb
@@ -206,8 +206,8 @@ function texturesFor(
   const found = new Map(unpack(files, channels, heightMetres).map(({ channel, field }) => [channel.id, field]))
   // What no file brings, an engine takes to be what lies below the lowest layer.
   const { width = 1, height = 1 } = files[0]?.image ?? {}
-  for (const { id, type, below } of channels.values())
-    if (!found.has(id)) found.set(id, uniformField(type, width, height, below))
+  for (const { id, type, backdrop } of channels.values())
+    if (!found.has(id)) found.set(id, uniformField(type, width, height, backdrop))
   return Object.fromEntries(
     texturesOf(found, { lit: true, shown: shown && formatOutput(shown) }).map(({ slot: at, make }) => [
       at,

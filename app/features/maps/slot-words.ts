@@ -1,17 +1,10 @@
+import { fixedChannel } from '#core/document/channels'
 import { depthOf, formatNamed, holdsFloats } from '#core/texture/file-formats'
 import type { Channel } from '#core/document/channels'
 import type { SlotPlan } from '#core/texture/packing'
 
 export const SLOT_NAMES = ['R', 'G', 'B', 'A'] as const
 
-const SHORT: Readonly<Record<string, string>> = {
-  colour: 'colour',
-  roughness: 'rough',
-  metallic: 'metal',
-  occlusion: 'occl.',
-  emission: 'emit',
-  opacity: 'opacity',
-}
 const PLANES: Readonly<Record<Channel['type'], readonly string[]>> = {
   grey: [''],
   colour: ['red', 'green', 'blue'],
@@ -24,7 +17,7 @@ export function slotWord(slot: SlotPlan, channels: readonly Channel[]): string {
   if ('follows' in slot) return `as ${slot.follows.map} ${SLOT_NAMES[slot.follows.slot]}`
   const channel = channels.find(({ id }) => id === slot.channel)
   const plane = PLANES[channel?.type ?? 'grey'][slot.component]
-  const short = SHORT[slot.channel] ?? channel?.title.toLowerCase() ?? slot.channel
+  const short = channel?.short ?? channel?.title.toLowerCase() ?? slot.channel
   return channel?.type === 'normal' ? plane! : plane ? `${short} ${plane[0]}` : short
 }
 
@@ -58,7 +51,7 @@ export function formInWords(
   { format, bits, transfer, slots }: { format: string; bits: number; transfer: string; slots: readonly object[] },
   dither: boolean,
 ): string {
-  const height = slots.some((slot) => 'channel' in slot && slot.channel === 'height')
+  const height = slots.some((slot) => 'channel' in slot && fixedChannel(String(slot.channel))?.isHeight)
   const how = holdsFloats({ format, bits }) ? (height ? 'metres' : 'linear') : transfer === 'srgb' ? 'sRGB' : 'raw'
   return [
     `${formatWord(format)} ${bitsWord({ format, bits })}`,

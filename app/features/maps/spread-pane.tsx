@@ -1,3 +1,4 @@
+import { fixedChannel } from '#core/document/channels'
 import { Area, AreaChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import { Choice } from '../../ui/choice'
@@ -43,7 +44,7 @@ function Chart({ histogram: { channel, title, from, to, plausible, series } }: {
     at: from + (i / bins) * (to - from),
     ...Object.fromEntries(series.map((one, s) => [`s${s}`, Math.min(top, one.bins[Math.min(i, bins - 1)]!)])),
   }))
-  const encoded = channel === 'colour' || channel === 'emission'
+  const encoded = fixedChannel(channel)?.transfer === 'srgb'
   const show = (v: number): string => (encoded ? String(Math.round(v * 255)) : v.toFixed(3))
   const outside = series.map((one) => {
     const own = one.plausible ? [one.plausible] : plausible

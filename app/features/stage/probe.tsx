@@ -38,7 +38,7 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
       element.removeEventListener('pointerleave', leave)
     }
   }, [renderer, evaluation, area])
-  const titles = new Map(channelsOf(document).map(({ id, title }) => [id, title.toLowerCase()]))
+  const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   return (
     <p
       data-probe
@@ -50,9 +50,12 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
           {found.values.map(({ channel, type, values }) => (
             <span key={channel}>
               {'  '}
-              <span className="text-ink-soft">{PROBE_WORDS[channel] ?? titles.get(channel) ?? channel}</span>{' '}
+              <span className="text-ink-soft">
+                {channels.get(channel)?.short ?? channels.get(channel)?.title.toLowerCase() ?? channel}
+              </span>{' '}
               {type === 'colour' ? values.map(encodedByte).join(' ') : values.map(short).join(' ')}
-              {channel === 'height' && ` (${((values[0]! - 0.5) * document.heightMetres * 1000).toFixed(1)} mm)`}
+              {channels.get(channel)?.isHeight &&
+                ` (${((values[0]! - 0.5) * document.heightMetres * 1000).toFixed(1)} mm)`}
             </span>
           ))}
         </>
@@ -61,16 +64,6 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
       )}
     </p>
   )
-}
-
-/** Words short enough that all channels fit the line. */
-const PROBE_WORDS: Record<string, string> = {
-  colour: 'colour',
-  roughness: 'rough',
-  metallic: 'metal',
-  occlusion: 'occl',
-  emission: 'emit',
-  opacity: 'opac',
 }
 
 const short = (v: number): string => {

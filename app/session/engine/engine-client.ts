@@ -1,3 +1,4 @@
+import { CHANNELS } from '#core/document/channels'
 import { createStore } from 'zustand/vanilla'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
@@ -74,7 +75,7 @@ export interface EngineClient {
 /** Width of the first passes: swatches are made from them. */
 export const ROUGH = 256
 /** Channels that take as long as all others together; they follow in a pass of their own. */
-const LATE = ['occlusion']
+const LATE = CHANNELS.filter(({ isSlow }) => isSlow).map(({ id }) => id)
 
 /**
  * Evaluates what is wanted: roughly first, then what takes long, then sharp. While the first pass runs it is let finish, so

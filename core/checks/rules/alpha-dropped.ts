@@ -1,5 +1,6 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 /** Texels are seen through, but no file says so. */
@@ -7,16 +8,18 @@ const alphaDropped: CheckRule = {
   name: 'alpha-dropped',
   title: 'Opacity arrives',
   source: 'glTF 2.0, section 3.9.4: coverage comes from alpha alone; a file without it is opaque everywhere.',
-  run: ({ channels, files }) => {
-    const field = channels.find(({ channel }) => channel.id === 'opacity')?.field
-    const taken = files.some(({ record }) => record.slots.some(({ channel }) => channel === 'opacity'))
-    if (!field || files.length === 0 || taken) return []
+  run: (subject) => {
+    const { files } = subject
+    const [one] = channelsFor(subject, 'alpha-dropped')
+    if (!one || files.length === 0) return []
+    const { channel, field } = one
+    if (files.some(({ record }) => record.slots.some((slot) => slot.channel === channel.id))) return []
     const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < 1 - 0.5 / 255)
     if (share === 0) return []
     return [
       {
         severity: 'warning',
-        channel: 'opacity',
+        channel: channel.id,
         message: `is below 1 in ${(100 * share).toFixed(1)} % of the texels, but no file holds it.`,
         figure: share,
         mend: 'Put opacity into the A of the colour file, in a format that has one.',

@@ -32,7 +32,7 @@ const inFiles = ({ channels, files }: CheckSubject): ReturnType<CheckRule['run']
 /** What nobody touched is what every material has, and no finding. */
 const inMaterial = ({ channels }: CheckSubject): ReturnType<CheckRule['run']> =>
   channels.flatMap(({ channel, field }) => {
-    const untouched = meansOf(field).every((mean, i) => Math.abs(mean - channel.below[i]!) < 1e-4)
+    const untouched = meansOf(field).every((mean, i) => Math.abs(mean - channel.backdrop[i]!) < 1e-4)
     if (!isConstant(field) || untouched) return []
     return [
       {

@@ -1,5 +1,6 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 /** Emission that glows with no strength is a map for nothing. */
@@ -7,9 +8,11 @@ const emissionStrength: CheckRule = {
   name: 'emission-strength',
   title: 'Emission has a strength',
   source: 'Khronos KHR_materials_emissive_strength: emission is the map times a strength; at 0 there is no light.',
-  run: ({ channels, emissionStrength: strength }) => {
-    const field = channels.find(({ channel }) => channel.id === 'emission')?.field
-    if (!field || strength === undefined || strength > 0) return []
+  run: (subject) => {
+    const { emissionStrength: strength } = subject
+    const [one] = channelsFor(subject, 'emission-strength')
+    if (!one || strength === undefined || strength > 0) return []
+    const { channel, field } = one
     const { share, marks } = texelsWhere(field, (x, y) => {
       const i = rowStart(field, y) + x
       return field.planes.some((plane) => plane[i]! > 0.5 / 255)
@@ -18,7 +21,7 @@ const emissionStrength: CheckRule = {
     return [
       {
         severity: 'warning',
-        channel: 'emission',
+        channel: channel.id,
         message: `glows in ${(100 * share).toFixed(1)} % of the texels, but its strength is 0.`,
         figure: share,
         mend: 'Give the material an emission strength, or take emission out of the packing.',

@@ -1,5 +1,6 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 const LIMIT = 0.25
@@ -11,10 +12,10 @@ const heightSteps: CheckRule = {
   source:
     'Own derivation: with 255 steps a slope of less than one step a texel leaves level runs; a quarter of all texels ' +
     'inside such runs are seen as terraces when displaced.',
-  run: ({ channels }) =>
-    channels
-      .filter(({ channel, steps }) => channel.id === 'height' && steps === 255)
-      .flatMap(({ field }) => {
+  run: (subject) =>
+    channelsFor(subject, 'height-steps')
+      .filter(({ steps }) => steps === 255)
+      .flatMap(({ channel, field }) => {
         const plane = field.planes[0]!
         const { width } = field
         const { share, marks } = texelsWhere(field, (x, y) => {
@@ -26,7 +27,7 @@ const heightSteps: CheckRule = {
         return [
           {
             severity: 'warning' as const,
-            channel: 'height',
+            channel: channel.id,
             message: `is level from texel to texel in ${(100 * share).toFixed(0)} % of the map: 8 bits are too few.`,
             figure: share,
             mend: 'Deliver the height in 16 bits or as a float file.',

@@ -1,30 +1,30 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
-import { LEAST_ROUGHNESS } from '../../document/plausible'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 const LIMIT = 0.5
+const MIRROR = 0.02
 
 /** A roughness of 0 is a perfect mirror, which sparkles and aliases. */
 const mirrorRoughness: CheckRule = {
   name: 'mirror-roughness',
   title: 'Roughness of 0',
   source: 'glTF 2.0, appendix B.3.1: alpha = roughness²; at 0 the highlight is a point. Half the texels: own choice.',
-  run: ({ channels }) => {
-    const field = channels.find(({ channel }) => channel.id === 'roughness')?.field
-    if (!field) return []
-    const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < LEAST_ROUGHNESS)
-    if (share < LIMIT) return []
-    return [
-      {
-        severity: 'warning',
-        channel: 'roughness',
-        message: `is below 0.02 in ${(100 * share).toFixed(0)} % of the texels, a perfect mirror.`,
-        figure: share,
-        mend: 'Raise it; still water is about 0.05.',
-        marks,
-      },
-    ]
-  },
+  run: (subject) =>
+    channelsFor(subject, 'mirror-roughness').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
+      const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < MIRROR)
+      if (share < LIMIT) return []
+      return [
+        {
+          severity: 'warning',
+          channel: channel.id,
+          message: `is below 0.02 in ${(100 * share).toFixed(0)} % of the texels, a perfect mirror.`,
+          figure: share,
+          mend: 'Raise it; still water is about 0.05.',
+          marks,
+        },
+      ]
+    }),
 }
 export default mirrorRoughness

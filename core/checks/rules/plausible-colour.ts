@@ -2,7 +2,7 @@ import { encodeSrgb } from '../../colour/srgb'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
-import { METAL, NON_METAL } from '../../document/plausible'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 /** Fewer texels than this are nothing to look at. */
@@ -13,14 +13,16 @@ const plausibleColour: CheckRule = {
   name: 'plausible-colour',
   title: 'Plausible colour',
   source: 'Common practice, from memory: non-metals lie within sRGB 30–240, metals at 180 and above.',
-  run: ({ channels }) => {
-    const colour = channels.find(({ channel }) => channel.id === 'colour')?.field
-    if (!colour) return []
-    const metallic = channels.find(({ channel }) => channel.id === 'metallic')?.field
+  run: (subject) => {
+    const [one] = channelsFor(subject, 'plausible-colour')
+    if (!one) return []
+    const { channel, field: colour } = one
+    const { ranges: [other] = [], metals, metalIn } = channel.plausible!
+    const metallic = subject.channels.find(({ channel: { id } }) => id === metalIn)?.field
     const cases = [
-      { what: 'darker than a non-metal can be (sRGB under 30)', metal: false, out: (v: number) => v < NON_METAL.from },
-      { what: 'brighter than a non-metal can be (sRGB over 240)', metal: false, out: (v: number) => v > NON_METAL.to },
-      { what: 'darker than a metal can be (sRGB under 180)', metal: true, out: (v: number) => v < METAL.from },
+      { what: 'darker than a non-metal can be (sRGB under 30)', metal: false, out: (v: number) => v < other!.from },
+      { what: 'brighter than a non-metal can be (sRGB over 240)', metal: false, out: (v: number) => v > other!.to },
+      { what: 'darker than a metal can be (sRGB under 180)', metal: true, out: (v: number) => v < metals!.from },
     ]
     return cases.flatMap(({ what, metal, out }) => {
       const { share, marks } = texelsWhere(colour, (x, y) => {
@@ -31,7 +33,7 @@ const plausibleColour: CheckRule = {
       return [
         {
           severity: 'warning' as const,
-          channel: 'colour',
+          channel: channel.id,
           message: `is ${what} in ${(100 * share).toFixed(1)} % of the texels.`,
           figure: share,
           mend: 'Put levels or adjust-colour on the layer that is strongest there; shade belongs into occlusion.',

@@ -1,5 +1,6 @@
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
+import { channelsFor } from '../check'
 import { texelsWhere } from '../texels-where'
 
 /** Linear light of sRGB 2 of 255. */
@@ -11,24 +12,23 @@ const pureBlack: CheckRule = {
   name: 'pure-black',
   title: 'Pure black',
   source: 'Common practice: black colour takes no light, whatever the lamp; IEC 61966-2-1 for the value of sRGB 2.',
-  run: ({ channels }) => {
-    const field = channels.find(({ channel }) => channel.id === 'colour')?.field
-    if (!field) return []
-    const { share, marks } = texelsWhere(field, (x, y) => {
-      const i = rowStart(field, y) + x
-      return field.planes.every((plane) => plane[i]! <= BLACK)
-    })
-    if (share < LIMIT) return []
-    return [
-      {
-        severity: 'warning',
-        channel: 'colour',
-        message: `is black in ${(100 * share).toFixed(1)} % of the texels.`,
-        figure: share,
-        mend: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
-        marks,
-      },
-    ]
-  },
+  run: (subject) =>
+    channelsFor(subject, 'pure-black').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
+      const { share, marks } = texelsWhere(field, (x, y) => {
+        const i = rowStart(field, y) + x
+        return field.planes.every((plane) => plane[i]! <= BLACK)
+      })
+      if (share < LIMIT) return []
+      return [
+        {
+          severity: 'warning',
+          channel: channel.id,
+          message: `is black in ${(100 * share).toFixed(1)} % of the texels.`,
+          figure: share,
+          mend: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
+          marks,
+        },
+      ]
+    }),
 }
 export default pureBlack

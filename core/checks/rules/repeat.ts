@@ -3,6 +3,7 @@ import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import type { CheckSubject } from '../subject'
 import type { CheckRule } from '../check'
+import { channelsFor } from '../check'
 import type { Mark } from '../texels-where'
 
 /** Side of the raster that is compared, and how near shifts are no repeat but the thing itself. */
@@ -26,7 +27,7 @@ const repeat: CheckRule = {
     return [
       {
         severity: 'warning',
-        channel: 'colour',
+        channel: channelsFor(subject, 'repeat')[0]!.channel.id,
         message: `looks like itself (${likeness.toFixed(2)} of 1) moved by ${du.toFixed(2)} across and ${dv.toFixed(2)} down.`,
         figure: likeness,
         mend: 'Let a large noise tint or mask it, so that its parts differ.',
@@ -42,8 +43,8 @@ const repeat: CheckRule = {
 
 const NONE = { likeness: 0, du: 0, dv: 0 }
 
-function smallColour({ channels }: CheckSubject): Float64Array | null {
-  const field = channels.find(({ channel }) => channel.id === 'colour')?.field
+function smallColour(subject: CheckSubject): Float64Array | null {
+  const field = channelsFor(subject, 'repeat')[0]?.field
   return !field || field.stride === 0 || field.width < SIDE ? null : smallGrey(field)
 }
 

@@ -1,3 +1,4 @@
+import { isNormal } from '../channels'
 import type { Cell, Drive, Group, Layer, MaskEntry, MaterialDocument, PlainLayer } from '../document'
 import { allLayers } from '../document'
 import { asSource } from '../sources'
@@ -157,7 +158,7 @@ export function enterGroup(draft: MaterialDocument, id: string): boolean {
 export function setCell(draft: MaterialDocument, layer: string, channel: string, change: Partial<Cell>): void {
   const plain = findPlain(draft, layer)
   if (!plain) return
-  const blend = channel === 'normal' ? 'combine' : 'normal'
+  const blend = isNormal(channel) ? 'combine' : 'normal'
   const now = plain.cells[channel] ?? { source: { value: 0.5 }, blend, amount: 1, encoding: 'srgb' as const }
   plain.cells[channel] = { ...now, ...change }
 }

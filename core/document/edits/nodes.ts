@@ -1,3 +1,4 @@
+import { isNormal } from '../channels'
 import { parsePort } from '../address'
 import { z } from 'zod'
 import { GristError } from '../../errors'
@@ -271,6 +272,6 @@ export interface CellPlace {
 /** What goes along when a cell lands in another channel: the normal channel has blends of its own. */
 function carried(cell: Cell, from: CellPlace, to: CellPlace): Partial<Cell> {
   const { amount, encoding, blend } = cell
-  const crosses = (from.channel === 'normal') !== (to.channel === 'normal')
+  const crosses = isNormal(from.channel) !== isNormal(to.channel)
   return crosses ? { amount, encoding } : { amount, encoding, blend }
 }
