@@ -114,7 +114,7 @@ async function step(type: string, params: Record<string, unknown>): Promise<numb
         params,
         inputs: Object.fromEntries(
           Object.entries(registry.get(type)!.inputs)
-            .filter(([, port]) => port.otherwise === undefined)
+            .filter(([, port]) => port.whenUnconnected === undefined)
             .map(([name]) => [name, 'n.grey']),
         ),
       },

@@ -8,7 +8,7 @@ import { importImage } from '#app/server/assets/assets.server'
 import { closeDatabase, database } from '#app/server/database/database.server'
 import { loadDemo } from '#app/server/projects/projects.server'
 import { closeQueue, queue } from '#app/server/runs/queue.server'
-import { askForMaps, enqueue } from '#app/server/runs/runs.server'
+import { enqueueBake, enqueue } from '#app/server/runs/runs.server'
 import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
@@ -27,7 +27,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await askForMaps(id, { packing, width, dither: true, sharpen: 0 }, { behind: true })
+  for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { behind: true })
 }
 
 /** The demo's materials, their images taken into the library and named by content. */

@@ -66,7 +66,7 @@ function entryOf(node: AnyNode): string {
   const ports = (list: AnyNode['inputs'], of: (name: string) => string): void => {
     for (const [name, port] of Object.entries(list))
       lines.push(
-        `| ${of(name)} | ${port.type === 'same' ? (node.sameTypes ?? []).join(' or ') : port.type} | ${cellOf(port.help)} |`,
+        `| ${of(name)} | ${port.type === 'any' ? (node.genericTypes ?? []).join(' or ') : port.type} | ${cellOf(port.help)} |`,
       )
   }
   lines.push('| port | carries | |', '| --- | --- | --- |')

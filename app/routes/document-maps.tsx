@@ -5,11 +5,11 @@ import { parsePacking } from '#core/texture/packing'
 import { MapsScreen } from '../screens/maps-screen'
 import { useNow, useRuns } from '../session/runs/use-runs'
 import { readJson } from '../server/http/body.server'
-import { listDeliveries, makeAgain } from '../server/deliveries/deliveries.server'
+import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { openDocument } from '../server/documents/documents.server'
 import { packingsOf } from '../server/packings/packings.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
-import { askForMaps, listRuns } from '../server/runs/runs.server'
+import { enqueueBake, listRuns } from '../server/runs/runs.server'
 import type { DocumentOutlet } from './document'
 import type { Route } from './+types/document-maps'
 
@@ -44,10 +44,10 @@ export const action = ({ request, params }: Route.ActionArgs) =>
   answering(async () => {
     const documentId = idFrom(params.documentId)
     const wanted = checked(asked, await readJson(request))
-    if (wanted.intent === 'make-again') await makeAgain(idFrom(wanted.delivery))
+    if (wanted.intent === 'make-again') await repeatDelivery(idFrom(wanted.delivery))
     else {
       const { packing, width, dither, sharpen, revision } = wanted
-      await askForMaps(documentId, { packing: parsePacking(packing), width, dither, sharpen }, { revision })
+      await enqueueBake(documentId, { packing: parsePacking(packing), width, dither, sharpen }, { revision })
     }
     return {}
   })

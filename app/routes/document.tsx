@@ -1,5 +1,5 @@
 import { Outlet } from 'react-router'
-import { MaterialHouse } from '../session/material-provider'
+import { MaterialProvider } from '../session/material-provider'
 import { listAssets } from '../server/assets/assets.server'
 import { openDocument } from '../server/documents/documents.server'
 import { answering, idFrom } from '../server/http/problem.server'
@@ -31,8 +31,8 @@ export interface DocumentOutlet {
 export default function Document({ loaderData, params }: Route.ComponentProps) {
   const { opened, project, assets } = loaderData
   return (
-    <MaterialHouse key={params.documentId} opened={opened} assets={assets}>
+    <MaterialProvider key={params.documentId} opened={opened} assets={assets}>
       <Outlet context={{ project } satisfies DocumentOutlet} />
-    </MaterialHouse>
+    </MaterialProvider>
   )
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { readJson } from '../server/http/body.server'
-import { deletePacking, keepPacking, keepSchema, packingsOf } from '../server/packings/packings.server'
+import { deletePacking, savePacking, saveSchema, packingsOf } from '../server/packings/packings.server'
 import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/project-packings'
 
@@ -17,5 +17,5 @@ export const action = ({ request, params }: Route.ActionArgs) =>
       await deletePacking(project, checked(z.strictObject({ name: z.string() }), json).name)
       return Response.json({})
     }
-    return Response.json(await keepPacking(project, checked(keepSchema, json)))
+    return Response.json(await savePacking(project, checked(saveSchema, json)))
   })

@@ -4,7 +4,7 @@ import { LIMITS } from '#core/limits'
 import { ProjectView } from '../features/projects/project-view'
 import { listAssets } from '../server/assets/assets.server'
 import { readForm } from '../server/http/body.server'
-import { listDeliveries, makeAgain } from '../server/deliveries/deliveries.server'
+import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
 import {
   addDocument,
@@ -60,7 +60,7 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         await setDocumentDeleted(idFrom(asked.document), asked.intent === 'delete-document')
         return {}
       case 'make-again':
-        await makeAgain(idFrom(asked.delivery))
+        await repeatDelivery(idFrom(asked.delivery))
         return {}
     }
   })

@@ -4,7 +4,7 @@ import { Tabs } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
 import { channelsOf } from '#core/document/channels'
 import { ask } from '../session/ask'
-import type { KeptPacking } from '../contracts/stored-packing'
+import type { StoredPacking } from '../contracts/stored-packing'
 import { Overlays } from '../features/palette/palette'
 import { DocumentBar, DocumentScreen, SavedWord, StepPair } from '../session/parts/document-frame'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
@@ -36,7 +36,7 @@ export function MapsScreen({
   packings: list,
 }: {
   delivering: Delivering
-  packings: readonly KeptPacking[]
+  packings: readonly StoredPacking[]
 }) {
   const { id, control } = useMaterial()
   const [maps] = useState((): Maps => {
@@ -85,7 +85,7 @@ function Screen() {
         <DocumentBar
           project={project}
           here="maps"
-          onFind={() => material.actions.find({ kind: 'commands' })}
+          onFind={() => material.actions.openPalette({ kind: 'commands' })}
           aside={<MakeButton />}
         >
           <StepPair undo={undo} redo={redo} onUndo={packings.undo} onRedo={packings.redo} />
@@ -239,7 +239,7 @@ function useRecord(from: string): { document: ReturnType<typeof useDocument> } |
         const record = (await response.json()) as never
         if (wanted && response.ok) setFound({ from, record })
       },
-      () => actions.tell('▲ Cannot reach the server: the delivery cannot be read.'),
+      () => actions.notify('▲ Cannot reach the server: the delivery cannot be read.'),
     )
     return () => {
       wanted = false
@@ -341,7 +341,7 @@ function ScreenKeys() {
         else packings.undo()
       } else if (command && key === 'k') {
         event.preventDefault()
-        actions.find({ kind: 'commands' })
+        actions.openPalette({ kind: 'commands' })
       } else if (event.key === '?' && !typing) view.setState({ help: 'shortcuts' })
       else if (event.key === 'Escape' && !typing) maps.setState({ marked: null })
     }

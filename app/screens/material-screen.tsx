@@ -1,7 +1,7 @@
 import { isFileOutput } from '#core/texture/stage-output'
 import { Tabs } from 'radix-ui'
 import { useEffect, useMemo } from 'react'
-import { alone, offable, toggled } from '#core/document/edits/focus'
+import { solo, toggleable, without } from '#core/document/edits/focus'
 import type { MaterialDocument } from '#core/document/document'
 import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
@@ -20,7 +20,7 @@ import { Stage } from '../features/stage/stage'
 import { StatesPane } from '../features/states/states-pane'
 import { DocumentBar, DocumentScreen, SavedWord, StepButtons } from '../session/parts/document-frame'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
-import { PREVIEW_WIDTHS, isThere } from '../session/view'
+import { PREVIEW_WIDTHS, isPresent } from '../session/view'
 
 /** A material: layers by channels, the nodes behind them, what is chosen, and the stage. */
 export function MaterialScreen({ project }: { project: { id: string; name: string } }) {
@@ -28,7 +28,11 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
   return (
     <DocumentScreen
       bar={
-        <DocumentBar project={project} here="material" onFind={() => material.actions.find({ kind: 'commands' })}>
+        <DocumentBar
+          project={project}
+          here="material"
+          onFind={() => material.actions.openPalette({ kind: 'commands' })}
+        >
           <StepButtons />
         </DocumentBar>
       }
@@ -63,20 +67,20 @@ function Evaluating() {
   const { evaluation } = useMaterial()
   const actions = useActions()
   const document = useDocument()
-  const place = useView((view) => view.place)
-  const nodes = useView((view) => view.nodes)
+  const place = useView((view) => view.selection)
+  const nodes = useView((view) => view.selectedNodes)
   const folded = useView((view) => view.folded)
   const shown = useView((view) => view.stage.shown)
   const width = useView((view) => view.width)
-  const aloneWith = useView((view) => view.alone)
-  const held = useView((view) => view.held)
+  const aloneWith = useView((view) => view.solo)
+  const held = useView((view) => view.without)
   const compared = useView((view) => view.compared)
 
   // What is drawn: the document as it is, or with something alone, or held off.
   const seen = useMemo((): MaterialDocument => {
     // What is gone cannot be alone.
-    const one = aloneWith && offable(document, aloneWith) ? alone(document, aloneWith) : document
-    return held ? toggled(one, held) : one
+    const one = aloneWith && toggleable(document, aloneWith) ? solo(document, aloneWith) : document
+    return held ? without(one, held) : one
   }, [document, aloneWith, held])
   const wanted = useMemo(() => {
     const rows = sheetRows(document.layers, folded)
@@ -97,8 +101,9 @@ function Evaluating() {
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {
-    if (place && !isThere(document, place)) actions.setView({ place: null })
-    if (nodes.some((id) => !document.nodes[id])) actions.setView({ nodes: nodes.filter((id) => document.nodes[id]) })
+    if (place && !isPresent(document, place)) actions.setView({ selection: null })
+    if (nodes.some((id) => !document.nodes[id]))
+      actions.setView({ selectedNodes: nodes.filter((id) => document.nodes[id]) })
   }, [actions, document, place, nodes])
 
   useEffect(() => {
@@ -112,7 +117,7 @@ function Evaluating() {
         layerColours: [],
         histogram: null,
       })
-      .then((problem) => problem && actions.tell(`■ ${compared.name}: ${problem}`))
+      .then((problem) => problem && actions.notify(`■ ${compared.name}: ${problem}`))
   }, [evaluation, actions, compared, width, shown])
   return null
 }
@@ -131,15 +136,15 @@ function ScreenKeys() {
         else control.undo()
       } else if (command && key === 'k') {
         event.preventDefault()
-        actions.find({ kind: 'commands' })
+        actions.openPalette({ kind: 'commands' })
       } else if (event.key === '?' && !typing) view.setState({ help: 'shortcuts' })
       else if (event.key === 'F6') {
         event.preventDefault()
         nextPane(event.shiftKey ? -1 : 1)
       } else if (event.key === 'Escape') {
-        const { picking, alone } = view.getState()
+        const { picking, solo } = view.getState()
         if (picking) view.setState({ picking: null, notice: null })
-        else if (alone && !typing) view.setState({ alone: null })
+        else if (solo && !typing) view.setState({ solo: null })
       }
     }
     window.addEventListener('keydown', press)
@@ -201,7 +206,7 @@ function StatusBar() {
   const actions = useActions()
   const width = useView((view) => view.width)
   const notice = useView((view) => view.notice)
-  const aloneWith = useView((view) => view.alone)
+  const aloneWith = useView((view) => view.solo)
   const state = useEvaluation((one) => one.state)
   const last = useEvaluation((one) => one.last)
   const latency = useEvaluation((one) => one.latency)
@@ -209,7 +214,7 @@ function StatusBar() {
     <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
       <SavedWord />
       {aloneWith && (
-        <Button look="quiet" onClick={() => actions.setView({ alone: null })}>
+        <Button look="quiet" onClick={() => actions.setView({ solo: null })}>
           ▲ shown alone; show all again (Escape)
         </Button>
       )}

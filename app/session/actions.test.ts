@@ -3,7 +3,7 @@ import { findLayer, findPlain } from '#core/document/edits/layers'
 import { documentOf } from '#core/testing/examples'
 import { sourceType, typeAt } from './actions'
 import { screenOf } from './testing/screen'
-import { isThere, outputOf } from './view'
+import { isPresent, outputOf } from './view'
 
 const start = documentOf({
   nodes: {
@@ -29,10 +29,10 @@ const screen = () => screenOf(start)
 
 it('a new layer lies above the chosen one, is chosen, and is undone whole', () => {
   const { actions, view, control, document } = screen()
-  actions.choose({ kind: 'layer', layer: 'base' })
+  actions.select({ kind: 'layer', layer: 'base' })
   actions.addLayer('layer', true)
   expect(document().layers.map(({ id }) => id)).toEqual(['base', 'layer', 'bumps'])
-  expect(view.getState().place).toEqual({ kind: 'layer', layer: 'layer' })
+  expect(view.getState().selection).toEqual({ kind: 'layer', layer: 'layer' })
   expect(Object.keys(findPlain(document(), 'layer')!.cells)).toEqual(['colour', 'roughness'])
   control.undo()
   expect(document()).toEqual(start)
@@ -41,9 +41,9 @@ it('a new layer lies above the chosen one, is chosen, and is undone whole', () =
 it('deleting a layer chooses its neighbour', () => {
   const { actions, view } = screen()
   actions.deleteLayer('bumps')
-  expect(view.getState().place).toEqual({ kind: 'layer', layer: 'base' })
+  expect(view.getState().selection).toEqual({ kind: 'layer', layer: 'base' })
   actions.deleteLayer('base')
-  expect(view.getState().place).toBeNull()
+  expect(view.getState().selection).toBeNull()
 })
 
 it('a node for a cell is wired into it by the port that fits best', () => {
@@ -54,7 +54,7 @@ it('a node for a cell is wired into it by the port that fits best', () => {
   expect(findPlain(document(), 'base')!.cells.colour!.source).toEqual({ node: 'gradient-remap.result' })
   actions.addNode('noise', { into: { kind: 'mask', layer: 'base', entry: 0 } })
   expect(findLayer(document(), 'base')!.mask).toHaveLength(1)
-  expect(view.getState().nodes).toEqual(['noise-2'])
+  expect(view.getState().selectedNodes).toEqual(['noise-2'])
 })
 
 it('a node for a loose wire takes it by the port that fits, from either end', () => {
@@ -81,9 +81,9 @@ it('wires that cannot be are refused with the reason, and nothing changes', () =
 
 it('space shows an output flat, and once more brings the lit material back', () => {
   const { actions, view } = screen()
-  actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
+  actions.showSelection({ kind: 'cell', layer: 'base', channel: 'colour' })
   expect(view.getState().stage).toMatchObject({ shown: parseOutput('cell:base:colour'), mode: 'flat' })
-  actions.showPlace({ kind: 'cell', layer: 'base', channel: 'colour' })
+  actions.showSelection({ kind: 'cell', layer: 'base', channel: 'colour' })
   expect(view.getState().stage.shown).toBeNull()
   actions.isolate('height')
   expect(view.getState().stage.shown).toEqual(parseOutput('height'))
@@ -91,14 +91,14 @@ it('space shows an output flat, and once more brings the lit material back', () 
 
 it('off is saved, alone and held are not', () => {
   const { actions, document, view } = screen()
-  actions.toggleOff({ layer: 'base' })
+  actions.toggleEnabled({ layer: 'base' })
   expect(findLayer(document(), 'base')!.off).toBe(true)
-  actions.toggleAlone({ layer: 'bumps' })
-  actions.hold({ node: 'soft' })
+  actions.toggleSolo({ layer: 'bumps' })
+  actions.showWithout({ node: 'soft' })
   expect(view.getState()).toMatchObject({ alone: { layer: 'bumps' }, held: { node: 'soft' } })
   expect(document().nodes.soft!.off).toBeUndefined()
-  actions.toggleAlone({ layer: 'bumps' })
-  expect(view.getState().alone).toBeNull()
+  actions.toggleSolo({ layer: 'bumps' })
+  expect(view.getState().solo).toBeNull()
 })
 
 it('a dropped image becomes a layer, or a node; what is no image is told', async () => {
@@ -146,10 +146,10 @@ it('knows what an undo took away', () => {
   const masked = documentOf({
     layers: [{ kind: 'layer', id: 'base', name: 'Base', mask: [{ source: { value: 0.5 } }], cells: {} }],
   })
-  expect(isThere(masked, { kind: 'layer', layer: 'base' })).toBe(true)
-  expect(isThere(masked, { kind: 'layer', layer: 'bumps' })).toBe(false)
-  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 0 })).toBe(true)
-  expect(isThere(masked, { kind: 'mask', layer: 'base', entry: 1 })).toBe(false)
-  expect(isThere(masked, { kind: 'cell', layer: 'base', channel: 'colour' })).toBe(true)
-  expect(isThere(masked, { kind: 'channel', channel: 'gloss' })).toBe(false)
+  expect(isPresent(masked, { kind: 'layer', layer: 'base' })).toBe(true)
+  expect(isPresent(masked, { kind: 'layer', layer: 'bumps' })).toBe(false)
+  expect(isPresent(masked, { kind: 'mask', layer: 'base', entry: 0 })).toBe(true)
+  expect(isPresent(masked, { kind: 'mask', layer: 'base', entry: 1 })).toBe(false)
+  expect(isPresent(masked, { kind: 'cell', layer: 'base', channel: 'colour' })).toBe(true)
+  expect(isPresent(masked, { kind: 'channel', channel: 'gloss' })).toBe(false)
 })

@@ -3,8 +3,8 @@ import { sameOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
 import { cutText } from '#core/cut-text'
 import type { Cell, MaskEntry, MaterialDocument, Source } from '#core/document/document'
-import type { Switchable } from '#core/document/edits/focus'
-import { offable, sameSwitchable, setOff } from '#core/document/edits/focus'
+import type { Toggleable } from '#core/document/edits/focus'
+import { toggleable, sameToggleable, setOff } from '#core/document/edits/focus'
 import type { DialShape, DialTarget, DialValue } from '#core/document/edits/dials'
 import { bindDial, makeDial, setTarget, unbind, writeTarget } from '#core/document/edits/dials'
 import type { Landing, LayerKind } from '#core/document/edits/layers'
@@ -12,7 +12,7 @@ import {
   addChannel,
   addLayer,
   addMaskEntry,
-  berthOf,
+  locateLayer,
   clearCell,
   deleteChannel,
   deleteLayer,
@@ -44,8 +44,8 @@ import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../contracts/asset'
 import type { EditingControl } from './document/document-store'
-import type { LoosedWire, Place, StageView, View, ViewStore } from './view'
-import { outputOf, samePlace } from './view'
+import type { LooseWire, Selection, StageView, View, ViewStore } from './view'
+import { outputOf, sameSelection } from './view'
 
 /** What can be done on the material screen; buttons, keys and the finder all end here. */
 export function createActions(
@@ -55,36 +55,36 @@ export function createActions(
 ) {
   const { getState: get, setState: set } = view
   const document = (): MaterialDocument => control.store.getState().document
-  const tell = (notice: string | null): void => set({ notice })
+  const notify = (notice: string | null): void => set({ notice })
   const nameOf = (layer: string): string => findLayer(document(), layer)?.name ?? layer
 
-  function choose(place: Place | null): void {
-    if (samePlace(place, get().place) && get().nodes.length === 0) return
-    set({ place, nodes: [], tab: get().tab === 'states' ? 'states' : 'chosen' })
+  function select(selection: Selection | null): void {
+    if (sameSelection(selection, get().selection) && get().selectedNodes.length === 0) return
+    set({ selection, selectedNodes: [], tab: get().tab === 'states' ? 'states' : 'chosen' })
   }
 
   function edit(label: string, change: (draft: MaterialDocument) => void): void {
-    tell(null)
+    notify(null)
     control.edit(label, change)
   }
 
-  const chosenLayer = (): string | null => {
-    const { place } = get()
-    return place && 'layer' in place ? place.layer : null
+  const selectedLayer = (): string | null => {
+    const { selection } = get()
+    return selection && 'layer' in selection ? selection.layer : null
   }
 
   const actions = {
     /** Begins the walk through a first material. */
     walk: (): void => set({ guide: true, guideStep: 0, guideStart: document() }),
-    choose,
-    tell,
+    select,
+    notify,
     edit,
-    chosenLayer,
+    selectedLayer,
 
-    chooseNodes(nodes: readonly string[]): void {
-      const now = get().nodes
-      if (nodes.length === now.length && nodes.every((id, i) => id === now[i])) return
-      set({ nodes, ...(nodes.length > 0 ? { tab: 'chosen' as const } : {}) })
+    selectNodes(selectedNodes: readonly string[]): void {
+      const now = get().selectedNodes
+      if (selectedNodes.length === now.length && selectedNodes.every((id, i) => id === now[i])) return
+      set({ selectedNodes, ...(selectedNodes.length > 0 ? { tab: 'chosen' as const } : {}) })
     },
 
     // Layers
@@ -92,23 +92,23 @@ export function createActions(
     addLayer(kind: LayerKind, filled = false): void {
       let id = ''
       edit(`Add ${kind}`, (draft) => {
-        id = addLayer(draft, kind, chosenLayer())
+        id = addLayer(draft, kind, selectedLayer())
         if (!filled) return
         setCell(draft, id, 'colour', { source: { value: '#8a8378' } })
         setCell(draft, id, 'roughness', { source: { value: 0.6 } })
       })
-      choose({ kind: 'layer', layer: id })
+      select({ kind: 'layer', layer: id })
     },
     duplicateLayer(layer: string): void {
       let id = ''
       edit(`Duplicate ${nameOf(layer)}`, (draft) => (id = duplicateLayer(draft, layer)))
-      choose({ kind: 'layer', layer: id })
+      select({ kind: 'layer', layer: id })
     },
     deleteLayer(layer: string): void {
-      const at = berthOf(document().layers, layer)
+      const at = locateLayer(document().layers, layer)
       const next = at && (at.list[at.index - 1] ?? at.list[at.index + 1] ?? at.group)
       edit(`Delete ${nameOf(layer)}`, (draft) => deleteLayer(draft, layer))
-      choose(next ? { kind: 'layer', layer: next.id } : null)
+      select(next ? { kind: 'layer', layer: next.id } : null)
     },
     renameLayer(layer: string, name: string): void {
       edit(`Rename ${nameOf(layer)}`, (draft) => {
@@ -124,7 +124,7 @@ export function createActions(
     },
     enterGroup(layer: string): void {
       edit(`Move ${nameOf(layer)} into a group`, (draft) => {
-        if (!enterGroup(draft, layer)) tell('There is no group just above or below this layer.')
+        if (!enterGroup(draft, layer)) notify('There is no group just above or below this layer.')
       })
     },
     setClosed(layer: string, closed: boolean): void {
@@ -147,10 +147,10 @@ export function createActions(
     },
     fillCell(layer: string, channel: string): void {
       const type = channelsOf(document()).find((one) => one.id === channel)?.type
-      if (type === 'normal') return actions.find({ kind: 'nodes', into: { kind: 'cell', layer, channel } })
+      if (type === 'normal') return actions.openPalette({ kind: 'nodes', into: { kind: 'cell', layer, channel } })
       actions.setCell(layer, channel, { source: { value: type === 'colour' ? '#8a8378' : 0.5 } }, 'Fill cell')
     },
-    clear(place: Place): void {
+    clear(place: Selection): void {
       if (place.kind === 'cell')
         edit(`Clear cell of ${nameOf(place.layer)}`, (draft) => clearCell(draft, place.layer, place.channel))
       else if (place.kind === 'mask') {
@@ -159,28 +159,28 @@ export function createActions(
           if (entry !== null) return deleteMaskEntry(draft, layer, entry)
           for (let i = (findLayer(draft, layer)?.mask.length ?? 0) - 1; i >= 0; i--) deleteMaskEntry(draft, layer, i)
         })
-        if (entry !== null) choose({ kind: 'mask', layer, entry: null })
+        if (entry !== null) select({ kind: 'mask', layer, entry: null })
       } else if (place.kind === 'layer') actions.deleteLayer(place.layer)
     },
     copyCell(from: { layer: string; channel: string }, to: { layer: string; channel: string }, link: boolean): void {
       if (from.layer === to.layer && from.channel === to.channel) return
       const target = findLayer(document(), to.layer)
-      if (!target || target.kind === 'group') return tell('A group has no cells; choose a layer in it.')
+      if (!target || target.kind === 'group') return notify('A group has no cells; choose a layer in it.')
       const fault = misfit(from, to)
-      if (fault) return tell(fault)
+      if (fault) return notify(fault)
       edit(link ? 'Link cell' : 'Copy cell', (draft) => (link ? linkCell : copyCell)(draft, from, to))
-      choose({ kind: 'cell', ...to })
+      select({ kind: 'cell', ...to })
     },
     addMaskEntry(layer: string, source: MaskEntry['source']): void {
       edit(`Add to mask of ${nameOf(layer)}`, (draft) => void addMaskEntry(draft, layer, source))
-      choose({ kind: 'mask', layer, entry: (findLayer(document(), layer)?.mask.length ?? 1) - 1 })
+      select({ kind: 'mask', layer, entry: (findLayer(document(), layer)?.mask.length ?? 1) - 1 })
     },
     moveMaskEntry(layer: string, from: number, to: number): void {
       edit(`Reorder mask of ${nameOf(layer)}`, (draft) => moveMaskEntry(draft, layer, from, to))
-      choose({ kind: 'mask', layer, entry: to })
+      select({ kind: 'mask', layer, entry: to })
     },
     /** Writes the source of a cell or mask entry. */
-    setSource(place: Place, source: Source): void {
+    setSource(place: Selection, source: Source): void {
       if ('layer' in place) edit(`Source in ${nameOf(place.layer)}`, (draft) => writeSource(draft, place, source))
     },
     addChannel(title: string, type: 'grey' | 'colour'): void {
@@ -190,27 +190,27 @@ export function createActions(
     deleteChannel(id: string): void {
       edit('Delete channel', (draft) => deleteChannel(draft, id))
       if (sameOutput(get().stage.shown, channelOutput(id))) actions.setStage({ shown: null })
-      choose(null)
+      select(null)
     },
 
     // Off, alone, before and after
 
-    toggleOff(what: Switchable): void {
-      const off = offable(document(), what)?.off ?? false
+    toggleEnabled(what: Toggleable): void {
+      const off = toggleable(document(), what)?.off ?? false
       edit(off ? 'Switch on' : 'Switch off', (draft) => setOff(draft, what, !off))
     },
-    toggleAlone(what: Switchable): void {
-      set({ alone: sameSwitchable(get().alone, what) ? null : what })
+    toggleSolo(what: Toggleable): void {
+      set({ solo: sameToggleable(get().solo, what) ? null : what })
     },
-    hold(what: Switchable | null): void {
-      if (!sameSwitchable(get().held, what)) set({ held: what })
+    showWithout(what: Toggleable | null): void {
+      if (!sameToggleable(get().without, what)) set({ without: what })
     },
 
     // Nodes
 
     addNode(
       type: string,
-      options: { at?: [number, number]; wire?: LoosedWire; into?: Place; params?: object } = {},
+      options: { at?: [number, number]; wire?: LooseWire; into?: Selection; params?: object } = {},
     ): void {
       const node = registry.get(type)
       if (!node) return
@@ -230,39 +230,39 @@ export function createActions(
           if (port) connect(draft, id, port, { node: `${wire.fixed.node}.${wire.fixed.port}` })
         }
       })
-      if (into) set({ place: into })
-      set({ finder: null })
-      actions.chooseNodes([id])
+      if (into) set({ selection: into })
+      set({ palette: null })
+      actions.selectNodes([id])
     },
     /** A file dropped on the graph: an image node of it. */
     async dropImage(file: File, at?: [number, number]): Promise<void> {
-      tell(`Reading ${file.name} …`)
+      notify(`Reading ${file.name} …`)
       const sent = await addAsset(file)
-      if (typeof sent === 'string') return tell(`■ ${sent}`)
+      if (typeof sent === 'string') return notify(`■ ${sent}`)
       actions.addNode('image', { at, params: { image: `sha256:${sent.sha256}` } })
     },
     /** A file dropped on the sheet or the stage: a layer whose colour it is. */
     async dropLayer(file: File): Promise<void> {
-      tell(`Reading ${file.name} …`)
+      notify(`Reading ${file.name} …`)
       const sent = await addAsset(file)
-      if (typeof sent === 'string') return tell(`■ ${sent}`)
+      if (typeof sent === 'string') return notify(`■ ${sent}`)
       let layer = ''
       edit(`Add layer of ${file.name}`, (draft) => {
-        layer = addLayer(draft, 'layer', chosenLayer(), cutText(file.name.replace(/\.[^.]*$/, ''), 60) || 'Image')
+        layer = addLayer(draft, 'layer', selectedLayer(), cutText(file.name.replace(/\.[^.]*$/, ''), 60) || 'Image')
         const id = addNode(draft, registry.get('image')!, undefined, { image: `sha256:${sent.sha256}` })
         setCell(draft, layer, 'colour', { source: { node: `${id}.colour` } })
       })
-      choose({ kind: 'cell', layer, channel: 'colour' })
+      select({ kind: 'cell', layer, channel: 'colour' })
     },
     /** Connects an output ("node.port") to a node's input or to a cell or mask entry; says why where it cannot. */
-    connect(from: string, to: { node: string; port: string } | Place): void {
+    connect(from: string, to: { node: string; port: string } | Selection): void {
       const reason = actions.refusal(from, to)
-      if (reason) return tell(reason)
+      if (reason) return notify(reason)
       if ('kind' in to) return actions.setSource(to, { node: from })
       edit('Connect', (draft) => connect(draft, to.node, to.port, { node: from }))
     },
     /** Why a wire cannot be; null where it can. */
-    refusal(from: string, to: { node: string; port: string } | Place): string | null {
+    refusal(from: string, to: { node: string; port: string } | Selection): string | null {
       const types = portTypes(document(), registry)
       const type = types.output(from)
       if (!type) return 'This output is not there.'
@@ -273,7 +273,7 @@ export function createActions(
       if (wouldCircle(document(), parsePort(from).node, to.node))
         return 'This wire would close a circle: the node would feed itself.'
       const node = registry.get(document().nodes[to.node]?.type ?? '')
-      const fit = fitOf(type, types.input(to.node, to.port) ?? 'same', openTypes(node, to.port))
+      const fit = fitOf(type, types.input(to.node, to.port) ?? 'any', openTypes(node, to.port))
       return fit.kind === 'refused' ? fit.reason : null
     },
     disconnect(node: string, port: string): void {
@@ -287,20 +287,20 @@ export function createActions(
       edit(ids.length === 1 ? 'Delete node' : `Delete ${ids.length} nodes`, (draft) =>
         deleteNodes(draft, ids, registry),
       )
-      set({ nodes: [] })
+      set({ selectedNodes: [] })
     },
     duplicateNodes(ids: readonly string[]): void {
       let copies: string[] = []
       edit('Duplicate nodes', (draft) => (copies = [...duplicateNodes(draft, ids).values()]))
-      actions.chooseNodes(copies)
+      actions.selectNodes(copies)
     },
     pasteNodes(text: string): void {
       try {
         let pasted: string[] = []
         edit('Paste nodes', (draft) => (pasted = pasteNodes(draft, text, registry, [24, 24])))
-        actions.chooseNodes(pasted)
+        actions.selectNodes(pasted)
       } catch (error) {
-        tell(error instanceof GristError ? error.message : 'What was copied could not be pasted.')
+        notify(error instanceof GristError ? error.message : 'What was copied could not be pasted.')
       }
     },
     renameNode(id: string, name: string): void {
@@ -334,7 +334,7 @@ export function createActions(
         writeTarget(draft, target, value, whole)
         makeDial(draft, label, shape, target, value)
       })
-      tell(`“${label}” is on the dials board now.`)
+      notify(`“${label}” is on the dials board now.`)
     },
     bindDial(dial: string, target: DialTarget, value: DialValue, whole?: unknown): void {
       edit('Bind to dial', (draft) => {
@@ -363,16 +363,16 @@ export function createActions(
       const { stage } = get()
       const output = channelOutput(channel)
       actions.setStage({ shown: sameOutput(stage.shown, output) ? null : output })
-      choose({ kind: 'channel', channel })
+      select({ kind: 'channel', channel })
     },
-    showPlace: (place: Place): void => actions.showLarge(outputOf(document(), place)),
+    showSelection: (place: Selection): void => actions.showLarge(outputOf(document(), place)),
     setView: (change: Partial<View>): void => set(change),
-    find(finder: View['finder']): void {
-      set({ finder })
+    openPalette(palette: View['palette']): void {
+      set({ palette })
     },
   }
 
-  function writeSource(draft: MaterialDocument, place: Place, source: Source): void {
+  function writeSource(draft: MaterialDocument, place: Selection, source: Source): void {
     if (place.kind === 'cell') setCell(draft, place.layer, place.channel, { source })
     else if (place.kind === 'mask') {
       const entry = findLayer(draft, place.layer)?.mask[place.entry ?? 0]
@@ -393,7 +393,7 @@ export function createActions(
 }
 
 /** What a place takes in. */
-export function typeAt(document: MaterialDocument, place: Place): PortType {
+export function typeAt(document: MaterialDocument, place: Selection): PortType {
   if (place.kind === 'mask' || place.kind === 'layer') return 'grey'
   return channelsOf(document).find((channel) => channel.id === place.channel)?.type ?? 'grey'
 }

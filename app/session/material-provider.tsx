@@ -9,7 +9,7 @@ import { useEditing } from './document/use-document-store'
 import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createActions } from './actions'
-import { keepView } from './remember-view'
+import { rememberView } from './remember-view'
 import type { Material } from './material'
 import { MaterialContext } from './material'
 import { createView } from './view'
@@ -39,7 +39,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
 }
 
 /** What the screens of one material share: the open document with its undo, the workers and what they have made. */
-export function MaterialHouse({
+export function MaterialProvider({
   opened,
   assets: listed,
   children,
@@ -66,7 +66,7 @@ export function MaterialHouse({
     }
   })
   const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
-  useEffect(() => keepView(fixed.view), [fixed])
+  useEffect(() => rememberView(fixed.view), [fixed])
   useEffect(() => worker.start(), [worker])
   return <MaterialContext.Provider value={material}>{children}</MaterialContext.Provider>
 }

@@ -1,16 +1,16 @@
 import { fakeStorage } from '../testing/fake-storage'
-import { keepView } from './remember-view'
+import { rememberView } from './remember-view'
 import { createView } from './view'
 
 it('what was chosen last is there again; the rest begins anew', () => {
   fakeStorage()
   const first = createView()
-  const end = keepView(first)
+  const end = rememberView(first)
   first.setState({ width: 1024, tab: 'dials', stage: { ...first.getState().stage, shape: 'plane', exposure: 2 } })
   end()
   first.setState({ width: 256 })
   const second = createView()
-  keepView(second)
+  rememberView(second)
   expect(second.getState()).toMatchObject({ width: 1024, tab: 'chosen', stage: { shape: 'plane', exposure: 0 } })
 })
 
@@ -18,7 +18,7 @@ it('a part of it is enough, and nothing is written until something changes', () 
   const storage = fakeStorage()
   storage.set('amber-grist-view', '{"width":256}')
   const view = createView()
-  keepView(view)
+  rememberView(view)
   expect(view.getState()).toMatchObject({ width: 256, stage: { shape: 'sphere' } })
   view.setState({ tab: 'states' })
   expect(storage.get('amber-grist-view')).toBe('{"width":256}')
@@ -35,7 +35,7 @@ it.each(['{', 'null', '[]', '{"width":300}', '{"shape":"teapot"}', '{"environmen
   (text) => {
     fakeStorage().set('amber-grist-view', text)
     const view = createView()
-    keepView(view)
+    rememberView(view)
     expect(view.getState()).toEqual(createView().getState())
   },
 )
@@ -43,7 +43,7 @@ it.each(['{', 'null', '[]', '{"width":300}', '{"shape":"teapot"}', '{"environmen
 it('does without storage', () => {
   fakeStorage(false)
   const view = createView()
-  keepView(view)
+  rememberView(view)
   view.setState({ width: 2048 })
   expect(view.getState().width).toBe(2048)
 })

@@ -17,7 +17,7 @@ type Kept = z.output<typeof kept>
 const keptOf = ({ width, stage: { shape, environment } }: View): Kept => ({ width, shape, environment })
 
 /** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
-export function keepView(view: ViewStore): () => void {
+export function rememberView(view: ViewStore): () => void {
   const found = recall(KEY, kept)
   if (found) {
     const { width, ...stage } = found

@@ -4,12 +4,12 @@ import type { StageOutput } from '#core/texture/stage-output'
 import type { PortType } from '#core/field/field'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
-import type { Switchable } from '#core/document/edits/focus'
+import type { Toggleable } from '#core/document/edits/focus'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
 
 /** What is chosen in the sheet. */
-export type Place =
+export type Selection =
   | { readonly kind: 'layer'; readonly layer: string }
   | { readonly kind: 'mask'; readonly layer: string; readonly entry: number | null }
   | { readonly kind: 'cell'; readonly layer: string; readonly channel: string }
@@ -41,28 +41,28 @@ export interface Compared {
 }
 
 /** A wire whose other end was dropped on empty ground. */
-export interface LoosedWire {
+export interface LooseWire {
   readonly type: PortType
   /** Which end is loose: the input a new node would have to give, or the output. */
   readonly loose: 'input' | 'output'
   /** "node.port" at the fixed end; for a sink, its place. */
-  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Place }
+  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Selection }
 }
 
-export type Finder =
+export type PaletteState =
   | { readonly kind: 'commands' }
-  | { readonly kind: 'nodes'; readonly at?: [number, number]; readonly wire?: LoosedWire; readonly into?: Place }
+  | { readonly kind: 'nodes'; readonly at?: [number, number]; readonly wire?: LooseWire; readonly into?: Selection }
 
 /** What the screen shows, none of which is saved. */
 export interface View {
-  readonly place: Place | null
+  readonly selection: Selection | null
   /** Chosen nodes; the first one's parameters are shown. */
-  readonly nodes: readonly string[]
+  readonly selectedNodes: readonly string[]
   readonly stage: StageView
   readonly width: (typeof PREVIEW_WIDTHS)[number]
-  readonly alone: Switchable | null
+  readonly solo: Toggleable | null
   /** Held for a before/after. */
-  readonly held: Switchable | null
+  readonly without: Toggleable | null
   readonly wholeGraph: boolean
   /** Groups that are folded in the sheet. */
   readonly folded: ReadonlySet<string>
@@ -72,7 +72,7 @@ export interface View {
   readonly seam: number
   /** Waiting for a colour to be picked from the stage. */
   readonly picking: ((hex: string) => void) | null
-  readonly finder: Finder | null
+  readonly palette: PaletteState | null
   readonly help: 'shortcuts' | { readonly node: string } | null
   /** Renaming a layer in place. */
   readonly renaming: string | null
@@ -89,8 +89,8 @@ export interface View {
 
 export const createView = () =>
   createStore<View>(() => ({
-    place: null,
-    nodes: [],
+    selection: null,
+    selectedNodes: [],
     stage: {
       shown: null,
       mode: 'model',
@@ -102,15 +102,15 @@ export const createView = () =>
       displaced: true,
     },
     width: 512,
-    alone: null,
-    held: null,
+    solo: null,
+    without: null,
     wholeGraph: false,
     folded: new Set(),
     tab: 'chosen',
     compared: null,
     seam: 0.5,
     picking: null,
-    finder: null,
+    palette: null,
     help: null,
     renaming: null,
     clip: null,
@@ -122,10 +122,11 @@ export const createView = () =>
 
 export type ViewStore = ReturnType<typeof createView>
 
-export const samePlace = (a: Place | null, b: Place | null): boolean => JSON.stringify(a) === JSON.stringify(b)
+export const sameSelection = (a: Selection | null, b: Selection | null): boolean =>
+  JSON.stringify(a) === JSON.stringify(b)
 
 /** Whether what a place names is in the document: an undo may take a chosen layer, cell, mask entry or channel away. */
-export function isThere(document: MaterialDocument, place: Place): boolean {
+export function isPresent(document: MaterialDocument, place: Selection): boolean {
   if (place.kind === 'channel') return channelsOf(document).some(({ id }) => id === place.channel)
   const layer = findLayer(document, place.layer)
   if (!layer) return false
@@ -134,7 +135,7 @@ export function isThere(document: MaterialDocument, place: Place): boolean {
 }
 
 /** The output that a place stands for; an empty cell, and a group's, is the channel up to there. */
-export function outputOf(document: MaterialDocument, place: Place): Output {
+export function outputOf(document: MaterialDocument, place: Selection): Output {
   if (place.kind === 'channel') return channelOutput(place.channel)
   const { layer } = place
   if (place.kind === 'layer') return { kind: 'layer', layer, channel: 'colour' }
@@ -145,7 +146,7 @@ export function outputOf(document: MaterialDocument, place: Place): Output {
 }
 
 /** What a place switches on and off; null for a channel. */
-export function switchableOf(place: Place): Switchable | null {
+export function toggleableOf(place: Selection): Toggleable | null {
   if (place.kind === 'layer') return { layer: place.layer }
   if (place.kind === 'cell') return { layer: place.layer, channel: place.channel }
   return place.kind === 'mask' && place.entry !== null ? { layer: place.layer, entry: place.entry } : null

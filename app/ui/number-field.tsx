@@ -54,8 +54,8 @@ export function FieldLabel({
 
 /** Sets a number by pressing where it should be. The box beside it is what keyboards and screen readers use. */
 function Track({ onReset, ...props }: NumberProps & { onReset(): void }) {
-  const { min, max, usual, value, onDrag, onDrop } = props
-  const [from, to] = usual ?? [min, max]
+  const { min, max, softRange, value, onDrag, onDrop } = props
+  const [from, to] = softRange ?? [min, max]
   const share = Math.min(1, Math.max(0, (value - from) / (to - from)))
   const follow = (event: React.PointerEvent<HTMLElement>): void => {
     const { left, width } = event.currentTarget.getBoundingClientRect()

@@ -5,7 +5,7 @@ describe('one step of a number field', () => {
   it('is a hundredth of the usual range, as a power of ten', () => {
     expect(stepOf({ min: 0, max: 1 })).toBe(0.01)
     expect(stepOf({ min: 0, max: 0.25 })).toBeCloseTo(0.001, 12)
-    expect(stepOf({ min: -1e6, max: 1e6, usual: [0, 1] })).toBe(0.01)
+    expect(stepOf({ min: -1e6, max: 1e6, softRange: [0, 1] })).toBe(0.01)
     expect(stepOf({ min: 0, max: 100 })).toBe(1)
   })
 

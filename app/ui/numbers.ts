@@ -4,13 +4,13 @@ export interface NumberRange {
   readonly min: number
   readonly max: number
   /** The part of the range that dragging covers comfortably. */
-  readonly usual?: readonly [number, number]
+  readonly softRange?: readonly [number, number]
 }
 
 /** One step: whole ones, or a hundredth of the usual range, as a power of ten. */
-export function stepOf({ whole, min, max, usual }: NumberRange): number {
+export function stepOf({ whole, min, max, softRange }: NumberRange): number {
   if (whole) return 1
-  const [from, to] = usual ?? [min, max]
+  const [from, to] = softRange ?? [min, max]
   return 10 ** Math.round(Math.log10((to - from) / 100))
 }
 

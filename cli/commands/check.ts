@@ -51,13 +51,13 @@ async function subjectsIn(folder: string, options: Options): Promise<readonly Ch
 }
 
 function inWords(
-  { severity, rule, file, channel, message, mend, marks }: Finding,
+  { severity, rule, file, channel, message, fix, marks }: Finding,
   { width, height }: CheckSubject,
 ): string {
   const [first] = marks ?? []
   const texel = first && [first[0] * width, first[1] * height].map(Math.floor)
   const place = first ? ` At ${first.map((v) => v.toFixed(3)).join(', ')} (texel ${texel!.join(', ')}).` : ''
-  return `${severity === 'error' ? '■ error  ' : '▲ warning'} ${rule}: ${[file, channel].filter(Boolean).join(', ')} ${message}${place} ${mend}`
+  return `${severity === 'error' ? '■ error  ' : '▲ warning'} ${rule}: ${[file, channel].filter(Boolean).join(', ')} ${message}${place} ${fix}`
 }
 
 async function evaluateAll(path: string, options: Options): Promise<CheckSubject> {

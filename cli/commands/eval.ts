@@ -65,7 +65,7 @@ function sizeOf(text: string): [number, number | undefined] {
 }
 
 function interleave(field: Field, top: number, rows: number): Float32Array {
-  const planes = field.counts ? [field.counts] : field.planes
+  const planes = field.ids ? [field.ids] : field.planes
   const out = new Float32Array(rows * field.width * planes.length)
   planes.forEach((plane, p) => {
     for (let y = 0; y < rows; y++) {
@@ -82,7 +82,7 @@ function writerFor(
   type: Field['type'],
   sink: ByteWriter,
 ): RowWriter<Float32Array> {
-  const channels = type === 'vector' ? 2 : type === 'grey' || type === 'count' ? 1 : 3
+  const channels = type === 'vector' ? 2 : type === 'grey' || type === 'id' ? 1 : 3
   const names = type === 'vector' ? ['X', 'Y'] : channels === 1 ? ['Y'] : ['R', 'G', 'B']
   if (extension === '.npy') return startNpy({ ...size, channels }, sink)
   if (extension === '.tiff' || extension === '.tif')
@@ -90,7 +90,7 @@ function writerFor(
   if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, sink)
   if (extension !== '.png')
     throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)
-  if (type === 'vector' || type === 'count')
+  if (type === 'vector' || type === 'id')
     throw new GristError('usage', `A ${type} has no picture; take .npy, .exr or .tiff.`)
   const png = startPng({ ...size, channels: channels as 1 | 3, bits: 16, srgb: type === 'colour' }, sink)
   const map = type === 'colour' ? encodeSrgb : type === 'normal' ? (v: number) => v * 0.5 + 0.5 : (v: number) => v

@@ -10,23 +10,23 @@ export function nodes(options: Options): number {
     family: node.family,
     title: node.title,
     summary: node.summary,
-    find: node.find,
+    find: node.keywords,
     inputs: Object.entries(node.inputs).map(([name, port]) => ({
       name,
       type: port.type,
-      required: port.otherwise === undefined,
+      required: port.whenUnconnected === undefined,
       help: port.help,
     })),
     outputs: Object.entries(node.outputs).map(([name, port]) => ({ name, type: port.type, help: port.help })),
-    sameTypes: node.sameTypes,
+    genericTypes: node.genericTypes,
     params: Object.entries(node.params).map(
-      ([name, { kind, unit, min, max, usual, options: words, help, default: standard }]) => ({
+      ([name, { kind, unit, min, max, softRange, options: words, help, default: standard }]) => ({
         name,
         kind,
         unit,
         min,
         max,
-        usual,
+        softRange,
         options: words,
         default: standard,
         help,

@@ -48,7 +48,7 @@ describe('the check', () => {
       ),
     )
     expect(found.map(({ rule, marks }) => [rule, marks![2]])).toEqual([['tile-borders', [0, 0.5]]])
-    expect(found[0]!.figure).toBeCloseTo(n - 1, 0)
+    expect(found[0]!.value).toBeCloseTo(n - 1, 0)
     // Three planes of a colour, and what is made from a height, are one fault.
     const ramp = fieldOf('colour', n, n, (x) => 0.2 + (0.5 * x) / n)
     const both = { ...subject('colour', ramp), channels: [] as CheckSubject['channels'] }
@@ -257,7 +257,7 @@ describe('the check', () => {
   })
 
   test('every rule names its source', () => {
-    for (const rule of checks) expect(rule.source.length).toBeGreaterThan(10)
+    for (const rule of checks) expect(rule.reference.length).toBeGreaterThan(10)
   })
 })
 
@@ -357,7 +357,7 @@ describe('findings', () => {
       ({ rule }) => rule === 'engine-memory',
     )
     // 16 bytes for 16 texels, and a third more for mips.
-    expect(finding!.figure / (2 * 8192 * 8192)).toBeCloseTo(4 / 3, 3)
+    expect(finding!.value / (2 * 8192 * 8192)).toBeCloseTo(4 / 3, 3)
   })
 
   test('the report: errors first, then warnings, then what is well with what was measured', () => {

@@ -8,8 +8,8 @@ export interface Finding {
   readonly channel?: string
   readonly file?: string
   readonly message: string
-  readonly figure: number
-  readonly mend: string
+  readonly value: number
+  readonly fix: string
   readonly marks?: readonly Mark[]
 }
 
@@ -17,7 +17,7 @@ export interface Finding {
 export interface CheckRule {
   readonly name: string
   readonly title: string
-  readonly source: string
+  readonly reference: string
   run(subject: CheckSubject): Omit<Finding, 'rule'>[]
   /** What was measured, in words, where nothing was found; null where there is nothing to measure. */
   measure?(subject: CheckSubject): string | null
@@ -38,7 +38,7 @@ export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): F
 export interface RuleResult {
   readonly name: string
   readonly title: string
-  readonly source: string
+  readonly reference: string
   readonly measured: string | null
   readonly findings: readonly Finding[]
 }
@@ -48,7 +48,7 @@ export function checkReport(rules: readonly CheckRule[], subject: CheckSubject):
   const results = rules.map((rule): RuleResult => {
     const findings = runChecks([rule], subject)
     const measured = findings.length === 0 ? (rule.measure?.(subject) ?? null) : null
-    return { name: rule.name, title: rule.title, source: rule.source, measured, findings }
+    return { name: rule.name, title: rule.title, reference: rule.reference, measured, findings }
   })
   const weight = ({ findings }: RuleResult): number =>
     findings.some(({ severity }) => severity === 'error') ? 0 : findings.length > 0 ? 1 : 2

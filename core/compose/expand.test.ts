@@ -295,7 +295,7 @@ describe('refusals name the place and the way out', () => {
       { nodes: { a: { type: 'cells' }, b: { type: 'invert', inputs: { source: 'a.id' } } } },
       'b.result',
       'type-mismatch',
-      'count',
+      'id',
     ],
     [
       { nodes: { a: { type: 'noise' }, b: { type: 'invert', inputs: { sauce: 'a.grey' } } } },

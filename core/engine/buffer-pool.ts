@@ -26,12 +26,12 @@ export class BufferPool {
   }
 
   /** A field that the cache no longer holds. */
-  retire(field: Field): void {
+  reclaim(field: Field): void {
     for (const buffer of fieldBuffers(field)) this.waiting.add(buffer)
   }
 
   /** No evaluation is under way; of what was let go, only `kept` fields are still read. */
-  settle(kept: Iterable<Field>): void {
+  release(kept: Iterable<Field>): void {
     const inUse = new Set([...kept].flatMap(fieldBuffers))
     for (const buffer of this.waiting) {
       if (inUse.has(buffer)) continue

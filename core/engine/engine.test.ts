@@ -138,7 +138,7 @@ describe('memory', () => {
       rows: 10,
       stride: 10,
       planes: [new Float32Array(100)],
-      counts: null,
+      ids: null,
     })
     const dropped: Field[] = []
     const cache = new FieldCache(1200, (one) => dropped.push(one))

@@ -115,7 +115,7 @@ function copyRows(from: Field, to: Field, top: number, rows: number, at: number)
     const start = rowStart(from, top + y)
     const target = (at + y) * to.width
     from.planes.forEach((plane, p) => to.planes[p]!.set(plane.subarray(start, start + to.width), target))
-    if (from.counts) to.counts!.set(from.counts.subarray(start, start + to.width), target)
+    if (from.ids) to.ids!.set(from.ids.subarray(start, start + to.width), target)
   }
 }
 

@@ -21,7 +21,7 @@ function randomParts(seed: number): Record<string, unknown> {
     return `${ids[i]}.${pick(Object.keys(kinds[i]!.outputs))}`
   }
   const parameter = (node: AnyNode, name: string): unknown => {
-    const { kind, min = 0, max = 1, usual, options } = node.params[name]!
+    const { kind, min = 0, max = 1, softRange, options } = node.params[name]!
     if (random() < 0.03) return pick([NaN, null, 'x', -1e9, 1e9, [], {}])
     if (kind === 'choice') return pick(options!)
     if (kind === 'toggle') return random() < 0.5
@@ -32,7 +32,7 @@ function randomParts(seed: number): Record<string, unknown> {
         colour: pick(['#000000', '#2f6f4f']),
       }))
     if (kind === 'image') return pick(['', 'absent.png'])
-    const [low, high] = random() < 0.2 ? [min, max] : (usual ?? [min, Math.min(max, min + 4)])
+    const [low, high] = random() < 0.2 ? [min, max] : (softRange ?? [min, Math.min(max, min + 4)])
     const one = (): number => {
       const v = low + random() * (high - low)
       return node.params[name]!.schema.safeParse(v).success ? v : Math.round(v)

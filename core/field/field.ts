@@ -2,7 +2,7 @@ import { GristError } from '../errors'
 import { LIMITS } from '../limits'
 
 /** What a port carries; see NODES in docs/FORMAT.md. */
-export type PortType = 'grey' | 'colour' | 'normal' | 'vector' | 'count'
+export type PortType = 'grey' | 'colour' | 'normal' | 'vector' | 'id'
 
 /**
  * A raster, or a band of its rows.
@@ -21,7 +21,7 @@ export interface Field {
   readonly rows: number
   readonly stride: number
   readonly planes: readonly Float32Array[]
-  readonly counts: Uint32Array | null
+  readonly ids: Uint32Array | null
 }
 
 /** Where the bytes of fields come from: plain memory, or memory shared between threads. */
@@ -30,7 +30,7 @@ export type Allocate = (bytes: number) => ArrayBufferLike
 export const plainMemory: Allocate = (bytes) => new ArrayBuffer(bytes)
 export const sharedMemory: Allocate = (bytes) => new SharedArrayBuffer(bytes)
 
-const PLANES: Record<PortType, number> = { grey: 1, colour: 3, normal: 3, vector: 2, count: 1 }
+const PLANES: Record<PortType, number> = { grey: 1, colour: 3, normal: 3, vector: 2, id: 1 }
 
 /** How many planes of 4-byte values a type has. */
 export const planeCount = (type: PortType): number => PLANES[type]
@@ -54,8 +54,8 @@ export function createField(
     top: band.top,
     rows: band.rows,
     stride: width,
-    planes: type === 'count' ? [] : Array.from({ length: PLANES[type] }, () => new Float32Array(allocate(bytes))),
-    counts: type === 'count' ? new Uint32Array(allocate(bytes)) : null,
+    planes: type === 'id' ? [] : Array.from({ length: PLANES[type] }, () => new Float32Array(allocate(bytes))),
+    ids: type === 'id' ? new Uint32Array(allocate(bytes)) : null,
   }
 }
 
@@ -69,10 +69,10 @@ export function uniformField(type: PortType, width: number, height: number, valu
     rows: height,
     stride: 0,
     planes:
-      type === 'count'
+      type === 'id'
         ? []
         : Array.from({ length: PLANES[type] }, (_, p) => new Float32Array(width).fill(values[p] ?? values[0] ?? 0)),
-    counts: type === 'count' ? new Uint32Array(width).fill(values[0] ?? 0) : null,
+    ids: type === 'id' ? new Uint32Array(width).fill(values[0] ?? 0) : null,
   }
 }
 
@@ -91,7 +91,7 @@ export function rowStart(field: Field, y: number): number {
 
 /** The bytes of all planes, in order; a view, not a copy. */
 export function fieldBuffers(field: Field): ArrayBufferLike[] {
-  return field.counts ? [field.counts.buffer] : field.planes.map((plane) => plane.buffer)
+  return field.ids ? [field.ids.buffer] : field.planes.map((plane) => plane.buffer)
 }
 
 /** A whole copy with every row present (uniform and band fields are written out). Throws RangeError on missing rows. */
@@ -100,7 +100,7 @@ export function cropField(field: Field, x: number, y: number, width: number, row
   for (let row = 0; row < rows; row++) {
     const from = rowStart(field, y + row) + x
     field.planes.forEach((plane, p) => out.planes[p]!.set(plane.subarray(from, from + width), row * width))
-    if (field.counts) out.counts!.set(field.counts.subarray(from, from + width), row * width)
+    if (field.ids) out.ids!.set(field.ids.subarray(from, from + width), row * width)
   }
   return out
 }

@@ -8,15 +8,15 @@ export const CONVERSIONS: Readonly<Record<string, string>> = {
   'normal>vector': 'normal-to-vector',
 }
 
-const COUNT = 'Counts are names, not amounts; take the value output instead.'
+const NAMES = 'IDs are names, not amounts. Take the value output instead.'
 const SLOPES = 'Use height-to-normal first.'
 
 /** Why a conversion is not done, and what to do instead. */
 export const REFUSED: Readonly<Record<string, string>> = {
-  'count>grey': COUNT,
-  'count>colour': COUNT,
-  'count>normal': COUNT,
-  'count>vector': COUNT,
+  'id>grey': NAMES,
+  'id>colour': NAMES,
+  'id>normal': NAMES,
+  'id>vector': NAMES,
   'grey>normal': SLOPES,
   'grey>vector': SLOPES,
   'vector>grey': 'A direction has no single amount.',

@@ -63,7 +63,7 @@ export interface NodeExample {
 
 export interface Preset {
   readonly title: string
-  readonly find: readonly string[]
+  readonly keywords: readonly string[]
   readonly params: Readonly<Record<string, unknown>>
 }
 
@@ -87,12 +87,12 @@ export interface NodeDefinition<
   readonly title: string
   readonly summary: string
   /** Other words people look for. */
-  readonly find: readonly string[]
+  readonly keywords: readonly string[]
   readonly params: P
   readonly inputs: I
   readonly outputs: O
   /** Which types the `same` ports may take. */
-  readonly sameTypes?: readonly PortType[]
+  readonly genericTypes?: readonly PortType[]
   /** Where true, colour passes through `same` ports sRGB-encoded; conversions are put around the node. */
   encoded?(params: ValuesOf<P>): boolean
   readonly uses?: readonly Use[]
@@ -111,7 +111,7 @@ export interface NodeDefinition<
   images?(params: ValuesOf<P>): ImageRequest[]
   readonly presets?: readonly Preset[]
   /** What the parameters come to where they are bent to fit, in short sentences: shown with the settings. */
-  says?(params: ValuesOf<P>, given: NotesContext): string[]
+  notes?(params: ValuesOf<P>, given: NotesContext): string[]
   /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
   readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
   /**
@@ -137,7 +137,7 @@ export function defineNode<
   T = undefined,
 >(definition: NodeDefinition<P, I, O, T>): NodeDefinition<P, I, O, T> {
   const ports = [...Object.values(definition.inputs), ...Object.values(definition.outputs)]
-  if (ports.some((port) => port.type === 'same') !== (definition.sameTypes !== undefined))
+  if (ports.some((port) => port.type === 'any') !== (definition.genericTypes !== undefined))
     throw new Error(`${definition.type}: sameTypes go with ports of type "same"`)
   for (const [name, parameter] of Object.entries(definition.params))
     if (!parameter.schema.safeParse(parameter.default).success)

@@ -5,7 +5,7 @@ export const UNIT_WORDS = { tile: 'tile', turn: 'turn', metre: 'm', cells: 'cell
 
 /** The dial that suits a parameter; null where its kind has no dial. */
 export function shapeOf(name: string, parameter: Parameter): DialShape | null {
-  const [min, max] = parameter.usual ?? [parameter.min, parameter.max]
+  const [min, max] = parameter.softRange ?? [parameter.min, parameter.max]
   const unit = parameter.unit && UNIT_WORDS[parameter.unit]
   if (parameter.kind === 'integer' && name === 'seed') return { kind: 'seed', min: 0, max: 4294967295 }
   if (parameter.kind === 'number' || parameter.kind === 'channels' || parameter.kind === 'pair')

@@ -114,18 +114,18 @@ export class GraphBuilder {
     const encoded = sameType === 'colour' && isEncoded(node, params)
     const resolved: Record<string, PortRef | null> = {}
     for (const [name, port] of Object.entries(node.inputs)) {
-      const to = port.type === 'same' ? sameType : port.type
-      const connected = inputs[name] ?? this.otherwise(port.otherwise, name, type, place)
+      const to = port.type === 'any' ? sameType : port.type
+      const connected = inputs[name] ?? this.otherwise(port.whenUnconnected, name, type, place)
       if (!connected) {
         resolved[name] = null
         continue
       }
       const converted =
         typeOf(connected) === to ? connected : located({ ...place, parameter: name }, () => this.convert(connected, to))
-      resolved[name] = encoded && port.type === 'same' ? this.encode(converted) : converted
+      resolved[name] = encoded && port.type === 'any' ? this.encode(converted) : converted
     }
     const outputs: Record<string, PortType> = {}
-    for (const [name, port] of Object.entries(node.outputs)) outputs[name] = port.type === 'same' ? sameType : port.type
+    for (const [name, port] of Object.entries(node.outputs)) outputs[name] = port.type === 'any' ? sameType : port.type
     const step = this.place(node, params, resolved, outputs, place, fixed)
     return {
       step,
@@ -137,7 +137,7 @@ export class GraphBuilder {
             place,
           )
         const ref = { step, port }
-        return encoded && node.outputs[port]!.type === 'same' ? this.decode(ref) : ref
+        return encoded && node.outputs[port]!.type === 'any' ? this.decode(ref) : ref
       },
     }
   }
@@ -223,10 +223,10 @@ export class GraphBuilder {
 
   /** The one type of the node's `same` ports. */
   private sameType(node: AnyNode, inputs: Inputs, place: ErrorPlace): PortType {
-    const allowed = node.sameTypes
+    const allowed = node.genericTypes
     if (!allowed) return 'grey'
     const connected = Object.entries(node.inputs)
-      .filter(([name, port]) => port.type === 'same' && inputs[name])
+      .filter(([name, port]) => port.type === 'any' && inputs[name])
       .map(([name]) => typeOf(inputs[name]!))
     const shared = sharedType(allowed, connected)
     if (shared) return shared

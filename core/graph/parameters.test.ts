@@ -6,7 +6,7 @@ import {
   curve,
   image,
   integer,
-  matters,
+  isRelevant,
   number,
   pair,
   seed,
@@ -100,9 +100,9 @@ describe.each(Object.entries(KINDS))('%s', (_, { parameter, takes, refuses }) =>
 
 it('a parameter matters while each choice it hangs on is one of its words', () => {
   const gap = number({ default: 0, min: 0, max: 1, help, when: { kind: ['brick', 'tile'], way: ['out'] } })
-  expect(matters(gap, { kind: 'tile', way: 'out' })).toBe(true)
-  expect(matters(gap, { kind: 'tile', way: 'in' })).toBe(false)
-  expect(matters(gap, { kind: 'plank', way: 'out' })).toBe(false)
-  expect(matters(gap, { way: 'out' })).toBe(false)
-  expect(matters(seed(), {})).toBe(true)
+  expect(isRelevant(gap, { kind: 'tile', way: 'out' })).toBe(true)
+  expect(isRelevant(gap, { kind: 'tile', way: 'in' })).toBe(false)
+  expect(isRelevant(gap, { kind: 'plank', way: 'out' })).toBe(false)
+  expect(isRelevant(gap, { way: 'out' })).toBe(false)
+  expect(isRelevant(seed(), {})).toBe(true)
 })

@@ -11,16 +11,16 @@ export interface Parameter<V = unknown> {
   readonly min?: number
   readonly max?: number
   /** The part of the range a slider covers; values beyond can be typed. */
-  readonly usual?: readonly [number, number]
+  readonly softRange?: readonly [number, number]
   readonly options?: readonly string[]
   /** Where given, it matters only while each named choice is one of these words; forms leave it out otherwise. */
-  readonly when?: Readonly<Record<string, readonly string[]>>
+  readonly visibleWhen?: Readonly<Record<string, readonly string[]>>
   readonly schema: z.ZodType<V>
 }
 
 /** Whether a parameter matters with the values its node has. */
-export const matters = (parameter: Parameter, values: Readonly<Record<string, unknown>>): boolean =>
-  Object.entries(parameter.when ?? {}).every(([name, words]) => words.includes(String(values[name])))
+export const isRelevant = (parameter: Parameter, values: Readonly<Record<string, unknown>>): boolean =>
+  Object.entries(parameter.visibleWhen ?? {}).every(([name, words]) => words.includes(String(values[name])))
 
 /** `tile` is a share of the tile's width, `turn` a full circle. */
 export type Unit = 'tile' | 'turn' | 'metre' | 'cells'

@@ -16,7 +16,7 @@ describe('wires', () => {
       kind: 'refused',
       reason: expect.stringContaining('height-to-normal'),
     })
-    expect(fitOf('count', 'same', ['grey', 'colour'])).toMatchObject({ kind: 'refused' })
+    expect(fitOf('id', 'any', ['grey', 'colour'])).toMatchObject({ kind: 'refused' })
   })
 
   it('are judged as the graph judges them when it is built', () => {
@@ -30,7 +30,7 @@ describe('wires', () => {
       for (const node of registry.values())
         for (const [port] of Object.entries(node.inputs)) {
           const others = Object.entries(node.inputs)
-            .filter(([name, one]) => name !== port && one.otherwise === undefined)
+            .filter(([name, one]) => name !== port && one.whenUnconnected === undefined)
             .map(([name, one]) => [name, one.type === 'normal' ? { value: '#8080ff' } : { value: 0.5 }])
           const given = { source: { value: 0.5 }, height: { value: 0.5 } }
           const fed = Object.fromEntries(Object.entries(given).filter(([name]) => name in registry.get(from)!.inputs))

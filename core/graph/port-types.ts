@@ -25,7 +25,7 @@ export interface PortTypes {
   /** Type of the output "node.port"; null where there is no such port. */
   output(address: string): PortType | null
   /** Type an input expects; `same` ports that are free to become anything say so. */
-  input(node: string, port: string): PortType | 'same' | null
+  input(node: string, port: string): PortType | 'any' | null
 }
 
 /** Works port types out without building a graph, so that unfinished and circular ones have types too. */
@@ -49,7 +49,7 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
     const known = memo.get(id)
     if (known) return known
     const node = definition(id)!
-    const allowed = node.sameTypes!
+    const allowed = node.genericTypes!
     if (under.has(id)) return allowed[0]!
     under.add(id)
     const connected = connectedTo(node, document.nodes[id]!, ofSource)
@@ -63,7 +63,7 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
     const node = definition(id)
     if (!node || !Object.hasOwn(node.outputs, port)) return null
     const { type } = node.outputs[port]!
-    return type === 'same' ? shared(id) : type
+    return type === 'any' ? shared(id) : type
   }
   return {
     output,
@@ -71,15 +71,15 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
       const node = definition(id)
       if (!node || !Object.hasOwn(node.inputs, port)) return null
       const { type } = node.inputs[port]!
-      if (type !== 'same') return type
-      return connectedTo(node, document.nodes[id]!, ofSource).length > 0 ? shared(id) : 'same'
+      if (type !== 'any') return type
+      return connectedTo(node, document.nodes[id]!, ofSource).length > 0 ? shared(id) : 'any'
     },
   }
 }
 
 function connectedTo(node: AnyNode, at: DocumentNode, ofSource: (source: Source) => PortType | null): PortType[] {
   return Object.entries(node.inputs)
-    .filter(([name, port]) => port.type === 'same' && at.inputs?.[name] !== undefined)
+    .filter(([name, port]) => port.type === 'any' && at.inputs?.[name] !== undefined)
     .map(([name]) => ofSource(asSource(at.inputs![name]!)))
     .filter((type) => type !== null)
 }
@@ -91,8 +91,8 @@ const channelType = (document: MaterialDocument, id: string): PortType | null =>
 export type Fit = { kind: 'same' } | { kind: 'converted'; key: string } | { kind: 'refused'; reason: string }
 
 /** Judges a wire from an output of type `from` into an input of type `to`. `allowed` are the types of a `same` port. */
-export function fitOf(from: PortType, to: PortType | 'same', allowed: readonly PortType[] = []): Fit {
-  if (to === 'same') {
+export function fitOf(from: PortType, to: PortType | 'any', allowed: readonly PortType[] = []): Fit {
+  if (to === 'any') {
     if (allowed.includes(from)) return { kind: 'same' }
     const target = sharedType(allowed, [from])
     return target ? { kind: 'converted', key: `${from}>${target}` } : refused(from, allowed.join(' or '))
@@ -106,7 +106,7 @@ export function fitOf(from: PortType, to: PortType | 'same', allowed: readonly P
 
 /** The types that a node's input may still become: those of its `same` ports, none where its type is fixed. */
 export const openTypes = (node: AnyNode | undefined, port: string): readonly PortType[] =>
-  node?.inputs[port]?.type === 'same' ? (node.sameTypes ?? []) : []
+  node?.inputs[port]?.type === 'any' ? (node.genericTypes ?? []) : []
 
 const refused = (from: string, to: string): Fit => ({
   kind: 'refused',
@@ -126,17 +126,17 @@ export function fittingPort(
   type: PortType,
   end: 'input' | 'output',
 ): (Fitting & { rank: number }) | null {
-  const allowed = node.sameTypes ?? []
-  const fitOfPort = (port: { type: PortType | 'same' }): Fit => {
-    if (end === 'input') return fitOf(type, port.type, port.type === 'same' ? allowed : [])
-    if (port.type !== 'same') return fitOf(port.type, type)
+  const allowed = node.genericTypes ?? []
+  const fitOfPort = (port: { type: PortType | 'any' }): Fit => {
+    if (end === 'input') return fitOf(type, port.type, port.type === 'any' ? allowed : [])
+    if (port.type !== 'any') return fitOf(port.type, type)
     return fitOf(allowed.includes(type) ? type : allowed[0]!, type)
   }
   const ranked = Object.entries(end === 'input' ? node.inputs : node.outputs).flatMap(([name, port], index) => {
     const { kind } = fitOfPort(port)
     if (kind === 'refused') return []
     // What makes a type comes before what only lets it through.
-    const through = end === 'output' && port.type === 'same' ? 100 : 0
+    const through = end === 'output' && port.type === 'any' ? 100 : 0
     const rank = (kind === 'converted' ? 1000 : through) + index
     return [{ node, port: name, converted: kind === 'converted', rank }]
   })

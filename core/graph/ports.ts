@@ -2,13 +2,13 @@ import type { Field, PortType } from '../field/field'
 
 /** A type, or `same`: one type shared by all such ports of a node, decided by what is connected. */
 export interface Port {
-  readonly type: PortType | 'same'
+  readonly type: PortType | 'any'
   readonly help: string
 }
 
 export interface InputPort extends Port {
   /** What an unconnected input reads everywhere; absent = it must be connected, null = the node does without it. */
-  readonly otherwise?: number | null
+  readonly whenUnconnected?: number | null
 }
 
 export type InputPorts = Readonly<Record<string, InputPort>>
@@ -16,16 +16,16 @@ export type OutputPorts = Readonly<Record<string, Port>>
 
 type InputOptions = { help: string; otherwise?: number | null }
 const port =
-  <T extends PortType | 'same'>(type: T) =>
+  <T extends PortType | 'any'>(type: T) =>
   <const O extends InputOptions>(options: O): O & { readonly type: T } => ({ type, ...options })
 
 export const grey = port('grey')
 export const colour = port('colour')
 export const normal = port('normal')
 export const vector = port('vector')
-export const count = port('count')
+export const id = port('id')
 /** Shares one type with the node's other `same` ports. */
-export const same = port('same')
+export const any = port('any')
 
 /** The fields `evaluate` is handed: null only for ports that may stay unconnected. */
 export type InputFields<I extends InputPorts> = {

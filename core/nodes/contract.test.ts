@@ -24,16 +24,16 @@ const stored = JSON.parse(readFileSync('core/nodes/example-hashes.json', 'utf8')
 >
 
 const eachPlane = (field: Field): readonly (Float32Array | Uint32Array)[] =>
-  field.counts ? [field.counts] : field.planes
+  field.ids ? [field.ids] : field.planes
 
 /** Runs a node on given input fields, past the graph. */
 function runOn(type: string, inputs: Record<string, Field | null>, params: Record<string, unknown>, width: number) {
   const node = registry.get(type)!
   const checked = checkParameters(node, params)
-  const kind = Object.values(inputs).find((field, i) => field && Object.values(node.inputs)[i]?.type === 'same')?.type
+  const kind = Object.values(inputs).find((field, i) => field && Object.values(node.inputs)[i]?.type === 'any')?.type
   const outputs = Object.fromEntries(
     Object.entries(node.outputs).map(([name, port]) => {
-      const field = createField(port.type === 'same' ? (kind ?? 'grey') : port.type, width, width)
+      const field = createField(port.type === 'any' ? (kind ?? 'grey') : port.type, width, width)
       for (const plane of eachPlane(field)) plane.fill(12345)
       return [name, field]
     }),
@@ -77,7 +77,7 @@ describe.each([...registry.values()].map((node) => [node.type, node] as const))(
     const fields = await evaluateExample(node, 64)
     expect([...fields.keys()]).toEqual(Object.keys(node.outputs))
     for (const [port, field] of fields) {
-      if (node.outputs[port]!.type !== 'same') expect(field.type).toBe(node.outputs[port]!.type)
+      if (node.outputs[port]!.type !== 'any') expect(field.type).toBe(node.outputs[port]!.type)
       expect(eachPlane(field)).toHaveLength(planeCount(field.type))
       for (const plane of eachPlane(field)) {
         expect(plane).toHaveLength(64 * 64)
@@ -124,7 +124,7 @@ describe.each([...registry.values()].map((node) => [node.type, node] as const))(
     const values = [0, 1, 0.5, -3, 1e9, -1e9, 1e18, -1e18, 1e-30]
     const inputs = Object.fromEntries(
       Object.entries(node.inputs).map(([name, port]) => {
-        const field = createField(port.type === 'same' ? node.sameTypes![0]! : port.type, n, n)
+        const field = createField(port.type === 'any' ? node.genericTypes![0]! : port.type, n, n)
         for (const plane of eachPlane(field))
           for (let i = 0; i < plane.length; i++) plane[i] = values[(i * 7 + name.length) % values.length]!
         return [name, field]
@@ -170,7 +170,7 @@ describe.each([...registry.values()].map((node) => [node.type, node] as const))(
     if (node.tiles === false) return
     const n = 128
     for (const [port, field] of await evaluateExample(node, n)) {
-      if (field.counts) continue
+      if (field.ids) continue
       for (const plane of field.planes) {
         const column = (a: number, b: number) => {
           let sum = 0

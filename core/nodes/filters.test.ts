@@ -103,7 +103,7 @@ out = np.hypot(ndimage.sobel(a, 0, mode="wrap"), ndimage.sobel(a, 1, mode="wrap"
     const found = [...new Set(values(value))].filter((v) => v > 0).sort()
     expect(found).toHaveLength(16)
     found.forEach((v, i) => expect(v).toBeCloseTo((i + 0.5) / 16, 6))
-    expect(Math.max(...id!.counts!)).toBe(16)
+    expect(Math.max(...id!.ids!)).toBe(16)
     expect(values(size)[0]).toBeCloseTo(144 / 4096, 6)
     // The area that lies across both borders begins at −4: its texel (0, 0) is the fifth of twelve.
     expect([values(local)[0], values(local, 1)[0]].map((v) => v!.toFixed(4))).toEqual([
@@ -144,7 +144,7 @@ describe('moves', () => {
   test('place says what it snapped to', () => {
     const says = (params: Record<string, unknown>, metres: [number, number] = [1, 1]) => {
       const node = registry.get('place')!
-      return node.says!(checkParameters(node, params) as never, { metres })[0]
+      return node.notes!(checkParameters(node, params) as never, { metres })[0]
     }
     expect(says({ angle: 0.11, scale: 0.7 })).toBe('Goes 1.414 times into the tile, turned by 0.125 turns.')
     expect(says({ scale: 5 })).toBe('Goes 1 times into the tile, turned by 0 turns.')

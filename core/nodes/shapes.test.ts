@@ -105,7 +105,7 @@ describe('shapes and patterns', () => {
   test('slope of a colour is told, of a normal it is not', () => {
     const node = registry.get('to-grey')!
     const told = (type: 'colour' | 'normal') =>
-      node.says!(checkParameters(node, { method: 'slope' }) as never, { metres: [1, 1], types: { source: type } })
+      node.notes!(checkParameters(node, { method: 'slope' }) as never, { metres: [1, 1], types: { source: type } })
     expect([told('colour').length, told('normal').length]).toEqual([1, 0])
     expect(told('colour')[0]).toContain('slope is of normals')
   })
@@ -121,7 +121,7 @@ describe('shapes and patterns', () => {
         0.01,
       )
     const node = registry.get('stripes')!
-    expect(node.says!(checkParameters(node, { counts: [3, 4] }) as never, { metres: [2, 2] })).toEqual([
+    expect(node.notes!(checkParameters(node, { counts: [3, 4] }) as never, { metres: [2, 2] })).toEqual([
       'One every 400.0 mm.',
     ])
   })
@@ -137,7 +137,7 @@ describe('shapes and patterns', () => {
       ).toBeLessThan(0.08)
     const node = registry.get('weave')!
     expect(
-      node.says!(checkParameters(node, { weave: 'satin', threads: [11, 18] }) as never, { metres: [1, 1] }),
+      node.notes!(checkParameters(node, { weave: 'satin', threads: [11, 18] }) as never, { metres: [1, 1] }),
     ).toEqual(['Woven of 10 warp and 20 weft threads.'])
   })
 
@@ -148,7 +148,7 @@ describe('shapes and patterns', () => {
       { cells: [16, 16], density: 0.5, size: [0.4, 0.4], softness: 0 },
       { width: 512 },
     )
-    const count = new Set(id!.counts!).size - 1
+    const count = new Set(id!.ids!).size - 1
     // 256 places at ½: a standard deviation is 8.
     expect(Math.abs(count - 128)).toBeLessThan(32)
     expect(Math.abs(share(grey) / ((count * Math.PI * 0.04) / 256) - 1)).toBeLessThan(0.1)

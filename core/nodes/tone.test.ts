@@ -123,8 +123,8 @@ describe('channels', () => {
     const [a, b, c] = [constant(0.1), constant(0.2), constant(0.3)]
     expect(values(runNode('select', { first: a, third: c }, { choose: 3 }).result)[0]).toBe(Math.fround(0.3))
     expect(values(runNode('select', { first: a, third: c }, { choose: 2 }).result)[0]).toBe(Math.fround(0.1))
-    const by = createField('count', 8, 8)
-    by.counts!.forEach((_, i) => (by.counts![i] = i))
+    const by = createField('id', 8, 8)
+    by.ids!.forEach((_, i) => (by.ids![i] = i))
     const dealt = values(runNode('select', { first: a, second: b, third: c, by }, { shuffle: false }).result)
     expect([...dealt].slice(0, 4)).toEqual([0.1, 0.2, 0.3, 0.1].map(Math.fround))
     const shuffled = values(runNode('select', { first: a, second: b, third: c, by }).result)

@@ -43,8 +43,8 @@ describe('bytes for looking at', () => {
   })
 
   it('tells counts apart', () => {
-    const counts = createField('count', 64, 1)
-    counts.counts!.forEach((_, i) => (counts.counts![i] = i))
+    const counts = createField('id', 64, 1)
+    counts.ids!.forEach((_, i) => (counts.ids![i] = i))
     const { pixels } = displayBytes(counts)
     const colours = new Set(Array.from({ length: 64 }, (_, i) => pixels.slice(i * 4, i * 4 + 3).join()))
     expect(colours.size).toBe(64)

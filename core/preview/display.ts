@@ -42,7 +42,7 @@ export function displayBytes(field: Field, flip = false): DisplayBytes {
   const width = uniform ? 1 : field.width
   const height = uniform ? 1 : field.height
   const pixels = new Uint8ClampedArray(width * height * 4)
-  const { type, planes, counts } = field
+  const { type, planes, ids } = field
   const byte = type === 'colour' ? encodedByte : type === 'normal' || type === 'vector' ? signedByte : rawByte
   const [red, green = red, blue = type === 'vector' ? null : red] = planes
   for (let y = 0; y < height; y++) {
@@ -50,8 +50,8 @@ export function displayBytes(field: Field, flip = false): DisplayBytes {
     let at = (flip ? height - 1 - y : y) * width * 4
     for (let x = 0; x < width; x++, at += 4) {
       pixels[at + 3] = 255
-      if (counts) {
-        const [r, g, b] = countBytes(counts[start + x]!)
+      if (ids) {
+        const [r, g, b] = countBytes(ids[start + x]!)
         pixels[at] = r
         pixels[at + 1] = g
         pixels[at + 2] = b
@@ -81,10 +81,10 @@ export function reduceField(field: Field, side: number): Field {
   const width = Math.floor(field.width / by)
   const height = Math.floor(field.height / by)
   const out = createField(field.type, width, height)
-  if (field.counts)
+  if (field.ids)
     for (let y = 0; y < height; y++) {
       const start = rowStart(field, y * by)
-      for (let x = 0; x < width; x++) out.counts![y * width + x] = field.counts[start + x * by]!
+      for (let x = 0; x < width; x++) out.ids![y * width + x] = field.ids[start + x * by]!
     }
   field.planes.forEach((plane, p) => reducePlane(field, plane, by, out.planes[p]!, width, height))
   return out
@@ -120,7 +120,7 @@ export function valuesAt(field: Field, u: number, v: number): number[] {
   const x = Math.min(field.width - 1, Math.floor((u - Math.floor(u)) * field.width))
   const y = Math.min(field.height - 1, Math.floor((v - Math.floor(v)) * field.height))
   const at = rowStart(field, y) + x
-  return field.counts ? [field.counts[at]!] : field.planes.map((plane) => plane[at]!)
+  return field.ids ? [field.ids[at]!] : field.planes.map((plane) => plane[at]!)
 }
 
 /** Linear mean of a colour field, weighted by a mask of the same size where there is one; null where all is masked out. */

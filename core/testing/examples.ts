@@ -54,8 +54,8 @@ export const HASH_WIDTH = 96
 
 /** The bits of a field's planes, for comparing exactly. */
 export const bitsOf = (field: Field): Uint32Array[] =>
-  field.counts
-    ? [field.counts]
+  field.ids
+    ? [field.ids]
     : field.planes.map((plane) => new Uint32Array(plane.buffer, plane.byteOffset, plane.length))
 
 /** SHA-256 over the bits of every output of a node's example. */

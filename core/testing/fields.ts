@@ -4,7 +4,7 @@ import { hash32, unitFloat } from '../random'
 
 /** A field whose values come from a function of texel and plane. */
 export function fieldOf(
-  type: Exclude<PortType, 'count'>,
+  type: Exclude<PortType, 'id'>,
   width: number,
   height: number,
   value: (x: number, y: number, plane: number) => number,

@@ -22,11 +22,11 @@ export function runNode(
   const some = Object.values(inputs).find((field) => field !== null)
   const width = some?.width ?? more.width ?? 32
   const height = some?.height ?? more.height ?? width
-  const kind = Object.entries(inputs).find(([name, field]) => field && node.inputs[name]?.type === 'same')?.[1]?.type
+  const kind = Object.entries(inputs).find(([name, field]) => field && node.inputs[name]?.type === 'any')?.[1]?.type
   const outputs = Object.fromEntries(
     Object.entries(node.outputs).map(([name, port]) => [
       name,
-      createField(port.type === 'same' ? kind! : port.type, width, height),
+      createField(port.type === 'any' ? kind! : port.type, width, height),
     ]),
   )
   const all = Object.fromEntries(Object.keys(node.inputs).map((name) => [name, inputs[name] ?? null]))

@@ -74,7 +74,7 @@ export class Coordinator {
     const { allocate } = this.pool
     this.engine = {
       executor: { ...host.executor, allocate },
-      cache: new FieldCache(host.cacheBytes, (field) => this.pool.retire(field)),
+      cache: new FieldCache(host.cacheBytes, (field) => this.pool.reclaim(field)),
       pyramids: new Pyramids(host.images, allocate, PYRAMID_BYTES),
     }
   }
@@ -154,7 +154,7 @@ export class Coordinator {
   /** What the cache dropped may be used again once nothing is under way, but for what the probe reads. */
   private ended(): void {
     this.running--
-    if (this.running === 0) this.pool.settle(Object.values(this.views).flatMap(({ sent }) => sent.fields))
+    if (this.running === 0) this.pool.release(Object.values(this.views).flatMap(({ sent }) => sent.fields))
   }
 }
 

@@ -128,7 +128,7 @@ export class SentPreview {
       if (!this.lacks(`swatch ${name}`, key, width)) continue
       const small = reduceField(field, SWATCH)
       this.sent.set(`swatch ${name}`, { key, width })
-      out[name] = { key, mean: field.counts ? 0 : histogramOf(small, 1).planes[0]!.mean, ...displayBytes(small) }
+      out[name] = { key, mean: field.ids ? 0 : histogramOf(small, 1).planes[0]!.mean, ...displayBytes(small) }
     }
     return out
   }
@@ -171,5 +171,5 @@ const meanColour = (colour: Field, mask: Field | undefined): [number, number, nu
 function histogramFor(output: Output | null, fields: ReadonlyMap<string, Field>): Preview['histogram'] {
   const name = output && formatOutput(output)
   const field = name === null ? undefined : fields.get(name)
-  return field && !field.counts ? { output: name!, histogram: histogramOf(field) } : null
+  return field && !field.ids ? { output: name!, histogram: histogramOf(field) } : null
 }

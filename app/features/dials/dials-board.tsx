@@ -105,7 +105,7 @@ function DialControl({ dial }: { dial: Dial }) {
         whole={dial.kind === 'whole'}
         min={dial.min ?? -1e6}
         max={dial.max ?? 1e6}
-        usual={dial.min === undefined || dial.max === undefined ? [0, 1] : undefined}
+        softRange={dial.min === undefined || dial.max === undefined ? [0, 1] : undefined}
         standard={Number(dial.default)}
         value={Number(dial.value)}
         onDrag={drag}
@@ -122,7 +122,7 @@ function DialControl({ dial }: { dial: Dial }) {
             whole
             min={0}
             max={4294967295}
-            usual={[0, 99]}
+            softRange={[0, 99]}
             standard={Number(dial.default)}
             value={Number(dial.value)}
             onDrag={drag}
@@ -330,7 +330,7 @@ function End({ dial, end }: { dial: Dial; end: 'min' | 'max' }) {
       whole={dial.kind === 'whole'}
       min={end === 'max' ? (dial.min ?? -1e6) : -1e6}
       max={end === 'min' ? (dial.max ?? 1e6) : 1e6}
-      usual={[0, 1]}
+      softRange={[0, 1]}
       standard={end === 'min' ? 0 : 1}
       value={value}
       onDrag={set}
@@ -347,7 +347,7 @@ function Factor({ dial, index, part }: { dial: Dial; index: number; part: 'scale
       label={part === 'scale' ? 'Multiplied by' : 'Plus'}
       min={-1e6}
       max={1e6}
-      usual={[0, 1]}
+      softRange={[0, 1]}
       standard={part === 'scale' ? 1 : 0}
       value={dial.drives[index]![part]}
       onDrag={(value) =>

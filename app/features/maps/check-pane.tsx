@@ -35,10 +35,10 @@ export function useFindings(): { total: number; rules: number } | null {
   return report && { total: report.reduce((sum, { findings }) => sum + findings.length, 0), rules: report.length }
 }
 
-function Rule({ result: { title, source, measured, findings } }: { result: RuleResult }) {
+function Rule({ result: { title, reference, measured, findings } }: { result: RuleResult }) {
   if (findings.length === 0)
     return (
-      <li className="grid grid-cols-[1.25rem_1fr] items-baseline px-3 py-1.5" title={source}>
+      <li className="grid grid-cols-[1.25rem_1fr] items-baseline px-3 py-1.5" title={reference}>
         <span aria-label="well">●</span>
         <span>
           {title}
@@ -46,7 +46,7 @@ function Rule({ result: { title, source, measured, findings } }: { result: RuleR
         </span>
       </li>
     )
-  return findings.map((finding, i) => <Found key={i} title={title} source={source} finding={finding} />)
+  return findings.map((finding, i) => <Found key={i} title={title} source={reference} finding={finding} />)
 }
 
 function Found({ title, source, finding }: { title: string; source: string; finding: Finding }) {
@@ -54,7 +54,7 @@ function Found({ title, source, finding }: { title: string; source: string; find
   const actions = useActions()
   const channels = useChannels()
   const marked = useMapsView((one) => one.marked)
-  const { severity, channel, file, message, mend, marks } = finding
+  const { severity, channel, file, message, fix, marks } = finding
   const words = `${title}: ${[channels.find(({ id }) => id === channel)?.title ?? file, message].filter(Boolean).join(' ')}`
   const on = marked?.words === words
   const show = (): void => {
@@ -74,7 +74,7 @@ function Found({ title, source, finding }: { title: string; source: string; find
           {!channel && file && <span className="text-ink-soft">{file} </span>}
           {message}
         </span>
-        <span className="block text-[11px] text-ink-soft">{mend}</span>
+        <span className="block text-[11px] text-ink-soft">{fix}</span>
       </span>
       {(channel ?? file) && (
         <Button aria-pressed={on} className="py-0.5" onClick={show} aria-label={`Show ${words}`}>

@@ -18,7 +18,7 @@ export function Deliveries() {
     // With the one before it, or the first with the one after it.
     const at = deliveries.indexOf(delivery)
     const other = deliveries[at + 1] ?? deliveries[at - 1]
-    if (!other) return actions.tell('There is only one delivery. Make another to compare it with.')
+    if (!other) return actions.notify('There is only one delivery. Make another to compare it with.')
     const pair = [delivery, other].sort((a, b) => (a.createdAt < b.createdAt ? -1 : 1))
     view.setState({ comparing: [pair[0]!.id, pair[1]!.id] })
   }

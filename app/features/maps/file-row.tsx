@@ -221,7 +221,7 @@ export function NewFileRow({ active }: { active: boolean }) {
         tabIndex={active ? 0 : -1}
         aria-label="New file"
         onClick={() => {
-          actions.tell(null)
+          actions.notify(null)
           edit('New file', (files) => addFile(files, null, channels))
         }}
         className={`flex cursor-pointer items-center gap-2 rounded-md border border-dashed border-rule-strong px-3 py-2 text-ink-soft hover:text-ink ${isOver ? 'bg-accent/25' : ''}`}

@@ -1,5 +1,5 @@
 import { ask, askJson } from '../../session/ask'
-import type { KeptPacking } from '../../contracts/stored-packing'
+import type { StoredPacking } from '../../contracts/stored-packing'
 import type { PackingHost, PackingStep } from './packing-store'
 
 const RETRY = 1500
@@ -16,13 +16,13 @@ export function browserHost(project: string): PackingHost {
   return {
     keep: async (packing, base) => {
       const response = await call('PUT', { packing, base })
-      const json = (await response.json()) as KeptPacking & { error?: string }
+      const json = (await response.json()) as StoredPacking & { error?: string }
       return response.ok ? { status: 200, kept: json } : { status: response.status, error: json.error }
     },
     list: async () => {
       const response = await ask(address)
       if (!response.ok) throw new Error(`the server answered ${response.status}`)
-      return (await response.json()) as KeptPacking[]
+      return (await response.json()) as StoredPacking[]
     },
     remove: async (name) => void (await call('DELETE', { name })),
     remember: (name, steps) => {

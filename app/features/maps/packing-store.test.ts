@@ -3,7 +3,7 @@ import { CHANNELS } from '#core/document/channels'
 import { packings as shipped } from '#core/texture/packings/packings.generated'
 import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
-import type { KeptPacking } from '../../contracts/stored-packing'
+import type { StoredPacking } from '../../contracts/stored-packing'
 import type { PackingHost } from './packing-store'
 import { openPackings } from './packing-store'
 
@@ -11,8 +11,8 @@ const USUAL = 'occlusion-rough-metal-y-up'
 
 /** A server in memory with the rule of the real one, and the storage of one tab. */
 function server() {
-  const kept = new Map<string, KeptPacking>()
-  const list = (): KeptPacking[] => [...shipped.map((packing) => ({ packing, revision: null })), ...kept.values()]
+  const kept = new Map<string, StoredPacking>()
+  const list = (): StoredPacking[] => [...shipped.map((packing) => ({ packing, revision: null })), ...kept.values()]
   const state = { away: false, later: [] as (() => void)[] }
   const tab = (): PackingHost => {
     const storage = new Map<string, string>()

@@ -5,7 +5,7 @@ import { writtenOut } from '#core/texture/edit-packing'
 import type { Channel } from '#core/document/channels'
 import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
-import type { KeptPacking } from '../../contracts/stored-packing'
+import type { StoredPacking } from '../../contracts/stored-packing'
 
 /** What an edit was, and the packing before it. */
 export interface PackingStep {
@@ -15,7 +15,7 @@ export interface PackingStep {
 
 export interface PackingState {
   /** As the server has them. */
-  readonly list: readonly KeptPacking[]
+  readonly list: readonly StoredPacking[]
   /** The one on screen, as it is edited. */
   readonly packing: Packing
   readonly undo: readonly PackingStep[]
@@ -28,8 +28,8 @@ export interface PackingState {
 /** What the store needs from outside; tests bring their own. */
 export interface PackingHost {
   /** Rejects where the server cannot be reached. */
-  keep(packing: Packing, base: number | null): Promise<{ status: number; kept?: KeptPacking; error?: string }>
-  list(): Promise<readonly KeptPacking[]>
+  keep(packing: Packing, base: number | null): Promise<{ status: number; kept?: StoredPacking; error?: string }>
+  list(): Promise<readonly StoredPacking[]>
   remove(name: string): Promise<void>
   /** Keeps steps over a reload, and what was kept. */
   remember(name: string, steps: { undo: readonly PackingStep[]; redo: readonly PackingStep[] }): void
@@ -44,7 +44,7 @@ const MOST_STEPS = 100
  * newest after the one under way; where another tab was faster its packing is shown, and what was done here is one undo away.
  */
 export function openPackings(
-  { list, name }: { list: readonly KeptPacking[]; name: string },
+  { list, name }: { list: readonly StoredPacking[]; name: string },
   channels: () => readonly Channel[],
   host: PackingHost,
 ) {
@@ -62,7 +62,7 @@ export function openPackings(
   /** The label of a gesture under way: its changes are one step. */
   let gesture: string | null = null
 
-  const kept = (wanted: string): KeptPacking | undefined => get().list.find(({ packing }) => packing.name === wanted)
+  const kept = (wanted: string): StoredPacking | undefined => get().list.find(({ packing }) => packing.name === wanted)
   const isShipped = (): boolean => {
     const known = kept(get().packing.name)
     return known !== undefined && known.revision === null
@@ -241,7 +241,7 @@ export function openPackings(
 
 export type PackingControl = ReturnType<typeof openPackings>
 
-const withKept = (list: readonly KeptPacking[], fresh: KeptPacking): KeptPacking[] =>
+const withKept = (list: readonly StoredPacking[], fresh: StoredPacking): StoredPacking[] =>
   list.some(({ packing }) => packing.name === fresh.packing.name)
     ? list.map((one) => (one.packing.name === fresh.packing.name ? fresh : one))
     : [...list, fresh]

@@ -8,18 +8,18 @@ import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useDocument, useEvaluation, useView } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
 import { Swatch } from '../../session/parts/swatch'
-import type { Sink } from './node-graph'
+import type { OutputCard } from './node-graph'
 import type { CardSize } from './card-size'
 import { HEAD, LINE, TITLE } from './card-size'
 
 export interface CardData extends Record<string, unknown> {
   /** Types of the ports, as the graph stands: "in:name" and "out:name". */
-  readonly types: Readonly<Record<string, PortType | 'same'>>
+  readonly types: Readonly<Record<string, PortType | 'any'>>
   readonly faint: boolean
   readonly size: CardSize
 }
 export interface SinkData extends Record<string, unknown> {
-  readonly sink: Sink
+  readonly sink: OutputCard
   readonly size: CardSize
 }
 
@@ -188,7 +188,7 @@ function PortLine({
 }: {
   side: 'in' | 'out'
   name: string
-  type: PortType | 'same' | undefined
+  type: PortType | 'any' | undefined
   help?: string
   onShow?(port: string): void
   node?: string
@@ -196,7 +196,7 @@ function PortLine({
   const shown = useView(
     (view) => node !== undefined && sameOutput(view.stage.shown, { kind: 'port', node, port: name }),
   )
-  const word = type === 'same' ? 'any' : (type ?? '?')
+  const word = type === 'any' ? 'any' : (type ?? '?')
   const plain = name === word || (side === 'out' && name === 'result')
   return (
     <li
@@ -270,7 +270,7 @@ export function SinkCard({ id, data }: NodeProps) {
             <button
               type="button"
               className="nodrag truncate text-[11px] hover:underline"
-              onClick={() => actions.choose(port.place)}
+              onClick={() => actions.select(port.place)}
             >
               {port.word}
             </button>

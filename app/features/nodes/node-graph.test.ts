@@ -1,7 +1,7 @@
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf } from '#core/testing/examples'
 import { cardSize, sinkSize } from './card-size'
-import { SINK, feedsGraph, tidyPlaces } from './node-graph'
+import { SINK, nodeGraph, tidyPlaces } from './node-graph'
 import { scoreOf } from '../palette/score'
 
 const document = documentOf({
@@ -29,7 +29,7 @@ const document = documentOf({
     },
   ],
 })
-const graph = (place: Parameters<typeof feedsGraph>[2], whole = false) => feedsGraph(document, registry, place, whole)
+const graph = (place: Parameters<typeof nodeGraph>[2], whole = false) => nodeGraph(document, registry, place, whole)
 
 it('shows what feeds a cell, and what feeds nothing yet', () => {
   const { nodes, near, sinks } = graph({ kind: 'cell', layer: 'base', channel: 'colour' })
@@ -61,7 +61,7 @@ it('an empty mask and an empty cell have a port to wire into', () => {
     place: { kind: 'cell', layer: 'base', channel: 'metallic' },
   })
   const bare = documentOf({ layers: [{ kind: 'group', id: 'g', name: 'G', layers: [] }] })
-  const [sink] = feedsGraph(bare, registry, { kind: 'mask', layer: 'g', entry: null }, false).sinks
+  const [sink] = nodeGraph(bare, registry, { kind: 'mask', layer: 'g', entry: null }, false).sinks
   expect(sink!.ports).toEqual([
     { id: 'mask0', word: 'mask', type: 'grey', place: { kind: 'mask', layer: 'g', entry: 0 } },
   ])

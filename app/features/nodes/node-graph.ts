@@ -11,11 +11,11 @@ import { addressOf, asSource, nodeOf } from '#core/document/sources'
 import { feedersOf, forEachSource } from '#core/document/edits/nodes'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 import type { CardSize } from './card-size'
 
 /** A card at the end of the feeds: a cell or mask entry that takes a node's output in. */
-export interface Sink {
+export interface OutputCard {
   readonly id: string
   readonly layer: string
   readonly title: string
@@ -23,7 +23,7 @@ export interface Sink {
     readonly id: string
     readonly word: string
     readonly type: PortType
-    readonly place: Place
+    readonly place: Selection
   }[]
 }
 
@@ -37,9 +37,9 @@ export interface Wire {
   readonly conversion: string | null
 }
 
-export interface FeedsGraph {
+export interface NodeGraph {
   readonly nodes: readonly string[]
-  readonly sinks: readonly Sink[]
+  readonly sinks: readonly OutputCard[]
   readonly wires: readonly Wire[]
   /** Nodes that feed the chosen place. */
   readonly near: ReadonlySet<string>
@@ -49,12 +49,12 @@ export interface FeedsGraph {
 export const SINK = 'sink:'
 
 /** What Feeds shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
-export function feedsGraph(
+export function nodeGraph(
   document: MaterialDocument,
   registry: Registry,
-  place: Place | null,
+  place: Selection | null,
   whole: boolean,
-): FeedsGraph {
+): NodeGraph {
   const types = portTypes(document, registry)
   const near = new Set(place ? sourcesOf(document, place).flatMap((source) => feedersOf(document, source)) : [])
   const all = Object.keys(document.nodes)
@@ -66,7 +66,7 @@ export function feedsGraph(
 }
 
 /** What a place reads. */
-function sourcesOf(document: MaterialDocument, place: Place): Source[] {
+function sourcesOf(document: MaterialDocument, place: Selection): Source[] {
   if (place.kind === 'cell') {
     const cell = findPlain(document, place.layer)?.cells[place.channel]
     return cell ? [cell.source] : []
@@ -93,14 +93,14 @@ function usedNodes(document: MaterialDocument): Set<string> {
   return used
 }
 
-function sinksOf(document: MaterialDocument, place: Place | null, whole: boolean): Sink[] {
+function sinksOf(document: MaterialDocument, place: Selection | null, whole: boolean): OutputCard[] {
   const channels = channelsOf(document)
-  const sinks: Sink[] = []
+  const sinks: OutputCard[] = []
   for (const layer of allLayers(document.layers)) {
     const mine = place && place.kind !== 'channel' && place.layer === layer.id
     const cells = findPlain(document, layer.id)?.cells ?? {}
     const fed = (source: Source): boolean => nodeOf(document, source) !== null
-    const ports: Sink['ports'][number][] = []
+    const ports: OutputCard['ports'][number][] = []
     layer.mask.forEach((entry, index) => {
       const here = mine && place.kind === 'mask' && (place.entry === null || place.entry === index)
       if (here || (whole && fed(entry.source)))
@@ -136,7 +136,7 @@ function wiresOf(
   document: MaterialDocument,
   registry: Registry,
   shown: ReadonlySet<string>,
-  sinks: readonly Sink[],
+  sinks: readonly OutputCard[],
   types: PortTypes,
 ): Wire[] {
   const wires: Wire[] = []
@@ -144,7 +144,7 @@ function wiresOf(
     source: Source,
     card: string,
     port: string,
-    to: PortType | 'same',
+    to: PortType | 'any',
     allowed: readonly PortType[],
   ): void => {
     const from = addressOf(document, source)
@@ -159,7 +159,7 @@ function wiresOf(
     const node = document.nodes[id]!
     const definition = registry.get(node.type)
     for (const [port, input] of Object.entries(node.inputs ?? {}))
-      add(asSource(input), id, port, types.input(id, port) ?? 'same', openTypes(definition, port))
+      add(asSource(input), id, port, types.input(id, port) ?? 'any', openTypes(definition, port))
   }
   for (const sink of sinks)
     for (const { id, type, place } of sink.ports)
@@ -169,7 +169,7 @@ function wiresOf(
 
 /** Places for cards, left to right along the wires; `fixed` ones stay where they are. */
 export function tidyPlaces(
-  graph: Pick<FeedsGraph, 'nodes' | 'sinks' | 'wires'>,
+  graph: Pick<NodeGraph, 'nodes' | 'sinks' | 'wires'>,
   sizeOf: (card: string) => CardSize,
 ): Map<string, [number, number]> {
   const g = new Graph()

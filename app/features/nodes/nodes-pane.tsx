@@ -14,14 +14,14 @@ import { Button } from '../../ui/button'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useDocument, useMaterial, useView } from '../../session/material'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 import type { CardData, SinkData } from './node-card'
 import { cardSize, sinkSize } from './card-size'
 import { FeedCard, SinkCard } from './node-card'
 import type { WireData } from './wire'
 import { FeedWire } from './wire'
-import type { FeedsGraph } from './node-graph'
-import { SINK, feedsGraph, tidyPlaces } from './node-graph'
+import type { NodeGraph } from './node-graph'
+import { SINK, nodeGraph, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
@@ -34,9 +34,9 @@ const WIRE_TYPES = { wire: FeedWire }
 export function Feeds() {
   const actions = useActions()
   const document = useDocument()
-  const place = useView((view) => view.place)
+  const place = useView((view) => view.selection)
   const whole = useView((view) => view.wholeGraph)
-  const graph = useMemo(() => feedsGraph(document, registry, place, whole), [document, place, whole])
+  const graph = useMemo(() => nodeGraph(document, registry, place, whole), [document, place, whole])
   return (
     <section aria-label="Feeds" className="flex h-full min-h-0 flex-col bg-panel" data-guide="feeds">
       <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
@@ -45,7 +45,7 @@ export function Feeds() {
         <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
           {counted(graph.nodes.length, 'node')}
         </span>
-        <Button onClick={() => actions.find({ kind: 'nodes' })} data-guide="add-node">
+        <Button onClick={() => actions.openPalette({ kind: 'nodes' })} data-guide="add-node">
           <Plus size={13} aria-hidden /> Node
         </Button>
         <Button
@@ -70,7 +70,7 @@ export function Feeds() {
   )
 }
 
-function placeInWords(document: MaterialDocument, place: Place): string {
+function placeInWords(document: MaterialDocument, place: Selection): string {
   const title = (id: string): string =>
     channelsOf(document)
       .find((channel) => channel.id === id)
@@ -81,7 +81,7 @@ function placeInWords(document: MaterialDocument, place: Place): string {
   return place.kind === 'mask' ? `${layer} · mask` : layer
 }
 
-const tidied = (graph: FeedsGraph, document: MaterialDocument): Places =>
+const tidied = (graph: NodeGraph, document: MaterialDocument): Places =>
   tidyPlaces(graph, (card) =>
     card.startsWith(SINK)
       ? sinkSize(graph.sinks.find((sink) => sink.id === card)!.ports.length)
@@ -90,7 +90,7 @@ const tidied = (graph: FeedsGraph, document: MaterialDocument): Places =>
 type Places = ReadonlyMap<string, [number, number]>
 
 /** The tidy layout, made anew only when cards or wires change, not with every setting. */
-function useTidy(graph: FeedsGraph, document: MaterialDocument): Places {
+function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
   const shape = JSON.stringify([
     graph.nodes.map((id) => [id, document.nodes[id]!.type]),
     graph.sinks.map((sink) => [sink.id, sink.ports.length]),
@@ -104,12 +104,12 @@ function useTidy(graph: FeedsGraph, document: MaterialDocument): Places {
 }
 
 /** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
-function cardsOf(graph: FeedsGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Card[] {
+function cardsOf(graph: NodeGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Card[] {
   const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
     const [x, y] = at(id)
-    const types: Record<string, PortType | 'same'> = {}
+    const types: Record<string, PortType | 'any'> = {}
     for (const port of Object.keys(definition?.outputs ?? {}))
       types[`out:${port}`] = graph.types.output(`${id}.${port}`)!
     for (const port of Object.keys(definition?.inputs ?? {})) types[`in:${port}`] = graph.types.input(id, port)!
@@ -155,12 +155,12 @@ function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; h
   return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
 }
 
-function Flow({ graph }: { graph: FeedsGraph }) {
+function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
   const { control, view } = useMaterial()
   const document = useDocument()
-  const chosen = useView((one) => one.nodes)
-  const place = useView((one) => one.place)
+  const chosen = useView((one) => one.selectedNodes)
+  const place = useView((one) => one.selection)
   const whole = useView((one) => one.wholeGraph)
   const flow = useReactFlow()
   const frame = useRef<HTMLDivElement>(null)
@@ -222,11 +222,11 @@ function Flow({ graph }: { graph: FeedsGraph }) {
     }
     const inSheet = (): boolean => window.document.activeElement?.closest('[role=grid]') != null
     const copy = (event: ClipboardEvent): void => {
-      const { nodes } = view.getState()
-      if (typing() || inSheet() || nodes.length === 0 || !window.getSelection()?.isCollapsed) return
+      const { selectedNodes } = view.getState()
+      if (typing() || inSheet() || selectedNodes.length === 0 || !window.getSelection()?.isCollapsed) return
       event.preventDefault()
-      event.clipboardData?.setData('text/plain', copyNodes(control.store.getState().document, nodes))
-      actions.tell(`${counted(nodes.length, 'node')} copied as text.`)
+      event.clipboardData?.setData('text/plain', copyNodes(control.store.getState().document, selectedNodes))
+      actions.notify(`${counted(selectedNodes.length, 'node')} copied as text.`)
     }
     const paste = (event: ClipboardEvent): void => {
       const text = event.clipboardData?.getData('text/plain') ?? ''
@@ -243,7 +243,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
   }, [actions, control, view])
 
   /** The end of a wire as the actions know it. */
-  const endOf = (card: string, handle: string): { node: string; port: string } | Place => {
+  const endOf = (card: string, handle: string): { node: string; port: string } | Selection => {
     const port = portOf(handle)
     if (!card.startsWith(SINK)) return { node: card, port }
     return graph.sinks.find((sink) => sink.id === card)!.ports.find((one) => one.id === port)!.place
@@ -259,7 +259,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
     const outgoing = fromHandle.type === 'source'
     if (toHandle?.id) {
       if (toHandle.type === fromHandle.type)
-        return actions.tell(
+        return actions.notify(
           outgoing ? 'Both are outputs; end the wire at an input.' : 'Both are inputs; end the wire at an output.',
         )
       const [source, target] = outgoing ? [fromHandle, toHandle] : [toHandle, fromHandle]
@@ -269,7 +269,7 @@ function Flow({ graph }: { graph: FeedsGraph }) {
         target: target.nodeId,
         targetHandle: target.id!,
       })
-      return actions.tell(why)
+      return actions.notify(why)
     }
     const { clientX, clientY } = 'changedTouches' in event ? event.changedTouches[0]! : event
     if (!frame.current!.contains(window.document.elementFromPoint(clientX, clientY))) return
@@ -283,11 +283,11 @@ function Flow({ graph }: { graph: FeedsGraph }) {
         : graph.sinks
             .find((sink) => sink.id === fromHandle.nodeId)!
             .ports.find((one) => `in:${one.id}` === fromHandle.id)!.type
-    actions.find({
+    actions.openPalette({
       kind: 'nodes',
       at: [Math.round(outgoing ? x : x - cardSize(undefined).width), Math.round(y - 40)],
       wire: {
-        type: type === 'same' || !type ? 'grey' : type,
+        type: type === 'any' || !type ? 'grey' : type,
         loose: outgoing ? 'input' : 'output',
         fixed: 'port' in end ? end : { sink: end },
       },
@@ -303,11 +303,11 @@ function Flow({ graph }: { graph: FeedsGraph }) {
     )
     const picks = changes.filter((one) => one.type === 'select')
     if (picks.length === 0) return
-    const next = new Set(view.getState().nodes)
+    const next = new Set(view.getState().selectedNodes)
     for (const { id, selected } of picks)
       if (selected) next.add(id)
       else next.delete(id)
-    actions.chooseNodes([...next].filter((id) => !id.startsWith(SINK)))
+    actions.selectNodes([...next].filter((id) => !id.startsWith(SINK)))
   }
 
   const drop = useFileDrop((file, { clientX, clientY }) => {
@@ -317,16 +317,16 @@ function Flow({ graph }: { graph: FeedsGraph }) {
 
   const keys = (event: React.KeyboardEvent): void => {
     if ((event.target as HTMLElement).matches('input, select')) return
-    const { nodes } = view.getState()
-    if ((event.ctrlKey || event.metaKey) && event.key === 'd' && nodes.length > 0) {
+    const { selectedNodes } = view.getState()
+    if ((event.ctrlKey || event.metaKey) && event.key === 'd' && selectedNodes.length > 0) {
       event.preventDefault()
-      actions.duplicateNodes(nodes)
+      actions.duplicateNodes(selectedNodes)
     } else if (!event.ctrlKey && !event.metaKey && !event.altKey) {
       if (event.key === 'n') {
         event.preventDefault()
-        actions.find({ kind: 'nodes' })
-      } else if (event.key === 'o' && nodes[0]) actions.toggleOff({ node: nodes[0] })
-      else if (event.key === 'b' && nodes[0]) actions.hold({ node: nodes[0] })
+        actions.openPalette({ kind: 'nodes' })
+      } else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
+      else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
     }
   }
 
@@ -335,12 +335,12 @@ function Flow({ graph }: { graph: FeedsGraph }) {
       ref={frame}
       className={`relative min-h-0 flex-1 bg-raised ${drop.over ? 'outline-2 -outline-offset-4 outline-accent' : ''}`}
       onKeyDown={keys}
-      onKeyUp={(event) => event.key === 'b' && actions.hold(null)}
+      onKeyUp={(event) => event.key === 'b' && actions.showWithout(null)}
       {...drop.handlers}
       onDoubleClick={(event) => {
         if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
         const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })
-        actions.find({ kind: 'nodes', at: [Math.round(x), Math.round(y)] })
+        actions.openPalette({ kind: 'nodes', at: [Math.round(x), Math.round(y)] })
       }}
     >
       <ReactFlow

@@ -40,7 +40,7 @@ function finder() {
 it('offers what can be done now, and no more', () => {
   const { words, actions, run } = finder()
   expect(words().filter((one) => /^(Undo|Redo|Delete|Rename|Show what|End)/.test(one))).toEqual([])
-  actions.choose({ kind: 'layer', layer: 'rust' })
+  actions.select({ kind: 'layer', layer: 'rust' })
   expect(words()).toEqual(expect.arrayContaining(['Delete the layer', 'Rename the layer', 'Move the layer down']))
   run('Delete the layer')
   expect(words()).toContain('Undo Delete Rust')
@@ -51,7 +51,7 @@ it('offers what can be done now, and no more', () => {
 
 it('names no two things alike', () => {
   const { words, actions } = finder()
-  actions.choose({ kind: 'cell', layer: 'rust', channel: 'height' })
+  actions.select({ kind: 'cell', layer: 'rust', channel: 'height' })
   expect(new Set(words()).size).toBe(words().length)
 })
 
@@ -60,8 +60,8 @@ it('tells only keys that the list of shortcuts tells too', () => {
   const told = SHORTCUTS.flatMap(({ keys }) => keys.flatMap(([key]) => key.split(/,\s*|\s{2,}/)))
   const seen = new Set<string>()
   for (const prepare of [
-    () => actions.choose({ kind: 'cell', layer: 'rust', channel: 'height' }),
-    () => view.setState({ nodes: ['soft'] }),
+    () => actions.select({ kind: 'cell', layer: 'rust', channel: 'height' }),
+    () => view.setState({ selectedNodes: ['soft'] }),
     () => actions.deleteLayer('base'),
   ]) {
     prepare()
@@ -73,7 +73,7 @@ it('tells only keys that the list of shortcuts tells too', () => {
 
 it('every command of a chosen layer, cell and node does what it says', () => {
   const { run, actions, document, view } = finder()
-  actions.choose({ kind: 'layer', layer: 'rust' })
+  actions.select({ kind: 'layer', layer: 'rust' })
   run('Duplicate the layer')
   expect(document().layers.map(({ id }) => id)).toEqual(['base', 'all', 'rust', 'rust-2'])
   run('Move the layer down')
@@ -82,10 +82,10 @@ it('every command of a chosen layer, cell and node does what it says', () => {
   expect(document().layers.map(({ id }) => id)).toEqual(['base', 'all', 'rust'])
   run('Rename the layer')
   expect(view.getState().renaming).toBe('rust-2')
-  actions.choose({ kind: 'cell', layer: 'rust', channel: 'height' })
+  actions.select({ kind: 'cell', layer: 'rust', channel: 'height' })
   run('Switch what is chosen off or on')
   expect(document().layers.at(-1)).toMatchObject({ cells: { height: { off: true } } })
-  view.setState({ nodes: ['soft'] })
+  view.setState({ selectedNodes: ['soft'] })
   run('Delete the chosen nodes')
   expect(Object.keys(document().nodes)).toEqual(['noise'])
   run('Add a correction')

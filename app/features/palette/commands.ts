@@ -2,7 +2,7 @@ import type { Actions } from '../../session/actions'
 import type { Material } from '../../session/material'
 import type { CommandEntry } from '../../session/commands'
 import { stageCommands } from '../../session/commands'
-import { switchableOf } from '../../session/view'
+import { toggleableOf } from '../../session/view'
 
 /** Every command of the material screen that can be done now. */
 export function commandsFor(
@@ -10,10 +10,10 @@ export function commandsFor(
   other: 'linen' | 'soot',
   setTheme: (theme: 'linen' | 'soot') => void,
 ): CommandEntry[] {
-  const { place, nodes, compared, wholeGraph } = view.getState()
+  const { selection, selectedNodes, compared, wholeGraph } = view.getState()
   const { undo, redo } = control.store.getState()
-  const layer = actions.chosenLayer()
-  const what = nodes[0] ? { node: nodes[0] } : place && switchableOf(place)
+  const layer = actions.selectedLayer()
+  const what = selectedNodes[0] ? { node: selectedNodes[0] } : selection && toggleableOf(selection)
   const list: (CommandEntry | false | null | undefined)[] = [
     undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: control.undo },
     redo.at(-1) && { words: `Redo ${redo.at(-1)!.label}`, keys: 'Ctrl Shift Z', run: control.redo },
@@ -21,7 +21,7 @@ export function commandsFor(
     { words: 'Add an empty layer', run: () => actions.addLayer('layer') },
     { words: 'Add a correction', keys: 'C', run: () => actions.addLayer('correction') },
     { words: 'Add a group', keys: 'G', run: () => actions.addLayer('group') },
-    { words: 'Add a node …', keys: 'N', run: () => actions.find({ kind: 'nodes' }) },
+    { words: 'Add a node …', keys: 'N', run: () => actions.openPalette({ kind: 'nodes' }) },
     layer !== null && { words: 'Duplicate the layer', keys: 'Ctrl D', run: () => actions.duplicateLayer(layer) },
     layer !== null && { words: 'Delete the layer', keys: 'Delete', run: () => actions.deleteLayer(layer) },
     layer !== null && { words: 'Rename the layer', keys: 'F2', run: () => actions.setView({ renaming: layer }) },
@@ -34,18 +34,25 @@ export function commandsFor(
     },
     layer !== null && {
       words: 'Edit the mask of the layer',
-      run: () => actions.choose({ kind: 'mask', layer, entry: null }),
+      run: () => actions.select({ kind: 'mask', layer, entry: null }),
     },
-    place && { words: 'Show what is chosen large on the stage', keys: 'Space', run: () => actions.showPlace(place) },
-    what && { words: 'Switch what is chosen off or on', keys: 'O', run: () => actions.toggleOff(what) },
-    what &&
-      !('node' in what) && { words: 'Show what is chosen alone', keys: 'A', run: () => actions.toggleAlone(what) },
-    nodes.length > 0 && {
+    selection && {
+      words: 'Show what is chosen large on the stage',
+      keys: 'Space',
+      run: () => actions.showSelection(selection),
+    },
+    what && { words: 'Switch what is chosen off or on', keys: 'O', run: () => actions.toggleEnabled(what) },
+    what && !('node' in what) && { words: 'Show what is chosen alone', keys: 'A', run: () => actions.toggleSolo(what) },
+    selectedNodes.length > 0 && {
       words: 'Duplicate the chosen nodes',
       keys: 'Ctrl D',
-      run: () => actions.duplicateNodes(nodes),
+      run: () => actions.duplicateNodes(selectedNodes),
     },
-    nodes.length > 0 && { words: 'Delete the chosen nodes', keys: 'Delete', run: () => actions.deleteNodes(nodes) },
+    selectedNodes.length > 0 && {
+      words: 'Delete the chosen nodes',
+      keys: 'Delete',
+      run: () => actions.deleteNodes(selectedNodes),
+    },
     {
       words: wholeGraph ? 'Show only what feeds the chosen cell' : 'Show the whole graph',
       run: () => actions.setView({ wholeGraph: !wholeGraph }),
@@ -55,7 +62,7 @@ export function commandsFor(
     { words: 'States: name, compare, return', run: () => actions.setView({ tab: 'states' }) },
     {
       words: 'Settings of the whole material',
-      run: () => (actions.choose(null), actions.setView({ tab: 'chosen', nodes: [] })),
+      run: () => (actions.select(null), actions.setView({ tab: 'chosen', selectedNodes: [] })),
     },
     compared && { words: 'End the comparison', run: () => actions.setView({ compared: null }) },
     { words: `Use the ${other} theme`, run: () => setTheme(other) },

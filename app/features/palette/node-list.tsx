@@ -7,7 +7,7 @@ import { fittingNodes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useDocument, useMaterial } from '../../session/material'
 import { typeAt } from '../../session/actions'
-import type { Finder } from '../../session/view'
+import type { PaletteState } from '../../session/view'
 import { scoreOf } from './score'
 
 interface Offer {
@@ -20,7 +20,7 @@ interface Offer {
 }
 
 /** What can be added: what fits a loose wire or a place comes first, best first; presets are found by their own names. */
-function offersFor(finder: Extract<Finder, { kind: 'nodes' }>, into: ReturnType<typeof typeAt> | null): Offer[] {
+function offersFor(finder: Extract<PaletteState, { kind: 'nodes' }>, into: ReturnType<typeof typeAt> | null): Offer[] {
   const { wire } = finder
   const fitting = wire
     ? fittingNodes(registry, wire.type, wire.loose)
@@ -33,20 +33,26 @@ function offersFor(finder: Extract<Finder, { kind: 'nodes' }>, into: ReturnType<
         [...registry.values()].filter((node) => node.family === family && family !== 'conversion'),
       ).map((node) => ({ node, converted: false }))
   return nodes.flatMap(({ node, converted }) => [
-    { key: node.type, node, title: node.title, words: [node.type, node.family, node.summary, ...node.find], converted },
+    {
+      key: node.type,
+      node,
+      title: node.title,
+      words: [node.type, node.family, node.summary, ...node.keywords],
+      converted,
+    },
     ...(node.presets ?? []).map((preset) => ({
       key: `${node.type} ${preset.title}`,
       node,
       title: preset.title,
       params: preset.params,
-      words: [node.title, ...preset.find],
+      words: [node.title, ...preset.keywords],
       converted,
     })),
   ])
 }
 
 /** The searchable list of nodes, each with its picture, and the help of the one under the cursor. */
-export function NodeList({ finder }: { finder: Extract<Finder, { kind: 'nodes' }> }) {
+export function NodeList({ finder }: { finder: Extract<PaletteState, { kind: 'nodes' }> }) {
   const actions = useActions()
   const document = useDocument()
   const into = finder.into ? typeAt(document, finder.into) : null
@@ -132,7 +138,7 @@ export function NodeHelp({ node }: { node: AnyNode }) {
   )
 }
 
-const wordOf = (type: string): string => (type === 'same' ? 'any' : type)
+const wordOf = (type: string): string => (type === 'any' ? 'any' : type)
 
 function Described({ title, entries }: { title: string; entries: readonly (readonly [string, string, string])[] }) {
   if (entries.length === 0) return null

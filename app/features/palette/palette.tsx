@@ -20,13 +20,13 @@ export type CommandsOf = (other: 'linen' | 'soot', setTheme: (theme: 'linen' | '
 
 /** Everything that opens over the screen: the finder, the node list, help. `commands` are another screen's. */
 export function Overlays({ commands }: { commands?: CommandsOf }) {
-  const finder = useView((view) => view.finder)
+  const finder = useView((view) => view.palette)
   const help = useView((view) => view.help)
   const { view } = useMaterial()
   const node = help && typeof help === 'object' ? registry.get(help.node) : undefined
   return (
     <>
-      <Dialog.Root open={finder !== null} onOpenChange={(open) => !open && view.setState({ finder: null })}>
+      <Dialog.Root open={finder !== null} onOpenChange={(open) => !open && view.setState({ palette: null })}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
           <Dialog.Content
@@ -88,7 +88,7 @@ function FindOrDo() {
       words: layer.name,
       keys: layer.kind,
       find: layer.id,
-      run: () => actions.choose({ kind: 'layer', layer: layer.id }),
+      run: () => actions.select({ kind: 'layer', layer: layer.id }),
     })),
     ...channelsOf(document).map((channel) => ({
       group: 'Channels',
@@ -116,7 +116,7 @@ function FindOrDo() {
       find: `${id} ${node.type}`,
       run: () => {
         actions.setView({ wholeGraph: true })
-        actions.chooseNodes([id])
+        actions.selectNodes([id])
       },
     })),
     ...[...registry.values()]
@@ -125,7 +125,7 @@ function FindOrDo() {
         group: 'Add a node',
         words: `Add ${node.title}`,
         keys: node.family as string,
-        find: [node.type, node.summary, ...node.find].join(' '),
+        find: [node.type, node.summary, ...node.keywords].join(' '),
         run: () => actions.addNode(node.type),
       })),
     ...material.assets.map((asset) => ({
@@ -178,7 +178,7 @@ function Finder({ entries }: { entries: readonly (CommandEntry & { group: string
                   value={`${g}.${i} ${entry.words}`}
                   keywords={[entry.find, group]}
                   onSelect={() => {
-                    view.setState({ finder: null })
+                    view.setState({ palette: null })
                     entry.run()
                   }}
                   className="flex cursor-default items-center gap-2 rounded px-2 py-1 data-[selected=true]:bg-ground"

@@ -7,7 +7,7 @@ import { Choice } from '../../ui/choice'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 import { blendWord, blendsFor } from '../../session/words/blend-words'
 import { ParameterField } from './parameter-field'
 import { SourceField } from './source-field'
@@ -22,7 +22,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
   const applied = findPlain(useApplied(), id)?.cells[channelId]
   const channel = channelsOf(document).find((one) => one.id === channelId)
   const cell = layer.cells[channelId]
-  const place: Place = { kind: 'cell', layer: id, channel: channelId }
+  const place: Selection = { kind: 'cell', layer: id, channel: channelId }
   const title = `${layer.name} · ${channel?.title ?? channelId}`
   if (!cell || !channel)
     return (
@@ -36,7 +36,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
               {channel?.type === 'colour' ? 'One colour' : 'One value'}
             </Button>
           )}
-          <Button onClick={() => actions.find({ kind: 'nodes', into: place })}>
+          <Button onClick={() => actions.openPalette({ kind: 'nodes', into: place })}>
             <Plus size={13} aria-hidden /> New node
           </Button>
           {layer.kind === 'correction' && (
@@ -56,7 +56,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
       tools={
         <>
           <Switches what={target} name="this cell" />
-          <ToolButton icon={Maximize2} word="Show on the stage (Space)" onClick={() => actions.showPlace(place)} />
+          <ToolButton icon={Maximize2} word="Show on the stage (Space)" onClick={() => actions.showSelection(place)} />
           <ToolButton icon={Trash2} word="Clear the cell (Delete)" onClick={() => actions.clear(place)} />
         </>
       }

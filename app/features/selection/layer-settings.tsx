@@ -50,7 +50,7 @@ export function LayerSettings({ id }: { id: string }) {
         </div>
       )}
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => actions.choose({ kind: 'mask', layer: id, entry: null })}>
+        <Button onClick={() => actions.select({ kind: 'mask', layer: id, entry: null })}>
           {layer.mask.length === 0 ? 'Add a mask' : 'Edit the mask'}
         </Button>
         <Button onClick={() => actions.duplicateLayer(id)}>Duplicate</Button>
@@ -93,7 +93,7 @@ export function ChannelSettings({ id }: { id: string }) {
           help="What the channel holds where no layer writes."
           min={-1e6}
           max={1e6}
-          usual={[0, 1]}
+          softRange={[0, 1]}
           standard={0}
           value={own.below}
           onDrag={(below) => actions.drag('Under all layers', (draft) => void (draft.channels[id]!.below = below))}

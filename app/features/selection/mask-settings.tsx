@@ -6,7 +6,7 @@ import { BLEND_MODES } from '#core/kernels/blend'
 import { Button } from '../../ui/button'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 import { blendWord } from '../../session/words/blend-words'
 import { Swatch } from '../../session/parts/swatch'
 import { ParameterField } from './parameter-field'
@@ -22,8 +22,8 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
   const layer = findLayer(document, id)!
   const only = layer.mask.length === 1 ? 0 : null
   const chosen = entry !== null && layer.mask[entry] ? entry : only
-  const add = (place: Place): void => actions.find({ kind: 'nodes', into: place })
-  const next: Place = { kind: 'mask', layer: id, entry: layer.mask.length }
+  const add = (place: Selection): void => actions.openPalette({ kind: 'nodes', into: place })
+  const next: Selection = { kind: 'mask', layer: id, entry: layer.mask.length }
   return (
     <SettingsFrame
       title={`${layer.name} · mask`}
@@ -34,7 +34,7 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
             <ToolButton
               icon={Maximize2}
               word="Show on the stage (Space)"
-              onClick={() => actions.showPlace({ kind: 'mask', layer: id, entry: null })}
+              onClick={() => actions.showSelection({ kind: 'mask', layer: id, entry: null })}
             />
           )}
           <Button onClick={() => actions.addMaskEntry(id, { value: 1 })}>
@@ -83,7 +83,7 @@ function MaskEntryRow({
         type="button"
         aria-pressed={chosen}
         aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}`}
-        onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: index })}
+        onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: index })}
         className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}
       >
         <Swatch output={{ kind: 'entry', layer: layer.id, entry: index }} className="size-6 shrink-0 rounded-full" />

@@ -24,7 +24,7 @@ export function MaterialSettings() {
       whole={parameter.kind === 'integer'}
       min={parameter.min!}
       max={parameter.max!}
-      usual={parameter.usual}
+      softRange={parameter.softRange}
       standard={parameter.default}
       value={value}
       onDrag={(next) => actions.drag(label, (draft) => write(draft, next))}

@@ -4,7 +4,7 @@ import { CircleHelp, Maximize2 } from 'lucide-react'
 import { useMemo } from 'react'
 import { fedBy } from '#core/document/edits/nodes'
 import type { AnyNode, NotesContext } from '#core/graph/define-node'
-import { matters } from '#core/graph/parameters'
+import { isRelevant } from '#core/graph/parameters'
 import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
 import type { DocumentNode, MaterialDocument } from '#core/document/document'
 import { asSource } from '#core/document/sources'
@@ -41,7 +41,7 @@ export function NodeSettings({ id }: { id: string }) {
       </SettingsFrame>
     )
   const params = { ...defaultsOf(definition.params), ...shownParameters(definition, applied.nodes[id]) }
-  const shown = Object.entries(definition.params).filter(([, parameter]) => matters(parameter, params))
+  const shown = Object.entries(definition.params).filter(([, parameter]) => isRelevant(parameter, params))
   const output = histogramOutput(document, [id], null)
   return (
     <SettingsFrame
@@ -100,7 +100,7 @@ function Says({ id, definition, params }: { id: string; definition: AnyNode; par
   const given = JSON.stringify([params, { metres: document.domain.metres, types: inputTypes(document, id) }])
   const lines = useMemo(() => {
     const [values, context] = JSON.parse(given) as [never, NotesContext]
-    return definition.says?.(values, context) ?? []
+    return definition.notes?.(values, context) ?? []
   }, [definition, given])
   if (lines.length === 0) return null
   return (
@@ -179,20 +179,20 @@ function Inputs({ id }: { id: string }) {
         )
         const own = source ? keyOfSource(source) : ''
         const options = [
-          { value: '', word: readsAlone(port.otherwise) },
-          ...(type === 'grey' || type === 'same' ? [{ value: 'value', word: 'one value' }] : []),
+          { value: '', word: readsAlone(port.whenUnconnected) },
+          ...(type === 'grey' || type === 'any' ? [{ value: 'value', word: 'one value' }] : []),
           ...nodesAndTaps(document, fitting),
         ]
         if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
         const choose = (key: string): void => {
           if (key === '') actions.disconnect(id, name)
-          else actions.setInput(id, name, sourceOfKey(key, port.otherwise ?? 0.5))
+          else actions.setInput(id, name, sourceOfKey(key, port.whenUnconnected ?? 0.5))
         }
         return (
           <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_7rem] items-center gap-2">
             <FieldLabel
               label={name}
-              help={`${port.help} Takes ${port.type === 'same' ? 'any of its types' : port.type}.`}
+              help={`${port.help} Takes ${port.type === 'any' ? 'any of its types' : port.type}.`}
             />
             <Choice label={`Input ${name}`} value={own} options={options} onChange={choose} />
             {source && 'value' in source && typeof source.value === 'number' && (
@@ -200,8 +200,8 @@ function Inputs({ id }: { id: string }) {
                 label={`Value of input ${name}`}
                 min={-1e6}
                 max={1e6}
-                usual={[0, 1]}
-                standard={port.otherwise ?? 0.5}
+                softRange={[0, 1]}
+                standard={port.whenUnconnected ?? 0.5}
                 value={source.value}
                 onDrag={(next) =>
                   actions.drag('Input', (draft) => void (draft.nodes[id]!.inputs![name] = { value: next }))

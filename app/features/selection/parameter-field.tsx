@@ -73,7 +73,7 @@ const numberProps = ({ parameter, label, value }: Named) => ({
   whole: parameter.kind === 'integer',
   min: parameter.min ?? 0,
   max: parameter.max ?? 1,
-  usual: parameter.usual,
+  usual: parameter.softRange,
   standard: Number(parameter.default),
   value: Number(value),
 })

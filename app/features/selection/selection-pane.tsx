@@ -9,8 +9,8 @@ import { NodeSettings } from './node-settings'
 
 /** What is chosen: its settings, its values, what it drives. */
 export function ChosenPane() {
-  const node = useView((view) => view.nodes[0])
-  const place = useView((view) => view.place)
+  const node = useView((view) => view.selectedNodes[0])
+  const place = useView((view) => view.selection)
   const document = useDocument()
   if (node !== undefined && document.nodes[node]) return <NodeSettings key={node} id={node} />
   if (place?.kind === 'cell' && findPlain(document, place.layer))

@@ -12,7 +12,7 @@ import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { FieldLabel } from '../../ui/number-field'
 import { useActions, useApplied, useDocument } from '../../session/material'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
 
@@ -30,7 +30,7 @@ export function SourceField({
   valueTarget,
   correction,
 }: {
-  place: Place
+  place: Selection
   source: Source
   type: PortType
   valueTarget: DialTarget
@@ -61,13 +61,13 @@ export function SourceField({
         <FieldLabel label="Source" help={HELP} />
         <span className="flex min-w-0 flex-wrap items-center gap-1.5">
           <Choice label="Source" value={own} options={options} onChange={choose} className="max-w-44" />
-          <Button onClick={() => actions.find({ kind: 'nodes', into: place })}>
+          <Button onClick={() => actions.openPalette({ kind: 'nodes', into: place })}>
             <Plus size={13} aria-hidden /> New node
           </Button>
           {feeders.length > 0 && (
             <Button
               look="quiet"
-              onClick={() => actions.chooseNodes([feeders[0]!])}
+              onClick={() => actions.selectNodes([feeders[0]!])}
               title="Go to the node that feeds it"
             >
               <Workflow size={13} aria-hidden /> {feeders.length}

@@ -1,15 +1,15 @@
 import { Eye, EyeOff, Focus, History } from 'lucide-react'
-import { offable, sameSwitchable } from '#core/document/edits/focus'
-import type { Switchable } from '#core/document/edits/focus'
+import { toggleable, sameToggleable } from '#core/document/edits/focus'
+import type { Toggleable } from '#core/document/edits/focus'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useDocument, useView } from '../../session/material'
 
 /** Off, alone, and a held before/after: what every layer, cell, mask entry and node has. */
-export function Switches({ what, name }: { what: Switchable; name: string }) {
+export function Switches({ what, name }: { what: Toggleable; name: string }) {
   const actions = useActions()
   const document = useDocument()
-  const off = offable(document, what)?.off === true
-  const alone = useView((view) => sameSwitchable(view.alone, what))
+  const off = toggleable(document, what)?.off === true
+  const alone = useView((view) => sameToggleable(view.solo, what))
   return (
     <span className="flex shrink-0">
       <ToolButton
@@ -17,7 +17,7 @@ export function Switches({ what, name }: { what: Switchable; name: string }) {
         word={off ? `Switch ${name} on` : `Switch ${name} off`}
         tip={off ? 'Off. Switch on (O)' : 'Switch off (O)'}
         pressed={off}
-        onClick={() => actions.toggleOff(what)}
+        onClick={() => actions.toggleEnabled(what)}
       />
       {!('node' in what) && (
         <ToolButton
@@ -25,7 +25,7 @@ export function Switches({ what, name }: { what: Switchable; name: string }) {
           word={`Show ${name} alone`}
           tip={alone ? 'Shown alone. Show all again (A)' : 'Show alone (A)'}
           pressed={alone}
-          onClick={() => actions.toggleAlone(what)}
+          onClick={() => actions.toggleSolo(what)}
         />
       )}
       <HoldButton what={what} name={name} off={off} />
@@ -34,10 +34,10 @@ export function Switches({ what, name }: { what: Switchable; name: string }) {
 }
 
 /** Shows the material without it for as long as it is held. */
-function HoldButton({ what, name, off }: { what: Switchable; name: string; off: boolean }) {
+function HoldButton({ what, name, off }: { what: Toggleable; name: string; off: boolean }) {
   const actions = useActions()
-  const held = useView((view) => sameSwitchable(view.held, what))
-  const end = (): void => actions.hold(null)
+  const held = useView((view) => sameToggleable(view.without, what))
+  const end = (): void => actions.showWithout(null)
   return (
     <ToolButton
       icon={History}
@@ -46,11 +46,11 @@ function HoldButton({ what, name, off }: { what: Switchable; name: string; off: 
       pressed={held}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
-        actions.hold(what)
+        actions.showWithout(what)
       }}
       onPointerUp={end}
       onPointerCancel={end}
-      onKeyDown={(event) => (event.key === ' ' || event.key === 'Enter') && actions.hold(what)}
+      onKeyDown={(event) => (event.key === ' ' || event.key === 'Enter') && actions.showWithout(what)}
       onKeyUp={end}
       onBlur={end}
     />

@@ -13,9 +13,9 @@ export function Uses({ node }: { node: string }) {
   const uses = usesOf(document, node)
   const dials = document.dials.filter((dial) => dial.drives.some((drive) => 'node' in drive && drive.node === node))
   const go = (use: Use): void => {
-    if (use.kind === 'input') actions.chooseNodes([use.node])
-    else if (use.kind === 'cell') actions.choose({ kind: 'cell', layer: use.layer, channel: use.channel })
-    else actions.choose({ kind: 'mask', layer: use.layer, entry: use.entry })
+    if (use.kind === 'input') actions.selectNodes([use.node])
+    else if (use.kind === 'cell') actions.select({ kind: 'cell', layer: use.layer, channel: use.channel })
+    else actions.select({ kind: 'mask', layer: use.layer, entry: use.entry })
   }
   return (
     <section aria-label="Drives" className="border-t border-rule pt-2">

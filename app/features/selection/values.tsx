@@ -27,8 +27,8 @@ const GREY = [{ word: '', colour: 'var(--ink-soft)' }]
 /** How the values of what is chosen are spread, with mean, least and greatest. */
 export function Values() {
   const document = useDocument()
-  const nodes = useView((view) => view.nodes)
-  const place = useView((view) => view.place)
+  const nodes = useView((view) => view.selectedNodes)
+  const place = useView((view) => view.selection)
   const output = histogramOutput(document, nodes, place)
   const found = useEvaluation((evaluation) => evaluation.histogram)
   const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[formatOutput(output)]))

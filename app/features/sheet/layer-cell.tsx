@@ -21,7 +21,7 @@ export const LayerCell = memo(function LayerCell({ layer, channel, active, dark 
   const actions = useActions()
   const cell = layer.cells[channel.id]
   const chosen = useView(
-    ({ place }) => place?.kind === 'cell' && place.layer === layer.id && place.channel === channel.id,
+    ({ selection }) => selection?.kind === 'cell' && selection.layer === layer.id && selection.channel === channel.id,
   )
   const { setNodeRef, isOver } = useDroppable({
     id: `cell ${layer.id} ${channel.id}`,

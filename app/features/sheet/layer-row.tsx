@@ -28,7 +28,7 @@ interface LayerRowProps extends SheetRow {
 export const LayerRow = memo(function LayerRow({
   layer,
   depth,
-  dark,
+  disabled,
   index,
   channels,
   active,
@@ -53,8 +53,8 @@ export const LayerRow = memo(function LayerRow({
       >
         <CoreBand layer={layer.id} />
         <span aria-hidden style={{ width: depth * 12 }} className="shrink-0" />
-        <MaskCell layer={layer} active={active === 'mask'} dark={dark} />
-        <NameCell layer={layer} active={active === 'layer'} dark={dark} />
+        <MaskCell layer={layer} active={active === 'mask'} dark={disabled} />
+        <NameCell layer={layer} active={active === 'layer'} dark={disabled} />
       </div>
       {channels.map((channel) =>
         layer.kind === 'group' ? (
@@ -65,7 +65,7 @@ export const LayerRow = memo(function LayerRow({
             layer={layer as PlainLayer}
             channel={channel}
             active={active === channel.id}
-            dark={dark}
+            dark={disabled}
           />
         ),
       )}
@@ -102,7 +102,7 @@ function MaskCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
           ? 'No mask: shows everywhere. Choose it to add one.'
           : `Mask of ${counted(count, 'entry', 'entries')}`
       }
-      onClick={() => actions.choose({ kind: 'mask', layer: layer.id, entry: null })}
+      onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: null })}
       className="ml-1.5 grid size-9 shrink-0 place-items-center rounded-full"
     >
       {count === 0 ? (
@@ -172,7 +172,7 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
         word={layer.off ? `Switch ${layer.name} on` : `Switch ${layer.name} off`}
         tip={layer.off ? 'Switch on (O)' : 'Switch off (O)'}
         tabIndex={-1}
-        onClick={() => actions.toggleOff({ layer: layer.id })}
+        onClick={() => actions.toggleEnabled({ layer: layer.id })}
         className={layer.off ? '' : 'opacity-0 group-hover/row:opacity-100 group-focus-within/row:opacity-100'}
       />
     </div>

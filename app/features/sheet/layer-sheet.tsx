@@ -12,11 +12,11 @@ import { useAlt } from '../../ui/use-alt'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useMaterial, useView } from '../../session/material'
-import type { Place } from '../../session/view'
-import { samePlace } from '../../session/view'
+import type { Selection } from '../../session/view'
+import { sameSelection } from '../../session/view'
 import { ChannelHead, NewChannel } from './channel-head'
 import type { SheetRow } from './rows'
-import { cellOf, countLayers, placeAt, sheetRows, stepFrom } from './rows'
+import { cellOf, countLayers, selectionAt, sheetRows, stepFrom } from './rows'
 import { LayerRow } from './layer-row'
 import { useSheetKeys } from './sheet-keys'
 import type { Dragged } from './sheet-layout'
@@ -89,7 +89,7 @@ function AddMenu() {
 function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonly Channel[] }) {
   const actions = useActions()
   const { view } = useMaterial()
-  const place = useView((one) => one.place)
+  const place = useView((one) => one.selection)
   const grid = useRef<HTMLDivElement>(null)
   const [cursor, setCursor] = useState<{ row: string; column: string }>({
     row: rows[0]?.layer.id ?? 'head',
@@ -170,7 +170,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
             event.preventDefault()
             return focusAt(stepFrom(rows, ids, { row, column }, event.key))
           }
-          keys.press(event, placeAt(row, column))
+          keys.press(event, selectionAt(row, column))
         }}
         onKeyUp={keys.release}
         onFocus={(event) => {
@@ -178,11 +178,11 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
           if (!cell.dataset.at) return
           const [row = '', column = ''] = cell.dataset.at.split('/')
           setCursor({ row, column })
-          const next = placeAt(row, column)
+          const next = selectionAt(row, column)
           // A mask keeps its chosen entry.
-          const now = view.getState().place
+          const now = view.getState().selection
           const same = now?.kind === 'mask' && next.kind === 'mask' && now.layer === next.layer
-          if (!same && !samePlace(now, next)) actions.choose(next as Place)
+          if (!same && !sameSelection(now, next)) actions.select(next as Selection)
         }}
       >
         <div className="min-w-max">

@@ -1,6 +1,6 @@
 import { formatOutput } from '#core/document/address'
 import { documentOf } from '#core/testing/examples'
-import { cellOf, countLayers, placeAt, sheetOutputs, sheetRows, stepFrom, writesTo } from './rows'
+import { cellOf, countLayers, selectionAt, sheetOutputs, sheetRows, stepFrom, writesTo } from './rows'
 
 const document = documentOf({
   layers: [
@@ -35,7 +35,7 @@ it('rows run from the top down, as the layers lie, with what groups hold below t
 })
 
 it('what lies in a group that is off is dark too, and a folded group hides what it holds', () => {
-  expect(rows.filter(({ dark }) => dark).map(({ layer }) => layer.id)).toEqual(['wear', 'dust', 'rust'])
+  expect(rows.filter(({ disabled }) => disabled).map(({ layer }) => layer.id)).toEqual(['wear', 'dust', 'rust'])
   expect(sheetRows(document.layers, new Set(['wear'])).map(({ layer }) => layer.id)).toEqual(['top', 'wear', 'base'])
 })
 
@@ -46,7 +46,7 @@ it('a grid cell is a place, and a place a grid cell', () => {
     { row: 'base', column: 'mask' },
     { row: 'head', column: 'height' },
   ])
-    expect(cellOf(placeAt(at.row, at.column))).toEqual(at)
+    expect(cellOf(selectionAt(at.row, at.column))).toEqual(at)
 })
 
 describe('arrows', () => {

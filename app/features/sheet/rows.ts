@@ -2,21 +2,21 @@ import { channelOutput } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { Layer, MaterialDocument } from '#core/document/document'
 import { allLayers } from '#core/document/document'
-import type { Place } from '../../session/view'
+import type { Selection } from '../../session/view'
 
 /** A row of the sheet. */
 export interface SheetRow {
   readonly layer: Layer
   readonly depth: number
   /** Off itself, or inside a group that is. */
-  readonly dark: boolean
+  readonly disabled: boolean
 }
 
 /** Rows from the top down, as the layers lie; what folded groups hold is left out. */
-export function sheetRows(layers: readonly Layer[], folded: ReadonlySet<string>, depth = 0, dark = false): SheetRow[] {
+export function sheetRows(layers: readonly Layer[], folded: ReadonlySet<string>, depth = 0, disabled = false): SheetRow[] {
   return [...layers].reverse().flatMap((layer) => {
-    const off = dark || layer.off === true
-    const row = { layer, depth, dark: off }
+    const off = disabled || layer.off === true
+    const row = { layer, depth, disabled: off }
     return layer.kind === 'group' && !folded.has(layer.id)
       ? [row, ...sheetRows(layer.layers, folded, depth + 1, off)]
       : [row]
@@ -31,14 +31,14 @@ export const writesTo = (layer: Layer, channel: string): boolean =>
 export const LEADING = ['mask', 'layer'] as const
 
 /** The place of a grid cell. */
-export function placeAt(row: string, column: string): Place {
+export function selectionAt(row: string, column: string): Selection {
   if (column === 'layer') return { kind: 'layer', layer: row }
   if (column === 'mask') return { kind: 'mask', layer: row, entry: null }
   return row === 'head' ? { kind: 'channel', channel: column } : { kind: 'cell', layer: row, channel: column }
 }
 
 /** The grid cell of a place. */
-export function cellOf(place: Place): { row: string; column: string } {
+export function cellOf(place: Selection): { row: string; column: string } {
   if (place.kind === 'channel') return { row: 'head', column: place.channel }
   if (place.kind === 'cell') return { row: place.layer, column: place.channel }
   return { row: place.layer, column: place.kind }
@@ -67,7 +67,11 @@ export function stepFrom(
 }
 
 /** Everything the sheet shows small: results, masks, what cells put in, and what groups come to. */
-export function sheetOutputs(rows: readonly SheetRow[], channels: readonly string[], place: Place | null): Output[] {
+export function sheetOutputs(
+  rows: readonly SheetRow[],
+  channels: readonly string[],
+  place: Selection | null,
+): Output[] {
   const outputs = channels.map(channelOutput)
   for (const { layer } of rows) {
     if (layer.mask.length > 0) outputs.push({ kind: 'mask', layer: layer.id })

@@ -1,8 +1,8 @@
 import { useRef } from 'react'
 import { useActions, useMaterial } from '../../session/material'
 import { openEditor } from '../../session/keyboard-focus'
-import type { Place } from '../../session/view'
-import { switchableOf } from '../../session/view'
+import type { Selection } from '../../session/view'
+import { toggleableOf } from '../../session/view'
 
 /** Keys of the sheet besides the arrows; the list that `?` shows is app/features/palette/shortcuts.ts. */
 export function useSheetKeys() {
@@ -10,12 +10,12 @@ export function useSheetKeys() {
   const { view } = useMaterial()
   const holding = useRef(false)
 
-  function press(event: React.KeyboardEvent, place: Place): void {
+  function press(event: React.KeyboardEvent, place: Selection): void {
     const { key, altKey, shiftKey } = event
     const command = event.ctrlKey || event.metaKey
     const layer = 'layer' in place ? place.layer : null
     const cell = place.kind === 'cell' ? place : null
-    const what = switchableOf(place)
+    const what = toggleableOf(place)
     const done = (): void => {
       event.preventDefault()
       event.stopPropagation()
@@ -46,30 +46,30 @@ export function useSheetKeys() {
     if (key === 'Enter') {
       done()
       if (place.kind === 'channel') return actions.isolate(place.channel)
-      actions.choose(place)
+      actions.select(place)
       return openEditor()
     }
-    if (key === ' ') return (done(), actions.showPlace(place))
+    if (key === ' ') return (done(), actions.showSelection(place))
     if (key === 'Delete' || key === 'Backspace') return (done(), keepFocus(() => actions.clear(place)))
     if (key === 'F2' && layer) return (done(), view.setState({ renaming: layer }))
-    if (key === 'o' && what) return (done(), actions.toggleOff(what))
-    if (key === 'a' && what) return (done(), actions.toggleAlone(what))
+    if (key === 'o' && what) return (done(), actions.toggleEnabled(what))
+    if (key === 'a' && what) return (done(), actions.toggleSolo(what))
     if (key === 'b' && what) {
       done()
       holding.current = true
-      return actions.hold(what)
+      return actions.showWithout(what)
     }
     if (key === 'l') return (done(), keepFocus(() => actions.addLayer('layer', true)))
     if (key === 'c') return (done(), keepFocus(() => actions.addLayer('correction')))
     if (key === 'g') return (done(), keepFocus(() => actions.addLayer('group')))
-    if (key === 'n') return (done(), actions.find({ kind: 'nodes', into: cell ?? undefined }))
+    if (key === 'n') return (done(), actions.openPalette({ kind: 'nodes', into: cell ?? undefined }))
     if ((key === '-' || key === '+') && layer) actions.fold(layer)
   }
 
   function release(event: React.KeyboardEvent): void {
     if (event.key !== 'b' || !holding.current) return
     holding.current = false
-    actions.hold(null)
+    actions.showWithout(null)
   }
 
   /** After a change of the rows the keyboard goes on from the chosen cell. */

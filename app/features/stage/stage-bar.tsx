@@ -150,7 +150,7 @@ function LightMenu() {
             unit="stops"
             min={-8}
             max={8}
-            usual={[-4, 4]}
+            softRange={[-4, 4]}
             standard={0}
             value={stage.exposure}
             onDrag={(exposure) => actions.setStage({ exposure })}

@@ -193,9 +193,9 @@ function Failure() {
         ■ {problem ?? `${title} cannot be made: ${fault!.message}`}
         {fault?.node && ` (node ${fault.node})`}
       </span>
-      {fault?.node && <Button onClick={() => actions.chooseNodes([fault.node!])}>Show the node</Button>}
+      {fault?.node && <Button onClick={() => actions.selectNodes([fault.node!])}>Show the node</Button>}
       {!fault?.node && fault?.layer && (
-        <Button onClick={() => actions.choose({ kind: 'layer', layer: fault.layer! })}>Show the layer</Button>
+        <Button onClick={() => actions.select({ kind: 'layer', layer: fault.layer! })}>Show the layer</Button>
       )}
       {!fault?.node && fault?.dial && <Button onClick={() => actions.setView({ tab: 'dials' })}>Show the dials</Button>}
     </div>

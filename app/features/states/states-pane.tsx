@@ -60,8 +60,8 @@ export function StatesPane() {
     const document = await fetchAt(state)
     if (!document) return
     control.replace(`Return to ${titleOf(state)}`, document)
-    view.setState({ place: null, nodes: [] })
-    actions.tell(`Returned to ${titleOf(state)}. Undo brings back what was.`)
+    view.setState({ selection: null, selectedNodes: [] })
+    actions.notify(`Returned to ${titleOf(state)}. Undo brings back what was.`)
   }
   const current = states?.find((state) => state.revision === head)
   return (

@@ -25,7 +25,7 @@ export async function listDeliveries(of: { projectId: string } | { documentId: s
 }
 
 /** Keeps a delivery and ends its run, both or neither; false where another worker has the run now. */
-export async function keepDelivery(
+export async function saveDelivery(
   claim: Claim,
   name: string,
   record: DeliveryRecord,
@@ -77,7 +77,7 @@ export async function zipResponse(request: Request, id: string): Promise<Respons
 }
 
 /** Makes a delivery again from its revision, to be compared file by file. */
-export async function makeAgain(id: string): Promise<string> {
+export async function repeatDelivery(id: string): Promise<string> {
   const { record, document_id: documentId, revision } = await findDelivery(id)
   return enqueue('bake', documentId, revision, {
     packing: record.packing,

@@ -2,7 +2,7 @@ import type { Notice } from '../../contracts/notice'
 import { z } from 'zod'
 import { usedBytes } from '../storage/blobs.server'
 import { database } from '../database/database.server'
-import { every } from '../database/every'
+import { repeatEvery } from '../database/every'
 import { Problem, checked } from '../http/problem.server'
 import { openRescuer } from '../runs/rescue.server'
 import type { Run } from '../../contracts/run'
@@ -29,7 +29,7 @@ interface Watcher {
   readonly heads: Map<string, number>
   /** What it was told; undefined before it was told anything. */
   trouble: string | null | undefined
-  tell(notice: Notice): void
+  notify(notice: Notice): void
 }
 
 const watchers = new Set<Watcher>()
@@ -58,7 +58,7 @@ async function look(): Promise<void> {
     for (const watcher of watchers)
       if (watcher.trouble !== trouble) {
         watcher.trouble = trouble
-        watcher.tell({ type: 'health', trouble })
+        watcher.notify({ type: 'health', trouble })
       }
   }
 }
@@ -89,7 +89,7 @@ async function lookAtRuns(): Promise<void> {
   for (const run of runs) {
     if (run.changedAt > last) last = run.changedAt
     if (told.get(run.id) === run.changedAt) continue
-    for (const watcher of watchers) if (isAbout(watcher, run)) watcher.tell({ type: 'run', run })
+    for (const watcher of watchers) if (isAbout(watcher, run)) watcher.notify({ type: 'run', run })
   }
   told = new Map(runs.map((run) => [run.id, run.changedAt]))
 }
@@ -109,7 +109,7 @@ async function lookAtHeads(): Promise<void> {
     for (const watcher of watchers)
       if (watcher.topics.has(prefix + id) && watcher.heads.get(id) !== head) {
         watcher.heads.set(id, head)
-        watcher.tell({ type: 'document', id, head })
+        watcher.notify({ type: 'document', id, head })
       }
 }
 
@@ -141,8 +141,8 @@ export function eventStream(request: Request, client: string, wanted: readonly s
           close()
         }
       }
-      const tell = (notice: Notice): void => send(`data: ${JSON.stringify(notice)}\n\n`)
-      const watcher: Watcher = { client, topics, heads: new Map(), trouble: undefined, tell }
+      const notify = (notice: Notice): void => send(`data: ${JSON.stringify(notice)}\n\n`)
+      const watcher: Watcher = { client, topics, heads: new Map(), trouble: undefined, notify }
       const beat = setInterval(() => send(': still here\n\n'), HEARTBEAT)
       close = () => {
         close = () => {}
@@ -160,10 +160,10 @@ export function eventStream(request: Request, client: string, wanted: readonly s
       send('retry: 1000\n\n')
       // What changed while the page was on its way.
       void runsChangedAfter(new Date(Date.now() - CATCH_UP).toISOString()).then(
-        (runs) => runs.forEach((run) => watchers.has(watcher) && isAbout(watcher, run) && tell({ type: 'run', run })),
+        (runs) => runs.forEach((run) => watchers.has(watcher) && isAbout(watcher, run) && notify({ type: 'run', run })),
         () => {},
       )
-      timer ??= every(EVERY, 'watch', look)
+      timer ??= repeatEvery(EVERY, 'watch', look)
     },
     cancel: () => close(),
   })

@@ -1,4 +1,4 @@
-import type { KeptPacking } from '../../contracts/stored-packing'
+import type { StoredPacking } from '../../contracts/stored-packing'
 import type { Knex } from 'knex'
 import { z } from 'zod'
 import { parsePacking } from '#core/texture/packing'
@@ -7,10 +7,10 @@ import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 
 /** What a browser sends: a packing, and the revision it goes by; null where it is new. */
-export const keepSchema = z.strictObject({ packing: z.unknown(), base: z.int().min(1).max(2147483647).nullable() })
+export const saveSchema = z.strictObject({ packing: z.unknown(), base: z.int().min(1).max(2147483647).nullable() })
 
 /** Packings a project may use: those shipped, then its own by title. */
-export async function packingsOf(projectId: string): Promise<KeptPacking[]> {
+export async function packingsOf(projectId: string): Promise<StoredPacking[]> {
   const own = (await database()('packings')
     .where({ project_id: projectId })
     .orderByRaw(`packing->>'title', name`)
@@ -25,10 +25,10 @@ export async function packingsOf(projectId: string): Promise<KeptPacking[]> {
  * Keeps a packing. Throws a Problem of 409 where another tab changed it, or a new one has a name that is taken.
  * Throws packing-invalid.
  */
-export async function keepPacking(
+export async function savePacking(
   projectId: string,
-  { packing: json, base }: z.output<typeof keepSchema>,
-): Promise<KeptPacking> {
+  { packing: json, base }: z.output<typeof saveSchema>,
+): Promise<StoredPacking> {
   const packing = parsePacking(json)
   const { name } = packing
   if (shipped.some((one) => one.name === name))

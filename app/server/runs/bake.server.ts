@@ -16,7 +16,7 @@ import { ownFolder } from '#runtime/node/own-folders'
 import { assetHashes, findAsset, library } from '../assets/assets.server'
 import { checkQuota, putBlob, readBlob } from '../storage/blobs.server'
 import { database } from '../database/database.server'
-import { findDelivery, keepDelivery } from '../deliveries/deliveries.server'
+import { findDelivery, saveDelivery } from '../deliveries/deliveries.server'
 import { documentAt } from '../documents/documents.server'
 import type { Claim } from './runs.server'
 import { endRun, logRun } from './runs.server'
@@ -64,7 +64,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
       return putBlob(transaction, zipOf(folder, names))
     })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
-    if (!(await keepDelivery(claim, name, record, zip.sha256)))
+    if (!(await saveDelivery(claim, name, record, zip.sha256)))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
   } finally {
     await rm(folder, { recursive: true, force: true })

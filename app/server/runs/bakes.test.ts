@@ -11,14 +11,14 @@ import { packings } from '#core/texture/packings/packings.generated'
 import { importImage, listAssets, library, sweep, thumbnail } from '../assets/assets.server'
 import { blobResponse, putBlob, wholeBlob } from '../storage/blobs.server'
 import { database } from '../database/database.server'
-import { findDelivery, listDeliveries, makeAgain, zipResponse } from '../deliveries/deliveries.server'
+import { findDelivery, listDeliveries, repeatDelivery, zipResponse } from '../deliveries/deliveries.server'
 import { editOf } from '#core/document/patches'
 import { openDocument, saveEdits } from '../documents/documents.server'
 import { compareDeliveries, compareMap, deliveredFile, deliveredRaster } from '../deliveries/delivery-files.server'
 import { Problem } from '../http/problem.server'
 import { addDocument, createProject, emptyMaterial, pictureOf } from '../projects/projects.server'
 import type { Run } from '../../contracts/run'
-import { askForMaps, cancelRun, enqueue, findRun, retryRun } from './runs.server'
+import { enqueueBake, cancelRun, enqueue, findRun, retryRun } from './runs.server'
 import { ownDatabase } from '../testing/own-database'
 import { eventStream } from '../events/events.server'
 
@@ -218,7 +218,7 @@ describe('bakes', () => {
     } finally {
       rmSync(folder, { recursive: true })
     }
-    const again = await until(await makeAgain(delivery!.id), ended)
+    const again = await until(await repeatDelivery(delivery!.id), ended)
     expect(again.result).toBe('Made again: all 4 files are the same, bit for bit.')
     expect(await listDeliveries({ projectId: project })).toHaveLength(1)
     // The same bake twice packs into the same bytes.
@@ -263,9 +263,9 @@ describe('bakes', () => {
     const edit = editOf(saved, 'Dial', (draft) => void (draft.dials[0]!.value = `sha256:${first.sha256}`))!
     await saveEdits(id, { base: 0, edits: [edit] })
     const settings = { packing, width: 64, dither: false, sharpen: 0 }
-    const runs = [await askForMaps(id, settings, { revision: 0 }), await askForMaps(id, settings)]
+    const runs = [await enqueueBake(id, settings, { revision: 0 }), await enqueueBake(id, settings)]
     for (const run of runs) expect((await until(run, ended)).error).toBeNull()
-    expect(await status(askForMaps(id, settings, { revision: 7 }))).toBe(404)
+    expect(await status(enqueueBake(id, settings, { revision: 7 }))).toBe(404)
     for (const { id: delivery, revision } of await listDeliveries({ documentId: id })) {
       const used = revision === 0 ? second : first
       expect((await findDelivery(delivery)).record.assets).toEqual({ [`sha256:${used.sha256}`]: used.sha256 })
@@ -318,7 +318,7 @@ describe('bakes', () => {
         ...packing.files.slice(0, 1),
       ],
     }
-    const ask = (more: object = {}) => askForMaps(id, { packing: own, width: 64, dither: false, sharpen: 0, ...more })
+    const ask = (more: object = {}) => enqueueBake(id, { packing: own, width: 64, dither: false, sharpen: 0, ...more })
     // Two at once get numbers of their own.
     const runs = [
       await ask(),

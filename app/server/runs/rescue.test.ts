@@ -3,7 +3,7 @@ import { database } from '../database/database.server'
 import { createProject, openProject } from '../projects/projects.server'
 import { queue } from './queue.server'
 import { SILENCE_SECONDS, openRescuer } from './rescue.server'
-import { askForMaps, cancelRun, claimRun, findRun, releaseRun, renewRun, retryRun } from './runs.server'
+import { enqueueBake, cancelRun, claimRun, findRun, releaseRun, renewRun, retryRun } from './runs.server'
 import { ownDatabase } from '../testing/own-database'
 
 ownDatabase()
@@ -12,7 +12,7 @@ let document: string
 beforeAll(async () => {
   document = (await openProject(await createProject('Rescue'))).documents[0]!.id
 })
-const ask = () => askForMaps(document, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 })
+const ask = () => enqueueBake(document, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 })
 /** Messages that wait for a run. */
 const messages = async (run: string): Promise<number> => {
   const { rows } = await database().raw<{ rows: unknown[] }>(

@@ -37,7 +37,7 @@ export async function enqueue(
  * Asks for maps of a document at a revision, by default the newest. Deliveries of a document are numbered in the order they were asked for. What
  * nobody waits for stands `behind` all that somebody does.
  */
-export async function askForMaps(
+export async function enqueueBake(
   documentId: string,
   request: { packing: Packing; width: number; dither: boolean; sharpen: number },
   { behind = false, revision }: { behind?: boolean; revision?: number } = {},

@@ -1,7 +1,7 @@
 import { packings } from '#core/texture/packings/packings.generated'
 import { createProject, openProject } from '../projects/projects.server'
 import { queue } from './queue.server'
-import { askForMaps, listRuns } from './runs.server'
+import { enqueueBake, listRuns } from './runs.server'
 import { ownDatabase } from '../testing/own-database'
 
 ownDatabase()
@@ -10,7 +10,7 @@ test('what somebody waits for is baked before what nobody does, each in the orde
   const project = await createProject('Order')
   const { id } = (await openProject(project)).documents[0]!
   const ask = (behind: boolean) =>
-    askForMaps(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }, { behind })
+    enqueueBake(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }, { behind })
   const demo = [await ask(true), await ask(true)]
   const own = [await ask(false), await ask(false)]
   const boss = await queue()
@@ -24,7 +24,7 @@ test('lists come in pages: each goes on where the one before it ended', async ()
   const { id } = (await openProject(await createProject('Pages'))).documents[0]!
   const all: string[] = []
   for (let i = 0; i < 7; i++)
-    all.unshift(await askForMaps(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }))
+    all.unshift(await enqueueBake(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }))
   const found: string[] = []
   for (let before: string | undefined; ;) {
     const page = await listRuns({ documentId: id, before, limit: 3 })

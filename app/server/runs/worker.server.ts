@@ -8,7 +8,7 @@ import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Signals } from './bake.server'
 import { bake, picture } from './bake.server'
-import { every } from '../database/every'
+import { repeatEvery } from '../database/every'
 import { purge } from '../database/purge.server'
 import { queue } from './queue.server'
 import type { Claim } from './runs.server'
@@ -44,9 +44,9 @@ export async function startWorker(application: string, threads = usualThreads())
       await work.catch(tell).finally(() => working.delete(work))
     })
   const timers = [
-    every(HERE_EVERY, 'worker', () => sayHere(name)),
-    every(RESCUE, 'worker', openRescuer()),
-    every(PURGE, 'worker', () => purge()),
+    repeatEvery(HERE_EVERY, 'worker', () => sayHere(name)),
+    repeatEvery(RESCUE, 'worker', openRescuer()),
+    repeatEvery(PURGE, 'worker', () => purge()),
   ]
   return {
     close: async () => {
@@ -70,7 +70,7 @@ async function attend(
   let progress = 0
   let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
   const started = Date.now()
-  const timer = every(BEAT, 'worker', async () => {
+  const timer = repeatEvery(BEAT, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
     else if (closing.now) stop ??= 'closing'
     const answer = await renewRun(claim, progress)

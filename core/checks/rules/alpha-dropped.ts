@@ -7,7 +7,7 @@ import { texelsWhere } from '../texels-where'
 const alphaDropped: CheckRule = {
   name: 'alpha-dropped',
   title: 'Opacity arrives',
-  source: 'glTF 2.0, section 3.9.4: coverage comes from alpha alone; a file without it is opaque everywhere.',
+  reference: 'glTF 2.0, section 3.9.4: coverage comes from alpha alone; a file without it is opaque everywhere.',
   run: (subject) => {
     const { files } = subject
     const [one] = channelsFor(subject, 'alpha-dropped')
@@ -21,8 +21,8 @@ const alphaDropped: CheckRule = {
         severity: 'warning',
         channel: channel.id,
         message: `is below 1 in ${(100 * share).toFixed(1)} % of the texels, but no file holds it.`,
-        figure: share,
-        mend: 'Put opacity into the A of the colour file, in a format that has one.',
+        value: share,
+        fix: 'Put opacity into the A of the colour file, in a format that has one.',
         marks,
       },
     ]

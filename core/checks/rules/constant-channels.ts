@@ -7,7 +7,7 @@ import type { CheckRule } from '../check'
 const constantChannels: CheckRule = {
   name: 'constant-channels',
   title: 'Constant channels',
-  source: 'Common practice: a constant is cheaper as a number in the engine.',
+  reference: 'Common practice: a constant is cheaper as a number in the engine.',
   run: (subject) => (subject.files.length > 0 ? inFiles(subject) : inMaterial(subject)),
 }
 export default constantChannels
@@ -23,8 +23,8 @@ const inFiles = ({ channels, files }: CheckSubject): ReturnType<CheckRule['run']
         channel: held[0]!.channel.id,
         file: record.name,
         message: `is ${held.map(({ field }) => valueInWords(field)).join('; ')} everywhere.`,
-        figure: meansOf(held[0]!.field)[0]!,
-        mend: 'Leave the file out of the packing and set the number in the engine.',
+        value: meansOf(held[0]!.field)[0]!,
+        fix: 'Leave the file out of the packing and set the number in the engine.',
       },
     ]
   })
@@ -39,8 +39,8 @@ const inMaterial = ({ channels }: CheckSubject): ReturnType<CheckRule['run']> =>
         severity: 'warning' as const,
         channel: channel.id,
         message: `is ${valueInWords(field)} everywhere.`,
-        figure: meansOf(field)[0]!,
-        mend: 'Leave it out of the packing and set the number in the engine.',
+        value: meansOf(field)[0]!,
+        fix: 'Leave it out of the packing and set the number in the engine.',
       },
     ]
   })

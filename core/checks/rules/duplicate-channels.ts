@@ -8,7 +8,7 @@ const ALIKE = 0.5 / 255
 const duplicateChannels: CheckRule = {
   name: 'duplicate-channels',
   title: 'Duplicate channels',
-  source: 'Common practice; alike is within half a step of 8 bits.',
+  reference: 'Common practice; alike is within half a step of 8 bits.',
   run: ({ channels }) => {
     const greys = channels.filter(({ channel, field }) => channel.type === 'grey' && field.stride !== 0)
     return greys.flatMap((one, i) =>
@@ -27,8 +27,8 @@ const duplicateChannels: CheckRule = {
             severity: 'warning' as const,
             channel: other.channel.id,
             message: `is the same as ${one.channel.id}.`,
-            figure: 0,
-            mend: 'Pack one of them and read it twice in the engine.',
+            value: 0,
+            fix: 'Pack one of them and read it twice in the engine.',
           },
         ]
       }),

@@ -7,7 +7,7 @@ import { texelsWhere } from '../texels-where'
 const emissionStrength: CheckRule = {
   name: 'emission-strength',
   title: 'Emission has a strength',
-  source: 'Khronos KHR_materials_emissive_strength: emission is the map times a strength; at 0 there is no light.',
+  reference: 'Khronos KHR_materials_emissive_strength: emission is the map times a strength; at 0 there is no light.',
   run: (subject) => {
     const { emissionStrength: strength } = subject
     const [one] = channelsFor(subject, 'emission-strength')
@@ -23,8 +23,8 @@ const emissionStrength: CheckRule = {
         severity: 'warning',
         channel: channel.id,
         message: `glows in ${(100 * share).toFixed(1)} % of the texels, but its strength is 0.`,
-        figure: share,
-        mend: 'Give the material an emission strength, or take emission out of the packing.',
+        value: share,
+        fix: 'Give the material an emission strength, or take emission out of the packing.',
         marks,
       },
     ]

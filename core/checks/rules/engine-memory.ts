@@ -10,7 +10,8 @@ const megabytes = (bytes: number): string => `${(bytes / 1048576).toFixed(1)} MB
 const memory: CheckRule = {
   name: 'engine-memory',
   title: 'Memory in the engine',
-  source: 'Khronos Data Format Specification 1.3, chapter 18 (bytes of a block), with mips; 128 MB a set: own choice.',
+  reference:
+    'Khronos Data Format Specification 1.3, chapter 18 (bytes of a block), with mips; 128 MB a set: own choice.',
   run: ({ files, width, height }) => {
     const { plain, blocks } = sums(files, width, height)
     if (blocks <= LIMIT) return []
@@ -18,8 +19,8 @@ const memory: CheckRule = {
       {
         severity: 'warning',
         message: `The set takes ${megabytes(blocks)} in blocks with its mips, ${megabytes(plain)} as plain texels.`,
-        figure: blocks,
-        mend: 'Deliver it smaller, or pack greys together into the channels of one file.',
+        value: blocks,
+        fix: 'Deliver it smaller, or pack greys together into the channels of one file.',
       },
     ]
   },

@@ -12,7 +12,7 @@ const BETWEEN = { from: 0.2, to: 0.8 }
 const halfMetal: CheckRule = {
   name: 'half-metal',
   title: 'Metal is 0 or 1',
-  source: 'Common practice, from memory: metallic between 0.2 and 0.8 in under 5 % of the texels.',
+  reference: 'Common practice, from memory: metallic between 0.2 and 0.8 in under 5 % of the texels.',
   run: (subject) =>
     channelsFor(subject, 'half-metal').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
       const { share, marks } = between(field)
@@ -22,8 +22,8 @@ const halfMetal: CheckRule = {
           severity: 'warning',
           channel: channel.id,
           message: `lies between 0.2 and 0.8 in ${(100 * share).toFixed(1)} % of the texels.`,
-          figure: share,
-          mend: 'Put a cutoff before it; rust and dirt on metal are no metal.',
+          value: share,
+          fix: 'Put a cutoff before it; rust and dirt on metal are no metal.',
           marks,
         },
       ]

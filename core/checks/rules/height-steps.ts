@@ -9,7 +9,7 @@ const LIMIT = 0.25
 const heightSteps: CheckRule = {
   name: 'height-steps',
   title: 'Steps in the height',
-  source:
+  reference:
     'Own derivation: with 255 steps a slope of less than one step a texel leaves level runs; a quarter of all texels ' +
     'inside such runs are seen as terraces when displaced.',
   run: (subject) =>
@@ -29,8 +29,8 @@ const heightSteps: CheckRule = {
             severity: 'warning' as const,
             channel: channel.id,
             message: `is level from texel to texel in ${(100 * share).toFixed(0)} % of the map: 8 bits are too few.`,
-            figure: share,
-            mend: 'Deliver the height in 16 bits or as a float file.',
+            value: share,
+            fix: 'Deliver the height in 16 bits or as a float file.',
             marks,
           },
         ]

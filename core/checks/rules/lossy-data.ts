@@ -5,7 +5,7 @@ import type { CheckRule } from '../check'
 const lossyData: CheckRule = {
   name: 'lossy-data',
   title: 'Data is kept exactly',
-  source:
+  reference:
     'ITU-T T.81 (JPEG), annex A.3.4: values are rounded in blocks of 8 × 8, which shows as squares in light; ' +
     'common practice: never for normals, roughness or masks.',
   run: ({ files }) =>
@@ -15,8 +15,8 @@ const lossyData: CheckRule = {
         severity: 'warning',
         file: record.name,
         message: `holds data as ${formatNamed(record.format)!.title}, which changes its values.`,
-        figure: 1,
-        mend: 'Deliver it as PNG.',
+        value: 1,
+        fix: 'Deliver it as PNG.',
       })),
 }
 export default lossyData

@@ -10,7 +10,8 @@ const MIRROR = 0.02
 const mirrorRoughness: CheckRule = {
   name: 'mirror-roughness',
   title: 'Roughness of 0',
-  source: 'glTF 2.0, appendix B.3.1: alpha = roughness²; at 0 the highlight is a point. Half the texels: own choice.',
+  reference:
+    'glTF 2.0, appendix B.3.1: alpha = roughness²; at 0 the highlight is a point. Half the texels: own choice.',
   run: (subject) =>
     channelsFor(subject, 'mirror-roughness').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
       const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < MIRROR)
@@ -20,8 +21,8 @@ const mirrorRoughness: CheckRule = {
           severity: 'warning',
           channel: channel.id,
           message: `is below 0.02 in ${(100 * share).toFixed(0)} % of the texels, a perfect mirror.`,
-          figure: share,
-          mend: 'Raise it; still water is about 0.05.',
+          value: share,
+          fix: 'Raise it; still water is about 0.05.',
           marks,
         },
       ]

@@ -9,7 +9,7 @@ const FACTOR = 2
 const normalDirection: CheckRule = {
   name: 'normal-direction',
   title: 'Direction of green',
-  source:
+  reference:
     'A surface’s slopes have no curl: ∂²h/∂u∂v = ∂²h/∂v∂u (Schwarz). R. Frankot, R. Chellappa 1988 call such a field ' +
     'integrable; the sign under which it is nearer to that is the right one. Factor 2: own choice.',
   run: ({ channels }) =>
@@ -23,8 +23,8 @@ const normalDirection: CheckRule = {
             severity: 'error' as const,
             channel: channel.id,
             message: 'bends like a surface only with green flipped: it is Y down where Y up was expected.',
-            figure: up / Math.max(down, 1e-12),
-            mend: 'Flip green: adjust-normal in the material, or a packing with the other direction.',
+            value: up / Math.max(down, 1e-12),
+            fix: 'Flip green: adjust-normal in the material, or a packing with the other direction.',
           },
         ]
       }),

@@ -9,7 +9,8 @@ const OFF = 0.02
 const normals: CheckRule = {
   name: 'normals',
   title: 'Normals of length 1, facing out',
-  source: 'glTF 2.0, section 3.9.3 (unit vectors, z > 0); the tolerance 0.02 covers 8-bit rounding (own derivation).',
+  reference:
+    'glTF 2.0, section 3.9.3 (unit vectors, z > 0); the tolerance 0.02 covers 8-bit rounding (own derivation).',
   run: ({ channels }) =>
     channels
       .filter(({ channel }) => channel.type === 'normal')
@@ -24,8 +25,8 @@ const normals: CheckRule = {
             severity: 'error' as const,
             channel: channel.id,
             message: `${(100 * share).toFixed(2)} % of the normals are not of length 1 or face inward.`,
-            figure: share,
-            mend: 'Bring the layers’ normals to unit length, or make them from height.',
+            value: share,
+            fix: 'Bring the layers’ normals to unit length, or make them from height.',
             marks,
           },
         ]

@@ -12,7 +12,7 @@ const SHARE = 0.01
 const plausibleColour: CheckRule = {
   name: 'plausible-colour',
   title: 'Plausible colour',
-  source: 'Common practice, from memory: non-metals lie within sRGB 30–240, metals at 180 and above.',
+  reference: 'Common practice, from memory: non-metals lie within sRGB 30–240, metals at 180 and above.',
   run: (subject) => {
     const [one] = channelsFor(subject, 'plausible-colour')
     if (!one) return []
@@ -35,8 +35,8 @@ const plausibleColour: CheckRule = {
           severity: 'warning' as const,
           channel: channel.id,
           message: `is ${what} in ${(100 * share).toFixed(1)} % of the texels.`,
-          figure: share,
-          mend: 'Put levels or adjust-colour on the layer that is strongest there; shade belongs into occlusion.',
+          value: share,
+          fix: 'Put levels or adjust-colour on the layer that is strongest there; shade belongs into occlusion.',
           marks,
         },
       ]

@@ -11,7 +11,7 @@ const LIMIT = 0.01
 const pureBlack: CheckRule = {
   name: 'pure-black',
   title: 'Pure black',
-  source: 'Common practice: black colour takes no light, whatever the lamp; IEC 61966-2-1 for the value of sRGB 2.',
+  reference: 'Common practice: black colour takes no light, whatever the lamp; IEC 61966-2-1 for the value of sRGB 2.',
   run: (subject) =>
     channelsFor(subject, 'pure-black').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
       const { share, marks } = texelsWhere(field, (x, y) => {
@@ -24,8 +24,8 @@ const pureBlack: CheckRule = {
           severity: 'warning',
           channel: channel.id,
           message: `is black in ${(100 * share).toFixed(1)} % of the texels.`,
-          figure: share,
-          mend: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
+          value: share,
+          fix: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
           marks,
         },
       ]

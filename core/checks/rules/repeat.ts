@@ -17,7 +17,7 @@ const VALLEY = 0.2
 const repeat: CheckRule = {
   name: 'repeat',
   title: 'Repeat within the tile',
-  source:
+  reference:
     'Autocorrelation by the Wiener–Khinchin definition, over colour at 48 texels a side; laid bonds repeat by their ' +
     'nature, so only a likeness of 0.6 is told (own choice).',
   run: (subject) => {
@@ -29,8 +29,8 @@ const repeat: CheckRule = {
         severity: 'warning',
         channel: channelsFor(subject, 'repeat')[0]!.channel.id,
         message: `looks like itself (${likeness.toFixed(2)} of 1) moved by ${du.toFixed(2)} across and ${dv.toFixed(2)} down.`,
-        figure: likeness,
-        mend: 'Let a large noise tint or mask it, so that its parts differ.',
+        value: likeness,
+        fix: 'Let a large noise tint or mask it, so that its parts differ.',
         marks: alikeAt(small, du, dv),
       },
     ]

@@ -4,7 +4,7 @@ import type { CheckRule } from '../check'
 const size: CheckRule = {
   name: 'size',
   title: 'Size',
-  source:
+  reference:
     'Blocks are 4 × 4 texels (Khronos Data Format Specification 1.3, chapter 18); powers of two: common practice.',
   run: ({ width, height }) => {
     const power = (n: number): boolean => Number.isInteger(Math.log2(n))
@@ -15,8 +15,8 @@ const size: CheckRule = {
       {
         severity: block ? 'warning' : 'error',
         message: `${width} × ${height}: ${block ? 'not a power of two' : 'not a multiple of 4, so it cannot be block-compressed'}.`,
-        figure: found[0]!,
-        mend: 'Choose a size of 512, 1024, 2048 or 4096, and metres in a ratio of powers of two.',
+        value: found[0]!,
+        fix: 'Choose a size of 512, 1024, 2048 or 4096, and metres in a ratio of powers of two.',
       },
     ]
   },

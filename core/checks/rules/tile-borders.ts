@@ -18,7 +18,7 @@ const BORDER: Record<Side, readonly Mark[]> = {
 const tileBorders: CheckRule = {
   name: 'tile-borders',
   title: 'Edges meet',
-  source: 'Own derivation: the mean step over the border against the 16 largest mean steps inside, factor 2.5.',
+  reference: 'Own derivation: the mean step over the border against the 16 largest mean steps inside, factor 2.5.',
   run: (subject) =>
     SIDES.flatMap((side) => {
       // A fault in one channel goes on into those made from it: it is told once, of the first.
@@ -31,8 +31,8 @@ const tileBorders: CheckRule = {
           severity: 'error' as const,
           channel: first.channel,
           message: `does not continue from ${side}: the step there is ${ratio.toFixed(1)} times the largest inside.${also}`,
-          figure: ratio,
-          mend: 'Look for a ramp or an image that does not tile.',
+          value: ratio,
+          fix: 'Look for a ramp or an image that does not tile.',
           marks: BORDER[side],
         },
       ]

@@ -5,7 +5,7 @@ import type { CheckRule } from '../check'
 const transfer: CheckRule = {
   name: 'transfer',
   title: 'Colour space',
-  source: 'MAPS table of encodings; glTF 2.0, section 3.9.2 (base colour and emission sRGB, the rest linear).',
+  reference: 'MAPS table of encodings; glTF 2.0, section 3.9.2 (base colour and emission sRGB, the rest linear).',
   run: ({ files, channels }) =>
     files.flatMap(({ record, marked }) => {
       const colours = record.slots
@@ -28,8 +28,8 @@ const transfer: CheckRule = {
               : colour
                 ? 'holds colour but is marked raw.'
                 : 'holds data but is marked sRGB.',
-          figure: 1,
-          mend:
+          value: 1,
+          fix:
             colour && data
               ? 'Put them into files of their own.'
               : `Set its transfer to ${colour ? 'srgb' : 'raw'} in the packing.`,

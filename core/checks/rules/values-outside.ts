@@ -9,7 +9,7 @@ const SLACK = 1e-5
 const valuesOutside: CheckRule = {
   name: 'values-outside',
   title: 'Values outside the range',
-  source: 'MAPS: nothing is clipped silently; integer files hold 0–1 (normals −1…1).',
+  reference: 'MAPS: nothing is clipped silently; integer files hold 0–1 (normals −1…1).',
   run: ({ channels, files, before }) =>
     channels.flatMap(({ channel, field: decoded }): Omit<Finding, 'rule'>[] => {
       const slots = files.flatMap(({ record }) =>
@@ -33,7 +33,7 @@ const valuesOutside: CheckRule = {
         return out
       })
       if (share === 0 && !held) return []
-      const mend = 'Put levels or span before it, or deliver the channel as a float file.'
+      const fix = 'Put levels or span before it, or deliver the channel as a float file.'
       // Of a file that is all there is, the record alone knows what it was before it was held.
       if (share === 0)
         return [
@@ -42,8 +42,8 @@ const valuesOutside: CheckRule = {
             channel: channel.id,
             file: held!.record.name,
             message: `went from ${held!.min.toFixed(3)} to ${held!.max.toFixed(3)} and was held at 0 and 1.`,
-            figure: Math.max(-held!.min, held!.max - 1),
-            mend,
+            value: Math.max(-held!.min, held!.max - 1),
+            fix,
           },
         ]
       return [
@@ -51,8 +51,8 @@ const valuesOutside: CheckRule = {
           severity: 'warning',
           channel: channel.id,
           message: `${(100 * share).toFixed(2)} % lie outside ${low}…${high} (from ${min.toFixed(3)} to ${max.toFixed(3)}).`,
-          figure: share,
-          mend,
+          value: share,
+          fix,
           marks,
         },
       ]

@@ -1,7 +1,7 @@
 import type { Group, MaterialDocument } from '../document'
 import { allLayers } from '../document'
 import { evaluateOutputs } from '../../testing/examples'
-import { alone, setOff, toggled } from './focus'
+import { solo, setOff, without } from './focus'
 import { findPlain } from './layers'
 import { sheet } from '../../testing/sheet'
 
@@ -14,22 +14,22 @@ describe('looking at a part', () => {
     const document = sheet()
     const off = sheet()
     setOff(off, { layer: 'wear' }, true)
-    expect(await bits(toggled(document, { layer: 'wear' }), 'colour')).toEqual(await bits(off, 'colour'))
+    expect(await bits(without(document, { layer: 'wear' }), 'colour')).toEqual(await bits(off, 'colour'))
     expect(document).toEqual(sheet())
-    expect(toggled(off, { layer: 'wear' })).toEqual(document)
+    expect(without(off, { layer: 'wear' })).toEqual(document)
   })
 
   it('alone leaves the layer, the groups around it and what it holds', () => {
     const on = (document: MaterialDocument) =>
       [...allLayers(document.layers)].filter((layer) => !layer.off).map((layer) => layer.id)
-    expect(on(alone(sheet(), { layer: 'rust' }))).toEqual(['wear', 'rust'])
+    expect(on(solo(sheet(), { layer: 'rust' }))).toEqual(['wear', 'rust'])
     const document = sheet()
     setOff(document, { layer: 'dust' }, true)
-    expect(on(alone(document, { layer: 'wear' }))).toEqual(['wear', 'rust'])
-    const cell = alone(sheet(), { layer: 'rust', channel: 'colour' })
+    expect(on(solo(document, { layer: 'wear' }))).toEqual(['wear', 'rust'])
+    const cell = solo(sheet(), { layer: 'rust', channel: 'colour' })
     expect(findPlain(cell, 'base')!.cells.colour!.off).toBe(true)
     expect(findPlain(cell, 'base')!.cells.roughness!.off).toBeUndefined()
-    const entry = alone(sheet(), { layer: 'wear', entry: 1 })
+    const entry = solo(sheet(), { layer: 'wear', entry: 1 })
     expect((entry.layers[1] as Group).mask.map((one) => one.off)).toEqual([true, false, true])
   })
 })

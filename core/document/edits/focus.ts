@@ -4,19 +4,19 @@ import { allLayers } from '../document'
 import { findLayer, findPlain } from './layers'
 
 /** Something that can be off, alone, or held off for a before/after. */
-export type Switchable =
+export type Toggleable =
   | { readonly layer: string }
   | { readonly layer: string; readonly channel: string }
   | { readonly layer: string; readonly entry: number }
   | { readonly node: string }
 
-export const sameSwitchable = (a: Switchable | null, b: Switchable | null): boolean =>
+export const sameToggleable = (a: Toggleable | null, b: Toggleable | null): boolean =>
   JSON.stringify(a) === JSON.stringify(b)
 
-type Offable = { off?: boolean }
+type Toggles = { off?: boolean }
 
 /** The member of a draft that carries `off`. */
-export function offable(draft: MaterialDocument, what: Switchable): Offable | undefined {
+export function toggleable(draft: MaterialDocument, what: Toggleable): Toggles | undefined {
   if ('node' in what) return Object.hasOwn(draft.nodes, what.node) ? draft.nodes[what.node] : undefined
   if ('channel' in what) return findPlain(draft, what.layer)?.cells[what.channel]
   const layer = findLayer(draft, what.layer)
@@ -24,22 +24,22 @@ export function offable(draft: MaterialDocument, what: Switchable): Offable | un
 }
 
 /** Switches it off, or on again. */
-export function setOff(draft: MaterialDocument, what: Switchable, off: boolean): void {
-  const found = offable(draft, what)
+export function setOff(draft: MaterialDocument, what: Toggleable, off: boolean): void {
+  const found = toggleable(draft, what)
   if (!found) return
   if (off) found.off = true
   else delete found.off
 }
 
 /** A copy in which `what` is the other way round: the "before" of a before/after. */
-export const toggled = (document: MaterialDocument, what: Switchable): MaterialDocument =>
-  produce(document, (draft) => setOff(draft, what, !(offable(draft, what)?.off ?? false)))
+export const without = (document: MaterialDocument, what: Toggleable): MaterialDocument =>
+  produce(document, (draft) => setOff(draft, what, !(toggleable(draft, what)?.off ?? false)))
 
 /**
  * A copy in which `what` is alone: a layer over nothing but what lies around it in its own groups, a cell in its
  * channel, an entry in its mask. A node stays as it is; it is shown by its port. What did not change is shared.
  */
-export function alone(document: MaterialDocument, what: Switchable): MaterialDocument {
+export function solo(document: MaterialDocument, what: Toggleable): MaterialDocument {
   if ('node' in what) return document
   if ('entry' in what)
     return produce(document, (draft) => {

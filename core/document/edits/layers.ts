@@ -12,18 +12,18 @@ import { freeLayerId, freeName, idFrom } from './names'
 export type LayerKind = Layer['kind']
 
 /** Where a layer lies: the list that holds it, its index, and the group around it. */
-export interface Berth {
+export interface LayerLocation {
   readonly list: Layer[]
   readonly index: number
   readonly group: Group | null
 }
 
 /** Finds a layer's place; null where there is no such layer. */
-export function berthOf(layers: Layer[], id: string, group: Group | null = null): Berth | null {
+export function locateLayer(layers: Layer[], id: string, group: Group | null = null): LayerLocation | null {
   for (const [index, layer] of layers.entries()) {
     if (layer.id === id) return { list: layers, index, group }
     if (layer.kind === 'group') {
-      const inside = berthOf(layer.layers, id, layer)
+      const inside = locateLayer(layer.layers, id, layer)
       if (inside) return inside
     }
   }
@@ -55,14 +55,14 @@ export function addLayer(draft: MaterialDocument, kind: LayerKind, above: string
 }
 
 function insertAbove(draft: MaterialDocument, above: string | null, layer: Layer): void {
-  const berth = above === null ? null : berthOf(draft.layers, above)
+  const berth = above === null ? null : locateLayer(draft.layers, above)
   if (berth) berth.list.splice(berth.index + 1, 0, layer)
   else draft.layers.push(layer)
 }
 
 /** Copies a layer, group and all, to just above it; nodes stay shared. Gives the copy's id. */
 export function duplicateLayer(draft: MaterialDocument, id: string): string {
-  const berth = berthOf(draft.layers, id)
+  const berth = locateLayer(draft.layers, id)
   if (!berth) return id
   const copy = JSON.parse(JSON.stringify(berth.list[berth.index])) as Layer
   const taken = new Set([...allLayers(draft.layers)].map((layer) => layer.id))
@@ -81,7 +81,7 @@ export function duplicateLayer(draft: MaterialDocument, id: string): string {
 
 /** Takes a layer away, with the taps on it, the dial drives into it, and whatever read those taps. */
 export function deleteLayer(draft: MaterialDocument, id: string): void {
-  const berth = berthOf(draft.layers, id)
+  const berth = locateLayer(draft.layers, id)
   if (!berth) return
   const [gone] = berth.list.splice(berth.index, 1)
   const ids = new Set([...allLayers([gone!])].map((layer) => layer.id))
@@ -119,16 +119,16 @@ export type Landing = { readonly beside: string; readonly side: 'above' | 'below
 /** Moves a layer. False where it cannot go there: into itself, or beside what is not there. */
 export function moveLayer(draft: MaterialDocument, id: string, landing: Landing): boolean {
   const target = 'into' in landing ? landing.into : landing.beside
-  const from = berthOf(draft.layers, id)
+  const from = locateLayer(draft.layers, id)
   if (!from || target === id) return false
   const layer = from.list[from.index]!
   if ([...allLayers([layer])].some((inner) => inner.id === target)) return false
   const group = 'into' in landing ? findLayer(draft, target) : null
-  if ('into' in landing ? group?.kind !== 'group' : !berthOf(draft.layers, target)) return false
+  if ('into' in landing ? group?.kind !== 'group' : !locateLayer(draft.layers, target)) return false
   from.list.splice(from.index, 1)
   if ('into' in landing) (group as Group).layers.push(layer)
   else {
-    const to = berthOf(draft.layers, target)!
+    const to = locateLayer(draft.layers, target)!
     to.list.splice(to.index + (landing.side === 'above' ? 1 : 0), 0, layer)
   }
   return true
@@ -139,7 +139,7 @@ export function moveLayer(draft: MaterialDocument, id: string, landing: Landing)
  * meets an open list of a neighbouring group goes past it. False where there is nowhere to go.
  */
 export function stepLayer(draft: MaterialDocument, id: string, by: 1 | -1): boolean {
-  const berth = berthOf(draft.layers, id)
+  const berth = locateLayer(draft.layers, id)
   if (!berth) return false
   const neighbour = berth.list[berth.index + by]
   const side = by === 1 ? 'above' : 'below'
@@ -149,7 +149,7 @@ export function stepLayer(draft: MaterialDocument, id: string, by: 1 | -1): bool
 
 /** Into the group next below (or above) it. False where neither neighbour is a group. */
 export function enterGroup(draft: MaterialDocument, id: string): boolean {
-  const berth = berthOf(draft.layers, id)
+  const berth = locateLayer(draft.layers, id)
   const group = berth && [berth.list[berth.index - 1], berth.list[berth.index + 1]].find((one) => one?.kind === 'group')
   return group ? moveLayer(draft, id, { into: group.id }) : false
 }

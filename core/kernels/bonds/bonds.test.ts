@@ -122,7 +122,7 @@ describe.each(BOND_NAMES)('%s', (bond: BondName) => {
           for (const there of [y * 96 + ((x + 1) % 96), ((y + 1) % rows) * 96 + x]) {
             if (distance!.planes[0]![here]! < 0 || distance!.planes[0]![there]! < 0) continue
             pairs++
-            if (id!.counts![here] !== id!.counts![there] || value!.planes[0]![here] !== value!.planes[0]![there])
+            if (id!.ids![here] !== id!.ids![there] || value!.planes[0]![here] !== value!.planes[0]![there])
               throw new Error(`${bond}: two units meet at ${x}, ${y} without a gap`)
           }
         }

@@ -12,7 +12,7 @@ export default defineNode({
   family: 'channel',
   title: 'Join',
   summary: 'Puts greys together to a colour or a vector.',
-  find: ['combine channels', 'merge', 'rgb', 'compose', 'vector from greys'],
+  keywords: ['combine channels', 'merge', 'rgb', 'compose', 'vector from greys'],
   params: {
     encoding: choice({
       default: 'linear',

@@ -1,7 +1,7 @@
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { integer, seed, toggle } from '../../graph/parameters'
-import { count, same } from '../../graph/ports'
+import { id, any } from '../../graph/ports'
 import { hashInto, streamSeed } from '../../random'
 
 const OTHERS = { otherwise: null } as const
@@ -13,23 +13,23 @@ export default defineNode({
   family: 'channel',
   title: 'Select',
   summary: 'Lets one of up to six fields through, everywhere or by an ID.',
-  find: ['switch', 'choose', 'multiplexer', 'variant', 'by id', 'option'],
+  keywords: ['switch', 'choose', 'multiplexer', 'variant', 'by id', 'option'],
   params: {
     choose: integer({ default: 1, min: 1, max: 6, help: 'Which one, where no ID is connected.' }),
     shuffle: toggle({ default: true, help: 'Deals IDs out at random; otherwise in turn.' }),
     seed: seed(),
   },
   inputs: {
-    first: same({ help: 'Number 1.' }),
-    second: same({ help: 'Number 2.', ...OTHERS }),
-    third: same({ help: 'Number 3.', ...OTHERS }),
-    fourth: same({ help: 'Number 4.', ...OTHERS }),
-    fifth: same({ help: 'Number 5.', ...OTHERS }),
-    sixth: same({ help: 'Number 6.', ...OTHERS }),
-    by: count({ help: 'Deals each ID one of the connected fields.', ...OTHERS }),
+    first: any({ help: 'Number 1.' }),
+    second: any({ help: 'Number 2.', ...OTHERS }),
+    third: any({ help: 'Number 3.', ...OTHERS }),
+    fourth: any({ help: 'Number 4.', ...OTHERS }),
+    fifth: any({ help: 'Number 5.', ...OTHERS }),
+    sixth: any({ help: 'Number 6.', ...OTHERS }),
+    by: id({ help: 'Deals each ID one of the connected fields.', ...OTHERS }),
   },
-  outputs: { result: same({ help: 'The one that was chosen.' }) },
-  sameTypes: ['grey', 'colour', 'normal', 'vector'],
+  outputs: { result: any({ help: 'The one that was chosen.' }) },
+  genericTypes: ['grey', 'colour', 'normal', 'vector'],
   hardEdged: ['result'],
   uses: ['seed'],
   footprint: 'point',
@@ -51,7 +51,7 @@ export default defineNode({
           result.planes.forEach((plane, p) => (plane[o + x] = fixed.planes[p]![plain + x]!))
           continue
         }
-        const id = by.counts![b + x]!
+        const id = by.ids![b + x]!
         const at = (params.shuffle ? hashInto(stream, id) : id) % dealt.length
         result.planes.forEach((plane, p) => (plane[o + x] = dealt[at]!.planes[p]![starts[at]! + x]!))
       }

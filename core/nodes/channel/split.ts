@@ -1,7 +1,7 @@
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 
 /** The planes of a field, each as a grey. */
 export default defineNode({
@@ -10,7 +10,7 @@ export default defineNode({
   family: 'channel',
   title: 'Split',
   summary: 'Takes a colour, normal or vector apart.',
-  find: ['separate', 'channels', 'red', 'green', 'blue', 'extract', 'component'],
+  keywords: ['separate', 'channels', 'red', 'green', 'blue', 'extract', 'component'],
   params: {
     encoding: choice({
       default: 'linear',
@@ -18,13 +18,13 @@ export default defineNode({
       help: 'For colours: as light, or as values the eye sees evenly.',
     }),
   },
-  inputs: { source: same({ help: 'What is taken apart.' }) },
+  inputs: { source: any({ help: 'What is taken apart.' }) },
   outputs: {
     first: grey({ help: 'Red, or x.' }),
     second: grey({ help: 'Green, or y.' }),
     third: grey({ help: 'Blue, or z; 0 of a vector.' }),
   },
-  sameTypes: ['colour', 'normal', 'vector'],
+  genericTypes: ['colour', 'normal', 'vector'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   evaluate: ({ source }, _, { first, second, third }, { rows }) => {

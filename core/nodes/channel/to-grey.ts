@@ -1,7 +1,7 @@
 import { LUMINANCE } from '../../colour/srgb'
 import { defineNode } from '../../graph/define-node'
 import { choice } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import { mapTexels } from '../../kernels/texels'
 
 const METHODS = {
@@ -22,7 +22,7 @@ export default defineNode({
   family: 'channel',
   title: 'To grey',
   summary: 'One grey from a colour or a normal, by the way you choose.',
-  find: ['luminance', 'desaturate', 'maximum', 'average', 'slope', 'steepness', 'black and white'],
+  keywords: ['luminance', 'desaturate', 'maximum', 'average', 'slope', 'steepness', 'black and white'],
   params: {
     method: choice({
       default: 'luminance',
@@ -37,12 +37,12 @@ export default defineNode({
       help: 'For colours: as light, or as values the eye sees evenly.',
     }),
   },
-  inputs: { source: same({ help: 'What is made grey.' }) },
+  inputs: { source: any({ help: 'What is made grey.' }) },
   outputs: { result: grey({ help: 'The grey.' }) },
-  sameTypes: ['colour', 'normal'],
+  genericTypes: ['colour', 'normal'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
-  says: ({ method }, { types }) =>
+  notes: ({ method }, { types }) =>
     method === 'slope' && types?.['source'] === 'colour'
       ? [
           'The source is a colour, and slope is of normals: this is the length of its red and green. Choose another method.',

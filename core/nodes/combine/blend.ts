@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import { BLEND_MODES } from '../../kernels/blend'
 import { blendFields } from '../../kernels/blend-fields'
 
@@ -11,7 +11,7 @@ export default defineNode({
   family: 'combine',
   title: 'Blend',
   summary: 'Lays one field over another by a mode.',
-  find: ['mix', 'layer', 'multiply', 'screen', 'overlay', 'add', 'subtract', 'compose'],
+  keywords: ['mix', 'layer', 'multiply', 'screen', 'overlay', 'add', 'subtract', 'compose'],
   params: {
     mode: choice({ default: 'normal', options: BLEND_MODES, help: 'How the two are combined.' }),
     amount: number({ default: 1, min: 0, max: 1, help: 'How much of the result shows.' }),
@@ -22,12 +22,12 @@ export default defineNode({
     }),
   },
   inputs: {
-    base: same({ help: 'What lies below.', otherwise: 0.5 }),
-    source: same({ help: 'What is laid over it.' }),
+    base: any({ help: 'What lies below.', otherwise: 0.5 }),
+    source: any({ help: 'What is laid over it.' }),
     mask: grey({ help: 'Where it shows: 0 nowhere, 1 fully.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'Both together.' }) },
-  sameTypes: ['grey', 'colour'],
+  outputs: { result: any({ help: 'Both together.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   evaluate: ({ base, source, mask }, { mode, amount }, { result }, { rows }) => {

@@ -2,7 +2,7 @@ import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import { mixBounded } from '../../kernels/blend-fields'
 import { smoothstep } from '../../kernels/point'
 
@@ -13,7 +13,7 @@ export default defineNode({
   family: 'combine',
   title: 'Height blend',
   summary: 'Of two fields shows the one that stands higher, with a soft line between.',
-  find: ['height mask', 'mix by height', 'silt', 'gravel', 'fill gaps', 'maximum'],
+  keywords: ['height mask', 'mix by height', 'silt', 'gravel', 'fill gaps', 'maximum'],
   params: {
     raise: number({
       default: 0,
@@ -31,17 +31,17 @@ export default defineNode({
     }),
   },
   inputs: {
-    first: same({ help: 'What shows where the first height is greater.' }),
-    second: same({ help: 'What shows where the second height is greater.' }),
+    first: any({ help: 'What shows where the first height is greater.' }),
+    second: any({ help: 'What shows where the second height is greater.' }),
     firstHeight: grey({ help: 'The first height.', otherwise: 0.5 }),
     secondHeight: grey({ help: 'The second height.', otherwise: 0.5 }),
   },
   outputs: {
-    result: same({ help: 'The higher one.' }),
+    result: any({ help: 'The higher one.' }),
     height: grey({ help: 'Its height.' }),
     mask: grey({ help: '1 where the second shows.' }),
   },
-  sameTypes: ['grey', 'colour', 'vector'],
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: 'point',
   evaluate: ({ first, second, firstHeight, secondHeight }, { raise, softness }, out, { width, rows }) => {
     for (let y = rows.from; y < rows.to; y++) {

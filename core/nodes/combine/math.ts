@@ -3,7 +3,7 @@ import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import type { Operation } from '../../kernels/arithmetic'
 import { OPERATIONS } from '../../kernels/arithmetic'
 
@@ -16,7 +16,7 @@ export default defineNode({
   family: 'combine',
   title: 'Math',
   summary: 'Plain arithmetic on one, two or three fields.',
-  find: ['add', 'multiply', 'power', 'sine', 'floor', 'modulo', 'lerp', 'absolute', 'step'],
+  keywords: ['add', 'multiply', 'power', 'sine', 'floor', 'modulo', 'lerp', 'absolute', 'step'],
   params: {
     operation: choice({
       default: 'multiply',
@@ -29,12 +29,12 @@ export default defineNode({
     c: number({ ...range, default: 1, help: 'Stands in for c where nothing is connected.' }),
   },
   inputs: {
-    a: same({ help: 'The first value.' }),
-    b: same({ help: 'The second value.', otherwise: null }),
-    c: same({ help: 'The third value.', otherwise: null }),
+    a: any({ help: 'The first value.' }),
+    b: any({ help: 'The second value.', otherwise: null }),
+    c: any({ help: 'The third value.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'What comes out.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  outputs: { result: any({ help: 'What comes out.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: 'point',
   evaluate: ({ a, b, c }, params, { result }, { rows }) => {
     if (!result) return

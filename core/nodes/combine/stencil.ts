@@ -35,7 +35,7 @@ export default defineNode({
   family: 'combine',
   title: 'Stencil',
   summary: 'Lays an image with transparency over a field, once.',
-  find: ['decal', 'sticker', 'sign', 'number', 'logo', 'figure', 'overlay image', 'stamp'],
+  keywords: ['decal', 'sticker', 'sign', 'number', 'logo', 'figure', 'overlay image', 'stamp'],
   params: {
     image: image({ help: 'The picture; what is transparent in it stays as it was.' }),
     centre: pair({ default: [0.5, 0.5], min: -4, max: 4, usual: [0, 1], unit: 'tile', help: 'Where its middle lies.' }),

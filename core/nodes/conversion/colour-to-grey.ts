@@ -10,7 +10,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Colour to grey',
   summary: 'The luminance of a colour.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: grey({ help: 'The converted field.' }) },

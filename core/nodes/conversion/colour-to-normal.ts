@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Colour to normal',
   summary: 'Colours of a stored normal map as directions.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: normal({ help: 'The converted field.' }) },

@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Colour to vector',
   summary: 'Red and green as a direction; mid-grey stands still.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: vector({ help: 'The converted field.' }) },

@@ -14,7 +14,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Coverage share',
   summary: 'How much of a closed group’s surface a layer takes.',
-  find: [],
+  keywords: [],
   params: { amount: number({ default: 1, min: 0, max: 1, help: 'The layer’s amount.' }) },
   inputs: {
     mask: grey({ help: 'The layer’s mask.', otherwise: 1 }),

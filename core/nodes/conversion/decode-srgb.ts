@@ -10,7 +10,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Decode sRGB',
   summary: 'Values as the eye sees them to light.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },

@@ -10,7 +10,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Encode sRGB',
   summary: 'Light to values as the eye sees them.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },

@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Flat normal',
   summary: 'Straight up everywhere.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: {},
   outputs: { normal: normal({ help: '(0, 0, 1).' }) },

@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Grey to colour',
   summary: 'The same value in red, green and blue.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: grey({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },

@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Normal to colour',
   summary: 'A normal as files store it.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: normal({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },

@@ -9,7 +9,7 @@ export default defineNode({
   family: 'conversion',
   title: 'Normal to vector',
   summary: 'The sideways part of a normal.',
-  find: [],
+  keywords: [],
   params: {},
   inputs: { source: normal({ help: 'What is converted.' }) },
   outputs: { result: vector({ help: 'The converted field.' }) },

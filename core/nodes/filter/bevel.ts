@@ -19,7 +19,7 @@ export default defineNode({
   family: 'filter',
   title: 'Bevel',
   summary: 'Raises a mask with a rounded, straight or hollow rim.',
-  find: ['emboss', 'round edges', 'chamfer', 'profile', 'raise'],
+  keywords: ['emboss', 'round edges', 'chamfer', 'profile', 'raise'],
   params: {
     width: number({
       default: 0.03,

@@ -1,7 +1,7 @@
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import type { BlurProfile } from '../../kernels/blur'
 import { blurPlane, blurFootprint } from '../../kernels/blur'
 import { variedBlur } from '../../kernels/varied-blur'
@@ -16,7 +16,7 @@ export default defineNode({
   family: 'filter',
   title: 'Blur',
   summary: 'Softens, evenly or by as much as another field says.',
-  find: ['gaussian', 'soften', 'smooth', 'box', 'low-pass'],
+  keywords: ['gaussian', 'soften', 'smooth', 'box', 'low-pass'],
   params: {
     radius: number({
       default: 0.01,
@@ -29,11 +29,11 @@ export default defineNode({
     kind: choice({ default: 'gaussian', options: ['gaussian', 'box'], help: 'A soft bell or a plain average.' }),
   },
   inputs: {
-    source: same({ help: 'What is softened.' }),
+    source: any({ help: 'What is softened.' }),
     radiusBy: grey({ help: 'Multiplies the radius, 0 to 1.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'The softened field.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  outputs: { result: any({ help: 'The softened field.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ radius, kind }, { width, height }) => blurFootprint(profileOf(kind, radius * width), height),
   evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, rows }) => {
     if (!result) return

@@ -12,7 +12,7 @@ export default defineNode({
   family: 'filter',
   title: 'Distance',
   summary: 'Measures how far the edge of a mask is, outside and inside.',
-  find: ['distance field', 'sdf', 'halo', 'edge', 'outline', 'falloff'],
+  keywords: ['distance field', 'sdf', 'halo', 'edge', 'outline', 'falloff'],
   params: {
     level: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'The mask is what reaches this value.' }),
     range: number({

@@ -21,7 +21,7 @@ export default defineNode({
   family: 'filter',
   title: 'Edges',
   summary: 'Bright where values change fast.',
-  find: ['sobel', 'outline', 'contour', 'edge detect', 'gradient', 'steepness'],
+  keywords: ['sobel', 'outline', 'contour', 'edge detect', 'gradient', 'steepness'],
   params: {
     width: number({
       default: 0.01,

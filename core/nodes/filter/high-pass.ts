@@ -2,7 +2,7 @@ import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { blurPlane, blurFootprint } from '../../kernels/blur'
 
 const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
@@ -14,7 +14,7 @@ export default defineNode({
   family: 'filter',
   title: 'High pass',
   summary: 'Keeps the fine and drops the large: what a blur takes away, around ½.',
-  find: ['detail', 'flatten', 'even out', 'remove shading', 'equalise'],
+  keywords: ['detail', 'flatten', 'even out', 'remove shading', 'equalise'],
   params: {
     radius: number({
       default: 0.05,
@@ -26,9 +26,9 @@ export default defineNode({
     }),
     strength: number({ default: 1, min: 0, max: 100, usual: [0, 4], help: 'How far from ½ the detail goes.' }),
   },
-  inputs: { source: same({ help: 'What is filtered.' }) },
-  outputs: { result: same({ help: 'The detail, around ½.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is filtered.' }) },
+  outputs: { result: any({ help: 'The detail, around ½.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: () => true,
   footprint: ({ radius }, { width, height }) => blurFootprint(gaussian(radius * width), height),
   evaluate: ({ source }, { radius, strength }, { result }, { width, rows }) => {

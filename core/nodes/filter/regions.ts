@@ -1,7 +1,7 @@
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, seed, toggle } from '../../graph/parameters'
-import { colour, count, grey, vector } from '../../graph/ports'
+import { colour, id, grey, vector } from '../../graph/ports'
 import type { Region } from '../../kernels/regions'
 import { labelRegions, markAbove } from '../../kernels/regions'
 import { latticeValue } from '../../kernels/noise'
@@ -38,7 +38,7 @@ export default defineNode({
   family: 'filter',
   title: 'Regions',
   summary: 'Finds the separate areas of a mask and gives each an ID, a value, a colour and a place of its own.',
-  find: ['label', 'flood fill', 'islands', 'connected', 'random per shape', 'id'],
+  keywords: ['label', 'flood fill', 'islands', 'connected', 'random per shape', 'id'],
   params: {
     level: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'The mask is what reaches this value.' }),
     corners: toggle({ default: false, help: 'Areas that only touch at a corner are one.' }),
@@ -50,7 +50,7 @@ export default defineNode({
     colour: colour({ help: 'A random colour for each area; black outside.' }),
     local: vector({ help: 'The place within the area’s box, 0 to 1 right and down.' }),
     size: grey({ help: 'The area as a share of the tile.' }),
-    id: count({ help: '1 and up, in reading order; 0 outside.' }),
+    id: id({ help: '1 and up, in reading order; 0 outside.' }),
   },
   hardEdged: ['value', 'colour', 'local', 'size'],
   uses: ['seed'],
@@ -74,7 +74,7 @@ export default defineNode({
         const i = start + x
         const id = ids[row * width + x]!
         const area = id === 0 ? null : areas[id - 1]!
-        if (out.id) out.id.counts![i] = id
+        if (out.id) out.id.ids![i] = id
         if (out.value) out.value.planes[0]![i] = area ? values![id - 1]! : 0
         if (out.size) out.size.planes[0]![i] = area ? area.texels / (width * height) : 0
         if (out.colour) out.colour.planes.forEach((plane, p) => (plane[i] = area ? colours![p]![id - 1]! : 0))

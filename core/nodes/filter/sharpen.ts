@@ -2,7 +2,7 @@ import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { blurPlane, blurFootprint } from '../../kernels/blur'
 
 const gaussian = (sigma: number) => ({ kind: 'gaussian', sigma }) as const
@@ -14,7 +14,7 @@ export default defineNode({
   family: 'filter',
   title: 'Sharpen',
   summary: 'Adds back what a blur takes away.',
-  find: ['unsharp mask', 'crisp', 'detail', 'laplacian'],
+  keywords: ['unsharp mask', 'crisp', 'detail', 'laplacian'],
   params: {
     amount: number({
       default: 0.5,
@@ -38,9 +38,9 @@ export default defineNode({
       help: 'By a radius, the same at every size; or against the four neighbouring texels, which depends on the size.',
     }),
   },
-  inputs: { source: same({ help: 'What is sharpened.' }) },
-  outputs: { result: same({ help: 'The sharpened field; it may go beyond the values it had.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is sharpened.' }) },
+  outputs: { result: any({ help: 'The sharpened field; it may go beyond the values it had.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: () => true,
   footprint: ({ radius, method }, { width, height }) =>
     method === 'neighbours' ? 1 : blurFootprint(gaussian(radius * width), height),

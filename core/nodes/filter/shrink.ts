@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { growField, growFootprint } from '../../kernels/morphology'
 
 /** Dark parts spread. Source: grey erosion (kernels/morphology.ts). */
@@ -10,14 +10,14 @@ export default defineNode({
   family: 'filter',
   title: 'Shrink',
   summary: 'Draws bright parts in: each place takes the smallest value near it.',
-  find: ['erode', 'contract', 'minimum', 'thin', 'morphology'],
+  keywords: ['erode', 'contract', 'minimum', 'thin', 'morphology'],
   params: {
     radius: number({ default: 0.01, min: 0, max: 0.1, usual: [0, 0.03], unit: 'tile', help: 'How far.' }),
     shape: choice({ default: 'round', options: ['round', 'square'], help: 'What corners become.' }),
   },
-  inputs: { source: same({ help: 'What is drawn in.' }) },
-  outputs: { result: same({ help: 'The drawn-in field; each channel of a colour by itself.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is drawn in.' }) },
+  outputs: { result: any({ help: 'The drawn-in field; each channel of a colour by itself.' }) },
+  genericTypes: ['grey', 'colour'],
   footprint: ({ radius }, { width }) => growFootprint(radius * width),
   evaluate: ({ source }, { radius, shape }, { result }, { width, rows }) => {
     if (result) growField(source, result, rows, radius * width, shape, -1)

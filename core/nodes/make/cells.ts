@@ -2,7 +2,7 @@ import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number, pair, seed } from '../../graph/parameters'
-import { count, grey } from '../../graph/ports'
+import { id, grey } from '../../graph/ports'
 import { cellDistances } from '../../kernels/cells'
 import { streamSeed } from '../../random'
 
@@ -13,7 +13,7 @@ export default defineNode({
   family: 'make',
   title: 'Cells',
   summary: 'Scattered points, the regions around them, and how far their borders are.',
-  find: ['worley', 'voronoi', 'cellular', 'cracks', 'pebbles', 'scales'],
+  keywords: ['worley', 'voronoi', 'cellular', 'cracks', 'pebbles', 'scales'],
   params: {
     cells: pair({
       default: [8, 8],
@@ -39,7 +39,7 @@ export default defineNode({
     gap: grey({ help: 'F2 − F1: 0 along borders.' }),
     border: grey({ help: 'Exact distance to the nearest border, in cells.' }),
     value: grey({ help: 'A random value for each cell.' }),
-    id: count({ help: 'A number for each cell.' }),
+    id: id({ help: 'A number for each cell.' }),
   },
   hardEdged: ['value'],
   uses: ['seed'],
@@ -53,7 +53,7 @@ export default defineNode({
       gap: out.gap?.planes[0],
       border: out.border?.planes[0],
       value: out.value?.planes[0],
-      id: out.id?.counts ?? undefined,
+      id: out.id?.ids ?? undefined,
     }
     const stream = streamSeed(documentSeed, params.seed, 'cells')
     cellDistances(params, stream, { width, height }, rows, planes, (y) => rowStart(some, y))

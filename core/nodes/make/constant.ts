@@ -11,7 +11,7 @@ export default defineNode({
   family: 'make',
   title: 'Constant',
   summary: 'One value or one colour everywhere.',
-  find: ['flat', 'plain', 'solid', 'value', 'fill'],
+  keywords: ['flat', 'plain', 'solid', 'value', 'fill'],
   params: {
     value: number({ default: 0.5, min: -1e6, max: 1e6, usual: [0, 1], help: 'The grey value.' }),
     colour: colourParameter({ default: '#808080', help: 'The colour.' }),

@@ -12,7 +12,7 @@ export default defineNode({
   family: 'make',
   title: 'Fibres',
   summary: 'Random strokes: scratches, hairs, brushed metal, grass, veins.',
-  find: ['scratches', 'hair', 'brushed', 'strokes', 'straw', 'grain', 'needles', 'lines'],
+  keywords: ['scratches', 'hair', 'brushed', 'strokes', 'straw', 'grain', 'needles', 'lines'],
   params: {
     count: integer({ default: 200, min: 0, max: 20000, usual: [1, 2000], help: 'How many.' }),
     length: pair({

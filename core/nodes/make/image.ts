@@ -49,7 +49,7 @@ export default defineNode({
   family: 'make',
   title: 'Image',
   summary: 'A picture from a file: colour, grey and alpha.',
-  find: ['photo', 'scan', 'bitmap', 'file', 'texture', 'grunge'],
+  keywords: ['photo', 'scan', 'bitmap', 'file', 'texture', 'grunge'],
   params: {
     image: image({ help: 'The picture. Without one, the ground shows.' }),
     edge: choice({

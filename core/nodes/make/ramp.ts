@@ -11,7 +11,7 @@ export default defineNode({
   family: 'make',
   title: 'Ramp',
   summary: 'A run from dark to light: along a line, outward, or around.',
-  find: ['gradient', 'linear', 'radial', 'angular', 'diamond', 'box', 'fade'],
+  keywords: ['gradient', 'linear', 'radial', 'angular', 'diamond', 'box', 'fade'],
   params: {
     shape: choice({
       default: 'linear',

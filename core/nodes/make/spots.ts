@@ -1,7 +1,7 @@
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number, pair, seed } from '../../graph/parameters'
-import { count, grey } from '../../graph/ports'
+import { id, grey } from '../../graph/ports'
 import { smoothstep } from '../../kernels/point'
 import { hashInto, streamSeed, unitFloat } from '../../random'
 
@@ -23,7 +23,7 @@ export default defineNode({
   family: 'make',
   title: 'Spots',
   summary: 'Soft discs scattered at random.',
-  find: ['dots', 'splats', 'speckle', 'pits', 'drops', 'bubbles', 'lichen', 'gravel'],
+  keywords: ['dots', 'splats', 'speckle', 'pits', 'drops', 'bubbles', 'lichen', 'gravel'],
   params: {
     cells: pair({
       default: [10, 10],
@@ -52,7 +52,7 @@ export default defineNode({
   outputs: {
     grey: grey({ help: '1 within spots, 0 outside.' }),
     value: grey({ help: 'A random value for each spot; 0 outside.' }),
-    id: count({ help: '1 and up for each spot; 0 outside.' }),
+    id: id({ help: '1 and up for each spot; 0 outside.' }),
   },
   hardEdged: ['value'],
   uses: ['seed', 'metres'],
@@ -129,7 +129,7 @@ export default defineNode({
         }
         if (out.grey) out.grey.planes[0]![start + x] = params.overlap === 'sum' ? sum : most
         if (out.value) out.value.planes[0]![start + x] = top ? top.value : 0
-        if (out.id) out.id.counts![start + x] = top ? top.id : 0
+        if (out.id) out.id.ids![start + x] = top ? top.id : 0
       }
     }
   },

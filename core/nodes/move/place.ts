@@ -2,7 +2,7 @@ import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number, pair, toggle } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { bilinearReader } from '../../kernels/bilinear'
 import { freeTurn, tilingTurn } from '../../kernels/placement'
 
@@ -16,7 +16,7 @@ export default defineNode({
   family: 'move',
   title: 'Place',
   summary: 'Moves, turns and resizes what comes in, about the middle of the tile.',
-  find: ['transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
+  keywords: ['transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
   params: {
     offset: pair({ default: [0, 0], min: -4, max: 4, usual: [-0.5, 0.5], unit: 'tile', help: 'Right and down.' }),
     angle: number({ default: 0, min: -8, max: 8, usual: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
@@ -33,13 +33,13 @@ export default defineNode({
       help: 'Takes the nearest turn and size at which the result still tiles; it can then only get smaller.',
     }),
   },
-  inputs: { source: same({ help: 'What is placed. The directions of vectors are not turned with it.' }) },
-  outputs: { result: same({ help: 'The placed field.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  inputs: { source: any({ help: 'What is placed. The directions of vectors are not turned with it.' }) },
+  outputs: { result: any({ help: 'The placed field.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   // A turned row crosses the whole source; a band of the result can still be made by itself.
   footprint: (_, { height }) => height,
   uses: ['metres'],
-  says: ({ angle, scale, keepTiling }, { metres }) => {
+  notes: ({ angle, scale, keepTiling }, { metres }) => {
     if (!keepTiling) return ['The result does not tile unless what comes in is one value.']
     const { repeats, turns } = tilingTurn(angle, scale, metres[0] === metres[1])
     return [`Goes ${Number(repeats.toFixed(3))} times into the tile, turned by ${Number(turns.toFixed(3))} turns.`]

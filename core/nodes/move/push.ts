@@ -2,7 +2,7 @@ import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number } from '../../graph/parameters'
-import { grey, same, vector } from '../../graph/ports'
+import { grey, any, vector } from '../../graph/ports'
 import { slopeReader } from '../../kernels/slopes'
 import type { OffsetAt } from '../../kernels/warp'
 import { directionOf, pushField } from '../../kernels/warp'
@@ -18,7 +18,7 @@ export default defineNode({
   family: 'move',
   title: 'Push',
   summary: 'Moves what comes in: along an angle, along slopes, or by a vector field.',
-  find: ['warp', 'distort', 'displace', 'slope', 'break up'],
+  keywords: ['warp', 'distort', 'displace', 'slope', 'break up'],
   params: {
     along: choice({
       default: 'slope',
@@ -50,14 +50,14 @@ export default defineNode({
     }),
   },
   inputs: {
-    source: same({ help: 'What is moved.' }),
+    source: any({ help: 'What is moved.' }),
     driver: grey({ help: 'For angle: how far, 0 to 1. For slope: the hills.', otherwise: null }),
     vector: vector({ help: 'For vector: direction and share of the strength.', otherwise: null }),
     strengthBy: grey({ help: 'Multiplies the strength, 0 to 1.', otherwise: null }),
     angleBy: grey({ help: 'Adds to the angle, in turns.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'What was moved.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  outputs: { result: any({ help: 'What was moved.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 2,
   evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { width, rows }) => {
     if (!result) return

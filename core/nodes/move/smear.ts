@@ -1,7 +1,7 @@
 import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import { slopeReader } from '../../kernels/slopes'
 import type { Walker } from '../../kernels/smear'
 import { downhill, smearField, stepsFor } from '../../kernels/smear'
@@ -16,7 +16,7 @@ export default defineNode({
   family: 'move',
   title: 'Smear',
   summary: 'Draws what comes in out along a line, or along the slopes of another field.',
-  find: ['directional blur', 'motion blur', 'streaks', 'drips', 'drag'],
+  keywords: ['directional blur', 'motion blur', 'streaks', 'drips', 'drag'],
   params: {
     along: choice({ default: 'line', options: ['line', 'slope'], help: 'A straight line, or downhill of the driver.' }),
     length: number({ default: 0.05, min: 0, max: 0.5, usual: [0, 0.2], unit: 'tile', help: 'How far.' }),
@@ -42,13 +42,13 @@ export default defineNode({
     }),
   },
   inputs: {
-    source: same({ help: 'What is drawn out.' }),
+    source: any({ help: 'What is drawn out.' }),
     driver: grey({ help: 'For slope: the hills.', otherwise: null }),
     lengthBy: grey({ help: 'Multiplies the length, 0 to 1.', otherwise: null }),
     angleBy: grey({ help: 'Adds to the angle of the line, in turns.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'What was drawn out.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  outputs: { result: any({ help: 'What was drawn out.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ length }, { width }) => Math.ceil(length * width) + 3,
   evaluate: ({ source, driver, lengthBy, angleBy }, params, { result }, { width, rows }) => {
     if (!result) return

@@ -2,7 +2,7 @@ import type { Field } from '../../field/field'
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, seed } from '../../graph/parameters'
-import { count, grey, vector } from '../../graph/ports'
+import { id, grey, vector } from '../../graph/ports'
 import { BONDS, BOND_NAMES } from '../../kernels/bonds/bonds'
 import type { Copy } from '../../kernels/bonds/laid-units'
 import { indexUnits, layUnits, unitDistance } from '../../kernels/bonds/laid-units'
@@ -16,7 +16,7 @@ export default defineNode({
   family: 'shape',
   title: 'Bond',
   summary: 'Units laid in a pattern: bricks, setts, boards, tiles.',
-  find: ['brick', 'wall', 'paving', 'tiles', 'planks', 'parquet', 'cobble', 'sett', 'mosaic', 'pattern'],
+  keywords: ['brick', 'wall', 'paving', 'tiles', 'planks', 'parquet', 'cobble', 'sett', 'mosaic', 'pattern'],
   params: {
     bond: choice({ default: 'running', options: BOND_NAMES, help: 'How the units are laid.' }),
     columns: integer({
@@ -110,14 +110,14 @@ export default defineNode({
     }),
     value: grey({ help: 'A random value for each unit.' }),
     level: grey({ help: 'The top of each unit, uneven and leaning, about ½; goes on into the gap.' }),
-    id: count({ help: 'A number for each unit.' }),
+    id: id({ help: 'A number for each unit.' }),
     local: vector({ help: 'The place within the unit, 0 to 1 along and across it.' }),
     direction: vector({ help: 'The direction of each unit’s length, of length 1.' }),
   },
   hardEdged: ['value', 'level', 'local', 'direction'],
   uses: ['seed', 'metres'],
   footprint: 'point',
-  says: (params, { metres }) => {
+  notes: (params, { metres }) => {
     const height = metres[1] / metres[0]
     const { units, counts } = BONDS[params.bond]({ ...params, height, random: () => 0.5 })
     const area = (metres[0] * metres[1]) / units.length
@@ -164,7 +164,7 @@ function writeUnit(
   { value, level, id, local, direction }: Outputs,
   { uneven, tilt }: { uneven: number; tilt: number },
 ): void {
-  if (id) id.counts![i] = index
+  if (id) id.ids![i] = index
   if (value) value.planes[0]![i] = unit.value
   if (direction) {
     direction.planes[0]![i] = unit.along[0] + 0
@@ -190,7 +190,7 @@ const withinOne = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)
 
 /** A gap so wide that no unit is left. */
 function writeNothing(i: number, { value, level, id, local, direction }: Outputs): void {
-  if (id) id.counts![i] = 0
+  if (id) id.ids![i] = 0
   if (level) level.planes[0]![i] = 0.5
   for (const field of [value, local, direction]) field?.planes.forEach((plane) => (plane[i] = 0))
 }

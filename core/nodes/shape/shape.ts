@@ -20,7 +20,7 @@ export default defineNode({
   family: 'shape',
   title: 'Shape',
   summary: 'A disc, box, polygon, star, ring, capsule or cross, once or repeated.',
-  find: ['circle', 'square', 'rectangle', 'rounded box', 'triangle', 'hexagon', 'pill', 'plus', 'dot', 'sdf'],
+  keywords: ['circle', 'square', 'rectangle', 'rounded box', 'triangle', 'hexagon', 'pill', 'plus', 'dot', 'sdf'],
   params: {
     shape: choice({ default: 'disc', options: SHAPES, help: 'Which figure.' }),
     size: pair({

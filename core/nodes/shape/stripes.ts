@@ -11,7 +11,7 @@ export default defineNode({
   family: 'shape',
   title: 'Stripes',
   summary: 'Even stripes at any slant that tiles.',
-  find: ['lines', 'bars', 'bands', 'grooves', 'corrugated', 'planks'],
+  keywords: ['lines', 'bars', 'bands', 'grooves', 'corrugated', 'planks'],
   params: {
     counts: pair({
       default: [8, 0],
@@ -41,7 +41,7 @@ export default defineNode({
   hardEdged: ['run'],
   uses: ['metres'],
   footprint: 'point',
-  says: ({ counts }, { metres }) => {
+  notes: ({ counts }, { metres }) => {
     const across = counts[0] / metres[0]
     const down = counts[1] / metres[1]
     const pitch = 1 / Math.sqrt(across * across + down * down)

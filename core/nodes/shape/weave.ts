@@ -22,7 +22,7 @@ export default defineNode({
   family: 'shape',
   title: 'Weave',
   summary: 'Threads that cross over and under: plain, twill or satin.',
-  find: ['cloth', 'fabric', 'canvas', 'textile', 'linen', 'wicker', 'threads', 'basketry'],
+  keywords: ['cloth', 'fabric', 'canvas', 'textile', 'linen', 'wicker', 'threads', 'basketry'],
   params: {
     weave: choice({
       default: 'plain',
@@ -56,7 +56,7 @@ export default defineNode({
   },
   hardEdged: ['warp'],
   footprint: 'point',
-  says: ({ weave, threads }) => {
+  notes: ({ weave, threads }) => {
     const { cycle } = WEAVES[weave]
     return [`Woven of ${snapped(threads[0], cycle)} warp and ${snapped(threads[1], cycle)} weft threads.`]
   },

@@ -12,7 +12,7 @@ export default defineNode({
   family: 'surface',
   title: 'Adjust normal',
   summary: 'Scales the slopes of normals, turns them, or flips their green.',
-  find: ['normal strength', 'intensity', 'rotate normal', 'flip green', 'y down', 'invert'],
+  keywords: ['normal strength', 'intensity', 'rotate normal', 'flip green', 'y down', 'invert'],
   params: {
     strength: number({
       default: 1,

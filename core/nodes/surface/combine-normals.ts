@@ -10,7 +10,7 @@ export default defineNode({
   family: 'surface',
   title: 'Combine normals',
   summary: 'Lays detail normals onto base normals so that both keep their slopes.',
-  find: ['normal blend', 'reoriented', 'whiteout', 'detail normal'],
+  keywords: ['normal blend', 'reoriented', 'whiteout', 'detail normal'],
   params: {
     method: choice({
       default: 'reoriented',

@@ -21,7 +21,7 @@ export default defineNode({
   family: 'surface',
   title: 'Curvature',
   summary: 'Brighter than ½ on edges and bumps, darker in hollows.',
-  find: ['convexity', 'cavity', 'edge wear', 'concave', 'bumps'],
+  keywords: ['convexity', 'cavity', 'edge wear', 'concave', 'bumps'],
   params: {
     radius: number({
       default: 0.01,

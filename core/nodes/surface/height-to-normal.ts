@@ -10,7 +10,7 @@ export default defineNode({
   family: 'surface',
   title: 'Height to normal',
   summary: 'Turns heights into the directions that the surface faces.',
-  find: ['normal map', 'bump', 'slope'],
+  keywords: ['normal map', 'bump', 'slope'],
   params: {
     strength: number({
       default: 1,

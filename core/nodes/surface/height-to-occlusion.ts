@@ -10,7 +10,7 @@ export default defineNode({
   family: 'surface',
   title: 'Height to occlusion',
   summary: 'Darkens hollows by how much sky their surroundings hide.',
-  find: ['ambient occlusion', 'ao', 'cavity', 'shadow'],
+  keywords: ['ambient occlusion', 'ao', 'cavity', 'shadow'],
   params: {
     radius: number({
       default: 0.05,

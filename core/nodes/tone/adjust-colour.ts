@@ -3,7 +3,7 @@ import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
-import { grey, same } from '../../graph/ports'
+import { grey, any } from '../../graph/ports'
 import { weightOf } from '../../kernels/blend-fields'
 import { changeLightness, changeTone } from '../../kernels/oklab-tones'
 
@@ -14,7 +14,7 @@ export default defineNode({
   family: 'tone',
   title: 'Adjust colour',
   summary: 'Turns hue, scales saturation and contrast, moves brightness.',
-  find: ['hue', 'saturation', 'brightness', 'contrast', 'lift', 'desaturate', 'tint'],
+  keywords: ['hue', 'saturation', 'brightness', 'contrast', 'lift', 'desaturate', 'tint'],
   params: {
     hue: number({
       default: 0,
@@ -41,11 +41,11 @@ export default defineNode({
     }),
   },
   inputs: {
-    source: same({ help: 'What is changed.' }),
+    source: any({ help: 'What is changed.' }),
     mask: grey({ help: 'Where, and how much of, the change shows: 0 to 1.', otherwise: null }),
   },
-  outputs: { result: same({ help: 'The changed colours or values.' }) },
-  sameTypes: ['grey', 'colour'],
+  outputs: { result: any({ help: 'The changed colours or values.' }) },
+  genericTypes: ['grey', 'colour'],
   footprint: 'point',
   evaluate: ({ source, mask }, params, { result }, { rows }) => {
     if (!result) return

@@ -1,7 +1,7 @@
 import { cropField } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
 import { quantiles } from '../../kernels/quantiles'
 
@@ -12,7 +12,7 @@ export default defineNode({
   family: 'tone',
   title: 'Auto range',
   summary: 'Stretches the values that are there to a full range.',
-  find: ['auto levels', 'normalise', 'percentile', 'contrast', 'histogram'],
+  keywords: ['auto levels', 'normalise', 'percentile', 'contrast', 'histogram'],
   params: {
     lowShare: number({
       default: 0.005,
@@ -48,9 +48,9 @@ export default defineNode({
     }),
     clamp: toggle({ default: true, help: 'Holds values beyond the range at its ends.' }),
   },
-  inputs: { source: same({ help: 'What is stretched. The channels of a colour are measured together.' }) },
-  outputs: { result: same({ help: 'The stretched values; of a flat field, “to low”.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is stretched. The channels of a colour are measured together.' }) },
+  outputs: { result: any({ help: 'The stretched values; of a flat field, “to low”.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: () => true,
   footprint: 'whole',
   evaluate: ({ source }, params, { result }, { rows }) => {

@@ -16,7 +16,7 @@ export default defineNode({
   family: 'tone',
   title: 'Bias and gain',
   summary: 'Leans values to dark or light, and to or from the middle.',
-  find: ['contrast', 'gamma', 'lean', 'midtone'],
+  keywords: ['contrast', 'gamma', 'lean', 'midtone'],
   params: {
     bias: number({ default: 0.5, min: 0.001, max: 0.999, usual: [0.05, 0.95], help: 'What ½ becomes.' }),
     gain: number({

@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { choice, curve } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { monotoneCurve } from '../../kernels/curve'
 import { mapValues } from '../../kernels/point'
 
@@ -11,7 +11,7 @@ export default defineNode({
   family: 'tone',
   title: 'Curve',
   summary: 'Bends values by a curve through points.',
-  find: ['tone curve', 'contrast', 'profile', 'spline', 'transfer'],
+  keywords: ['tone curve', 'contrast', 'profile', 'spline', 'transfer'],
   params: {
     points: curve({
       default: [
@@ -28,15 +28,15 @@ export default defineNode({
       help: 'For colours: on values as the eye sees them, or on light.',
     }),
   },
-  inputs: { source: same({ help: 'What is bent.' }) },
-  outputs: { result: same({ help: 'The bent values, within those of the points.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is bent.' }) },
+  outputs: { result: any({ help: 'The bent values, within those of the points.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   presets: [
     {
       title: 'Rounded profile',
-      find: ['dome', 'pillow', 'bevel'],
+      keywords: ['dome', 'pillow', 'bevel'],
       params: {
         points: [
           { at: 0, to: 0 },

@@ -10,7 +10,7 @@ export default defineNode({
   family: 'tone',
   title: 'Cutoff',
   summary: 'Keeps what is above a level.',
-  find: ['threshold', 'harden', 'mask from grey', 'step'],
+  keywords: ['threshold', 'harden', 'mask from grey', 'step'],
   params: {
     level: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where the edge lies.' }),
     softness: number({ default: 0.05, min: 0, max: 100, usual: [0, 1], help: 'Width of the edge; 0 is a hard step.' }),

@@ -13,7 +13,7 @@ export default defineNode({
   family: 'tone',
   title: 'Gradient remap',
   summary: 'Turns grey into colours through a ramp of stops.',
-  find: ['colour ramp', 'colourise', 'tint', 'two colours', 'map'],
+  keywords: ['colour ramp', 'colourise', 'tint', 'two colours', 'map'],
   params: {
     stops: stops({
       default: [

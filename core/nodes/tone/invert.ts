@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { choice } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
 
 /** 1 − v. */
@@ -10,7 +10,7 @@ export default defineNode({
   family: 'tone',
   title: 'Invert',
   summary: 'Dark becomes light and light dark.',
-  find: ['negative', 'one minus', 'reverse'],
+  keywords: ['negative', 'one minus', 'reverse'],
   params: {
     encoding: choice({
       default: 'srgb',
@@ -18,9 +18,9 @@ export default defineNode({
       help: 'For colours: on values as the eye sees them, or on light.',
     }),
   },
-  inputs: { source: same({ help: 'What is inverted.' }) },
-  outputs: { result: same({ help: '1 − source.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is inverted.' }) },
+  outputs: { result: any({ help: '1 − source.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {

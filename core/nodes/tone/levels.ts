@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { channels, choice, toggle } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { applyLevels } from '../../kernels/levels'
 import { mapValues } from '../../kernels/point'
 
@@ -15,7 +15,7 @@ export default defineNode({
   family: 'tone',
   title: 'Levels',
   summary: 'Stretches a range of values to another and bends the middle.',
-  find: ['contrast', 'black point', 'white point', 'range'],
+  keywords: ['contrast', 'black point', 'white point', 'range'],
   params: {
     low: channels({ ...range, default: 0, help: 'The value that becomes “out low”.' }),
     high: channels({ ...range, default: 1, help: 'The value that becomes “out high”.' }),
@@ -35,14 +35,14 @@ export default defineNode({
       help: 'For colours: on values as the eye sees them, or on light.',
     }),
   },
-  inputs: { source: same({ help: 'What is stretched.' }) },
-  outputs: { result: same({ help: 'The stretched values.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is stretched.' }) },
+  outputs: { result: any({ help: 'The stretched values.' }) },
+  genericTypes: ['grey', 'colour'],
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   presets: [
-    { title: 'Clamp', find: ['limit', 'saturate'], params: { low: 0, high: 1, clamp: true } },
-    { title: 'Gamma', find: ['power', 'brighten', 'darken'], params: { gamma: 2.2, clamp: false } },
+    { title: 'Clamp', keywords: ['limit', 'saturate'], params: { low: 0, high: 1, clamp: true } },
+    { title: 'Gamma', keywords: ['power', 'brighten', 'darken'], params: { gamma: 2.2, clamp: false } },
   ],
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return

@@ -14,7 +14,7 @@ export default defineNode({
   family: 'tone',
   title: 'Near colour',
   summary: 'Makes a mask of what is close to a colour.',
-  find: ['select by colour', 'colour key', 'mask', 'range', 'pick'],
+  keywords: ['select by colour', 'colour key', 'mask', 'range', 'pick'],
   params: {
     centre: colourParameter({ default: '#7a6f5a', help: 'The colour looked for; it can be picked from the stage.' }),
     tolerance: number({

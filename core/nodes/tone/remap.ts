@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
 
 const range = { min: -1000, max: 1000, usual: [0, 1] as const }
@@ -12,7 +12,7 @@ export default defineNode({
   family: 'tone',
   title: 'Remap',
   summary: 'Lays one range of values onto another.',
-  find: ['range', 'fit', 'scale', 'normalise', 'linear'],
+  keywords: ['range', 'fit', 'scale', 'normalise', 'linear'],
   params: {
     fromLow: number({ ...range, default: 0, title: 'From low', help: 'The value that becomes “to low”.' }),
     fromHigh: number({ ...range, default: 1, title: 'From high', help: 'The value that becomes “to high”.' }),
@@ -20,9 +20,9 @@ export default defineNode({
     toHigh: number({ ...range, default: 1, title: 'To high', help: 'What “from high” becomes.' }),
     clamp: toggle({ default: false, help: 'Holds values beyond the range at its ends.' }),
   },
-  inputs: { source: same({ help: 'What is laid onto another range.' }) },
-  outputs: { result: same({ help: 'The values in their new range.' }) },
-  sameTypes: ['grey', 'colour', 'vector'],
+  inputs: { source: any({ help: 'What is laid onto another range.' }) },
+  outputs: { result: any({ help: 'The values in their new range.' }) },
+  genericTypes: ['grey', 'colour', 'vector'],
   footprint: 'point',
   evaluate: ({ source }, { fromLow, fromHigh, toLow, toHigh, clamp }, { result }, { rows }) => {
     if (!result) return

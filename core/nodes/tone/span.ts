@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
-import { same } from '../../graph/ports'
+import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
 
 /** centre + (v − ½) · width. Source: own derivation. */
@@ -10,7 +10,7 @@ export default defineNode({
   family: 'tone',
   title: 'Span',
   summary: 'Squeezes the whole range into a width around a centre.',
-  find: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
+  keywords: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
   params: {
     centre: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where mid-grey goes.' }),
     width: number({
@@ -21,9 +21,9 @@ export default defineNode({
       help: 'How far black and white lie apart afterwards.',
     }),
   },
-  inputs: { source: same({ help: 'What is squeezed.' }) },
-  outputs: { result: same({ help: 'Values around the centre.' }) },
-  sameTypes: ['grey', 'colour'],
+  inputs: { source: any({ help: 'What is squeezed.' }) },
+  outputs: { result: any({ help: 'Values around the centre.' }) },
+  genericTypes: ['grey', 'colour'],
   footprint: 'point',
   evaluate: ({ source }, { centre, width }, { result }, { rows }) => {
     if (result) mapValues(source, result, rows, (v) => centre + (v - 0.5) * width)
