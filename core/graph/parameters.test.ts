@@ -99,7 +99,7 @@ describe.each(Object.entries(KINDS))('%s', (_, { parameter, takes, refuses }) =>
 })
 
 it('a parameter matters while each choice it hangs on is one of its words', () => {
-  const gap = number({ default: 0, min: 0, max: 1, help, when: { kind: ['brick', 'tile'], way: ['out'] } })
+  const gap = number({ default: 0, min: 0, max: 1, help, visibleWhen: { kind: ['brick', 'tile'], way: ['out'] } })
   expect(isRelevant(gap, { kind: 'tile', way: 'out' })).toBe(true)
   expect(isRelevant(gap, { kind: 'tile', way: 'in' })).toBe(false)
   expect(isRelevant(gap, { kind: 'plank', way: 'out' })).toBe(false)

@@ -29,13 +29,13 @@ interface Common {
   help: string
   title?: string
   unit?: Unit
-  when?: Readonly<Record<string, readonly string[]>>
+  visibleWhen?: Readonly<Record<string, readonly string[]>>
 }
 
 interface Range extends Common {
   min: number
   max: number
-  usual?: readonly [number, number]
+  softRange?: readonly [number, number]
 }
 
 const within = (min: number, max: number) => z.number().min(min).max(max)
@@ -135,7 +135,7 @@ export const image = (options: Common): Parameter<string> => ({
 
 /** The random stream of a node that makes something. */
 export const seed = (): Parameter<number> =>
-  integer({ default: 0, min: 0, max: 4294967295, usual: [0, 99], help: 'Another number gives another arrangement.' })
+  integer({ default: 0, min: 0, max: 4294967295, softRange: [0, 99], help: 'Another number gives another arrangement.' })
 
 export type Parameters = Readonly<Record<string, Parameter>>
 export type ValuesOf<P extends Parameters> = { [K in keyof P]: P[K] extends Parameter<infer V> ? V : never }

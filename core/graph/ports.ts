@@ -14,7 +14,7 @@ export interface InputPort extends Port {
 export type InputPorts = Readonly<Record<string, InputPort>>
 export type OutputPorts = Readonly<Record<string, Port>>
 
-type InputOptions = { help: string; otherwise?: number | null }
+type InputOptions = { help: string; whenUnconnected?: number | null }
 const port =
   <T extends PortType | 'any'>(type: T) =>
   <const O extends InputOptions>(options: O): O & { readonly type: T } => ({ type, ...options })
@@ -29,7 +29,7 @@ export const any = port('any')
 
 /** The fields `evaluate` is handed: null only for ports that may stay unconnected. */
 export type InputFields<I extends InputPorts> = {
-  [K in keyof I]: I[K] extends { readonly otherwise: null } ? Field | null : Field
+  [K in keyof I]: I[K] extends { readonly whenUnconnected: null } ? Field | null : Field
 }
 /** The fields `evaluate` fills: undefined for outputs nobody asked for. */
 export type OutputFields<O extends OutputPorts> = { [K in keyof O]: Field | undefined }

@@ -19,7 +19,7 @@ import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../sessio
 const HELP =
   'What is put in: one value everywhere, the output of a node, a named result (tap), or, in a correction, what lies below.'
 
-const VALUE = number({ default: 0.5, min: -1e6, max: 1e6, usual: [0, 1], help: 'The same everywhere.' })
+const VALUE = number({ default: 0.5, min: -1e6, max: 1e6, softRange: [0, 1], help: 'The same everywhere.' })
 const COLOUR = colourParameter({ default: '#808080', help: 'The same everywhere, sRGB.' })
 
 /** The source of a cell or mask entry. */

@@ -21,9 +21,9 @@ export default defineNode({
     }),
   },
   inputs: {
-    first: grey({ help: 'Red, or x.', otherwise: 0 }),
-    second: grey({ help: 'Green, or y.', otherwise: 0 }),
-    third: grey({ help: 'Blue.', otherwise: 0 }),
+    first: grey({ help: 'Red, or x.', whenUnconnected: 0 }),
+    second: grey({ help: 'Green, or y.', whenUnconnected: 0 }),
+    third: grey({ help: 'Blue.', whenUnconnected: 0 }),
   },
   outputs: {
     colour: colour({ help: 'All three.' }),

@@ -4,7 +4,7 @@ import { integer, seed, toggle } from '../../graph/parameters'
 import { id, any } from '../../graph/ports'
 import { hashInto, streamSeed } from '../../random'
 
-const OTHERS = { otherwise: null } as const
+const OTHERS = { whenUnconnected: null } as const
 
 /** One of several fields, by a number. */
 export default defineNode({

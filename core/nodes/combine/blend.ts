@@ -22,9 +22,9 @@ export default defineNode({
     }),
   },
   inputs: {
-    base: any({ help: 'What lies below.', otherwise: 0.5 }),
+    base: any({ help: 'What lies below.', whenUnconnected: 0.5 }),
     source: any({ help: 'What is laid over it.' }),
-    mask: grey({ help: 'Where it shows: 0 nowhere, 1 fully.', otherwise: null }),
+    mask: grey({ help: 'Where it shows: 0 nowhere, 1 fully.', whenUnconnected: null }),
   },
   outputs: { result: any({ help: 'Both together.' }) },
   genericTypes: ['grey', 'colour'],

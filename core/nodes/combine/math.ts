@@ -30,8 +30,8 @@ export default defineNode({
   },
   inputs: {
     a: any({ help: 'The first value.' }),
-    b: any({ help: 'The second value.', otherwise: null }),
-    c: any({ help: 'The third value.', otherwise: null }),
+    b: any({ help: 'The second value.', whenUnconnected: null }),
+    c: any({ help: 'The third value.', whenUnconnected: null }),
   },
   outputs: { result: any({ help: 'What comes out.' }) },
   genericTypes: ['grey', 'colour', 'vector'],

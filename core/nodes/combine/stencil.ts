@@ -38,22 +38,22 @@ export default defineNode({
   keywords: ['decal', 'sticker', 'sign', 'number', 'logo', 'figure', 'overlay image', 'stamp'],
   params: {
     image: image({ help: 'The picture; what is transparent in it stays as it was.' }),
-    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, usual: [0, 1], unit: 'tile', help: 'Where its middle lies.' }),
+    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, softRange: [0, 1], unit: 'tile', help: 'Where its middle lies.' }),
     size: number({
       default: 0.5,
       min: 0.001,
       max: 1,
-      usual: [0.02, 1],
+      softRange: [0.02, 1],
       unit: 'tile',
       help: 'Its width; the height follows from the picture.',
     }),
-    angle: number({ default: 0, min: -8, max: 8, usual: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    angle: number({ default: 0, min: -8, max: 8, softRange: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
     mirror: toggle({ default: false, help: 'Left and right change places.' }),
     opacity: number({ default: 1, min: 0, max: 1, help: 'How much of it shows.' }),
   },
   inputs: {
-    under: colour({ help: 'What it is laid over.', otherwise: 0.5 }),
-    mask: grey({ help: 'Where it shows: 0 nowhere, 1 fully.', otherwise: null }),
+    under: colour({ help: 'What it is laid over.', whenUnconnected: 0.5 }),
+    mask: grey({ help: 'Where it shows: 0 nowhere, 1 fully.', whenUnconnected: null }),
   },
   outputs: {
     result: colour({ help: 'The picture over the field.' }),

@@ -17,8 +17,8 @@ export default defineNode({
   keywords: [],
   params: { amount: number({ default: 1, min: 0, max: 1, help: 'The layer’s amount.' }) },
   inputs: {
-    mask: grey({ help: 'The layer’s mask.', otherwise: 1 }),
-    coverage: grey({ help: 'What the layer itself covers.', otherwise: 1 }),
+    mask: grey({ help: 'The layer’s mask.', whenUnconnected: 1 }),
+    coverage: grey({ help: 'What the layer itself covers.', whenUnconnected: 1 }),
     union: grey({ help: 'What is covered once the layer lies there.' }),
   },
   outputs: { result: grey({ help: 'Its share, 0 to 1.' }) },

@@ -22,7 +22,7 @@ export default defineNode({
       default: 0.01,
       min: 0,
       max: 0.25,
-      usual: [0, 0.05],
+      softRange: [0, 0.05],
       unit: 'tile',
       help: 'Standard deviation of the Gaussian, or half the width of the box.',
     }),
@@ -30,7 +30,7 @@ export default defineNode({
   },
   inputs: {
     source: any({ help: 'What is softened.' }),
-    radiusBy: grey({ help: 'Multiplies the radius, 0 to 1.', otherwise: null }),
+    radiusBy: grey({ help: 'Multiplies the radius, 0 to 1.', whenUnconnected: null }),
   },
   outputs: { result: any({ help: 'The softened field.' }) },
   genericTypes: ['grey', 'colour', 'vector'],

@@ -27,11 +27,11 @@ export default defineNode({
       default: 0.01,
       min: 0,
       max: 0.25,
-      usual: [0, 0.05],
+      softRange: [0, 0.05],
       unit: 'tile',
       help: 'Width of the edges; 0 is as thin as two texels.',
     }),
-    strength: number({ default: 1, min: 0, max: 100, usual: [0, 4], help: 'At 1 a step from 0 to 1 reads 1.' }),
+    strength: number({ default: 1, min: 0, max: 100, softRange: [0, 4], help: 'At 1 a step from 0 to 1 reads 1.' }),
   },
   inputs: { source: grey({ help: 'Where edges are looked for.' }) },
   outputs: {

@@ -12,7 +12,7 @@ export default defineNode({
   summary: 'Draws bright parts in: each place takes the smallest value near it.',
   keywords: ['erode', 'contract', 'minimum', 'thin', 'morphology'],
   params: {
-    radius: number({ default: 0.01, min: 0, max: 0.1, usual: [0, 0.03], unit: 'tile', help: 'How far.' }),
+    radius: number({ default: 0.01, min: 0, max: 0.1, softRange: [0, 0.03], unit: 'tile', help: 'How far.' }),
     shape: choice({ default: 'round', options: ['round', 'square'], help: 'What corners become.' }),
   },
   inputs: { source: any({ help: 'What is drawn in.' }) },

@@ -19,7 +19,7 @@ export default defineNode({
       default: [8, 8],
       min: 1,
       max: 1024,
-      usual: [1, 64],
+      softRange: [1, 64],
       whole: true,
       unit: 'cells',
       help: 'Points across and down; whole numbers, so that the field tiles.',

@@ -13,7 +13,7 @@ export default defineNode({
   summary: 'One value or one colour everywhere.',
   keywords: ['flat', 'plain', 'solid', 'value', 'fill'],
   params: {
-    value: number({ default: 0.5, min: -1e6, max: 1e6, usual: [0, 1], help: 'The grey value.' }),
+    value: number({ default: 0.5, min: -1e6, max: 1e6, softRange: [0, 1], help: 'The grey value.' }),
     colour: colourParameter({ default: '#808080', help: 'The colour.' }),
   },
   inputs: {},

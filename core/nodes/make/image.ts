@@ -72,7 +72,7 @@ export default defineNode({
       default: [1, 1],
       min: 0.01,
       max: 256,
-      usual: [1, 8],
+      softRange: [1, 8],
       help: 'How many times it goes into the tile.',
     }),
     cropFrom: pair({

@@ -18,13 +18,13 @@ export default defineNode({
   summary: 'Moves, turns and resizes what comes in, about the middle of the tile.',
   keywords: ['transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
   params: {
-    offset: pair({ default: [0, 0], min: -4, max: 4, usual: [-0.5, 0.5], unit: 'tile', help: 'Right and down.' }),
-    angle: number({ default: 0, min: -8, max: 8, usual: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    offset: pair({ default: [0, 0], min: -4, max: 4, softRange: [-0.5, 0.5], unit: 'tile', help: 'Right and down.' }),
+    angle: number({ default: 0, min: -8, max: 8, softRange: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
     scale: number({
       default: 1,
       min: 0.02,
       max: 50,
-      usual: [0.125, 4],
+      softRange: [0.125, 4],
       help: '2 is twice as large, ½ goes twice into the tile.',
     }),
     keepTiling: toggle({

@@ -22,7 +22,7 @@ export default defineNode({
   inputs: {
     base: normal({ help: 'What lies below.' }),
     detail: normal({ help: 'What is laid onto it.' }),
-    mask: grey({ help: 'Where it shows.', otherwise: null }),
+    mask: grey({ help: 'Where it shows.', whenUnconnected: null }),
   },
   outputs: { result: normal({ help: 'Both together, of unit length.' }) },
   footprint: 'point',

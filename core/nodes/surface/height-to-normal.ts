@@ -16,7 +16,7 @@ export default defineNode({
       default: 1,
       min: -100,
       max: 100,
-      usual: [0, 4],
+      softRange: [0, 4],
       help: '1 gives the true slopes of the material’s height scale; more exaggerates, below 0 turns hollows into bumps.',
     }),
     method: choice({

@@ -18,12 +18,12 @@ export default defineNode({
   summary: 'Leans values to dark or light, and to or from the middle.',
   keywords: ['contrast', 'gamma', 'lean', 'midtone'],
   params: {
-    bias: number({ default: 0.5, min: 0.001, max: 0.999, usual: [0.05, 0.95], help: 'What ½ becomes.' }),
+    bias: number({ default: 0.5, min: 0.001, max: 0.999, softRange: [0.05, 0.95], help: 'What ½ becomes.' }),
     gain: number({
       default: 0.5,
       min: 0.001,
       max: 0.999,
-      usual: [0.05, 0.95],
+      softRange: [0.05, 0.95],
       help: 'Above ½ draws values to the ends, below ½ to the middle.',
     }),
   },

@@ -12,8 +12,8 @@ export default defineNode({
   summary: 'Keeps what is above a level.',
   keywords: ['threshold', 'harden', 'mask from grey', 'step'],
   params: {
-    level: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where the edge lies.' }),
-    softness: number({ default: 0.05, min: 0, max: 100, usual: [0, 1], help: 'Width of the edge; 0 is a hard step.' }),
+    level: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'Where the edge lies.' }),
+    softness: number({ default: 0.05, min: 0, max: 100, softRange: [0, 1], help: 'Width of the edge; 0 is a hard step.' }),
   },
   inputs: { source: grey({ help: 'What is cut.' }) },
   outputs: { result: grey({ help: '1 above the level, 0 below.' }) },

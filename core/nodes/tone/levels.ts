@@ -23,7 +23,7 @@ export default defineNode({
       default: 1,
       min: 0.01,
       max: 100,
-      usual: [0.1, 4],
+      softRange: [0.1, 4],
       help: 'Above 1 lifts the middle, below 1 lowers it.',
     }),
     outLow: channels({ ...range, default: 0, title: 'Out low', help: 'What “low” becomes.' }),

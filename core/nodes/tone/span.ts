@@ -12,12 +12,12 @@ export default defineNode({
   summary: 'Squeezes the whole range into a width around a centre.',
   keywords: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
   params: {
-    centre: number({ default: 0.5, min: -100, max: 100, usual: [0, 1], help: 'Where mid-grey goes.' }),
+    centre: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'Where mid-grey goes.' }),
     width: number({
       default: 0.25,
       min: -100,
       max: 100,
-      usual: [0, 1],
+      softRange: [0, 1],
       help: 'How far black and white lie apart afterwards.',
     }),
   },
