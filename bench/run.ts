@@ -104,7 +104,7 @@ function plainLoop(): number {
 async function step(type: string, params: Record<string, unknown>): Promise<number> {
   const document = parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: 'bench',
     domain: { kind: 'tile', metres: [1, 1] },
     nodes: {

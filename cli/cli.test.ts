@@ -34,7 +34,7 @@ function grist(...words: string[]): Promise<{ code: number; out: string; err: st
 
 const document = (more: Record<string, unknown>) => ({
   format: 'amber-grist/material',
-  version: 1,
+  version: 2,
   name: 'Wall',
   domain: { kind: 'tile', metres: [1, 1] },
   ...more,
@@ -282,13 +282,13 @@ test('lists nodes and packings; help', async () => {
     'ramp',
     'image',
     'levels',
-    'cutoff',
-    'span',
+    'threshold',
+    'compress-range',
     'invert',
     'gradient-remap',
     'blend',
     'math',
-    'push',
+    'warp',
     'blur',
     'height-to-normal',
   ])

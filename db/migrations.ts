@@ -3,8 +3,9 @@ import * as projects from './migrations/0001-projects'
 import * as states from './migrations/0002-states'
 import * as packings from './migrations/0003-packings'
 import * as beats from './migrations/0004-beats'
+import * as materialVersion2 from './migrations/0005-material-version-2'
 
-const MIGRATIONS = [projects, states, packings, beats]
+const MIGRATIONS = [projects, states, packings, beats, materialVersion2]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. */

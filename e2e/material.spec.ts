@@ -25,7 +25,7 @@ test('two layers from an empty project by mouse, on the stage, after a reload, a
   await material.settings.getByRole('button', { name: 'New node' }).click()
   await material.takeNode('noise')
   await expect(material.feeds.locator('[data-node=noise]')).toBeVisible()
-  // From the noise's port onto empty ground: a cutoff is offered, wired in, and goes on into the mask.
+  // From the noise's port onto empty ground: a threshold is offered, wired in, and goes on into the mask.
   const port = material.feeds.getByLabel('Output grey, grey')
   const ground = (await material.feeds.boundingBox())!
   await port.hover()
@@ -33,9 +33,9 @@ test('two layers from an empty project by mouse, on the stage, after a reload, a
   await page.mouse.move(ground.x + ground.width / 2, ground.y + ground.height - 50, { steps: 8 })
   await page.mouse.up()
   await expect(page.getByText('What fits the output of a grey wire, best first')).toBeVisible()
-  await material.takeNode('cutoff')
-  await expect(material.feeds.locator('[data-node=cutoff]')).toBeVisible()
-  await material.feeds.locator('[data-node=cutoff]').getByLabel('Output result, grey').hover()
+  await material.takeNode('threshold')
+  await expect(material.feeds.locator('[data-node=threshold]')).toBeVisible()
+  await material.feeds.locator('[data-node=threshold]').getByLabel('Output result, grey').hover()
   await page.mouse.down()
   const into = (await material.feeds.getByLabel('Into Layer, mask').boundingBox())!
   await page.mouse.move(into.x + into.width / 2, into.y + into.height / 2, { steps: 8 })

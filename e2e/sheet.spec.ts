@@ -150,7 +150,7 @@ test('masks: entries with mode, amount, invert, order; off, alone, and held', as
 test('thirty layers over twelve channels scroll under frozen heads', async ({ page }) => {
   const material = new MaterialPage(page)
   const channels = Object.fromEntries(
-    ['wet', 'moss', 'dust', 'rim'].map((id) => [id, { title: id, type: 'grey', below: 0 }]),
+    ['wet', 'moss', 'dust', 'rim'].map((id) => [id, { title: id, type: 'grey', backdrop: 0 }]),
   )
   const ids = [
     'colour',

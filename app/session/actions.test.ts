@@ -59,8 +59,8 @@ it('a node for a cell is wired into it by the port that fits best', () => {
 
 it('a node for a loose wire takes it by the port that fits, from either end', () => {
   const { actions, document } = screen()
-  actions.addNode('push', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise', port: 'grey' } } })
-  expect(document().nodes.push!.inputs).toEqual({ source: 'noise.grey' })
+  actions.addNode('warp', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise', port: 'grey' } } })
+  expect(document().nodes.warp!.inputs).toEqual({ source: 'noise.grey' })
   actions.addNode('noise', { wire: { type: 'grey', loose: 'output', fixed: { node: 'soft', port: 'radiusBy' } } })
   expect(document().nodes.soft!.inputs).toEqual({ source: 'noise.grey', radiusBy: 'noise-2.grey' })
   const sink = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
@@ -89,13 +89,13 @@ it('space shows an output flat, and once more brings the lit material back', () 
   expect(view.getState().stage.shown).toEqual(parseOutput('height'))
 })
 
-it('off is saved, alone and held are not', () => {
+it('off is saved, solo and without are not', () => {
   const { actions, document, view } = screen()
   actions.toggleEnabled({ layer: 'base' })
   expect(findLayer(document(), 'base')!.off).toBe(true)
   actions.toggleSolo({ layer: 'bumps' })
   actions.showWithout({ node: 'soft' })
-  expect(view.getState()).toMatchObject({ alone: { layer: 'bumps' }, held: { node: 'soft' } })
+  expect(view.getState()).toMatchObject({ solo: { layer: 'bumps' }, without: { node: 'soft' } })
   expect(document().nodes.soft!.off).toBeUndefined()
   actions.toggleSolo({ layer: 'bumps' })
   expect(view.getState().solo).toBeNull()
@@ -134,7 +134,7 @@ it('knows what places take and what sources carry', () => {
   expect(typeAt(start, { kind: 'mask', layer: 'base', entry: null })).toBe('grey')
   expect(sourceType(start, { node: 'slopes.normal' })).toBe('normal')
   expect(sourceType(start, { value: '#112233' })).toBe('colour')
-  expect(sourceType(start, { below: 'colour' })).toBe('colour')
+  expect(sourceType(start, { backdrop: 'colour' })).toBe('colour')
   expect(sourceType(start, { tap: 'none' })).toBeNull()
   const cell = (layer: string, channel: string) => outputOf(start, { kind: 'cell', layer, channel })
   expect(outputOf(start, { kind: 'mask', layer: 'base', entry: 2 })).toEqual(parseOutput('entry:base:2'))

@@ -402,7 +402,7 @@ export function typeAt(document: MaterialDocument, place: Selection): PortType {
 export function sourceType(document: MaterialDocument, source: Source): PortType | null {
   if ('value' in source) return typeof source.value === 'number' ? 'grey' : 'colour'
   if ('node' in source) return portTypes(document, registry).output(source.node)
-  if ('below' in source) return typeAt(document, { kind: 'channel', channel: source.below })
+  if ('backdrop' in source) return typeAt(document, { kind: 'channel', channel: source.backdrop })
   const tap = document.taps[source.tap]
   if (!tap) return null
   if ('node' in tap) return portTypes(document, registry).output(tap.node)

@@ -32,7 +32,7 @@ test('glTF 2.0, section 3.9.2: base colour and emission are sRGB, everything els
 })
 
 test('a material’s own channels follow the fixed ones', () => {
-  const own = channelsOf({ channels: { wet: { title: 'Wetness', type: 'grey', below: 0.2 } } })
+  const own = channelsOf({ channels: { wet: { title: 'Wetness', type: 'grey', backdrop: 0.2 } } })
   expect(own.slice(0, -1)).toEqual(CHANNELS)
   expect(own.at(-1)).toMatchObject({ id: 'wet', title: 'Wetness', type: 'grey', backdrop: [0.2], transfer: 'raw' })
 })

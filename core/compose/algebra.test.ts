@@ -121,7 +121,7 @@ function sheet(seed: number): { layers: Layer[]; nodes: Record<string, unknown> 
       if (depth < DEPTH && kind < 0.35)
         return { kind: 'group', ...shared, closed: random() < 0.5, layers: layers(depth + 1) }
       if (kind < 0.45) {
-        nodes[`n${id}`] = { type: 'invert', inputs: { source: { below: CHANNEL } } }
+        nodes[`n${id}`] = { type: 'invert', inputs: { source: { backdrop: CHANNEL } } }
         return {
           kind: 'correction',
           ...shared,

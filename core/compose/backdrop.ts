@@ -17,7 +17,7 @@ export function nodesReadingBackdrop(document: MaterialDocument): Set<string> {
   for (const [id, node] of Object.entries(document.nodes))
     for (const source of inputSources(node)) {
       const from = nodeOf(document, source)
-      if ('below' in source) found.push(id)
+      if ('backdrop' in source) found.push(id)
       if (from !== null) users.set(from, [...(users.get(from) ?? []), id])
     }
   const reading = new Set<string>()

@@ -6,5 +6,5 @@ import type { Context } from './context'
 export function bottomOf({ document, builder }: Context, channel: Channel): PortRef {
   if (channel.type === 'normal') return builder.add('flat-normal', {}, {}).out('normal')
   const own = document.channels[channel.id]
-  return builder.convert(builder.constant(own ? own.below : channel.backdrop[0]!), channel.type)
+  return builder.convert(builder.constant(own ? own.backdrop : channel.backdrop[0]!), channel.type)
 }

@@ -33,7 +33,7 @@ function refusal(parts: Record<string, unknown>, outputs: string[]): { code: str
 describe('channels', () => {
   test('what lies below the lowest layer', async () => {
     const below = await values(
-      { channels: { wear: { type: 'grey', below: 0.25 }, dye: { type: 'colour', below: '#ff0000' } } },
+      { channels: { wear: { type: 'grey', backdrop: 0.25 }, dye: { type: 'colour', backdrop: '#ff0000' } } },
       ['colour', 'height', 'roughness', 'metallic', 'normal', 'occlusion', 'opacity', 'emission', 'wear', 'dye'],
     )
     expect(below.height).toEqual([0.5])
@@ -150,7 +150,7 @@ describe('taps, corrections, nodes that are off', () => {
 
   test('one node read by two corrections answers for each with what lies below it', async () => {
     const parts = {
-      nodes: { half: { type: 'levels', params: { outHigh: 0.5 }, inputs: { source: { below: 'roughness' } } } },
+      nodes: { half: { type: 'levels', params: { outHigh: 0.5 }, inputs: { source: { backdrop: 'roughness' } } } },
       layers: [
         layer('a', { roughness: value(0.8) }),
         { kind: 'correction', id: 'one', name: '', cells: { roughness: { source: { node: 'half.result' } } } },
@@ -316,10 +316,10 @@ describe('refusals name the place and the way out', () => {
       'for the normal channel only',
     ],
     [
-      { layers: [layer('a', { height: { source: { below: 'height' } } })] },
+      { layers: [layer('a', { height: { source: { backdrop: 'height' } } })] },
       'height',
       'reference-unknown',
-      'by a correction only',
+      'in a correction only',
     ],
   ] as [Record<string, unknown>, string, string, string][])('%j asked for %s', (parts, output, code, words) => {
     const got = refusal(parts, [output])

@@ -21,7 +21,7 @@ export class Sources {
       return position && now ? this.value(source.value, position, now) : this.context.builder.constant(source.value)
     if ('node' in source) return this.port(source.node, position)
     if ('tap' in source) return this.tap(source.tap, position)
-    return this.backdrop(source.below, position)
+    return this.backdrop(source.backdrop, position)
   }
 
   /** A plain value of a layer, which may be turned. */
@@ -38,7 +38,10 @@ export class Sources {
   private backdrop(id: string, position: Position | null): PortRef {
     const channel = this.context.channel(id)
     if (!position || position.layer.kind !== 'correction')
-      throw new GristError('reference-unknown', `"below" can be read by a correction only; this is not fed by one.`)
+      throw new GristError(
+        'reference-unknown',
+        'What lies below can be read in a correction only, and this belongs to none.',
+      )
     return this.context.after(position.scope, position.index - 1, channel).value
   }
 

@@ -18,8 +18,8 @@ export const isNormal = (id: string): boolean => byId.get(id)?.type === 'normal'
 
 /** All channels of a document: the fixed ones, then its own by title, as a database keeps no order of members. */
 export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channel[] {
-  const own = Object.entries(document.channels).map(([id, { title, type, below }]): Channel => {
-    const values = typeof below === 'string' ? hexToLinear(below) : [below]
+  const own = Object.entries(document.channels).map(([id, { title, type, backdrop }]): Channel => {
+    const values = typeof backdrop === 'string' ? hexToLinear(backdrop) : [backdrop]
     const planes = type === 'colour' ? [0, 1, 2].map((p) => values[p] ?? values[0]!) : [values[0]!]
     return {
       id,

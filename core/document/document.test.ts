@@ -5,7 +5,7 @@ import { LIMITS } from '../limits'
 import { parseDocument } from './document'
 import { upgradeDocument } from './upgrade'
 
-const base = { format: 'amber-grist/material', version: 1, name: 'test', domain: { kind: 'tile', metres: [1, 1] } }
+const base = { format: 'amber-grist/material', version: 2, name: 'test', domain: { kind: 'tile', metres: [1, 1] } }
 const refused = (json: unknown): GristError => {
   try {
     parseDocument(json)
@@ -23,7 +23,7 @@ const SAMPLE_1 = {
   heightMetres: 0.03,
   occlusion: { radiusMetres: 0.1, strength: 1 },
   emissionStrength: 2,
-  channels: { wear: { title: 'Wear', type: 'grey', below: 0 } },
+  channels: { wear: { title: 'Wear', type: 'grey', backdrop: 0 } },
   nodes: { n: { type: 'noise', version: 1, name: 'Noise', params: { seed: 2 }, inputs: {}, at: [10, 20] } },
   layers: [
     {
@@ -38,7 +38,7 @@ const SAMPLE_1 = {
       id: 'g',
       name: 'G',
       closed: true,
-      layers: [{ kind: 'correction', id: 'c', name: 'C', cells: { height: { source: { below: 'height' } } } }],
+      layers: [{ kind: 'correction', id: 'c', name: 'C', cells: { height: { source: { backdrop: 'height' } } } }],
     },
   ],
   taps: { t: { layer: 'a', mask: true } },
@@ -152,13 +152,13 @@ test('upgrades run step by step; a missing step is told', () => {
     1: (d: Record<string, unknown>) => ({ ...d, heightMetres: 0.1 }),
     2: (d: Record<string, unknown>) => ({ ...d, seed: (d.seed as number) + 1 }),
   }
-  expect(upgradeDocument({ ...base, seed: 4 }, {}, upgrades, 3)).toEqual({
+  expect(upgradeDocument({ ...base, version: 1, seed: 4 }, {}, upgrades, 3)).toEqual({
     ...base,
     version: 3,
     heightMetres: 0.1,
     seed: 5,
   })
-  expect(() => upgradeDocument(base, {}, {}, 2)).toThrow('no way up from version 1')
+  expect(() => upgradeDocument({ ...base, version: 1 }, {}, {}, 2)).toThrow('no way up from version 1')
 })
 
 test('5000 damaged documents: typed errors only', () => {

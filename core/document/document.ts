@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { GristError, show } from '../errors'
 import { LIMITS } from '../limits'
 import { BLEND_MODES } from '../kernels/blend'
-import { upgradeDocument } from './upgrade'
+import { DOCUMENT_VERSION, upgradeDocument } from './upgrade'
 
 const id = z
   .string()
@@ -22,7 +22,7 @@ const source = z.union([
   z.strictObject({ value }),
   z.strictObject({ node: portAddress }),
   z.strictObject({ tap: id }),
-  z.strictObject({ below: id }),
+  z.strictObject({ backdrop: id }),
 ])
 
 const node = z.strictObject({
@@ -136,7 +136,7 @@ const metre = z.number().min(0.001).max(10000)
 
 const document = z.strictObject({
   format: z.literal('amber-grist/material'),
-  version: z.literal(1),
+  version: z.literal(DOCUMENT_VERSION),
   name: text,
   seed: z.int().min(0).max(4294967295).default(0),
   domain: z.strictObject({ kind: z.literal('tile'), metres: z.tuple([metre, metre]) }),
@@ -146,7 +146,7 @@ const document = z.strictObject({
     .default({ radiusMetres: 0.05, strength: 1 }),
   emissionStrength: z.number().min(0).max(100000).default(1),
   channels: z
-    .record(id, z.strictObject({ title: text.optional(), type: z.enum(['grey', 'colour']), below: value }))
+    .record(id, z.strictObject({ title: text.optional(), type: z.enum(['grey', 'colour']), backdrop: value }))
     .default({}),
   nodes: z.record(id, node).default({}),
   layers: z.array(layer).max(LIMITS.document.layers).default([]),

@@ -114,7 +114,11 @@ export function stacksOf<T extends { id: string; kind: string; of?: string | nul
   const undo: T[] = []
   const redo: T[] = []
   for (const entry of history) {
-    if (entry.kind === 'edit') {
+    if (entry.kind === 'start') {
+      // What was done before speaks of another version of the document.
+      undo.length = 0
+      redo.length = 0
+    } else if (entry.kind === 'edit') {
       undo.push(entry)
       redo.length = 0
     } else if (entry.kind === 'undo' && undo.at(-1)?.id === entry.of) redo.push(undo.pop()!)

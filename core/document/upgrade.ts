@@ -1,15 +1,16 @@
 import type { ErrorPlace } from '../errors'
 import { GristError, show } from '../errors'
+import { upgradeFrom1 } from './upgrades/1'
 
 type Json = Record<string, unknown>
 /** UPGRADES[n] brings a document of version n to n + 1. */
 export type Upgrades = Readonly<Record<number, (document: Json) => Json>>
 
 export const DOCUMENT_FORMAT = 'amber-grist/material'
-export const DOCUMENT_VERSION = 1
+export const DOCUMENT_VERSION = 2
 
-/** None yet: version 1 is the first. An entry here comes with a stored sample of the old version in the tests. */
-export const UPGRADES: Upgrades = {}
+/** Each comes with a stored sample of the old version (samples/), which a test evaluates. */
+export const UPGRADES: Upgrades = { 1: upgradeFrom1 }
 
 /** Brings any older version up step by step. Throws document-invalid, or document-too-new above `latest`. */
 export function upgradeDocument(

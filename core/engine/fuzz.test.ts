@@ -51,7 +51,7 @@ function randomParts(seed: number): Record<string, unknown> {
       const inputs = Object.fromEntries(
         Object.keys(node.inputs)
           .filter(() => random() < 0.85 && i > 0)
-          .map((name) => [name, random() < 0.04 ? { below: 'height' } : address(random() < 0.02 ? ids.length : i)]),
+          .map((name) => [name, random() < 0.04 ? { backdrop: 'height' } : address(random() < 0.02 ? ids.length : i)]),
       )
       return [id, { type: node.type, params, inputs, ...(random() < 0.05 ? { off: true } : {}) }]
     }),

@@ -6,7 +6,7 @@ import { parseDocument } from '../document/document'
 export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>): MaterialDocument =>
   parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: node.title,
     seed: 5,
     domain: { kind: 'tile', metres: [1, 1] },

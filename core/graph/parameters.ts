@@ -135,7 +135,13 @@ export const image = (options: Common): Parameter<string> => ({
 
 /** The random stream of a node that makes something. */
 export const seed = (): Parameter<number> =>
-  integer({ default: 0, min: 0, max: 4294967295, softRange: [0, 99], help: 'Another number gives another arrangement.' })
+  integer({
+    default: 0,
+    min: 0,
+    max: 4294967295,
+    softRange: [0, 99],
+    help: 'Another number gives another arrangement.',
+  })
 
 export type Parameters = Readonly<Record<string, Parameter>>
 export type ValuesOf<P extends Parameters> = { [K in keyof P]: P[K] extends Parameter<infer V> ? V : never }

@@ -24,7 +24,7 @@ describe('wires', () => {
       grey: ['noise', 'grey'],
       colour: ['gradient-remap', 'result'],
       normal: ['height-to-normal', 'normal'],
-      count: ['cells', 'id'],
+      id: ['cells', 'id'],
     }
     for (const [type, [from, out]] of Object.entries(sources))
       for (const node of registry.values())
@@ -71,13 +71,13 @@ describe('wires', () => {
     expect(firstConverted).toBeGreaterThan(0)
     const normals = fittingNodes(registry, 'normal', 'output')
     expect(normals[0]!.node.outputs[normals[0]!.port]!.type).toBe('normal')
-    expect(fittingNodes(registry, 'vector', 'input').map((one) => one.node.type)).toContain('push')
+    expect(fittingNodes(registry, 'vector', 'input').map((one) => one.node.type)).toContain('warp')
   })
 
   it('take the port that suits them best', () => {
     const port = (type: string, wire: 'grey' | 'colour' | 'normal', end: 'input' | 'output') =>
       fittingPort(registry.get(type)!, wire, end)?.port ?? null
-    expect(port('push', 'grey', 'input')).toBe('source')
+    expect(port('warp', 'grey', 'input')).toBe('source')
     expect(port('cells', 'grey', 'output')).toBe('nearest')
     expect(port('image', 'grey', 'output')).toBe('grey')
     expect(port('image', 'colour', 'output')).toBe('colour')

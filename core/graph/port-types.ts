@@ -39,7 +39,7 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
   const ofSource = (source: Source): PortType | null => {
     if ('value' in source) return typeof source.value === 'number' ? 'grey' : 'colour'
     if ('node' in source) return output(source.node)
-    if ('below' in source) return channelType(document, source.below)
+    if ('backdrop' in source) return channelType(document, source.backdrop)
     const tap = document.taps[source.tap]
     if (!tap) return null
     if ('node' in tap) return output(tap.node)

@@ -10,7 +10,7 @@ import { imageReader } from './image-sampling'
 import { applyLevels } from './levels'
 import { rampAt } from './ramps'
 import { allRows } from './rows'
-import { pushField } from './warp'
+import { warpField } from './warp'
 
 describe('gradients', () => {
   const hexes = ['#1b2a41', '#b4690e', '#f0e6d2', '#2f6f4f']
@@ -99,7 +99,7 @@ test('a push by a fixed offset equals scipy.ndimage.shift, linear, grid-wrap', (
   const field = noisyField(w, h, 9)
   const out = createField('grey', w, h)
   const [dx, dy] = [3.25, -7.6]
-  pushField(field, out, allRows(h), 1, 'average', (_x, _y, _d, offset) => offset.set([dx / w, dy / w]))
+  warpField(field, out, allRows(h), 1, 'average', (_x, _y, _d, offset) => offset.set([dx / w, dy / w]))
   const theirs = python(
     `from scipy import ndimage\nout = ndimage.shift(a, (${dy}, ${dx}), order=1, mode="grid-wrap", prefilter=False)`,
     field.planes[0]!,

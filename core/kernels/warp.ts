@@ -17,7 +17,7 @@ export type OffsetAt = (x: number, y: number, direction: number, offset: Float64
  * Shape: source and out alike; one length unit is the tile's width on both axes, texels are square.
  * The field must hold the rows that the largest offset reaches, and two more.
  */
-export function pushField(
+export function warpField(
   source: Field,
   out: Field,
   rows: Rows,

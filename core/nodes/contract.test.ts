@@ -23,8 +23,7 @@ const stored = JSON.parse(readFileSync('core/nodes/example-hashes.json', 'utf8')
   { version: number; sha256: string }
 >
 
-const eachPlane = (field: Field): readonly (Float32Array | Uint32Array)[] =>
-  field.ids ? [field.ids] : field.planes
+const eachPlane = (field: Field): readonly (Float32Array | Uint32Array)[] => (field.ids ? [field.ids] : field.planes)
 
 /** Runs a node on given input fields, past the graph. */
 function runOn(type: string, inputs: Record<string, Field | null>, params: Record<string, unknown>, width: number) {

@@ -132,18 +132,20 @@ describe('moves', () => {
   test('place by whole repeats and quarter turns is numpy’s tile and rot90', () => {
     const source = noisyField(32, 32, 3)
     const turned = python('out = np.rot90(a)', source.planes[0]!, [32, 32])
-    expect(largestDifference(values(runNode('place', { source }, { angle: 0.25 }).result), turned)).toBeLessThan(1e-6)
+    expect(largestDifference(values(runNode('transform', { source }, { angle: 0.25 }).result), turned)).toBeLessThan(
+      1e-6,
+    )
     const moved = python('out = np.roll(a, (4, 8), (0, 1))', source.planes[0]!, [32, 32])
     expect(
-      largestDifference(values(runNode('place', { source }, { offset: [0.25, 0.125] }).result), moved),
+      largestDifference(values(runNode('transform', { source }, { offset: [0.25, 0.125] }).result), moved),
     ).toBeLessThan(1e-6)
-    const twice = values(runNode('place', { source }, { scale: 0.5 }).result)
+    const twice = values(runNode('transform', { source }, { scale: 0.5 }).result)
     for (let i = 0; i < 16; i++) expect(twice[i]).toBeCloseTo(twice[i + 16]!, 6)
   })
 
   test('place says what it snapped to', () => {
     const says = (params: Record<string, unknown>, metres: [number, number] = [1, 1]) => {
-      const node = registry.get('place')!
+      const node = registry.get('transform')!
       return node.notes!(checkParameters(node, params) as never, { metres })[0]
     }
     expect(says({ angle: 0.11, scale: 0.7 })).toBe('Goes 1.414 times into the tile, turned by 0.125 turns.')
@@ -151,7 +153,7 @@ describe('moves', () => {
     expect(says({ angle: 0.3, scale: 0.4 }, [1, 2])).toBe('Goes 3 times into the tile, turned by 0.5 turns.')
   })
 
-  test('smear along a line is SciPy’s uniform filter; the maximum its maximum filter', () => {
+  test('directional blur is SciPy’s uniform filter; the maximum its maximum filter', () => {
     const source = noisyField(64, 16, 2)
     for (const [combine, filter] of [
       ['average', 'uniform_filter1d(a, 9, axis=1, mode="wrap")'],
@@ -160,17 +162,17 @@ describe('moves', () => {
     ]) {
       const theirs = python(`from scipy import ndimage\nout = ndimage.${filter}`, source.planes[0]!, [16, 64])
       expect(
-        largestDifference(values(runNode('smear', { source }, { length: 8 / 64, combine }).result), theirs),
+        largestDifference(values(runNode('directional-blur', { source }, { length: 8 / 64, combine }).result), theirs),
       ).toBeLessThan(1e-5)
     }
   })
 
-  test('smear along slopes draws downhill: below a wet spot on a slope its brightness runs', () => {
+  test('warp in small steps goes downhill: below a wet spot on a slope its brightness runs', () => {
     const n = 64
     const hill = fieldOf('grey', n, n, (_, y) => 1 - Math.abs(y - 32) / 32)
     const spot = fieldOf('grey', n, n, (x, y) => (Math.hypot(x - 20, y - 46) < 3 ? 1 : 0))
     const out = values(
-      runNode('smear', { source: spot, driver: hill }, { along: 'slope', length: 0.2, combine: 'maximum' }).result,
+      runNode('warp', { source: spot, driver: hill }, { steps: 'small', strength: 0.2, combine: 'maximum' }).result,
     )
     // A place looks downhill: those above the spot on the lower half of the picture see it, those below do not.
     expect(out[38 * n + 20]).toBe(1)

@@ -34,9 +34,9 @@ import image from './make/image'
 import noise from './make/noise'
 import ramp from './make/ramp'
 import spots from './make/spots'
-import place from './move/place'
-import push from './move/push'
-import smear from './move/smear'
+import directionalBlur from './move/directional-blur'
+import transform from './move/transform'
+import warp from './move/warp'
 import bond from './shape/bond'
 import shape from './shape/shape'
 import stripes from './shape/stripes'
@@ -49,14 +49,14 @@ import heightToOcclusion from './surface/height-to-occlusion'
 import adjustColour from './tone/adjust-colour'
 import autoRange from './tone/auto-range'
 import biasGain from './tone/bias-gain'
+import colourMask from './tone/colour-mask'
+import compressRange from './tone/compress-range'
 import curve from './tone/curve'
-import cutoff from './tone/cutoff'
 import gradientRemap from './tone/gradient-remap'
 import invert from './tone/invert'
 import levels from './tone/levels'
-import nearColour from './tone/near-colour'
 import remap from './tone/remap'
-import span from './tone/span'
+import threshold from './tone/threshold'
 
 /** Every node type. */
 export const registry = makeRegistry([
@@ -94,9 +94,9 @@ export const registry = makeRegistry([
   noise,
   ramp,
   spots,
-  place,
-  push,
-  smear,
+  directionalBlur,
+  transform,
+  warp,
   bond,
   shape,
   stripes,
@@ -109,12 +109,12 @@ export const registry = makeRegistry([
   adjustColour,
   autoRange,
   biasGain,
+  colourMask,
+  compressRange,
   curve,
-  cutoff,
   gradientRemap,
   invert,
   levels,
-  nearColour,
   remap,
-  span,
+  threshold,
 ])

@@ -117,11 +117,11 @@ describe('shapes and patterns', () => {
       [3, -4],
       [-6, 2],
     ])
-      expect(Math.abs(share(runNode('stripes', {}, { counts, share: 0.3 }, { width: 128 }).grey) - 0.3)).toBeLessThan(
-        0.01,
-      )
+      expect(
+        Math.abs(share(runNode('stripes', {}, { frequency: counts, share: 0.3 }, { width: 128 }).grey) - 0.3),
+      ).toBeLessThan(0.01)
     const node = registry.get('stripes')!
-    expect(node.notes!(checkParameters(node, { counts: [3, 4] }) as never, { metres: [2, 2] })).toEqual([
+    expect(node.notes!(checkParameters(node, { frequency: [3, 4] }) as never, { metres: [2, 2] })).toEqual([
       'One every 400.0 mm.',
     ])
   })

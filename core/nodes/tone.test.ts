@@ -86,7 +86,7 @@ out = p(np.clip(a, 0.05, 0.95))`,
     const hexes = ['#7a6f5a', '#7d725d', '#2040c0', '#a79b83']
     const source = fieldOf('colour', 4, 4, (x, _, p) => hexToLinear(hexes[x]!)[p]!)
     const mask = (params: Record<string, unknown>) =>
-      [...values(runNode('near-colour', { source }, { centre: '#7a6f5a', softness: 0, ...params }).mask)].slice(0, 4)
+      [...values(runNode('colour-mask', { source }, { centre: '#7a6f5a', softness: 0, ...params }).mask)].slice(0, 4)
     expect(mask({ tolerance: 0.05 })).toEqual([1, 1, 0, 0])
     expect(mask({ tolerance: 0.05, lightness: 0 })).toEqual([1, 1, 0, 1])
   })

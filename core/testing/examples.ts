@@ -13,7 +13,7 @@ import { materialHere } from './material-here'
 export const documentOf = (parts: Record<string, unknown>): MaterialDocument =>
   parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: 'test',
     seed: 5,
     domain: { kind: 'tile', metres: [1, 1] },
@@ -54,9 +54,7 @@ export const HASH_WIDTH = 96
 
 /** The bits of a field's planes, for comparing exactly. */
 export const bitsOf = (field: Field): Uint32Array[] =>
-  field.ids
-    ? [field.ids]
-    : field.planes.map((plane) => new Uint32Array(plane.buffer, plane.byteOffset, plane.length))
+  field.ids ? [field.ids] : field.planes.map((plane) => new Uint32Array(plane.buffer, plane.byteOffset, plane.length))
 
 /** SHA-256 over the bits of every output of a node's example. */
 export async function exampleHash(node: AnyNode, executor?: Executor): Promise<string> {

@@ -27,7 +27,12 @@ export const sheet = (): MaterialDocument =>
           { kind: 'layer', id: 'dust', name: 'Dust', cells: { height: { source: { tap: 'grain' } } } },
         ],
       },
-      { kind: 'correction', id: 'overall', name: 'Overall', cells: { roughness: { source: { below: 'roughness' } } } },
+      {
+        kind: 'correction',
+        id: 'overall',
+        name: 'Overall',
+        cells: { roughness: { source: { backdrop: 'roughness' } } },
+      },
     ],
     taps: { grain: { node: 'noise.grey' }, rusty: { layer: 'rust', channel: 'colour' } },
     dials: [

@@ -67,7 +67,7 @@ const groundOf = (seed: number) => {
   ]
   return parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: 'Shell grit, a scan',
     seed,
     domain: { kind: 'tile', metres: [0.6, 0.6] },

@@ -6,7 +6,7 @@ import { STEPS } from './steps'
 
 const start = parseDocument({
   format: 'amber-grist/material',
-  version: 1,
+  version: 2,
   name: 'Plate',
   domain: { kind: 'tile', metres: [1, 1] },
   layers: [{ kind: 'layer', id: 'base', name: 'Base', cells: { colour: { source: { value: '#5b7a78' } } } }],
@@ -34,7 +34,7 @@ test('each step that waits for something waits for just that', () => {
       document: changed((one) => (plain(one, 'base').cells.colour!.source = { value: '#8a4b23' })),
     },
     'Let it show in patches': { document: changed(({ nodes }) => (nodes.n = { type: 'noise' })) },
-    'Harden the patches': { document: changed(({ nodes }) => (nodes.c = { type: 'cutoff' })) },
+    'Harden the patches': { document: changed(({ nodes }) => (nodes.c = { type: 'threshold' })) },
     'Give it height': {
       document: changed(
         (one) => (plain(one, 'base').cells.height = { ...plain(one, 'base').cells.colour!, source: { value: 0.4 } }),

@@ -54,7 +54,7 @@ export const STEPS: readonly Step[] = [
     here: 'material',
     at: 'feeds',
     title: 'Harden the patches',
-    text: 'Draw a wire from the noise’s port to empty ground and take Cutoff; draw one from the cutoff to the mask. Drag its Level and Softness until the edges are as you like.',
+    text: 'Draw a wire from the noise’s port to empty ground and take Threshold; draw one from the threshold to the mask. Drag its Level and Softness until the edges are as you like.',
     done: (document, start) => nodes(document) > nodes(start),
   },
   {
@@ -68,7 +68,7 @@ export const STEPS: readonly Step[] = [
     here: 'material',
     at: 'chosen',
     title: 'Make a dial',
-    text: 'Press the gauge beside a setting, the level of the cutoff for instance, to make a dial of it. Dials are the few controls that others will turn.',
+    text: 'Press the gauge beside a setting, the level of the threshold for instance, to make a dial of it. Dials are the few controls that others will turn.',
     done: (document, start) => document.dials.length > start.dials.length,
   },
   {

@@ -40,7 +40,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
             <Plus size={13} aria-hidden /> New node
           </Button>
           {layer.kind === 'correction' && (
-            <Button onClick={() => actions.setCell(id, channelId, { source: { below: channelId } }, 'Fill cell')}>
+            <Button onClick={() => actions.setCell(id, channelId, { source: { backdrop: channelId } }, 'Fill cell')}>
               What lies below
             </Button>
           )}

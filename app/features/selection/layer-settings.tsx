@@ -87,7 +87,7 @@ export function ChannelSettings({ id }: { id: string }) {
         )
       }
     >
-      {own && typeof own.below === 'number' && (
+      {own && typeof own.backdrop === 'number' && (
         <NumberField
           label="Under all layers"
           help="What the channel holds where no layer writes."
@@ -95,8 +95,10 @@ export function ChannelSettings({ id }: { id: string }) {
           max={1e6}
           softRange={[0, 1]}
           standard={0}
-          value={own.below}
-          onDrag={(below) => actions.drag('Under all layers', (draft) => void (draft.channels[id]!.below = below))}
+          value={own.backdrop}
+          onDrag={(backdrop) =>
+            actions.drag('Under all layers', (draft) => void (draft.channels[id]!.backdrop = backdrop))
+          }
           onDrop={actions.drop}
         />
       )}

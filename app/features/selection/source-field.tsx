@@ -44,7 +44,7 @@ export function SourceField({
     ...(type === 'normal' ? [] : [{ value: 'value', word: type === 'colour' ? 'One colour' : 'One value' }]),
     ...(correction ? channelsOf(document).filter((one) => fitOf(one.type, type).kind !== 'refused') : []).map(
       (one) => ({
-        value: `below:${one.id}`,
+        value: `backdrop:${one.id}`,
         word: `What lies below: ${one.title.toLowerCase()}`,
       }),
     ),

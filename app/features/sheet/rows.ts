@@ -13,7 +13,12 @@ export interface SheetRow {
 }
 
 /** Rows from the top down, as the layers lie; what folded groups hold is left out. */
-export function sheetRows(layers: readonly Layer[], folded: ReadonlySet<string>, depth = 0, disabled = false): SheetRow[] {
+export function sheetRows(
+  layers: readonly Layer[],
+  folded: ReadonlySet<string>,
+  depth = 0,
+  disabled = false,
+): SheetRow[] {
   return [...layers].reverse().flatMap((layer) => {
     const off = disabled || layer.off === true
     const row = { layer, depth, disabled: off }

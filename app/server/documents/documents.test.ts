@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs'
+import * as materialVersion2 from '../../../db/migrations/0005-material-version-2'
 import { canonicalJson } from '#core/hash'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
@@ -200,4 +202,39 @@ describe('projects', () => {
     expect(await loadDemo('demo:test', 'Demo', [material()])).toHaveLength(1)
     expect(await loadDemo('demo:test', 'Demo', [material()])).toBeNull()
   })
+})
+
+test('documents of version 1 go over to version 2 as a revision of their own', async () => {
+  const id = await newDocument()
+  const old = JSON.parse(readFileSync('core/document/samples/version-1.json', 'utf8')) as Record<string, unknown>
+  const edit = {
+    ...editOf(material(), 'Seed', (d) => void (d.seed = 3))!,
+    patches: [{ op: 'replace' as const, path: ['seed'], value: 3 }],
+    inverse: [{ op: 'replace' as const, path: ['seed'], value: 11 }],
+  }
+  await database()('revisions')
+    .where({ document_id: id, number: 0 })
+    .update({ snapshot: JSON.stringify(old) })
+  await database()('revisions').insert({
+    document_id: id,
+    number: 1,
+    kind: 'edit',
+    label: edit.label,
+    patches: JSON.stringify(edit.patches),
+    inverse: JSON.stringify(edit.inverse),
+    edit_id: edit.id,
+  })
+  await database()('documents')
+    .where({ id })
+    .update({ head: 1, current: JSON.stringify({ ...old, seed: 3 }) })
+  await materialVersion2.up(database())
+  await materialVersion2.up(database())
+  const opened = await openDocument(id)
+  expect(opened).toMatchObject({ head: 2, undo: [], redo: [], document: { version: 2, seed: 3 } })
+  expect(opened.document.nodes.cut!.type).toBe('threshold')
+  expect((await documentAt(id, 0)).nodes.cut!.type).toBe('threshold')
+  expect(await documentAt(id, 1)).toEqual(opened.document)
+  const next = editOf(opened.document, 'More', (d) => void (d.nodes.cut!.params = { level: 0.3 }))!
+  expect(await saveEdits(id, { base: 2, edits: [next] })).toEqual({ head: 3 })
+  expect((await openDocument(id)).undo.map(({ label }) => label)).toEqual(['More'])
 })

@@ -56,7 +56,7 @@ const cleanName = (name: string): string => {
 export const emptyMaterial = (name: string): MaterialDocument =>
   parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name,
     domain: { kind: 'tile', metres: [1, 1] },
     layers: [

@@ -9,7 +9,7 @@ import { editOf, joined, patched, stacksOf } from '#core/document/patches'
 
 const start = parseDocument({
   format: 'amber-grist/material',
-  version: 1,
+  version: 2,
   name: 'Wall',
   domain: { kind: 'tile', metres: [1, 1] },
   layers: [

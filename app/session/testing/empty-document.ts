@@ -5,7 +5,7 @@ import { parseDocument } from '#core/document/document'
 export const emptyDocument = (members: object = {}): MaterialDocument =>
   parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: 'Wall',
     domain: { kind: 'tile', metres: [1, 1] },
     ...members,

@@ -15,7 +15,7 @@ it('outputs go by their node, with the port where there are several', () => {
 })
 
 it('every kind of source is a choice and comes back from it', () => {
-  for (const source of [{ node: 'hills.grey' }, { tap: 'worn' }, { below: 'colour' }, { value: 0.5 }])
+  for (const source of [{ node: 'hills.grey' }, { tap: 'worn' }, { backdrop: 'colour' }, { value: 0.5 }])
     expect(sourceOfKey(keyOfSource(source), 0.5)).toEqual(source)
   expect(keyOfSource({ value: '#112233' })).toBe('value')
 })
@@ -24,7 +24,7 @@ it('every kind of source has words', () => {
   expect(sourceInWords(document, { value: 0.4 })).toBe('value 0.4')
   expect(sourceInWords(document, { node: 'cells.gap' })).toBe('Cells: gap')
   expect(sourceInWords(document, { tap: 'worn' })).toBe('tap worn')
-  expect(sourceInWords(document, { below: 'height' })).toBe('below: height')
+  expect(sourceInWords(document, { backdrop: 'height' })).toBe('below: height')
   expect(nodesAndTaps(document, ['hills.grey'])).toEqual([
     { value: 'node:hills.grey', word: 'Hills' },
     { value: 'tap:worn', word: 'tap worn' },

@@ -24,14 +24,14 @@ export function outputInWords(document: MaterialDocument, { node: id, port }: Po
 export function sourceInWords(document: MaterialDocument, source: Source): string {
   if ('value' in source) return `value ${source.value}`
   if ('node' in source) return outputInWords(document, parsePort(source.node))
-  return 'tap' in source ? `tap ${source.tap}` : `below: ${source.below}`
+  return 'tap' in source ? `tap ${source.tap}` : `below: ${source.backdrop}`
 }
 
 /** A source as the value of a choice; all plain values are one. */
 export function keyOfSource(source: Source): string {
   if ('value' in source) return 'value'
   if ('node' in source) return `node:${source.node}`
-  return 'tap' in source ? `tap:${source.tap}` : `below:${source.below}`
+  return 'tap' in source ? `tap:${source.tap}` : `backdrop:${source.backdrop}`
 }
 
 /** The source that a choice stands for; `plain` is what a plain value begins with. */
@@ -39,7 +39,7 @@ export function sourceOfKey(key: string, plain: number | string): Source {
   const rest = key.slice(key.indexOf(':') + 1)
   if (key.startsWith('node:')) return { node: rest }
   if (key.startsWith('tap:')) return { tap: rest }
-  return key.startsWith('below:') ? { below: rest } : { value: plain }
+  return key.startsWith('backdrop:') ? { backdrop: rest } : { value: plain }
 }
 
 /** Choices of nodes' outputs, then of taps. */

@@ -23,7 +23,7 @@ const halfMetal: CheckRule = {
           channel: channel.id,
           message: `lies between 0.2 and 0.8 in ${(100 * share).toFixed(1)} % of the texels.`,
           value: share,
-          fix: 'Put a cutoff before it; rust and dirt on metal are no metal.',
+          fix: 'Put a threshold before it; rust and dirt on metal are no metal.',
           marks,
         },
       ]

@@ -33,7 +33,7 @@ const valuesOutside: CheckRule = {
         return out
       })
       if (share === 0 && !held) return []
-      const fix = 'Put levels or span before it, or deliver the channel as a float file.'
+      const fix = 'Put levels or compress-range before it, or deliver the channel as a float file.'
       // Of a file that is all there is, the record alone knows what it was before it was held.
       if (share === 0)
         return [

@@ -114,7 +114,7 @@ describe('own channels', () => {
       const id = addChannel(draft, 'Height', 'grey', ['height'])
       expect(id).toBe('height-2')
       setCell(draft, 'base', id, value(0.3))
-      setCell(draft, 'overall', id, { source: { below: id } })
+      setCell(draft, 'overall', id, { source: { backdrop: id } })
       expandDocument(draft, registry, [parseOutput(id)])
       deleteChannel(draft, id)
     })

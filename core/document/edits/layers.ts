@@ -226,7 +226,7 @@ export function addChannel(
 ): string {
   let id = idFrom(title, 'channel')
   for (let n = 2; taken.includes(id) || Object.hasOwn(draft.channels, id); n++) id = `${idFrom(title, 'channel')}-${n}`
-  draft.channels[id] = { title, type, below: type === 'grey' ? 0 : '#000000' }
+  draft.channels[id] = { title, type, backdrop: type === 'grey' ? 0 : '#000000' }
   return id
 }
 
@@ -235,6 +235,6 @@ export function deleteChannel(draft: MaterialDocument, id: string): void {
   if (!Object.hasOwn(draft.channels, id)) return
   for (const layer of allLayers(draft.layers)) clearCell(draft, layer.id, id)
   for (const [name, tap] of Object.entries(draft.taps)) if ('channel' in tap && tap.channel === id) dropTap(draft, name)
-  removeUses(draft, (source) => 'below' in source && source.below === id)
+  removeUses(draft, (source) => 'backdrop' in source && source.backdrop === id)
   delete draft.channels[id]
 }

@@ -14,7 +14,7 @@ const layer = (id: string, more: object = {}): object => ({
 const start = (): MaterialDocument =>
   parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: 2,
     name: 'Wall',
     domain: { kind: 'tile', metres: [1, 1] },
     nodes: { n: { type: 'noise', params: { cells: [4, 4], octaves: 3 } }, c: { type: 'cells' } },

@@ -5,6 +5,7 @@ import { GristError } from '../../errors'
 import type { NodeType, NodeTypes } from '../node-types'
 import type { Cell, DocumentNode, MaterialDocument, Source } from '../document'
 import { parseDocument } from '../document'
+import { DOCUMENT_VERSION } from '../upgrade'
 import { asSource, inputSources, nodeOf } from '../sources'
 import { dropDrives, dropTap, findPlain, removeUses, setCell } from './layers'
 import { freeNodeId } from './names'
@@ -186,14 +187,18 @@ function insertNodes(
 /** Nodes as text that pasteNodes reads, here or in another document. */
 export const copyNodes = (document: MaterialDocument, ids: readonly string[]): string =>
   JSON.stringify(
-    { format: CLIP_FORMAT, version: 1, nodes: Object.fromEntries(ids.map((id) => [id, document.nodes[id]!])) },
+    {
+      format: CLIP_FORMAT,
+      version: DOCUMENT_VERSION,
+      nodes: Object.fromEntries(ids.map((id) => [id, document.nodes[id]!])),
+    },
     null,
     1,
   )
 
 const clip = z.object({
   format: z.literal(CLIP_FORMAT),
-  version: z.literal(1),
+  version: z.int(),
   nodes: z.record(z.string(), z.unknown()),
 })
 
@@ -215,7 +220,7 @@ export function pasteNodes(
     throw new GristError('document-invalid', `What was copied is no nodes: expected "format": "${CLIP_FORMAT}".`)
   const { nodes } = parseDocument({
     format: 'amber-grist/material',
-    version: 1,
+    version: read.data.version,
     name: 'clipboard',
     domain: { kind: 'tile', metres: [1, 1] },
     nodes: read.data.nodes,

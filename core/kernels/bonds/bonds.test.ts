@@ -19,9 +19,9 @@ const PLAIN: UnitShape = {
   height: 1,
   gap: 0,
   rounding: 0,
-  moved: 0,
-  turned: 0,
-  shrunk: 0,
+  positionJitter: 0,
+  rotationJitter: 0,
+  sizeJitter: 0,
 }
 
 /** Every legal way to lay units, over tiles of many proportions. */
@@ -81,9 +81,9 @@ describe.each(BOND_NAMES)('%s', (bond: BondName) => {
       aspect: 2,
       gap: 0.02,
       rounding: 0.015,
-      moved: 0.004,
-      turned: 0.01,
-      shrunk: 0.1,
+      positionJitter: 0.004,
+      rotationJitter: 0.01,
+      sizeJitter: 0.1,
     }
     const n = 48
     const { fields } = await evaluateOutputs(
@@ -107,7 +107,7 @@ describe.each(BOND_NAMES)('%s', (bond: BondName) => {
         nodes: {
           lay: {
             type: 'bond',
-            params: { bond, columns: bond === 'fan' ? 8 : 4, aspect: 1.7, gap: 0.03, turned: 0.004 },
+            params: { bond, columns: bond === 'fan' ? 8 : 4, aspect: 1.7, gap: 0.03, rotationJitter: 0.004 },
           },
         },
       })

@@ -13,10 +13,10 @@ export interface UnitShape extends Omit<BondRequest, 'random'> {
   readonly gap: number
   /** Radius of corners; as much of it as fits. */
   readonly rounding: number
-  readonly moved: number
-  readonly turned: number
+  readonly positionJitter: number
+  readonly rotationJitter: number
   /** By how much a unit may be smaller, as a share of itself. */
-  readonly shrunk: number
+  readonly sizeJitter: number
 }
 
 /** A unit as laid: the distance to its edge is that to `core` plus `round`. */
@@ -47,9 +47,9 @@ export function layUnits(shape: UnitShape, stream: number): (Unit | null)[] {
 
 function layUnit({ outline, turns }: Laid, shape: UnitShape, stream: number): Unit | null {
   const middle = centroid(outline)
-  const spin = shape.turned * (2 * random(stream, 1) - 1)
-  const move = [0, 1].map((i) => shape.moved * (2 * random(stream, 2 + i) - 1)) as [number, number]
-  const placed = placePolygon(outline, middle, spin, 1 - shape.shrunk * random(stream, 4), move)
+  const spin = shape.rotationJitter * (2 * random(stream, 1) - 1)
+  const move = [0, 1].map((i) => shape.positionJitter * (2 * random(stream, 2 + i) - 1)) as [number, number]
+  const placed = placePolygon(outline, middle, spin, 1 - shape.sizeJitter * random(stream, 4), move)
   const bare = insetPolygon(placed, shape.gap / 2)
   if (bare.length === 0) return null
   const round = Math.min(shape.rounding, inradius(bare) * 0.98)

@@ -65,7 +65,7 @@ export default defineNode({
     nodes: {
       spots: { type: 'spots', params: { cells: [5, 5], size: [0.8, 1.6], softness: 1 } },
       noise: { type: 'noise', params: { cells: [8, 8], octaves: 3 } },
-      silt: { type: 'span', params: { centre: 0.3, width: 0.3 }, inputs: { source: 'noise.grey' } },
+      silt: { type: 'compress-range', params: { centre: 0.3, width: 0.3 }, inputs: { source: 'noise.grey' } },
     },
     inputs: { first: 'spots.grey', second: 'silt.result', firstHeight: 'spots.grey', secondHeight: 'silt.result' },
     params: { softness: 0.1 },

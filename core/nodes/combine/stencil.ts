@@ -38,7 +38,14 @@ export default defineNode({
   keywords: ['decal', 'sticker', 'sign', 'number', 'logo', 'figure', 'overlay image', 'stamp'],
   params: {
     image: image({ help: 'The picture; what is transparent in it stays as it was.' }),
-    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, softRange: [0, 1], unit: 'tile', help: 'Where its middle lies.' }),
+    centre: pair({
+      default: [0.5, 0.5],
+      min: -4,
+      max: 4,
+      softRange: [0, 1],
+      unit: 'tile',
+      help: 'Where its middle lies.',
+    }),
     size: number({
       default: 0.5,
       min: 0.001,
@@ -47,7 +54,14 @@ export default defineNode({
       unit: 'tile',
       help: 'Its width; the height follows from the picture.',
     }),
-    angle: number({ default: 0, min: -8, max: 8, softRange: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    angle: number({
+      default: 0,
+      min: -8,
+      max: 8,
+      softRange: [-0.5, 0.5],
+      unit: 'turn',
+      help: 'Counter-clockwise turn.',
+    }),
     mirror: toggle({ default: false, help: 'Left and right change places.' }),
     opacity: number({ default: 1, min: 0, max: 1, help: 'How much of it shows.' }),
   },

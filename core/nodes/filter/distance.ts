@@ -14,7 +14,13 @@ export default defineNode({
   summary: 'Measures how far the edge of a mask is, outside and inside.',
   keywords: ['distance field', 'sdf', 'halo', 'edge', 'outline', 'falloff'],
   params: {
-    level: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'The mask is what reaches this value.' }),
+    level: number({
+      default: 0.5,
+      min: -100,
+      max: 100,
+      softRange: [0, 1],
+      help: 'The mask is what reaches this value.',
+    }),
     range: number({
       default: 0.05,
       min: 0.0001,

@@ -40,7 +40,13 @@ export default defineNode({
   summary: 'Finds the separate areas of a mask and gives each an ID, a value, a colour and a place of its own.',
   keywords: ['label', 'flood fill', 'islands', 'connected', 'random per shape', 'id'],
   params: {
-    level: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'The mask is what reaches this value.' }),
+    level: number({
+      default: 0.5,
+      min: -100,
+      max: 100,
+      softRange: [0, 1],
+      help: 'The mask is what reaches this value.',
+    }),
     corners: toggle({ default: false, help: 'Areas that only touch at a corner are one.' }),
     seed: seed(),
   },

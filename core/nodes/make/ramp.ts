@@ -18,7 +18,14 @@ export default defineNode({
       options: RAMP_SHAPES,
       help: 'Along a line, outward in circles, around, or outward in diamonds or boxes.',
     }),
-    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, softRange: [0, 1], unit: 'tile', help: 'Where the middle lies.' }),
+    centre: pair({
+      default: [0.5, 0.5],
+      min: -4,
+      max: 4,
+      softRange: [0, 1],
+      unit: 'tile',
+      help: 'Where the middle lies.',
+    }),
     angle: number({ default: 0, min: -8, max: 8, softRange: [0, 1], unit: 'turn', help: 'Counter-clockwise turn.' }),
     radius: number({
       default: 0.5,

@@ -35,7 +35,14 @@ export default defineNode({
       help: 'Length of a unit over its breadth. Snapped so that the tile closes.',
     }),
     gap: number({ default: 0.008, min: 0, max: 0.2, softRange: [0, 0.04], unit: 'tile', help: 'Width between units.' }),
-    rounding: number({ default: 0.006, min: 0, max: 0.5, softRange: [0, 0.05], unit: 'tile', help: 'Radius of corners.' }),
+    rounding: number({
+      default: 0.006,
+      min: 0,
+      max: 0.5,
+      softRange: [0, 0.05],
+      unit: 'tile',
+      help: 'Radius of corners.',
+    }),
     softness: number({
       default: 0,
       min: 0,
@@ -67,33 +74,33 @@ export default defineNode({
       max: 0.9,
       help: 'How unlike the widths are.',
     }),
-    moved: number({
+    positionJitter: number({
       default: 0,
       min: 0,
       max: 0.1,
       softRange: [0, 0.02],
       unit: 'tile',
-      title: 'Moved',
+      title: 'Position jitter',
       help: 'How far units may lie from their place.',
     }),
-    turned: number({
+    rotationJitter: number({
       default: 0,
       min: 0,
       max: 0.5,
       softRange: [0, 0.03],
       unit: 'turn',
-      title: 'Turned',
+      title: 'Rotation jitter',
       help: 'How far units may be turned out of line.',
     }),
-    shrunk: number({
+    sizeJitter: number({
       default: 0,
       min: 0,
       max: 0.9,
       softRange: [0, 0.3],
-      title: 'Smaller',
+      title: 'Size jitter',
       help: 'By how much units may be smaller, as a share of themselves.',
     }),
-    uneven: number({
+    heightJitter: number({
       default: 0.2,
       min: 0,
       max: 1,
@@ -149,7 +156,15 @@ export default defineNode({
     }
   },
   example: {
-    params: { bond: 'herringbone', columns: 6, aspect: 3, uneven: 0.5, turned: 0.005, moved: 0.002, seed: 3 },
+    params: {
+      bond: 'herringbone',
+      columns: 6,
+      aspect: 3,
+      heightJitter: 0.5,
+      rotationJitter: 0.005,
+      positionJitter: 0.002,
+      seed: 3,
+    },
   },
 })
 
@@ -162,7 +177,7 @@ function writeUnit(
   v: number,
   i: number,
   { value, level, id, local, direction }: Outputs,
-  { uneven, tilt }: { uneven: number; tilt: number },
+  { heightJitter, tilt }: { heightJitter: number; tilt: number },
 ): void {
   if (id) id.ids![i] = index
   if (value) value.planes[0]![i] = unit.value
@@ -183,7 +198,7 @@ function writeUnit(
   }
   if (level)
     level.planes[0]![i] =
-      0.5 + uneven * unit.step + (tilt / 2) * (unit.lean[0] * withinOne(s) + unit.lean[1] * withinOne(t))
+      0.5 + heightJitter * unit.step + (tilt / 2) * (unit.lean[0] * withinOne(s) + unit.lean[1] * withinOne(t))
 }
 
 const withinOne = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)

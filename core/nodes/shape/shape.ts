@@ -55,7 +55,13 @@ export default defineNode({
       help: 'A star’s inner radius, a ring’s thickness, a cross’s arms: shares of the radius.',
     }),
     angle: number({ default: 0, min: -8, max: 8, softRange: [0, 1], unit: 'turn', help: 'Counter-clockwise turn.' }),
-    centre: pair({ default: [0.5, 0.5], min: -4, max: 4, softRange: [0, 1], help: 'Where the middle lies, in repeats.' }),
+    centre: pair({
+      default: [0.5, 0.5],
+      min: -4,
+      max: 4,
+      softRange: [0, 1],
+      help: 'Where the middle lies, in repeats.',
+    }),
     repeat: pair({
       default: [1, 1],
       min: 1,

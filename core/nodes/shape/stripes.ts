@@ -13,7 +13,7 @@ export default defineNode({
   summary: 'Even stripes at any slant that tiles.',
   keywords: ['lines', 'bars', 'bands', 'grooves', 'corrugated', 'planks'],
   params: {
-    counts: pair({
+    frequency: pair({
       default: [8, 0],
       min: -512,
       max: 512,
@@ -36,24 +36,24 @@ export default defineNode({
   inputs: {},
   outputs: {
     grey: grey({ help: '1 on stripes, 0 between.' }),
-    run: grey({ help: 'From 0 to 1 across each stripe and its gap.' }),
+    phase: grey({ help: 'From 0 to 1 across each stripe and its gap.' }),
   },
-  hardEdged: ['run'],
+  hardEdged: ['phase'],
   uses: ['metres'],
   footprint: 'point',
-  notes: ({ counts }, { metres }) => {
-    const across = counts[0] / metres[0]
-    const down = counts[1] / metres[1]
+  notes: ({ frequency }, { metres }) => {
+    const across = frequency[0] / metres[0]
+    const down = frequency[1] / metres[1]
     const pitch = 1 / Math.sqrt(across * across + down * down)
-    return counts[0] === 0 && counts[1] === 0
+    return frequency[0] === 0 && frequency[1] === 0
       ? ['With no count either way there is one stripe everywhere.']
       : [`One every ${(pitch * 1000).toFixed(1)} mm.`]
   },
-  evaluate: (_, params, { grey: out, run }, { width, rows, metres }) => {
-    const some = out ?? run
+  evaluate: (_, params, { grey: out, phase }, { width, rows, metres }) => {
+    const some = out ?? phase
     if (!some) return
     const height = metres[1] / metres[0]
-    const [across, down] = [params.counts[0], params.counts[1] / height]
+    const [across, down] = [params.frequency[0], params.frequency[1] / height]
     const pitch = across === 0 && down === 0 ? 1 : 1 / Math.sqrt(across * across + down * down)
     const edge = Math.max(params.softness, 1 / width)
     for (let y = rows.from; y < rows.to; y++) {
@@ -61,16 +61,16 @@ export default defineNode({
       const start = rowStart(some, y)
       const v = (floorMod(y, some.height) + 0.5) / width
       for (let x = 0; x < width; x++) {
-        const phase = ((x + 0.5) / width) * across + v * down - params.offset
-        const t = phase - Math.floor(phase)
-        if (run) run.planes[0]![start + x] = t
+        const along = ((x + 0.5) / width) * across + v * down - params.offset
+        const t = along - Math.floor(along)
+        if (phase) phase.planes[0]![start + x] = t
         // Distance to the nearer edge of the bright part, which lies around ½.
         const inside = (params.share / 2 - Math.abs(t - 0.5)) * pitch
         if (out) out.planes[0]![start + x] = brightness(inside, params.share, edge)
       }
     }
   },
-  example: { params: { counts: [5, 3], share: 0.4 } },
+  example: { params: { frequency: [5, 3], share: 0.4 } },
 })
 
 /** Brightness at a signed distance to the edge; all or nothing where there is no edge. */

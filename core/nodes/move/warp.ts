@@ -4,28 +4,38 @@ import { defineNode } from '../../graph/define-node'
 import { choice, integer, number } from '../../graph/parameters'
 import { grey, any, vector } from '../../graph/ports'
 import { slopeReader } from '../../kernels/slopes'
-import type { OffsetAt } from '../../kernels/warp'
-import { directionOf, pushField } from '../../kernels/warp'
+import type { Walker } from '../../kernels/path-filter'
+import { downhill, filterAlongPath, stepsFor } from '../../kernels/path-filter'
+import type { Rows } from '../../kernels/rows'
+import type { Combine, OffsetAt } from '../../kernels/warp'
+import { directionOf, warpField } from '../../kernels/warp'
 
 const unit = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)
-const valueAt = (field: Field | null, x: number, y: number, otherwise: number): number =>
-  field ? field.planes[0]![rowStart(field, y) + x]! : otherwise
+const valueAt = (field: Field | null, x: number, y: number, without: number): number =>
+  field ? field.planes[0]![rowStart(field, y) + x]! : without
 
 /** Moves a field by an amount that other fields may steer. Source: own derivation. */
 export default defineNode({
-  type: 'push',
+  type: 'warp',
   version: 1,
   family: 'move',
-  title: 'Push',
+  title: 'Warp',
   summary: 'Moves what comes in: along an angle, along slopes, or by a vector field.',
-  keywords: ['warp', 'distort', 'displace', 'slope', 'break up'],
+  keywords: ['push', 'distort', 'displace', 'slope', 'break up', 'smear', 'drips', 'streaks'],
   params: {
     along: choice({
       default: 'slope',
       options: ['angle', 'slope', 'vector'],
       help: 'One angle everywhere, downhill of the driver, or the vectors of a field.',
     }),
-    strength: number({ default: 0.02, min: -0.5, max: 0.5, softRange: [0, 0.1], unit: 'tile', help: 'How far at most.' }),
+    strength: number({
+      default: 0.02,
+      min: -0.5,
+      max: 0.5,
+      softRange: [0, 0.1],
+      unit: 'tile',
+      help: 'How far at most.',
+    }),
     angle: number({
       default: 0,
       min: -8,
@@ -42,11 +52,17 @@ export default defineNode({
       softRange: [1, 50],
       help: 'The slope, in greys a tile, that pushes by the full strength. Steeper ones push no further.',
     }),
+    steps: choice({
+      visibleWhen: { along: ['slope'] },
+      default: 'one',
+      options: ['one', 'small'],
+      help: 'One move, or many small ones that follow the slope; all that is passed on the way is combined.',
+    }),
     directions: integer({ default: 1, min: 1, max: 8, help: 'Pushes in so many directions around the circle.' }),
     combine: choice({
       default: 'average',
       options: ['average', 'minimum', 'maximum'],
-      help: 'How several directions come together.',
+      help: 'How several directions, or all that is passed, come together.',
     }),
   },
   inputs: {
@@ -58,9 +74,13 @@ export default defineNode({
   },
   outputs: { result: any({ help: 'What was moved.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
-  footprint: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 2,
+  footprint: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 3,
   evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { width, rows }) => {
     if (!result) return
+    if (params.along === 'slope' && params.steps === 'small') {
+      warpAlongSlopes(source, driver, strengthBy, params, result, width, rows)
+      return
+    }
     const turns = Array.from({ length: params.directions }, (_, k) => params.angle + k / params.directions)
     const fixed = turns.map(directionOf)
     const slopeAt = params.along === 'slope' && driver ? slopeReader(driver, 'central') : null
@@ -85,7 +105,7 @@ export default defineNode({
         v[1] = v[1]! / length
       }
     }
-    pushField(source, result, rows, params.directions, params.combine, (x, y, d, offset) => {
+    warpField(source, result, rows, params.directions, params.combine, (x, y, d, offset) => {
       raw(x, y, d, offset)
       const [c, down] = angleBy ? directionOf(turns[d]! + valueAt(angleBy, x, y, 0)) : fixed[d]!
       const s = -down
@@ -105,3 +125,25 @@ export default defineNode({
     params: { strength: 0.05, steepness: 6 },
   },
 })
+
+/** Small steps downhill; the strength is how far they go in all. */
+function warpAlongSlopes(
+  source: Field,
+  driver: Field | null,
+  strengthBy: Field | null,
+  { strength, combine }: { strength: number; combine: Combine },
+  result: Field,
+  width: number,
+  rows: Rows,
+): void {
+  const texels = strength * width
+  const steps = stepsFor(Math.abs(texels))
+  // The part of the strength that belongs to where the path began.
+  let step = 0
+  const begin = (x: number, y: number, walker: Walker): void => {
+    step = driver ? (texels * Math.max(0, unit(valueAt(strengthBy, x, y, 1)))) / steps : 0
+    Object.assign(walker, { x, y, dx: 0, dy: 0 })
+  }
+  const turn = driver ? downhill(slopeReader(driver, 'central'), width, () => step) : undefined
+  filterAlongPath(source, result, rows, driver ? steps : 0, combine, begin, turn)
+}

@@ -5,15 +5,21 @@ import { mapValues, smoothstep } from '../../kernels/point'
 
 /** Cubic step over `softness` around `level`; a hard step at softness 0. Source: own derivation. */
 export default defineNode({
-  type: 'cutoff',
+  type: 'threshold',
   version: 1,
   family: 'tone',
-  title: 'Cutoff',
+  title: 'Threshold',
   summary: 'Keeps what is above a level.',
-  keywords: ['threshold', 'harden', 'mask from grey', 'step'],
+  keywords: ['cutoff', 'threshold', 'harden', 'mask from grey', 'step'],
   params: {
     level: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'Where the edge lies.' }),
-    softness: number({ default: 0.05, min: 0, max: 100, softRange: [0, 1], help: 'Width of the edge; 0 is a hard step.' }),
+    softness: number({
+      default: 0.05,
+      min: 0,
+      max: 100,
+      softRange: [0, 1],
+      help: 'Width of the edge; 0 is a hard step.',
+    }),
   },
   inputs: { source: grey({ help: 'What is cut.' }) },
   outputs: { result: grey({ help: '1 above the level, 0 below.' }) },

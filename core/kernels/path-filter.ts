@@ -7,7 +7,7 @@ import type { SlopeAt } from './slopes'
 import type { Combine } from './warp'
 
 /** Most places a walk reads: at the largest sizes it takes steps of several texels. */
-const MOST_STEPS = 64
+const MAX_STEPS = 64
 
 /** Where a walk stands and how it moves on, in texels. */
 export interface Walker {
@@ -22,7 +22,7 @@ export interface Walker {
  * `begin` puts the walker at its start and gives it its step; `turn`, where given, gives it a new step before each move.
  * The field must hold the rows that walks reach, and two more.
  */
-export function smearField(
+export function filterAlongPath(
   source: Field,
   out: Field,
   rows: Rows,
@@ -55,7 +55,7 @@ export function smearField(
 }
 
 /** Steps for a length in texels: one a texel, so that nothing is passed over, up to a limit. */
-export const stepsFor = (texels: number): number => Math.min(MOST_STEPS, Math.max(1, Math.ceil(texels)))
+export const stepsFor = (texels: number): number => Math.min(MAX_STEPS, Math.max(1, Math.ceil(texels)))
 
 /** Steps downhill of a slope field; a walker stands still where the ground is flat. */
 export function downhill(slopeAt: SlopeAt, width: number, stepTexels: (walker: Walker) => number) {

@@ -9,12 +9,12 @@ import { mapTexels } from '../../kernels/texels'
 
 /** A mask of what is like a colour. Source of the distance: Oklab (kernels/oklab-tones.ts). */
 export default defineNode({
-  type: 'near-colour',
+  type: 'colour-mask',
   version: 1,
   family: 'tone',
-  title: 'Near colour',
+  title: 'Colour mask',
   summary: 'Makes a mask of what is close to a colour.',
-  keywords: ['select by colour', 'colour key', 'mask', 'range', 'pick'],
+  keywords: ['near colour', 'select by colour', 'colour key', 'mask', 'range', 'pick'],
   params: {
     centre: colourParameter({ default: '#7a6f5a', help: 'The colour looked for; it can be picked from the stage.' }),
     tolerance: number({

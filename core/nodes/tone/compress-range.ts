@@ -5,12 +5,12 @@ import { mapValues } from '../../kernels/point'
 
 /** centre + (v − ½) · width. Source: own derivation. */
 export default defineNode({
-  type: 'span',
+  type: 'compress-range',
   version: 1,
   family: 'tone',
-  title: 'Span',
+  title: 'Compress range',
   summary: 'Squeezes the whole range into a width around a centre.',
-  keywords: ['squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
+  keywords: ['span', 'squeeze', 'compress', 'less detail', 'more detail', 'roughness range'],
   params: {
     centre: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'Where mid-grey goes.' }),
     width: number({

@@ -11,15 +11,22 @@ const FINEST = 8
 
 /** A field moved, turned and resized. Source: own derivation (kernels/placement.ts). */
 export default defineNode({
-  type: 'place',
+  type: 'transform',
   version: 1,
   family: 'move',
-  title: 'Place',
+  title: 'Transform',
   summary: 'Moves, turns and resizes what comes in, about the middle of the tile.',
-  keywords: ['transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
+  keywords: ['place', 'transform', 'offset', 'rotate', 'scale', 'tile', 'repeat', 'shift', 'mirror'],
   params: {
     offset: pair({ default: [0, 0], min: -4, max: 4, softRange: [-0.5, 0.5], unit: 'tile', help: 'Right and down.' }),
-    angle: number({ default: 0, min: -8, max: 8, softRange: [-0.5, 0.5], unit: 'turn', help: 'Counter-clockwise turn.' }),
+    angle: number({
+      default: 0,
+      min: -8,
+      max: 8,
+      softRange: [-0.5, 0.5],
+      unit: 'turn',
+      help: 'Counter-clockwise turn.',
+    }),
     scale: number({
       default: 1,
       min: 0.02,
