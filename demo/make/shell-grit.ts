@@ -24,12 +24,12 @@ const groundOf = (seed: number) => {
       params: { cells: [cells, cells], density, size, softness: 0.12, seed: seed + n },
     },
     [`${name}Shape`]: {
-      type: 'push',
+      type: 'warp',
       params: { along: 'slope', strength: 0.14 / cells, steepness: cells / 2 },
       inputs: { source: `${name}Spots.grey`, driver: `${name}Noise.grey` },
     },
     [`${name}Value`]: {
-      type: 'push',
+      type: 'warp',
       params: { along: 'slope', strength: 0.14 / cells, steepness: cells / 2 },
       inputs: { source: `${name}Spots.value`, driver: `${name}Noise.grey` },
     },

@@ -61,7 +61,7 @@ export default defineNode({
     nodes: {
       spots: { type: 'spots', params: { cells: [6, 6], density: 1, size: [1, 2] } },
       noise: { type: 'noise', params: { cells: [8, 8] } },
-      stripes: { type: 'stripes', params: { counts: [24, 24] } },
+      stripes: { type: 'stripes', params: { frequency: [24, 24] } },
     },
     inputs: { first: 'noise.grey', second: 'stripes.grey', third: 'spots.grey', by: 'spots.id' },
   },
