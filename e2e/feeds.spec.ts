@@ -34,7 +34,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await expect(notice).toContainText('carries normal and the port takes grey. Convert to colour')
   await wire(node('slopes').getByLabel('Output normal, normal'), node('slopes').getByLabel('Input height, grey'))
   await expect(notice).toContainText('close a circle')
-  await wire(node('cells').getByLabel('Output id, count'), node('slopes').getByLabel('Input height, grey'))
+  await wire(node('cells').getByLabel('Output id, ID'), node('slopes').getByLabel('Input height, grey'))
   await expect(notice).toContainText('Counts are names, not amounts')
   await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
   await expect(node('soft').getByLabel('Output result, colour')).toBeAttached()

@@ -1,3 +1,4 @@
+import { titleOf, typeTitle } from '#core/graph/titles'
 /** Writes docs/nodes from the node files: a page for each shelf, a picture for each node. `--check` only compares. */
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -66,7 +67,7 @@ function entryOf(node: AnyNode): string {
   const ports = (list: AnyNode['inputs'], of: (name: string) => string): void => {
     for (const [name, port] of Object.entries(list))
       lines.push(
-        `| ${of(name)} | ${port.type === 'any' ? (node.genericTypes ?? []).join(' or ') : port.type} | ${cellOf(port.help)} |`,
+        `| ${of(titleOf(name, port))} | ${port.type === 'any' ? (node.genericTypes ?? []).join(' or ') : typeTitle(port.type)} | ${cellOf(port.help)} |`,
       )
   }
   lines.push('| port | carries | |', '| --- | --- | --- |')
@@ -77,7 +78,7 @@ function entryOf(node: AnyNode): string {
     lines.push('', '| setting | range | default | |', '| --- | --- | --- | --- |')
     for (const [name, parameter] of params)
       lines.push(
-        `| ${name} | ${cellOf(rangeOf(parameter))} | ${cellOf(shown(parameter.default))} | ${cellOf(parameter.help)} |`,
+        `| ${titleOf(name, parameter)} (\`${name}\`) | ${cellOf(rangeOf(parameter))} | ${cellOf(shown(parameter.default))} | ${cellOf(parameter.help)} |`,
       )
   }
   if (node.presets?.length) lines.push('', `Starting points: ${node.presets.map(({ title }) => title).join(', ')}.`)

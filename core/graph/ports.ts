@@ -4,6 +4,8 @@ import type { Field, PortType } from '../field/field'
 export interface Port {
   readonly type: PortType | 'any'
   readonly help: string
+  /** Shown in place of its name. */
+  readonly title?: string
 }
 
 export interface InputPort extends Port {
@@ -14,7 +16,7 @@ export interface InputPort extends Port {
 export type InputPorts = Readonly<Record<string, InputPort>>
 export type OutputPorts = Readonly<Record<string, Port>>
 
-type InputOptions = { help: string; whenUnconnected?: number | null }
+type InputOptions = { help: string; title?: string; whenUnconnected?: number | null }
 const port =
   <T extends PortType | 'any'>(type: T) =>
   <const O extends InputOptions>(options: O): O & { readonly type: T } => ({ type, ...options })

@@ -1,3 +1,4 @@
+import { titleOf, typeTitle } from '#core/graph/titles'
 import { formatPort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import type { NodeProps } from '@xyflow/react'
@@ -127,7 +128,7 @@ function Summary({ id }: { id: string }) {
     .filter(
       ({ name, value, parameter }) => name !== 'seed' && JSON.stringify(value) !== JSON.stringify(parameter.default),
     )
-    .map(({ name, value }) => inWords(name, value))
+    .map(({ name, parameter, value }) => inWords(titleOf(name, parameter), value))
     .filter((word) => word !== '')
   return (
     <p className="truncate text-[11px] text-ink-soft" title={words.join(', ')}>
@@ -136,7 +137,8 @@ function Summary({ id }: { id: string }) {
   )
 }
 
-function inWords(name: string, value: unknown): string {
+function inWords(title: string, value: unknown): string {
+  const name = title.toLowerCase()
   if (typeof value === 'number') return `${name} ${Number(value.toFixed(3))}`
   if (typeof value === 'boolean') return value ? name : `not ${name}`
   if (typeof value === 'string') return value.startsWith('sha256:') ? '' : value
@@ -157,7 +159,7 @@ function Ports({
   side: 'in' | 'out'
   names: readonly string[]
   types: CardData['types']
-  helps?: Readonly<Record<string, { help: string }>>
+  helps?: Readonly<Record<string, { help: string; title?: string }>>
   onShow?(port: string): void
   node?: string
 }) {
@@ -168,6 +170,7 @@ function Ports({
           key={name}
           side={side}
           name={name}
+          title={titleOf(name, helps?.[name])}
           type={types[`${side}:${name}`]}
           help={helps?.[name]?.help}
           onShow={onShow}
@@ -181,6 +184,7 @@ function Ports({
 function PortLine({
   side,
   name,
+  title,
   type,
   help,
   onShow,
@@ -188,6 +192,7 @@ function PortLine({
 }: {
   side: 'in' | 'out'
   name: string
+  title: string
   type: PortType | 'any' | undefined
   help?: string
   onShow?(port: string): void
@@ -196,8 +201,8 @@ function PortLine({
   const shown = useView(
     (view) => node !== undefined && sameOutput(view.stage.shown, { kind: 'port', node, port: name }),
   )
-  const word = type === 'any' ? 'any' : (type ?? '?')
-  const plain = name === word || (side === 'out' && name === 'result')
+  const word = typeTitle(type ?? '?')
+  const plain = title.toLowerCase() === word.toLowerCase() || (side === 'out' && name === 'result')
   return (
     <li
       className="relative flex items-center gap-1 px-2"
@@ -208,14 +213,14 @@ function PortLine({
         id={`${side}:${name}`}
         position={side === 'in' ? Position.Left : Position.Right}
         role="img"
-        aria-label={`${side === 'in' ? 'Input' : 'Output'} ${name}, ${word}`}
+        aria-label={`${side === 'in' ? 'Input' : 'Output'} ${title.toLowerCase()}, ${word}`}
       />
-      {!plain && <span className="truncate text-[11px]">{name}</span>}
+      {!plain && <span className="truncate text-[11px]">{title}</span>}
       {onShow ? (
         <button
           type="button"
           title={`${help ?? ''} Press to see it on the stage.`}
-          aria-label={`${word}: show ${name} on the stage`}
+          aria-label={`${word}: show ${title.toLowerCase()} on the stage`}
           aria-pressed={shown}
           onClick={(event) => {
             event.stopPropagation()

@@ -1,3 +1,4 @@
+import { titleOf, typeTitle } from '#core/graph/titles'
 import { Command } from 'cmdk'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { DisplayBytes } from '#core/preview/display'
@@ -120,16 +121,24 @@ export function NodeHelp({ node }: { node: AnyNode }) {
       </div>
       <Described
         title="Goes in"
-        entries={Object.entries(node.inputs).map(([name, port]) => [name, wordOf(port.type), port.help])}
+        entries={Object.entries(node.inputs).map(([name, port]) => [
+          titleOf(name, port),
+          typeTitle(port.type),
+          port.help,
+        ])}
       />
       <Described
         title="Comes out"
-        entries={Object.entries(node.outputs).map(([name, port]) => [name, wordOf(port.type), port.help])}
+        entries={Object.entries(node.outputs).map(([name, port]) => [
+          titleOf(name, port),
+          typeTitle(port.type),
+          port.help,
+        ])}
       />
       <Described
         title="Can be set"
         entries={Object.entries(node.params).map(([name, parameter]) => [
-          parameter.title ?? name,
+          titleOf(name, parameter),
           parameter.unit ?? parameter.options?.join(', ') ?? '',
           parameter.help,
         ])}
@@ -137,8 +146,6 @@ export function NodeHelp({ node }: { node: AnyNode }) {
     </article>
   )
 }
-
-const wordOf = (type: string): string => (type === 'any' ? 'any' : type)
 
 function Described({ title, entries }: { title: string; entries: readonly (readonly [string, string, string])[] }) {
   if (entries.length === 0) return null

@@ -1,3 +1,4 @@
+import { titleOf, typeTitle } from '#core/graph/titles'
 import { parsePort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import { CircleHelp, Maximize2 } from 'lucide-react'
@@ -148,7 +149,7 @@ function Outputs({ id }: { id: string }) {
             onClick={() => actions.showLarge({ kind: 'port', node: id, port: name })}
             className="aria-pressed:bg-ink aria-pressed:text-ground"
           >
-            {name}
+            {titleOf(name, port)}
           </Button>
         ))}
       </span>
@@ -188,16 +189,17 @@ function Inputs({ id }: { id: string }) {
           if (key === '') actions.disconnect(id, name)
           else actions.setInput(id, name, sourceOfKey(key, port.whenUnconnected ?? 0.5))
         }
+        const title = titleOf(name, port)
         return (
           <div key={name} className="grid grid-cols-[7.5rem_minmax(0,1fr)_7rem] items-center gap-2">
             <FieldLabel
-              label={name}
-              help={`${port.help} Takes ${port.type === 'any' ? 'any of its types' : port.type}.`}
+              label={title}
+              help={`${port.help} Takes ${port.type === 'any' ? 'any of its types' : typeTitle(port.type)}.`}
             />
-            <Choice label={`Input ${name}`} value={own} options={options} onChange={choose} />
+            <Choice label={`Input ${title.toLowerCase()}`} value={own} options={options} onChange={choose} />
             {source && 'value' in source && typeof source.value === 'number' && (
               <NumberBox
-                label={`Value of input ${name}`}
+                label={`Value of input ${title.toLowerCase()}`}
                 min={-1e6}
                 max={1e6}
                 softRange={[0, 1]}

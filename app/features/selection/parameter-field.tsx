@@ -1,3 +1,4 @@
+import { titleOf } from '#core/graph/titles'
 import { Dices } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { DialTarget } from '#core/document/edits/dials'
@@ -25,11 +26,6 @@ export interface FieldProps {
   readonly whole?: unknown
   readonly label?: string
 }
-
-/** "cropFrom" as "Crop from". */
-export const titleOf = (name: string, parameter: Parameter): string =>
-  parameter.title ??
-  name.charAt(0).toUpperCase() + name.slice(1).replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`)
 
 /** The control of one parameter, from its schema. */
 export function ParameterField(props: FieldProps) {

@@ -1,3 +1,5 @@
+import { registry } from '#core/nodes/registry.generated'
+import { portTitle } from '#core/graph/titles'
 import { findLayer } from '#core/document/edits/layers'
 import type { Use } from '#core/document/edits/nodes'
 import { usesOf } from '#core/document/edits/nodes'
@@ -56,7 +58,10 @@ export function Uses({ node }: { node: string }) {
 }
 
 export function describeUse(document: MaterialDocument, use: Use): string {
-  if (use.kind === 'input') return `${nodeTitle(document, use.node)}, ${use.port}`
+  if (use.kind === 'input') {
+    const node = registry.get(document.nodes[use.node]?.type ?? '')
+    return `${nodeTitle(document, use.node)}, ${portTitle(node, 'inputs', use.port).toLowerCase()}`
+  }
   const layer = findLayer(document, use.layer)?.name ?? use.layer
   if (use.kind === 'mask') return `${layer}, mask`
   const channel = channelsOf(document).find(({ id }) => id === use.channel)?.title ?? use.channel

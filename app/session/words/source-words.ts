@@ -1,3 +1,4 @@
+import { portTitle } from '#core/graph/titles'
 import { formatPort, parsePort } from '#core/document/address'
 import type { PortAddress } from '#core/document/address'
 import type { MaterialDocument, Source } from '#core/document/document'
@@ -18,7 +19,9 @@ export const allOutputs = (document: MaterialDocument): string[] =>
 /** An output by its node's name, and its port where the node has several. */
 export function outputInWords(document: MaterialDocument, { node: id, port }: PortAddress): string {
   const several = Object.keys(registry.get(document.nodes[id]?.type ?? '')?.outputs ?? {}).length > 1
-  return several ? `${nodeTitle(document, id)}: ${port}` : nodeTitle(document, id)
+  return several
+    ? `${nodeTitle(document, id)}: ${portTitle(registry.get(document.nodes[id]?.type ?? ''), 'outputs', port).toLowerCase()}`
+    : nodeTitle(document, id)
 }
 
 export function sourceInWords(document: MaterialDocument, source: Source): string {
