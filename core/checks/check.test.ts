@@ -344,7 +344,7 @@ describe('findings', () => {
     const [second] = runChecks(checks, subject({ roughness: held }, { files: [record] })).filter(
       ({ rule }) => rule === 'values-outside',
     )
-    expect(second).toMatchObject({ file: 'r.png', figure: 0.5 })
+    expect(second).toMatchObject({ file: 'r.png', value: 0.5 })
     Object.assign(record.record, { format: 'exr', bits: 16 })
     expect(found(subject({ roughness: held }, { files: [record] }))).not.toContain('values-outside')
   })

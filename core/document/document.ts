@@ -154,6 +154,9 @@ const document = z.strictObject({
   dials: z.array(dial).max(LIMITS.document.dials).default([]),
 })
 
+/** The parts of a document by themselves, for checking what an edit touches (checked-edit.ts). */
+export const PARTS = { layer, dial, members: document.shape } as const
+
 export type MaterialDocument = z.output<typeof document>
 export type Dial = z.output<typeof dial>
 export type Drive = z.output<typeof drive>
@@ -166,18 +169,22 @@ export type Tap = z.output<typeof tap>
 export function parseDocument(json: unknown, name?: string): MaterialDocument {
   const place = { document: name ?? nameOf(json) }
   const current = upgradeDocument(json, place)
-  const depth = groupDepth(current, 0)
-  if (depth > LIMITS.document.groupDepth)
-    throw new GristError('document-invalid', `Expected groups at most ${LIMITS.document.groupDepth} deep.`, place)
+  checkDepth(current, place)
   const result = document.safeParse(current)
   if (!result.success) throw new GristError('document-invalid', explainIssue(result.error.issues[0]!, current), place)
-  checkCounts(result.data, place)
+  checkInvariants(result.data)
   return result.data
 }
 
 function nameOf(json: unknown): string | undefined {
   const named = (json as { name?: unknown } | null)?.name
   return typeof named === 'string' ? named.slice(0, 60) : undefined
+}
+
+/** Throws document-invalid where groups lie too deep, before anything goes down into them. */
+export function checkDepth(json: unknown, place: { document?: string }): void {
+  if (groupDepth(json, 0) > LIMITS.document.groupDepth)
+    throw new GristError('document-invalid', `Expected groups at most ${LIMITS.document.groupDepth} deep.`, place)
 }
 
 /** Depth of nested `layers`, without trusting anything else; stops a little above the limit. */
@@ -190,7 +197,9 @@ function groupDepth(json: unknown, depth: number): number {
   return deepest
 }
 
-function checkCounts(doc: MaterialDocument, place: { document?: string }): void {
+/** What no part of a document can tell by itself: counts, ids of layers, depth. Throws document-invalid. */
+export function checkInvariants(doc: MaterialDocument): void {
+  const place = { document: doc.name }
   const nodes = Object.keys(doc.nodes).length
   if (nodes > LIMITS.document.nodes)
     throw new GristError(
