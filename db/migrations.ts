@@ -4,13 +4,16 @@ import * as states from './migrations/0002-states'
 import * as packings from './migrations/0003-packings'
 import * as beats from './migrations/0004-beats'
 import * as materialVersion2 from './migrations/0005-material-version-2'
+import * as lines from './migrations/0006-lines'
+import * as notices from './migrations/0007-notices'
 
-const MIGRATIONS = [projects, states, packings, beats, materialVersion2]
+const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices]
 type Migration = (typeof MIGRATIONS)[number]
 
-/** Forward only: there is no way down, so that no data is dropped by a step back. */
-export const migrationSource: Knex.MigrationSource<Migration> = {
-  getMigrations: async () => [...MIGRATIONS],
+/** Forward only: there is no way down, so that no data is dropped by a step back. Up to a migration, or to the newest. */
+export const migrationsUpTo = (last?: string): Knex.MigrationSource<Migration> => ({
+  getMigrations: async () =>
+    MIGRATIONS.slice(0, last === undefined ? undefined : MIGRATIONS.findIndex(({ name }) => name === last) + 1),
   getMigrationName: (migration) => migration.name,
   getMigration: async (migration) => ({
     up: migration.up,
@@ -18,4 +21,6 @@ export const migrationSource: Knex.MigrationSource<Migration> = {
       throw new Error('migrations go forward only')
     },
   }),
-}
+})
+
+export const migrationSource = migrationsUpTo()

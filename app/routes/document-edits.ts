@@ -1,7 +1,8 @@
 import { SAVE_BYTES, readJson } from '../server/http/body.server'
-import { editsSince, saveEdits, saveSchema } from '../server/documents/documents.server'
+import { editsSince } from '../server/documents/documents.server'
+import { saveEdits, saveSchema } from '../server/documents/saves.server'
 import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
-import { enqueuePicture } from '../server/documents/pictures.server'
+import { pictureSoon } from '../server/documents/pictures.server'
 import type { Route } from './+types/document-edits'
 
 /** Edits after a revision. */
@@ -16,6 +17,6 @@ export const action = ({ request, params }: Route.ActionArgs) =>
   answeringJson(async () => {
     const id = idFrom(params.documentId)
     const saved = await saveEdits(id, checked(saveSchema, await readJson(request, SAVE_BYTES)))
-    await enqueuePicture(id, saved.head)
+    pictureSoon(id, saved.head)
     return Response.json(saved)
   })

@@ -1,4 +1,4 @@
-import { documentAt } from '../server/documents/documents.server'
+import { documentAt } from '../server/documents/revisions.server'
 import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/document-revision'
 

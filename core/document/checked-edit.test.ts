@@ -8,7 +8,7 @@ import { parseDocument } from './document'
 import type { Patch } from './patches'
 import { patched } from './patches'
 
-/** What a work gives: its value, or the code of its error. */
+/** What a work gives: its value, or the code of its error; words of the two may differ. */
 const outcome = (work: () => unknown): unknown => {
   try {
     return work()

@@ -56,18 +56,21 @@ function checkPart(document: Json, { member, entry }: Part, name: string): Json 
   const schema = (PARTS.members as Readonly<Record<string, z.ZodType>>)[member]
   if (!schema) throw new GristError('document-invalid', `A document has no member "${member}".`, place)
   const held = document[member]
-  if (entry === null) return { ...document, [member]: read(schema, held, place) }
+  if (entry === null) return { ...document, [member]: read(schema, held, [member], place) }
   const part = (held as Readonly<Record<string | number, unknown>>)[entry]
   // An entry that was taken out is gone.
   if (part === undefined) return document
   if (Array.isArray(held))
-    return { ...document, [member]: held.with(Number(entry), read(LIST_ENTRIES[member]!, part, place)) }
+    return {
+      ...document,
+      [member]: held.with(Number(entry), read(LIST_ENTRIES[member]!, part, [member, Number(entry)], place)),
+    }
   // By the member's own schema, which knows what entries may be called.
-  return { ...document, [member]: { ...(held as Json), ...(read(schema, { [entry]: part }, place) as Json) } }
+  return { ...document, [member]: { ...(held as Json), ...(read(schema, { [entry]: part }, [member], place) as Json) } }
 }
 
-function read(schema: z.ZodType, value: unknown, place: { document: string }): unknown {
+function read(schema: z.ZodType, value: unknown, within: readonly PropertyKey[], place: { document: string }): unknown {
   const result = schema.safeParse(value)
   if (result.success) return result.data
-  throw new GristError('document-invalid', explainIssue(result.error.issues[0]!, value), place)
+  throw new GristError('document-invalid', explainIssue(result.error.issues[0]!, value, within), place)
 }

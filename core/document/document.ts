@@ -233,7 +233,7 @@ export function* allLayers(layers: readonly Layer[]): Generator<Layer> {
 }
 
 /** "layers[2].amount: expected … but received …" from a Zod issue. Unions report their nearest branch. */
-export function explainIssue(issue: z.core.$ZodIssue, root: unknown): string {
+export function explainIssue(issue: z.core.$ZodIssue, root: unknown, within: readonly PropertyKey[] = []): string {
   let deepest = issue
   let path = [...issue.path]
   while (deepest.code === 'invalid_union') {
@@ -244,7 +244,7 @@ export function explainIssue(issue: z.core.$ZodIssue, root: unknown): string {
     path = [...path, ...next.path]
   }
   const came = path.reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], root)
-  const member = path
+  const member = [...within, ...path]
     .map((key, i) => (typeof key === 'number' ? `[${key}]` : i ? `.${String(key)}` : String(key)))
     .join('')
   // Zod tells the kind of what came; what came tells more.

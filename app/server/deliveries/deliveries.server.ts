@@ -8,11 +8,20 @@ import { enqueue } from '../runs/runs.server'
 
 const SELECT = `
   select v.id, v.document_id as "documentId", d.name as document, v.revision, v.name,
-    v.record->'packing'->>'title' as packing, (v.record->>'width')::int as width, (v.record->>'height')::int as height,
-    jsonb_array_length(v.record->'files') as files, b.bytes::float as bytes, v.created_at as "createdAt",
-    (v.record->'names'->>'delivery')::int as number,
-    v.record->'files' as forms, (v.record->>'dither')::boolean as dither
+    v.listed->>'packing' as packing, (v.listed->>'width')::int as width, (v.listed->>'height')::int as height,
+    jsonb_array_length(v.listed->'forms') as files, b.bytes::float as bytes, v.created_at as "createdAt",
+    (v.listed->>'number')::int as number, v.listed->'forms' as forms, (v.listed->>'dither')::boolean as dither
   from deliveries v join documents d on d.id = v.document_id join blobs b on b.sha256 = v.zip_sha256`
+
+/** What lists show of a record, beside it: the record holds the whole document. */
+const listedOf = ({ packing, width, height, names, dither, files }: DeliveryRecord) => ({
+  packing: packing.title,
+  width,
+  height,
+  number: names.delivery ?? null,
+  dither,
+  forms: files,
+})
 
 /** Deliveries of a project or of one document, newest first. */
 export async function listDeliveries(of: { projectId: string } | { documentId: string }): Promise<Delivery[]> {
@@ -45,6 +54,7 @@ export async function saveDelivery(
       revision: claim.revision,
       name,
       record: JSON.stringify(record),
+      listed: JSON.stringify(listedOf(record)),
       zip_sha256: zipSha256,
     })
     return true

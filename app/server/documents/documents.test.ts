@@ -1,12 +1,12 @@
-import { readFileSync } from 'node:fs'
-import * as materialVersion2 from '../../../db/migrations/0005-material-version-2'
 import { canonicalJson } from '#core/hash'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import type { Edit } from '#core/document/patches'
-import { editOf } from '#core/document/patches'
+import { editOf, stacksOf } from '#core/document/patches'
 import { database } from '../database/database.server'
-import { documentAt, editsSince, openDocument, saveEdits } from './documents.server'
+import { editsSince, openDocument } from './documents.server'
+import { documentAt } from './revisions.server'
+import { saveEdits } from './saves.server'
 import { Problem } from '../http/problem.server'
 import {
   addDocument,
@@ -98,6 +98,39 @@ describe('revisions', () => {
     }
     expect((await openDocument(id)).head).toBe(30)
     for (const revision of [0, 5, 10, 20, 30]) expect(states).toContain(canonicalJson(await documentAt(id, revision)))
+  })
+
+  test('undo, redo and new edits in any order lead to the stacks that the whole history tells', async () => {
+    const id = await newDocument()
+    const history: { id: string; kind: Edit['kind'] | 'start'; of?: string }[] = []
+    let draws = 7
+    const drawn = (below: number): number => (draws = (draws * 48271) % 2147483647) % below
+    for (let i = 0; i < 60; i++) {
+      const { document, head, undo, redo } = await openDocument(id)
+      const told = stacksOf(history)
+      expect([undo.map((edit) => edit.id), redo.map((edit) => edit.id)]).toEqual([
+        told.undo.map((edit) => edit.id),
+        told.redo.map((edit) => edit.id),
+      ])
+      const kind = (['edit', 'undo', 'redo', 'undo', 'redo'] as const)[drawn(5)]!
+      const about = kind === 'undo' ? undo.at(-1) : redo.at(-1)
+      const edit: Edit =
+        kind === 'edit' || !about
+          ? editOf(document, `Seed ${i}`, (draft) => void (draft.seed = 1000 + i))!
+          : kind === 'undo'
+            ? { ...about, id: crypto.randomUUID(), kind, of: about.id, patches: about.inverse, inverse: about.patches }
+            : { ...about, id: crypto.randomUUID(), kind, of: about.id }
+      // Whoever is not on top has no turn.
+      const wrong = [...undo.slice(0, -1), ...redo].at(0)
+      if (wrong)
+        expect(
+          await status(
+            saveEdits(id, { base: head, edits: [{ ...wrong, id: crypto.randomUUID(), kind: 'undo', of: wrong.id }] }),
+          ),
+        ).toBe(409)
+      await saveEdits(id, { base: head, edits: [edit] })
+      history.push(edit)
+    }
   })
 
   test('a clash answers 409 and overwrites nothing; a save sent twice counts once', async () => {
@@ -202,39 +235,4 @@ describe('projects', () => {
     expect(await loadDemo('demo:test', 'Demo', [material()])).toHaveLength(1)
     expect(await loadDemo('demo:test', 'Demo', [material()])).toBeNull()
   })
-})
-
-test('documents of version 1 go over to version 2 as a revision of their own', async () => {
-  const id = await newDocument()
-  const old = JSON.parse(readFileSync('core/document/samples/version-1.json', 'utf8')) as Record<string, unknown>
-  const edit = {
-    ...editOf(material(), 'Seed', (d) => void (d.seed = 3))!,
-    patches: [{ op: 'replace' as const, path: ['seed'], value: 3 }],
-    inverse: [{ op: 'replace' as const, path: ['seed'], value: 11 }],
-  }
-  await database()('revisions')
-    .where({ document_id: id, number: 0 })
-    .update({ snapshot: JSON.stringify(old) })
-  await database()('revisions').insert({
-    document_id: id,
-    number: 1,
-    kind: 'edit',
-    label: edit.label,
-    patches: JSON.stringify(edit.patches),
-    inverse: JSON.stringify(edit.inverse),
-    edit_id: edit.id,
-  })
-  await database()('documents')
-    .where({ id })
-    .update({ head: 1, current: JSON.stringify({ ...old, seed: 3 }) })
-  await materialVersion2.up(database())
-  await materialVersion2.up(database())
-  const opened = await openDocument(id)
-  expect(opened).toMatchObject({ head: 2, undo: [], redo: [], document: { version: 2, seed: 3 } })
-  expect(opened.document.nodes.cut!.type).toBe('threshold')
-  expect((await documentAt(id, 0)).nodes.cut!.type).toBe('threshold')
-  expect(await documentAt(id, 1)).toEqual(opened.document)
-  const next = editOf(opened.document, 'More', (d) => void (d.nodes.cut!.params = { level: 0.3 }))!
-  expect(await saveEdits(id, { base: 2, edits: [next] })).toEqual({ head: 3 })
-  expect((await openDocument(id)).undo.map(({ label }) => label)).toEqual(['More'])
 })

@@ -1,8 +1,11 @@
 import { database } from '../database/database.server'
+import { teller } from '../database/tell'
 import { enqueue } from '../runs/runs.server'
 
 /** Edits come in bursts; a picture is made of what they come to. */
 const SETTLE_SECONDS = 3
+
+const tell = teller('pictures')
 
 /** A picture for a copy: that of the original, where it shows what the copy begins with; else one is made. */
 export async function copyPicture(from: string, to: string): Promise<void> {
@@ -15,11 +18,26 @@ export async function copyPicture(from: string, to: string): Promise<void> {
   if (rowCount === 0) await enqueue('picture', to, 0, {})
 }
 
+const soon = new Map<string, number>()
+
+/** Sees to a picture of a document a little later, of the newest revision there is by then. */
+export function pictureSoon(documentId: string, revision: number): void {
+  const waits = soon.has(documentId)
+  soon.set(documentId, revision)
+  if (waits) return
+  const timer = setTimeout(() => {
+    const newest = soon.get(documentId)!
+    soon.delete(documentId)
+    enqueuePicture(documentId, newest).catch(tell)
+  }, SETTLE_SECONDS * 1000)
+  timer.unref()
+}
+
 /** Puts a new picture on the queue, unless one of this document waits already: it will take the newest revision. */
-export async function enqueuePicture(documentId: string, revision: number): Promise<void> {
+async function enqueuePicture(documentId: string, revision: number): Promise<void> {
   const { rows } = await database().raw<{ rows: unknown[] }>(
     `update runs set revision = greatest(revision, ?) where document_id = ? and kind = 'picture' and state = 'queued' returning id`,
     [revision, documentId],
   )
-  if (rows.length === 0) await enqueue('picture', documentId, revision, {}, SETTLE_SECONDS)
+  if (rows.length === 0) await enqueue('picture', documentId, revision, {})
 }

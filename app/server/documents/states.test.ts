@@ -1,5 +1,7 @@
 import { editOf } from '#core/document/patches'
-import { documentAt, openDocument, saveEdits } from './documents.server'
+import { openDocument } from './documents.server'
+import { documentAt } from './revisions.server'
+import { saveEdits } from './saves.server'
 import { Problem } from '../http/problem.server'
 import { addDocument, createProject, emptyMaterial, setDocumentDeleted } from '../projects/projects.server'
 import { listStates, nameState, stateSchema } from './states.server'

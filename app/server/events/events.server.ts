@@ -1,19 +1,22 @@
 import type { Notice } from '../../contracts/notice'
 import { z } from 'zod'
 import { usedBytes } from '../storage/blobs.server'
+import { listenToChanges } from '../database/changes.server'
 import { database } from '../database/database.server'
 import { repeatEvery } from '../database/every'
+import { teller } from '../database/tell'
 import { Problem, checked } from '../http/problem.server'
 import { openRescuer } from '../runs/rescue.server'
 import type { Run } from '../../contracts/run'
 import { runsChangedAfter } from '../runs/runs.server'
 import { SILENT_SECONDS, secondsSinceWorker } from '../runs/workers.server'
 
-const EVERY = 400
 const HEARTBEAT = 15000
-/** How often it is asked whether a worker is there, and whether one has died; in looks. */
-const HEALTH_EVERY = 5
-const RESCUE_EVERY = 12
+/** How often it is asked whether a worker is there, in milliseconds, and whether one has died, in such looks. */
+const HEALTH_EVERY = 2000
+const RESCUE_EVERY = 2
+/** Runs that change in a burst are told together after so many milliseconds. */
+const BURST = 100
 /** How far back a new watcher is told, in milliseconds; longer than a page takes to load. */
 const CATCH_UP = 30000
 /** Streams that one client may hold; a browser holds one for all its tabs. */
@@ -34,6 +37,8 @@ interface Watcher {
 
 const watchers = new Set<Watcher>()
 let timer: NodeJS.Timeout | undefined
+let burst: NodeJS.Timeout | undefined
+let stopListening: (() => void) | undefined
 let last = ''
 let looks = 0
 let trouble: string | null = null
@@ -44,13 +49,30 @@ let told = new Map<string, string>()
 const isAbout = ({ topics }: Watcher, run: Run): boolean =>
   topics.has('runs') || topics.has(`project:${run.projectId}`) || topics.has(`document:${run.documentId}`)
 
-/** One look at the database for everybody who watches. */
+const tellTrouble = teller('watch')
+
+/** Everybody who watches is told what the database tells; after a time without it, what happened meanwhile. */
+const listen = (): (() => void) =>
+  listenToChanges({
+    onDocument: tellHead,
+    onRuns: () =>
+      (burst ??= setTimeout(() => {
+        burst = undefined
+        void lookAtRuns().catch(tellTrouble)
+      }, BURST)),
+    onListening: () => void Promise.all([lookAtRuns(), lookAtHeads()]).catch(tellTrouble),
+  })
+
+/** One look at what ails, and now and then at what a dead worker left. */
 async function look(): Promise<void> {
+  await lookAtHealth()
+  if (looks++ % RESCUE_EVERY === 0) await rescue()
+}
+
+/** How workers, storage and the database are, for everybody who watches. */
+async function lookAtHealth(): Promise<void> {
   try {
-    await lookAtRuns()
-    await lookAtHeads()
-    if (looks % HEALTH_EVERY === 0) trouble = (await workersInWords()) ?? (await storageInWords())
-    if (looks++ % RESCUE_EVERY === 0) await rescue()
+    trouble = (await workersInWords()) ?? (await storageInWords())
   } catch (error) {
     trouble = 'The database cannot be reached; edits and bakes wait for it.'
     throw error
@@ -105,18 +127,23 @@ async function lookAtHeads(): Promise<void> {
   const heads = (await database()('documents')
     .whereIn('id', [...ids])
     .select('id', 'head')) as { id: string; head: number }[]
-  for (const { id, head } of heads)
-    for (const watcher of watchers)
-      if (watcher.topics.has(prefix + id) && watcher.heads.get(id) !== head) {
-        watcher.heads.set(id, head)
-        watcher.notify({ type: 'document', id, head })
-      }
+  for (const { id, head } of heads) tellHead(id, head)
+}
+
+function tellHead(id: string, head: number): void {
+  for (const watcher of watchers)
+    if (watcher.topics.has(`document:${id}`) && watcher.heads.get(id) !== head) {
+      watcher.heads.set(id, head)
+      watcher.notify({ type: 'document', id, head })
+    }
 }
 
 function stop(): void {
   if (watchers.size > 0) return
   clearInterval(timer)
-  timer = undefined
+  clearTimeout(burst)
+  stopListening?.()
+  timer = burst = stopListening = undefined
   last = ''
   looks = 0
   trouble = null
@@ -163,7 +190,9 @@ export function eventStream(request: Request, client: string, wanted: readonly s
         (runs) => runs.forEach((run) => watchers.has(watcher) && isAbout(watcher, run) && notify({ type: 'run', run })),
         () => {},
       )
-      timer ??= repeatEvery(EVERY, 'watch', look)
+      timer ??= repeatEvery(HEALTH_EVERY, 'watch', look)
+      stopListening ??= listen()
+      void Promise.all([lookAtHealth(), lookAtHeads()]).catch(tellTrouble)
     },
     cancel: () => close(),
   })

@@ -1,0 +1,65 @@
+import pRetry, { AbortError } from 'p-retry'
+import pg from 'pg'
+import { databaseUrl } from './database.server'
+import { teller } from './tell'
+
+export interface ChangeListener {
+  /** A document moved on to a revision. */
+  onDocument(id: string, head: number): void
+  /** Some run changed. */
+  onRuns(): void
+  /** Listening begins, or begins again: what happened before was not heard. */
+  onListening(): void
+}
+
+const tell = teller('listen')
+
+/**
+ * Listens to what the database tells of (migration 0007) on a connection of its own, and connects again where that breaks.
+ * Returns a function that ends it. Source: PostgreSQL manual, LISTEN.
+ */
+export function listenToChanges(listener: ChangeListener): () => void {
+  const ended = new AbortController()
+  let client: pg.Client | undefined
+
+  async function connect(): Promise<void> {
+    if (ended.signal.aborted) throw new AbortError('ended')
+    const own = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 5000, keepAlive: true })
+    own.on('error', tell)
+    own.on('notification', ({ channel, payload = '' }) => {
+      if (channel === 'runs') return listener.onRuns()
+      const [id, head] = payload.split(' ')
+      listener.onDocument(id!, Number(head))
+    })
+    own.on('end', () => {
+      if (client === own) void keepConnected()
+    })
+    try {
+      await own.connect()
+      await own.query('listen documents; listen runs')
+    } catch (error) {
+      await own.end().catch(() => {})
+      throw error
+    }
+    if (ended.signal.aborted) return void own.end().catch(() => {})
+    client = own
+    listener.onListening()
+  }
+
+  const keepConnected = (): Promise<void> =>
+    pRetry(connect, {
+      retries: Infinity,
+      minTimeout: 200,
+      maxTimeout: 3000,
+      onFailedAttempt: ({ error }) => tell(error),
+      signal: ended.signal,
+      unref: true,
+    }).catch(() => {})
+
+  void keepConnected()
+  return () => {
+    ended.abort()
+    void client?.end().catch(() => {})
+    client = undefined
+  }
+}

@@ -1,0 +1,120 @@
+import { z } from 'zod'
+import { applyChecked } from '#core/document/checked-edit'
+import type { MaterialDocument } from '#core/document/document'
+import { GristError } from '#core/errors'
+import { LIMITS } from '#core/limits'
+import type { Edit } from '#core/document/patches'
+import { editSchema, patched } from '#core/document/patches'
+import { sameJson } from '#core/same-json'
+import { database, one } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import { noteImages, touchProject, summaryOf } from './documents.server'
+import type { Line } from './line.server'
+import { placeOf } from './line.server'
+import type { Newest } from './revisions.server'
+import { SNAPSHOT_EVERY, keepNewest, newestOf } from './revisions.server'
+
+export const saveSchema = z.strictObject({
+  base: z.int().min(0).max(2147483647),
+  edits: z.array(editSchema).min(1).max(LIMITS.save.edits),
+})
+
+/**
+ * Appends edits to a document that still stands at revision `base`. An edit that is there already (its answer got lost)
+ * is not appended again. Throws a Problem 409 where others saved in between; nothing is overwritten then.
+ */
+export async function saveEdits(id: string, { base, edits }: z.output<typeof saveSchema>): Promise<{ head: number }> {
+  const saved = await database().transaction(async (transaction): Promise<Newest | { head: number }> => {
+    const row = await one<{ project_id: string; head: number } & Line>(
+      transaction.raw(
+        `select project_id, head, undo_top as "undoTop", tip from documents where id = ? and deleted_at is null for update`,
+        [id],
+      ),
+    )
+    if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
+    const known = (await transaction('revisions')
+      .where({ document_id: id })
+      .whereIn(
+        'edit_id',
+        edits.map((edit) => edit.id),
+      )
+      .select('edit_id', 'number')) as { edit_id: string; number: number }[]
+    const fresh = edits.filter((edit) => !known.some((revision) => revision.edit_id === edit.id))
+    const stood = Math.max(base, ...known.map((revision) => revision.number))
+    if (stood !== row.head)
+      throw new Problem(409, `This document has moved on to revision ${row.head} while the edit was made on ${base}.`)
+    if (fresh.length === 0) return { head: row.head }
+    let now = await newestOf(transaction, id, row.head)
+    let line: Line = row
+    for (const edit of fresh) {
+      const head = now.head + 1
+      const place = await placeOf(transaction, id, line, edit, head)
+      now = { head, ...apply(now, edit) }
+      line = place.line
+      await transaction('revisions').insert({
+        document_id: id,
+        number: head,
+        kind: edit.kind,
+        of: place.of,
+        below: place.below,
+        label: edit.label,
+        edit_id: edit.id,
+        patches: JSON.stringify(edit.patches),
+        inverse: JSON.stringify(edit.inverse),
+        snapshot: head % SNAPSHOT_EVERY === 0 ? JSON.stringify(now.document) : null,
+      })
+    }
+    await transaction('documents')
+      .where({ id })
+      .update({
+        head: now.head,
+        undo_top: line.undoTop,
+        tip: line.tip,
+        name: now.document.name,
+        summary: JSON.stringify(summaryOf(now.document)),
+        changed_at: transaction.fn.now(),
+      })
+    await touchProject(transaction, row.project_id)
+    // Only what patches bring can name images that were not named before.
+    await noteImages(
+      transaction,
+      id,
+      fresh.map(({ patches }) => patches),
+    )
+    return now
+  })
+  if ('document' in saved) keepNewest(id, saved)
+  return { head: saved.head }
+}
+
+/** An escaped U+0000 in a JSON text, not one whose backslash is escaped itself. */
+const NUL = /(?<!\\)(?:\\\\)*\\u0000/
+
+/** Defaults that a part gets when it is read take at most so many times the room of the patch that brings it. */
+const DEFAULTS = 16
+
+/** The document after an edit; it must be sound, and the inverse must lead back. Only what the edit touches is looked at. */
+function apply({ document, bytes }: Newest, edit: Edit): { document: MaterialDocument; bytes: number } {
+  const json = JSON.stringify([edit.patches, edit.inverse])
+  if (NUL.test(json)) throw new Problem(422, 'A text may not hold the character U+0000.')
+  const next = inPlace('edit', () => applyChecked(document, edit.patches))
+  const back = inPlace('edit’s inverse', () => patched(next, edit.inverse))
+  if (!sameJson(back, document)) throw new Problem(422, 'The edit’s inverse does not lead back to where it started.')
+  // Counted up, and only where that could be too much the whole is measured.
+  const most = bytes + DEFAULTS * json.length
+  if (most <= LIMITS.document.bytes) return { document: next, bytes: most }
+  const exact = JSON.stringify(next).length
+  if (exact > LIMITS.document.bytes)
+    throw new Problem(413, `A document may take at most ${LIMITS.document.bytes >> 20} MB.`)
+  return { document: next, bytes: exact }
+}
+
+/** What is no fault of the document's own form is a path that leads nowhere. */
+function inPlace<T>(what: string, work: () => T): T {
+  try {
+    return work()
+  } catch (error) {
+    if (error instanceof GristError) throw error
+    throw new Problem(422, `The ${what} does not fit the document: ${(error as Error).message}`)
+  }
+}
