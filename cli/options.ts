@@ -7,9 +7,9 @@ export interface Options {
   /** Throws `usage` where it is missing. */
   need(name: string): string
   flag(name: string): boolean
-  whole(name: string, otherwise: number): number
+  whole(name: string, fallback: number): number
   /** A number within a range. Throws `usage` on anything else. */
-  number(name: string, otherwise: number, range: readonly [number, number]): number
+  number(name: string, fallback: number, range: readonly [number, number]): number
 }
 
 const FLAGS = ['json', 'quiet', 'dither', 'replace', 'help'] as const
@@ -50,9 +50,9 @@ export function readOptions(args: readonly string[]): Options {
       return value
     },
     flag: (name) => values[name] === true,
-    whole: (name, otherwise) => {
+    whole: (name, fallback) => {
       const value = text(name)
-      if (value === undefined) return otherwise
+      if (value === undefined) return fallback
       if (!/^\d{1,9}$/.test(value) || Number(value) < 1)
         throw new GristError(
           'usage',
@@ -60,9 +60,9 @@ export function readOptions(args: readonly string[]): Options {
         )
       return Number(value)
     },
-    number: (name, otherwise, [low, high]) => {
+    number: (name, fallback, [low, high]) => {
       const value = text(name)
-      if (value === undefined) return otherwise
+      if (value === undefined) return fallback
       const number = Number(value)
       if (value.trim() === '' || !(number >= low && number <= high))
         throw new GristError(

@@ -31,7 +31,7 @@ export interface ErrorPlace {
 
 /**
  * The one error of the core: a code, a place, what was expected and what came.
- * Everything thrown on bad input is of this class; any other error is a fault of ours.
+ * Everything thrown on bad input is of this class; any other error is an internal one.
  */
 export class GristError extends Error {
   constructor(

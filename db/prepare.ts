@@ -30,7 +30,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { behind: true })
 }
 
-/** The demo's materials, their images taken into the library and named by content. */
+/** The demo's materials, their images imported into the library and named by content. */
 async function demoMaterials(): Promise<MaterialDocument[]> {
   const folder = join(import.meta.dirname, '../demo')
   const byPath = new Map<string, string>()

@@ -124,7 +124,7 @@ test('with the server away edits are kept over a closed tab and sent later', asy
   await expect(status(again)).toContainText('● saved')
 })
 
-test('an address that is not there says so and leads back', async ({ page }) => {
+test('an unknown address says so and leads back', async ({ page }) => {
   const response = await page.goto('/nothing-here')
   expect(response!.status()).toBe(404)
   await page.getByRole('link').click()

@@ -76,7 +76,7 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await page.keyboard.press('Escape')
   await page.locator('[data-at="colour/form"]').press('Enter')
   await page.getByLabel('Format of colour').selectOption({ label: 'JPEG (changes values)' })
-  await expect(page.getByText('A jpg has no alpha').first()).toBeVisible()
+  await expect(page.getByText('A JPEG has no alpha').first()).toBeVisible()
   await page.keyboard.press('Escape')
 
   // Names: two alike are told, and nothing can be made then.
@@ -108,7 +108,7 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
       .getByLabel('Packing file')
       .setInputFiles({ name: 'own.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(json)) })
   await give({ ...shared, files: [{ ...shared.files[0], bits: 32 }] })
-  await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('png has no 32-bit form')
+  await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('PNG has no 32-bit form')
   await give({ ...shared, title: 'From a colleague' })
   await expect(page.getByLabel('Packing', { exact: true }).locator('option:checked')).toHaveText(
     'From a colleague (own)',

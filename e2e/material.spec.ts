@@ -24,20 +24,20 @@ test('two layers from an empty project by mouse, on the stage, after a reload, a
   await material.choose('layer', 'mask')
   await material.settings.getByRole('button', { name: 'New node' }).click()
   await material.takeNode('noise')
-  await expect(material.feeds.locator('[data-node=noise]')).toBeVisible()
+  await expect(material.nodes.locator('[data-node=noise]')).toBeVisible()
   // From the noise's port onto empty ground: a threshold is offered, wired in, and goes on into the mask.
-  const port = material.feeds.getByLabel('Output grey, grey')
-  const ground = (await material.feeds.boundingBox())!
+  const port = material.nodes.getByLabel('Output grey, grey')
+  const ground = (await material.nodes.boundingBox())!
   await port.hover()
   await page.mouse.down()
   await page.mouse.move(ground.x + ground.width / 2, ground.y + ground.height - 50, { steps: 8 })
   await page.mouse.up()
   await expect(page.getByText('What fits the output of a grey wire, best first')).toBeVisible()
   await material.takeNode('threshold')
-  await expect(material.feeds.locator('[data-node=threshold]')).toBeVisible()
-  await material.feeds.locator('[data-node=threshold]').getByLabel('Output result, grey').hover()
+  await expect(material.nodes.locator('[data-node=threshold]')).toBeVisible()
+  await material.nodes.locator('[data-node=threshold]').getByLabel('Output result, grey').hover()
   await page.mouse.down()
-  const into = (await material.feeds.getByLabel('Into Layer, mask').boundingBox())!
+  const into = (await material.nodes.getByLabel('Into Layer, mask').boundingBox())!
   await page.mouse.move(into.x + into.width / 2, into.y + into.height / 2, { steps: 8 })
   await page.mouse.up()
   await material.sharp()

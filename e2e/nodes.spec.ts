@@ -33,10 +33,10 @@ test('a bond says what it comes to and asks only what matters; a curve is bent b
   const material = new MaterialPage(page)
   await material.openEmpty('Laid and bent', members)
   await material.choose('base', 'height')
-  const { settings, feeds } = material
+  const { settings, nodes: pane } = material
 
-  await feeds.getByText('Bond', { exact: true }).click()
-  const says = settings.getByRole('status', { name: 'What the settings come to' })
+  await pane.getByText('Bond', { exact: true }).click()
+  const says = settings.getByRole('status', { name: 'Resulting values' })
   await expect(says).toContainText('Laid as 4 × 4: 16 units, each about 250 mm square in area.')
   await expect(settings.getByRole('spinbutton', { name: 'Slant' })).toBeHidden()
   await settings.getByLabel('Bond', { exact: true }).selectOption('chevron')
@@ -53,7 +53,7 @@ test('a bond says what it comes to and asks only what matters; a curve is bent b
   expect((await material.pixel(0.5, 0.5))[0]).toBeLessThan(20)
   const unit = async () => (await material.mean(0.578, 0.62, 0.01))[0]
   expect(await unit()).toBeGreaterThan(245)
-  await feeds.getByText('Curve', { exact: true }).click()
+  await pane.getByText('Curve', { exact: true }).click()
   const end = settings.getByRole('slider', { name: 'Point 2 of 2' })
   const box = (await end.boundingBox())!
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)

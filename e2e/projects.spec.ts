@@ -9,6 +9,8 @@ async function newProject(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'New project' }).click()
   await page.getByRole('textbox', { name: 'Name' }).fill(name)
   await page.getByRole('button', { name: 'Make it' }).click()
+  // It opens what it made.
+  await page.waitForURL(/\/documents\//)
   await page.getByRole('link', { name, exact: true }).click()
   await expect(page.getByRole('heading', { name })).toBeVisible()
 }
@@ -54,7 +56,7 @@ test('jobs: a large bake shows its progress and time left, is cancelled, and can
   await expect(first).toContainText('cancelled')
 })
 
-test('images: taken in with a thumbnail; a damaged one is refused in words', async ({ page }) => {
+test('images: imported with a thumbnail; a damaged one is refused in words', async ({ page }) => {
   await newProject(page, 'Pictures')
   const png = await sharp({ create: { width: 40, height: 30, channels: 3, background: '#b4690e' } })
     .png()

@@ -1,3 +1,4 @@
+import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectCards } from '../features/projects/project-cards'
@@ -8,6 +9,7 @@ import {
   deleteProject,
   duplicateProject,
   listProjects,
+  openProject,
   renameProject,
   undeleteProject,
 } from '../server/projects/projects.server'
@@ -30,10 +32,13 @@ const request = z.discriminatedUnion('intent', [
 export const action = ({ request: http }: Route.ActionArgs) =>
   answering(async () => {
     const asked = checked(request, await readForm(http))
-    if (asked.intent === 'create') return { created: await createProject(asked.name) }
+    if (asked.intent === 'create') {
+      const { documents } = await openProject(await createProject(asked.name))
+      return redirect(`/documents/${documents[0]!.id}`)
+    }
     const id = idFrom(asked.id)
     if (asked.intent === 'rename') await renameProject(id, asked.name)
-    else if (asked.intent === 'duplicate') return { created: await duplicateProject(id) }
+    else if (asked.intent === 'duplicate') await duplicateProject(id)
     else if (asked.intent === 'delete') await deleteProject(id)
     else await undeleteProject(id)
     return {}

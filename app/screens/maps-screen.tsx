@@ -24,7 +24,7 @@ import { openPackings } from '../features/maps/packing-store'
 import { sizeFor, useFiles } from '../features/maps/files'
 import { PackingSheet } from '../features/maps/packing-sheet'
 import { recallSettings, rememberSettings } from '../features/maps/settings'
-import { SpreadPane } from '../features/maps/spread-pane'
+import { HistogramPane } from '../features/maps/histogram-pane'
 import { StageStrip, useMips } from '../features/maps/stage-strip'
 import { SLOT_NAMES } from '../features/maps/slot-words'
 
@@ -248,7 +248,7 @@ function useRecord(from: string): { document: ReturnType<typeof useDocument> } |
   return found?.from === from ? found.record : null
 }
 
-const TABS = ['check', 'spread', 'make'] as const
+const TABS = ['check', 'histogram', 'make'] as const
 
 function SidePane() {
   const { view } = useMaps()
@@ -257,7 +257,7 @@ function SidePane() {
   const checking = useEvaluation((one) => one.packing.state === 'working')
   const words = {
     check: found ? `Check ${found.total > 0 ? `▲ ${found.total}` : '●'}` : 'Check',
-    spread: 'Spread of values',
+    histogram: 'Histogram',
     make: 'Make',
   }
   return (
@@ -291,7 +291,7 @@ function SidePane() {
         </Tabs.List>
         {TABS.map((value) => (
           <Tabs.Content key={value} value={value} tabIndex={-1} className="min-h-0 flex-1 overflow-auto">
-            {value === 'check' ? <CheckPane /> : value === 'spread' ? <SpreadPane /> : <MakePane />}
+            {value === 'check' ? <CheckPane /> : value === 'histogram' ? <HistogramPane /> : <MakePane />}
           </Tabs.Content>
         ))}
       </Tabs.Root>

@@ -9,10 +9,10 @@ import { Button } from '../ui/button'
 import { Choice } from '../ui/choice'
 import { counted } from '../ui/words'
 import { DialsBoard } from '../features/dials/dials-board'
-import { Feeds } from '../features/nodes/nodes-pane'
+import { NodesPane } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
-import { ChosenPane } from '../features/selection/selection-pane'
+import { SelectionPane } from '../features/selection/selection-pane'
 import { histogramOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
@@ -42,7 +42,7 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
         least: 320,
         panes: [
           { shows: <LayerSheet />, share: 56, least: 120 },
-          { shows: <Feeds />, share: 44, least: 80 },
+          { shows: <NodesPane />, share: 44, least: 80 },
         ],
       }}
       right={{
@@ -165,7 +165,7 @@ function nextPane(by: 1 | -1): void {
 }
 
 const TABS = [
-  { value: 'chosen', word: 'Chosen' },
+  { value: 'selection', word: 'Selection' },
   { value: 'dials', word: 'Dials' },
   { value: 'states', word: 'States' },
 ] as const
@@ -175,7 +175,7 @@ function SidePane() {
   const actions = useActions()
   const tab = useView((view) => view.tab)
   return (
-    <section aria-label="Settings" className="flex h-full min-h-0 flex-col bg-panel" data-guide="chosen">
+    <section aria-label="Settings" className="flex h-full min-h-0 flex-col bg-panel" data-guide="selection">
       <Tabs.Root
         value={tab}
         onValueChange={(value) => actions.setView({ tab: value as typeof tab })}
@@ -194,7 +194,7 @@ function SidePane() {
         </Tabs.List>
         {TABS.map(({ value }) => (
           <Tabs.Content key={value} value={value} tabIndex={-1} className="min-h-0 flex-1 overflow-auto">
-            {value === 'chosen' ? <ChosenPane /> : value === 'dials' ? <DialsBoard /> : <StatesPane />}
+            {value === 'selection' ? <SelectionPane /> : value === 'dials' ? <DialsBoard /> : <StatesPane />}
           </Tabs.Content>
         ))}
       </Tabs.Root>

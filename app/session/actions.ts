@@ -60,7 +60,7 @@ export function createActions(
 
   function select(selection: Selection | null): void {
     if (sameSelection(selection, get().selection) && get().selectedNodes.length === 0) return
-    set({ selection, selectedNodes: [], tab: get().tab === 'states' ? 'states' : 'chosen' })
+    set({ selection, selectedNodes: [], tab: get().tab === 'states' ? 'states' : 'selection' })
   }
 
   function edit(label: string, change: (draft: MaterialDocument) => void): void {
@@ -84,7 +84,7 @@ export function createActions(
     selectNodes(selectedNodes: readonly string[]): void {
       const now = get().selectedNodes
       if (selectedNodes.length === now.length && selectedNodes.every((id, i) => id === now[i])) return
-      set({ selectedNodes, ...(selectedNodes.length > 0 ? { tab: 'chosen' as const } : {}) })
+      set({ selectedNodes, ...(selectedNodes.length > 0 ? { tab: 'selection' as const } : {}) })
     },
 
     // Layers
@@ -265,7 +265,7 @@ export function createActions(
     refusal(from: string, to: { node: string; port: string } | Selection): string | null {
       const types = portTypes(document(), registry)
       const type = types.output(from)
-      if (!type) return 'This output is not there.'
+      if (!type) return 'This output does not exist.'
       if ('kind' in to) {
         const fit = fitOf(type, typeAt(document(), to))
         return fit.kind === 'refused' ? fit.reason : null

@@ -11,7 +11,7 @@ it('what was chosen last is there again; the rest begins anew', () => {
   first.setState({ width: 256 })
   const second = createView()
   rememberView(second)
-  expect(second.getState()).toMatchObject({ width: 1024, tab: 'chosen', stage: { shape: 'plane', exposure: 0 } })
+  expect(second.getState()).toMatchObject({ width: 1024, tab: 'selection', stage: { shape: 'plane', exposure: 0 } })
 })
 
 it('a part of it is enough, and nothing is written until something changes', () => {

@@ -66,7 +66,7 @@ export interface View {
   readonly wholeGraph: boolean
   /** Groups that are folded in the sheet. */
   readonly folded: ReadonlySet<string>
-  readonly tab: 'chosen' | 'dials' | 'states'
+  readonly tab: 'selection' | 'dials' | 'states'
   readonly compared: Compared | null
   /** Where the two halves of a split meet, 0–1 of the stage's width. */
   readonly seam: number
@@ -106,7 +106,7 @@ export const createView = () =>
     without: null,
     wholeGraph: false,
     folded: new Set(),
-    tab: 'chosen',
+    tab: 'selection',
     compared: null,
     seam: 0.5,
     picking: null,

@@ -8,22 +8,45 @@ const CHANGED = 'amber-grist-theme-changed'
  * Runs before the first paint, so that a page never flashes in the other theme. The name in front is where the packages
  * that put styles into a page (the dialogs' scroll lock) look for its nonce.
  */
-export const THEME_SCRIPT = `window.__webpack_nonce__=document.currentScript.nonce;try{document.documentElement.dataset.theme=localStorage.getItem('${KEY}')||'linen'}catch{}`
+export const THEME_SCRIPT = `window.__webpack_nonce__=document.currentScript.nonce;document.documentElement.dataset.theme=(()=>{try{return localStorage.getItem('${KEY}')}catch{}})()||(matchMedia('(prefers-color-scheme: dark)').matches?'soot':'linen')`
 
-function subscribe(changed: () => void): () => void {
-  window.addEventListener(CHANGED, changed)
-  return () => window.removeEventListener(CHANGED, changed)
+function chosen(): Theme | null {
+  try {
+    return localStorage.getItem(KEY) as Theme | null
+  } catch {
+    // Storage may be closed; what was chosen then lasts until the page is left.
+    return null
+  }
 }
+
+/** Until a theme is chosen here, the system's is followed, also when it changes. */
+function subscribe(changed: () => void): () => void {
+  const system = matchMedia('(prefers-color-scheme: dark)')
+  const follow = (): void => {
+    if (chosen() || choseHere) return
+    document.documentElement.dataset.theme = system.matches ? 'soot' : 'linen'
+    changed()
+  }
+  window.addEventListener(CHANGED, changed)
+  system.addEventListener('change', follow)
+  return () => {
+    window.removeEventListener(CHANGED, changed)
+    system.removeEventListener('change', follow)
+  }
+}
+
+let choseHere = false
 
 const current = (): Theme => (document.documentElement.dataset.theme === 'soot' ? 'soot' : 'linen')
 
-/** The theme in force and a way to change it; remembered by the browser. */
+/** The theme in force and a way to choose one; remembered by the browser. */
 export function useTheme(): [Theme, (theme: Theme) => void] {
   const theme = useSyncExternalStore(subscribe, current, () => 'linen' as const)
   return [
     theme,
     (next) => {
       document.documentElement.dataset.theme = next
+      choseHere = true
       try {
         localStorage.setItem(KEY, next)
       } catch {

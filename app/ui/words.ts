@@ -18,12 +18,15 @@ export function secondsInWords(seconds: number): string {
   return minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`
 }
 
-/** "just now", "12 min ago", "3 h ago", then the date. */
+const ago = new Intl.RelativeTimeFormat('en-GB', { numeric: 'auto', style: 'short' })
+
+/** "now", "12 min ago", "3 hr ago", "yesterday", then the date. */
 export function agoInWords(moment: string, now: number): string {
   const seconds = (now - Date.parse(moment)) / 1000
-  if (seconds < 60) return 'just now'
-  if (seconds < 3600) return `${Math.floor(seconds / 60)} min ago`
-  if (seconds < 86400) return `${Math.floor(seconds / 3600)} h ago`
+  if (seconds < 60) return ago.format(0, 'second')
+  if (seconds < 3600) return ago.format(-Math.floor(seconds / 60), 'minute')
+  if (seconds < 86400) return ago.format(-Math.floor(seconds / 3600), 'hour')
+  if (seconds < 7 * 86400) return ago.format(-Math.floor(seconds / 86400), 'day')
   return new Date(moment).toLocaleDateString('en-GB', {
     day: 'numeric',
     month: 'short',

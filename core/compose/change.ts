@@ -47,9 +47,9 @@ function changedNodes(
   return changed
 }
 
-type Switchable = { readonly off?: boolean }
+type Toggleable = { readonly off?: boolean }
 
-const isOff = (a: Switchable, b: Switchable): boolean => (a.off ?? false) === (b.off ?? false)
+const isOff = (a: Toggleable, b: Toggleable): boolean => (a.off ?? false) === (b.off ?? false)
 
 /** False where the layers make another graph. */
 function collectLayers(before: readonly Layer[], after: readonly Layer[], changed: string[]): boolean {

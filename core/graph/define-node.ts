@@ -110,7 +110,7 @@ export interface NodeDefinition<
   /** The images that the parameters name, and how they are to be read. */
   images?(params: ValuesOf<P>): ImageRequest[]
   readonly presets?: readonly Preset[]
-  /** What the parameters come to where they are bent to fit, in short sentences: shown with the settings. */
+  /** The values that parameters are rounded to so the pattern tiles, in short sentences: shown with the settings. */
   notes?(params: ValuesOf<P>, given: NotesContext): string[]
   /** Brings parameters of an older version up by one: `upgrade[n]` takes version n to n + 1. */
   readonly upgrade?: Readonly<Record<number, (params: Record<string, unknown>) => Record<string, unknown>>>
@@ -138,7 +138,7 @@ export function defineNode<
 >(definition: NodeDefinition<P, I, O, T>): NodeDefinition<P, I, O, T> {
   const ports = [...Object.values(definition.inputs), ...Object.values(definition.outputs)]
   if (ports.some((port) => port.type === 'any') !== (definition.genericTypes !== undefined))
-    throw new Error(`${definition.type}: sameTypes go with ports of type "same"`)
+    throw new Error(`${definition.type}: genericTypes go with ports of type "any"`)
   for (const [name, parameter] of Object.entries(definition.params))
     if (!parameter.schema.safeParse(parameter.default).success)
       throw new Error(`${definition.type}: the default of "${name}" breaks its own range`)

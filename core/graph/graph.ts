@@ -115,7 +115,7 @@ export class GraphBuilder {
     const resolved: Record<string, PortRef | null> = {}
     for (const [name, port] of Object.entries(node.inputs)) {
       const to = port.type === 'any' ? sameType : port.type
-      const connected = inputs[name] ?? this.otherwise(port.whenUnconnected, name, type, place)
+      const connected = inputs[name] ?? this.whenUnconnected(port.whenUnconnected, name, type, place)
       if (!connected) {
         resolved[name] = null
         continue
@@ -215,7 +215,12 @@ export class GraphBuilder {
     return ref.step.node.type === type ? ref.step.inputs.source! : null
   }
 
-  private otherwise(value: number | null | undefined, name: string, type: string, place: ErrorPlace): PortRef | null {
+  private whenUnconnected(
+    value: number | null | undefined,
+    name: string,
+    type: string,
+    place: ErrorPlace,
+  ): PortRef | null {
     if (value === undefined)
       throw new GristError('input-missing', `The input "${name}" of "${type}" must be connected.`, place)
     return value === null ? null : this.constant(value)

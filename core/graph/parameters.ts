@@ -140,7 +140,7 @@ export const seed = (): Parameter<number> =>
     min: 0,
     max: 4294967295,
     softRange: [0, 99],
-    help: 'Another number gives another arrangement.',
+    help: 'Changes the random arrangement.',
   })
 
 export type Parameters = Readonly<Record<string, Parameter>>

@@ -7,6 +7,7 @@ import { FAMILIES } from './define-node'
 import type { DocumentNode, MaterialDocument, Source } from '../document/document'
 import { CHANNELS } from '../document/channels'
 import { asSource } from '../document/sources'
+import { typeTitle } from './titles'
 
 /**
  * The one type of a node's `same` ports from what is connected to them: colour if any is colour, else the first that is
@@ -87,7 +88,7 @@ function connectedTo(node: AnyNode, at: DocumentNode, ofSource: (source: Source)
 const channelType = (document: MaterialDocument, id: string): PortType | null =>
   CHANNELS.find((channel) => channel.id === id)?.type ?? document.channels[id]?.type ?? null
 
-/** How a wire fares: as it is, through a conversion, or not at all and why. */
+/** How a wire connects: as it is, through a conversion, or not at all and why. */
 export type Fit = { kind: 'same' } | { kind: 'converted'; key: string } | { kind: 'refused'; reason: string }
 
 /** Judges a wire from an output of type `from` into an input of type `to`. `allowed` are the types of a `same` port. */
@@ -95,7 +96,7 @@ export function fitOf(from: PortType, to: PortType | 'any', allowed: readonly Po
   if (to === 'any') {
     if (allowed.includes(from)) return { kind: 'same' }
     const target = sharedType(allowed, [from])
-    return target ? { kind: 'converted', key: `${from}>${target}` } : refused(from, allowed.join(' or '))
+    return target ? { kind: 'converted', key: `${from}>${target}` } : refused(from, ...allowed)
   }
   if (from === to) return { kind: 'same' }
   // Colour turns a node that can carry colour into one that does.
@@ -108,9 +109,10 @@ export function fitOf(from: PortType, to: PortType | 'any', allowed: readonly Po
 export const openTypes = (node: AnyNode | undefined, port: string): readonly PortType[] =>
   node?.inputs[port]?.type === 'any' ? (node.genericTypes ?? []) : []
 
-const refused = (from: string, to: string): Fit => ({
+const refused = (from: string, ...to: readonly string[]): Fit => ({
   kind: 'refused',
-  reason: `This wire carries ${from} and the port takes ${to}. ${REFUSED[`${from}>${to}`] ?? ''}`.trim(),
+  reason:
+    `This wire carries ${typeTitle(from)} and the port takes ${to.map(typeTitle).join(' or ')}. ${REFUSED[`${from}>${to.join()}`] ?? ''}`.trim(),
 })
 
 /** A node type that could stand at the end of a loose wire, and the port to take. */

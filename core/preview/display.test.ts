@@ -66,7 +66,7 @@ describe('a small copy', () => {
   })
 })
 
-describe('spread of values', () => {
+describe('histogram', () => {
   it('of an even ramp is even, with its mean, least and greatest', () => {
     const { planes } = histogramOf(ramp(256, 4), 16)
     for (const share of planes[0]!.bins) expect(share).toBeCloseTo(1 / 16, 10)

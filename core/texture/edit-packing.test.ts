@@ -62,7 +62,7 @@ describe('slots', () => {
     expect(words(removeFile(linked, 'rough'), 'gloss')).toBe('-roughness.0 roughness.0 0')
   })
 
-  test('slots that follow in a circle, or what is not there, are typed errors', () => {
+  test('slots that follow in a circle, or that name a missing file, are typed errors', () => {
     const one = copySlot(
       [grey, { ...grey, map: 'b' }],
       { map: 'rough', slot: 0 },
@@ -74,7 +74,7 @@ describe('slots', () => {
       'follows itself',
     )
     const lost = [{ ...grey, slots: [{ follows: { map: 'gone', slot: 0 } }] as [SlotPlan] }]
-    expect(() => filesOf({ files: lost }, CHANNELS)).toThrow('rough R follows gone R, which is not there')
+    expect(() => filesOf({ files: lost }, CHANNELS)).toThrow('rough R follows gone R, which does not exist')
     const second = [{ ...grey, slots: [take('roughness', 1)] as [SlotPlan] }]
     expect(() => filesOf({ files: second }, CHANNELS)).toThrow('has component 0 only')
   })

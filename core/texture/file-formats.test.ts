@@ -34,7 +34,7 @@ test.each(writtenFormats.map((format) => [format.name, format] as const))(
   },
 )
 
-test('one that is not there is refused with those that are', () => {
+test('an unknown one is refused with the list of known ones', () => {
   expect(() => writtenFormat('webp')).toThrow(/no format "webp" to write. There are: .*png/)
   expect(formatNamed('gone')).toBeUndefined()
   expect(formatOfBytes(new TextEncoder().encode('just a text, and nothing else'))).toBeUndefined()

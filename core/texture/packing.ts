@@ -84,14 +84,14 @@ function checkFile({ map, format: name, bits, slots }: FilePlan): void {
 export const definePacking = (data: Omit<z.input<typeof packing>, 'format' | 'version'>): Packing =>
   parsePacking({ format: 'amber-grist/packing', version: 1, ...data })
 
-/** What a slot holds in the end. Throws packing-invalid where it follows in a circle, or what is not there. */
+/** What a slot holds in the end. Throws packing-invalid where it follows in a circle, or a slot that does not exist. */
 export function slotOf(files: readonly FilePlan[], map: string, index: number): Slot {
   const seen = new Set<string>()
   let at = { map, slot: index }
   for (;;) {
     const name = `${at.map} ${'RGBA'[at.slot]}`
     const slot = files.find((file) => file.map === at.map)?.slots[at.slot]
-    if (!slot) throw new GristError('packing-invalid', `${map} ${'RGBA'[index]} follows ${name}, which is not there.`)
+    if (!slot) throw new GristError('packing-invalid', `${map} ${'RGBA'[index]} follows ${name}, which does not exist.`)
     if (!('follows' in slot)) return slot
     if (seen.has(name)) throw new GristError('packing-invalid', `${name} follows itself.`)
     seen.add(name)

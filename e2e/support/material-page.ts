@@ -8,13 +8,13 @@ export class MaterialPage {
   readonly stage: Locator
   readonly sheet: Locator
   readonly settings: Locator
-  readonly feeds: Locator
+  readonly nodes: Locator
 
   constructor(readonly page: Page) {
     this.stage = page.getByRole('region', { name: 'Stage' }).getByRole('img')
     this.sheet = page.getByRole('grid', { name: /Layers by channels/ })
     this.settings = page.getByRole('region', { name: 'Settings' })
-    this.feeds = page.getByRole('region', { name: 'Feeds' })
+    this.nodes = page.getByRole('region', { name: 'Nodes' })
   }
 
   /**
@@ -27,10 +27,13 @@ export class MaterialPage {
     await page.getByRole('button', { name: 'New project' }).click()
     await page.getByRole('textbox', { name: 'Name' }).fill(name)
     await page.getByRole('button', { name: 'Make it' }).click()
-    await page.getByRole('link', { name, exact: true }).first().click()
-    const link = page.getByRole('link', { name: 'Material 1', exact: true })
-    if (Object.keys(members).length > 0) await this.put((await link.getAttribute('href'))!, members)
-    await link.click()
+    await page.waitForURL(/\/documents\//)
+    if (Object.keys(members).length > 0) {
+      await page.getByRole('link', { name, exact: true }).click()
+      const link = page.getByRole('link', { name: 'Material 1', exact: true })
+      await this.put((await link.getAttribute('href'))!, members)
+      await link.click()
+    }
     await this.awake()
   }
 

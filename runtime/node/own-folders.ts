@@ -15,7 +15,7 @@ export function livesOn(mark: string): boolean {
   return match !== null && beganAt(Number(match[1])) === match[2]
 }
 
-/** Clock ticks since boot at which a process began; null where it is not there. */
+/** Clock ticks since boot at which a process began; null where there is none. */
 function beganAt(pid: number): string | null {
   try {
     const stat = readFileSync(`/proc/${pid}/stat`, 'utf8')

@@ -39,7 +39,7 @@ export function mapsCommands(
       run: () => view.setState({ tab: 'make', settings: { ...settings, width } }),
     })),
     { words: 'Check', run: () => view.setState({ tab: 'check' }) },
-    { words: 'Spread of values', run: () => view.setState({ tab: 'spread' }) },
+    { words: 'Histogram', run: () => view.setState({ tab: 'histogram' }) },
     {
       words: 'As delivered, beside the source',
       run: () => view.setState({ delivered: { ...delivered, mode: 'beside' } }),

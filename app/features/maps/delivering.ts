@@ -11,7 +11,7 @@ export interface Delivering {
   readonly now: number
   /** The number that the next delivery gets. */
   readonly next: number
-  /** Asks the server to do something; the page loads anew when it is done. */
+  /** Asks the server to do something; the page reloads when it is done. */
   readonly send: (asked: object) => void
 }
 export const DeliveringContext = createContext<Delivering | null>(null)

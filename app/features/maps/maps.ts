@@ -36,10 +36,10 @@ export interface MapsView {
   /** Whether the editor of the place is open. */
   readonly editing: boolean
   readonly delivered: Delivered
-  readonly tab: 'check' | 'spread' | 'make'
+  readonly tab: 'check' | 'histogram' | 'make'
   readonly settings: MakeSettings
-  /** A channel whose spread is shown. */
-  readonly spread: string
+  /** The channel whose histogram is shown. */
+  readonly histogramChannel: string
   /** Where a finding shows, and its words. */
   readonly marked: { readonly words: string; readonly marks: readonly Mark[] } | null
   /** Two deliveries being compared, the earlier first. */
@@ -55,7 +55,7 @@ export const createMapsView = (map: string) =>
     delivered: { mode: 'source', from: 'now', mip: 0 },
     tab: 'check',
     settings: STANDARD,
-    spread: 'colour',
+    histogramChannel: 'colour',
     marked: null,
     comparing: null,
     clip: null,

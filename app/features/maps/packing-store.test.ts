@@ -128,7 +128,7 @@ test('a packing that another tab deleted is kept again with the next edit', asyn
   expect(alpha(kept.get(name)!.packing)).toEqual({ constant: 0.2 })
 })
 
-test('packings from files: taken in, given another name where theirs is taken, refused in words', async () => {
+test('packings from files: imported, renamed where the name exists already, refused in words', async () => {
   const { open, kept } = server()
   const one = open()
   one.add('{')

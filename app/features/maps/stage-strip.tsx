@@ -46,7 +46,7 @@ export function StageStrip() {
         onChange={(mode) => set({ mode })}
       />
       <Choice
-        label="Whose files"
+        label="Source of the files"
         value={delivered.from}
         options={[
           { value: 'now', word: 'as packed now' },

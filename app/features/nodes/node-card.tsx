@@ -32,7 +32,7 @@ function usePorts(card: string, names: readonly string[]): void {
 }
 
 /** A node: its picture, its name, what it is set to, its ports with their words. */
-export function FeedCard({ id, data, selected }: NodeProps) {
+export function NodeCard({ id, data, selected }: NodeProps) {
   const { types, faint, size } = data as CardData
   const actions = useActions()
   const document = useDocument()

@@ -48,7 +48,7 @@ export interface NodeGraph {
 
 export const SINK = 'sink:'
 
-/** What Feeds shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
+/** What the nodes pane shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
 export function nodeGraph(
   document: MaterialDocument,
   registry: Registry,

@@ -17,9 +17,9 @@ import { useActions, useDocument, useMaterial, useView } from '../../session/mat
 import type { Selection } from '../../session/view'
 import type { CardData, SinkData } from './node-card'
 import { cardSize, sinkSize } from './card-size'
-import { FeedCard, SinkCard } from './node-card'
+import { NodeCard, SinkCard } from './node-card'
 import type { WireData } from './wire'
-import { FeedWire } from './wire'
+import { NodeWire } from './wire'
 import type { NodeGraph } from './node-graph'
 import { SINK, nodeGraph, tidyPlaces } from './node-graph'
 
@@ -27,20 +27,20 @@ import { SINK, nodeGraph, tidyPlaces } from './node-graph'
 const LEGIBLE = 0.72
 
 type Card = Node<CardData | SinkData>
-const NODE_TYPES = { card: FeedCard, sink: SinkCard }
-const WIRE_TYPES = { wire: FeedWire }
+const NODE_TYPES = { card: NodeCard, sink: SinkCard }
+const WIRE_TYPES = { wire: NodeWire }
 
 /** The nodes behind what is chosen. */
-export function Feeds() {
+export function NodesPane() {
   const actions = useActions()
   const document = useDocument()
   const place = useView((view) => view.selection)
   const whole = useView((view) => view.wholeGraph)
   const graph = useMemo(() => nodeGraph(document, registry, place, whole), [document, place, whole])
   return (
-    <section aria-label="Feeds" className="flex h-full min-h-0 flex-col bg-panel" data-guide="feeds">
+    <section aria-label="Nodes" className="flex h-full min-h-0 flex-col bg-panel" data-guide="nodes">
       <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
-        <h2 className="font-semibold">Feeds</h2>
+        <h2 className="font-semibold">Nodes</h2>
         <span className="min-w-0 truncate">{place ? placeInWords(document, place) : 'the whole material'}</span>
         <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
           {counted(graph.nodes.length, 'node')}

@@ -9,7 +9,7 @@ export interface WireData extends Record<string, unknown> {
 }
 
 /** A wire; one that carries three values is drawn double. What is converted on the way stands on it. */
-export function FeedWire({ id, selected, data, ...ends }: EdgeProps) {
+export function NodeWire({ id, selected, data, ...ends }: EdgeProps) {
   const { type, conversion, faint } = data as WireData
   const [path, x, y] = getBezierPath(ends)
   const ink = selected ? 'var(--accent)' : 'var(--ink-soft)'

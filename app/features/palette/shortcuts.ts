@@ -33,7 +33,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
     ],
   },
   {
-    where: 'Feeds',
+    where: 'Nodes',
     keys: [
       ['N', 'New node'],
       ['Ctrl D', 'Duplicate'],

@@ -64,7 +64,7 @@ export function CurveField({
         <FieldLabel label={label} help={help} />
         <span className="flex">
           <ToolButton icon={Plus} word="Add a point" disabled={points.length >= MOST} onClick={addAfter} />
-          <ToolButton icon={Minus} word="Take the point out" disabled={points.length <= 2} onClick={() => remove(at)} />
+          <ToolButton icon={Minus} word="Delete point" disabled={points.length <= 2} onClick={() => remove(at)} />
         </span>
       </div>
       <div className="px-2">

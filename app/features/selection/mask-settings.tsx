@@ -150,7 +150,7 @@ function EntrySettings({ layer, index }: { layer: Layer; index: number }) {
       />
       <ParameterField
         name="invert"
-        parameter={toggle({ default: false, help: 'Turns light and dark round.' })}
+        parameter={toggle({ default: false, help: 'Swaps light and dark.' })}
         target={{ ...target, field: 'invert' }}
         value={now.invert}
         label="Invert"

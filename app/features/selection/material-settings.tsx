@@ -77,7 +77,7 @@ export function MaterialSettings() {
           min: 0.0001,
           max: 100,
           softRange: [0.001, 0.3],
-          help: 'How far around a point the height shuts light out.',
+          help: 'How far around a point higher places darken it.',
         }),
         document.occlusion.radiusMetres,
         'm',

@@ -95,7 +95,7 @@ export function NodeSettings({ id }: { id: string }) {
   )
 }
 
-/** What the settings come to where they are bent to fit. It may take laying thousands of units, so only on a change. */
+/** What the node reports of its rounded parameters. It may take laying thousands of units, so only on a change. */
 function Says({ id, definition, params }: { id: string; definition: AnyNode; params: Record<string, unknown> }) {
   const document = useDocument()
   const given = JSON.stringify([params, { metres: document.domain.metres, types: inputTypes(document, id) }])
@@ -105,7 +105,7 @@ function Says({ id, definition, params }: { id: string; definition: AnyNode; par
   }, [definition, given])
   if (lines.length === 0) return null
   return (
-    <p role="status" aria-label="What the settings come to" className="text-ink-soft">
+    <p role="status" aria-label="Resulting values" className="text-ink-soft">
       {lines.join(' ')}
     </p>
   )
@@ -218,7 +218,7 @@ function Inputs({ id }: { id: string }) {
   )
 }
 
-const readsAlone = (otherwise: number | null | undefined): string => {
-  if (otherwise === undefined) return '■ must be connected'
-  return otherwise === null ? 'nothing, works without' : `nothing, reads ${otherwise}`
+const readsAlone = (whenUnconnected: number | null | undefined): string => {
+  if (whenUnconnected === undefined) return '■ must be connected'
+  return whenUnconnected === null ? 'nothing, works without' : `nothing, reads ${whenUnconnected}`
 }

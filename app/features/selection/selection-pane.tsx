@@ -8,7 +8,7 @@ import { MaterialSettings } from './material-settings'
 import { NodeSettings } from './node-settings'
 
 /** What is chosen: its settings, its values, what it drives. */
-export function ChosenPane() {
+export function SelectionPane() {
   const node = useView((view) => view.selectedNodes[0])
   const place = useView((view) => view.selection)
   const document = useDocument()

@@ -74,7 +74,7 @@ function Chart({ histogram }: { histogram: Histogram }) {
     <>
       <div
         role="img"
-        aria-label={`Spread of values: ${words.join('; ')}`}
+        aria-label={`Histogram: ${words.join('; ')}`}
         className="mt-1 h-24 rounded border border-rule bg-raised"
       >
         <ResponsiveContainer width="100%" height="100%">

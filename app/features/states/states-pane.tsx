@@ -140,6 +140,6 @@ async function statesFrom(answer: Promise<Response>): Promise<readonly DocumentS
     const json: unknown = await response.json()
     return response.ok ? (json as DocumentState[]) : (json as { error: string }).error
   } catch {
-    return 'The server is not there; the list comes when it is back.'
+    return 'Cannot reach the server; the list will load when it is back.'
   }
 }

@@ -48,7 +48,7 @@ export function isDatabaseAway(error: unknown): boolean {
     (typeof code === 'string' &&
       (/^(08...|57P0[123])$/.test(code) ||
         ['ECONNREFUSED', 'ECONNRESET', 'EPIPE'].includes(code) ||
-        // A socket that is not there; other files that are missing are another matter.
+        // A missing socket; other files that are missing are another matter.
         (code === 'ENOENT' && syscall === 'connect'))) ||
     name === 'KnexTimeoutError' ||
     (typeof message === 'string' &&

@@ -86,7 +86,7 @@ export async function editsSince(id: string, since: number): Promise<{ head: num
 export const touchProject = (transaction: Knex.Transaction, id: string) =>
   transaction('projects').where({ id }).update({ changed_at: transaction.fn.now() })
 
-/** Notes which images of the library a document, or patches for it, name. Throws a Problem 422 where one is not there. */
+/** Notes which images of the library a document, or patches for it, name. Throws a Problem 422 for an unknown one. */
 export async function noteImages(transaction: Knex.Transaction, id: string, json: unknown): Promise<void> {
   const named = [
     ...new Set([...JSON.stringify(json).matchAll(/"sha256:([0-9a-f]{64})"/g)].map(([, sha256]) => sha256!)),

@@ -20,7 +20,7 @@ test.each([
   [new Problem(404, 'no'), 404],
 ])('%j is answered with %d', (error, status) => expect(problemOf(error)!.status).toBe(status))
 
-test('a fault of ours is none of these, and no words of a system leave', () => {
+test('an internal error is none of these, and no words of a system leave', () => {
   expect(problemOf(new TypeError('x is not a function'))).toBeNull()
   expect(problemOf({ code: 'ENOENT', syscall: 'open', message: 'no such file' })).toBeNull()
   expect(problemOf({ code: '42P01', message: 'relation does not exist' })).toBeNull()

@@ -109,5 +109,5 @@ async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'la
   if (error instanceof GristError)
     return endRun(claim, error.code === 'cancelled' ? 'cancelled' : 'failed', { error: publicWords(error) })
   console.error(error)
-  await endRun(claim, 'failed', { error: 'A fault of ours; the worker’s log has more.' })
+  await endRun(claim, 'failed', { error: 'Internal error; see the worker’s log.' })
 }

@@ -369,7 +369,7 @@ describe('patches', () => {
   })
 })
 
-test('an edit made while others’ are being taken in waits for them, and lands on top once', async () => {
+test('an edit made while others’ are being merged waits for them, and lands on top once', async () => {
   const { open, history, current } = server()
   const [one, two] = [open(), open()]
   one.edit('Seed', setSeed(4))

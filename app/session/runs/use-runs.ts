@@ -4,7 +4,7 @@ import { useEvents } from '../events/use-events'
 import { useReload } from '../use-reload'
 
 /**
- * Bakes as they were loaded, kept up to date by the server's events. Loads anew when one ends, a picture is done, or the
+ * Bakes as they were loaded, kept up to date by the server's events. Reloads when one ends, a picture is done, or the
  * line was cut.
  */
 export function useRuns(

@@ -3,7 +3,7 @@ import { openEditing } from '../document/document-store'
 import { createActions } from '../actions'
 import { createView } from '../view'
 
-/** The screen's actions over a document that nobody else has; images are taken in by name. */
+/** The screen's actions over a document that nobody else has; images are imported by name. */
 export function screenOf(start: MaterialDocument) {
   let head = 0
   const control = openEditing(

@@ -116,7 +116,7 @@ export function dropDrives(draft: MaterialDocument, which: (drive: Drive) => boo
 /** Where a layer goes: just above or below another, or into a group, on top of what it holds. */
 export type Landing = { readonly beside: string; readonly side: 'above' | 'below' } | { readonly into: string }
 
-/** Moves a layer. False where it cannot go there: into itself, or beside what is not there. */
+/** Moves a layer. False where it cannot go there: into itself, or beside a layer that does not exist. */
 export function moveLayer(draft: MaterialDocument, id: string, landing: Landing): boolean {
   const target = 'into' in landing ? landing.into : landing.beside
   const from = locateLayer(draft.layers, id)

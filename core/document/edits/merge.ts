@@ -9,7 +9,7 @@ export interface EditClash {
   readonly key: string
   /** Members from the document down; a layer stands by its id, wherever it lies. */
   readonly path: readonly string[]
-  /** Undefined where it is not there, or was deleted. */
+  /** Undefined where it does not exist or was deleted. */
   readonly mine: unknown
   readonly theirs: unknown
 }

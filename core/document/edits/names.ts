@@ -3,14 +3,14 @@ import { allLayers } from '../document'
 
 const PLAIN = /[^A-Za-z0-9_-]+/g
 
-/** A word fit for an id: letters, digits and dashes of `text`, or `otherwise` where nothing is left. */
-export function idFrom(text: string, otherwise: string): string {
+/** A word fit for an id: letters, digits and dashes of `text`, or `fallback` where nothing is left. */
+export function idFrom(text: string, fallback: string): string {
   const word = text
     .toLowerCase()
     .replace(PLAIN, '-')
     .replace(/^[^a-z]+|-+$/g, '')
     .slice(0, 40)
-  return word === '' ? otherwise : word
+  return word === '' ? fallback : word
 }
 
 /** `wanted`, or it with the first number that makes it new. */

@@ -41,7 +41,7 @@ export default defineNode({
   },
   inputs: {
     height: grey({ help: 'Unit height; 0.5 lies at the surface.', whenUnconnected: null }),
-    normal: normal({ help: 'Normals, taken instead of the height where they are connected.', whenUnconnected: null }),
+    normal: normal({ help: 'Normals, used instead of the height where they are connected.', whenUnconnected: null }),
   },
   outputs: { curvature: grey({ help: '0.5 where flat.' }) },
   uses: ['metres', 'heightMetres'],

@@ -17,7 +17,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
     },
   })
   await page.getByRole('button', { name: 'Whole graph' }).click()
-  const node = (id: string) => material.feeds.locator(`[data-node=${id}]`)
+  const node = (id: string) => material.nodes.locator(`[data-node=${id}]`)
   const wire = async (from: ReturnType<typeof node>, to: ReturnType<typeof node>): Promise<void> => {
     await from.hover()
     await page.mouse.down()
@@ -28,14 +28,14 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   const notice = page.getByRole('status', { name: 'Notice' })
   // Colour into a port that takes only height converts by luminance, and says so on the wire.
   await wire(node('tint').getByLabel('Output result, colour'), node('slopes').getByLabel('Input height, grey'))
-  await expect(material.feeds.getByText('colour → grey, by luminance')).toBeVisible()
+  await expect(material.nodes.getByText('colour → grey, by luminance')).toBeVisible()
   // A normal into the ramp's grey is refused with the reason; so is a circle, and a count.
   await wire(node('slopes').getByLabel('Output normal, normal'), node('other').getByLabel('Input source, grey'))
   await expect(notice).toContainText('carries normal and the port takes grey. Convert to colour')
   await wire(node('slopes').getByLabel('Output normal, normal'), node('slopes').getByLabel('Input height, grey'))
   await expect(notice).toContainText('close a circle')
   await wire(node('cells').getByLabel('Output id, ID'), node('slopes').getByLabel('Input height, grey'))
-  await expect(notice).toContainText('Counts are names, not amounts')
+  await expect(notice).toContainText('IDs are names, not amounts')
   await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
   await expect(node('soft').getByLabel('Output result, colour')).toBeAttached()
   // A port on the stage; its word turns amber.
@@ -61,7 +61,7 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await node('tint').getByText('Gradient remap').click()
   await page.keyboard.press('Delete')
   await expect(node('tint')).toBeHidden()
-  await expect(material.feeds.getByText('colour → grey, by luminance')).toBeHidden()
+  await expect(material.nodes.getByText('colour → grey, by luminance')).toBeHidden()
   await material.saved()
 })
 
@@ -85,7 +85,7 @@ test('another place of the same layer takes over the card where wires end, with 
     ['roughness', 'roughness'],
   ] as const) {
     await material.choose('base', column)
-    const wires = material.feeds.locator('.react-flow__edge')
+    const wires = material.nodes.locator('.react-flow__edge')
     await expect(wires).toHaveCount(1)
     await expect(wires).toHaveAccessibleName(new RegExp(`, ${port}$`))
     await expect(wires.locator('path').first()).toHaveAttribute('d', /^M/)
@@ -101,12 +101,12 @@ test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped ima
     },
   })
   await page.getByRole('button', { name: 'Whole graph' }).click()
-  const node = (id: string) => material.feeds.locator(`[data-node=${id}]`)
+  const node = (id: string) => material.nodes.locator(`[data-node=${id}]`)
   await page.getByRole('button', { name: 'Tidy' }).click()
   const [a, b] = [(await node('noise').boundingBox())!, (await node('soft').boundingBox())!]
   expect(b.x).toBeGreaterThan(a.x + a.width)
   await node('soft').getByText('Blur').dblclick()
-  await material.feeds.getByRole('textbox', { name: 'Name of the node' }).fill('Softened')
+  await material.nodes.getByRole('textbox', { name: 'Name of the node' }).fill('Softened')
   await page.keyboard.press('Enter')
   await expect(node('soft')).toContainText('Softened')
   await node('soft').getByText('Softened').click()

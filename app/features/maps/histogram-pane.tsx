@@ -9,29 +9,29 @@ import { useMaps, useMapsView } from './maps'
 /** Curves that can be told apart by lightness too. */
 const COLOURS = ['var(--ink-soft)', '#b4690e', '#4a6fb0']
 
-/** How the values of a channel are spread as the files hold them, with the stretch that real surfaces keep to. */
-export function SpreadPane() {
+/** The histogram of a channel as the files hold them, with the stretch that real surfaces keep to. */
+export function HistogramPane() {
   const { view } = useMaps()
-  const spreads = useEvaluation((one) => one.packing.histograms)
-  const wanted = useMapsView((one) => one.spread)
-  if (!spreads)
+  const histograms = useEvaluation((one) => one.packing.histograms)
+  const wanted = useMapsView((one) => one.histogramChannel)
+  if (!histograms)
     return (
       <p role="status" className="m-3 text-ink-soft">
         ◌ Counting values …
       </p>
     )
-  if (spreads.length === 0) return <p className="m-3 text-ink-soft">No file holds a channel.</p>
-  const spread = spreads.find(({ channel }) => channel === wanted) ?? spreads[0]!
+  if (histograms.length === 0) return <p className="m-3 text-ink-soft">No file holds a channel.</p>
+  const histogram = histograms.find(({ channel }) => channel === wanted) ?? histograms[0]!
   return (
     <div className="flex flex-col gap-2 p-3">
       <Choice
         label="Channel"
-        value={spread.channel}
-        options={spreads.map(({ channel, title }) => ({ value: channel, word: title }))}
-        onChange={(next) => view.setState({ spread: next })}
+        value={histogram.channel}
+        options={histograms.map(({ channel, title }) => ({ value: channel, word: title }))}
+        onChange={(next) => view.setState({ histogramChannel: next })}
         className="self-start"
       />
-      <Chart histogram={spread} />
+      <Chart histogram={histogram} />
     </div>
   )
 }
