@@ -145,24 +145,31 @@ test('odd methods, addresses and bodies are answered in words, never with 500', 
 })
 
 test('a body without a stated length is counted too', async () => {
-  const socket = connect(PORT, '127.0.0.1')
-  let answer = ''
-  socket.on('data', (part) => (answer += part))
-  socket.on('error', () => {})
-  socket.write(
-    `POST /documents/${document}/states HTTP/1.1\r\nHost: 127.0.0.1:${PORT}\r\nContent-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n`,
-  )
-  const chunk = Buffer.alloc(1 << 16, 32)
-  let sent = 0
-  while (!answer && !socket.destroyed && sent < 64 << 20) {
-    if (!socket.write(Buffer.concat([Buffer.from('10000\r\n'), chunk, Buffer.from('\r\n')])))
-      await new Promise((resolve) => (socket.once('drain', resolve), setTimeout(resolve, 200)))
-    sent += chunk.length
-    await new Promise((resolve) => setImmediate(resolve))
+  /** Sends a body without an end until the server answers or hangs up. What it said, and the bytes it let come. */
+  const flood = async (): Promise<{ answer: string; sent: number }> => {
+    const socket = connect(PORT, '127.0.0.1')
+    let answer = ''
+    socket.on('data', (part) => (answer += part))
+    socket.on('error', () => {})
+    socket.write(
+      `POST /documents/${document}/states HTTP/1.1\r\nHost: 127.0.0.1:${PORT}\r\nContent-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n`,
+    )
+    const chunk = Buffer.alloc(1 << 16, 32)
+    let sent = 0
+    while (!answer && !socket.destroyed && sent < 64 << 20) {
+      if (!socket.write(Buffer.concat([Buffer.from('10000\r\n'), chunk, Buffer.from('\r\n')])))
+        await new Promise((resolve) => (socket.once('drain', resolve), setTimeout(resolve, 200)))
+      sent += chunk.length
+      await new Promise((resolve) => setImmediate(resolve))
+    }
+    socket.destroy()
+    return { answer, sent }
   }
-  socket.destroy()
-  expect(answer).toContain('413')
-  expect(sent).toBeLessThan(16 << 20)
+  // Who goes on sending after the server hung up may lose what it said: RFC 9112, section 9.6.
+  const tries = []
+  for (let i = 0; i < 5 && !tries.at(-1)?.answer; i++) tries.push(await flood())
+  expect(tries.at(-1)!.answer).toContain('413')
+  for (const { sent } of tries) expect(sent).toBeLessThan(16 << 20)
 })
 
 test('uploads that stall hold up nobody, are given up, and are limited for each client', async () => {

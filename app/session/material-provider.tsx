@@ -48,7 +48,7 @@ export function MaterialProvider({
   assets: readonly Asset[]
   children: ReactNode
 }) {
-  const [, control] = useEditing(opened.id, opened)
+  const control = useEditing(opened.id, opened)
   const [assets, setAssets] = useState(listed)
   const [{ fixed, worker }] = useState(() => {
     const worker = lateWorker()

@@ -51,6 +51,32 @@ export function useSidewaysDrag(props: NumberProps, perPixel: number) {
   }
 }
 
+/** A wheel that stands still for so many milliseconds has come to rest. */
+const WHEEL_REST = 400
+
+/** A held key's repeats, or a wheel's notches, as one gesture: it ends with the key, with a pause, or with the focus. */
+function useStepping(onDrop: () => void) {
+  const state = useRef({ under: false, timer: 0, onDrop })
+  useEffect(() => {
+    state.current.onDrop = onDrop
+  })
+  const end = (): void => {
+    window.clearTimeout(state.current.timer)
+    if (state.current.under) state.current.onDrop()
+    state.current.under = false
+  }
+  useEffect(() => end, [])
+  return {
+    /** A step was made; the gesture ends by itself after `rest` milliseconds without another. */
+    begin(rest?: number): void {
+      window.clearTimeout(state.current.timer)
+      state.current.under = true
+      if (rest !== undefined) state.current.timer = window.setTimeout(end, rest)
+    },
+    end,
+  }
+}
+
 /**
  * A number to type, drag sideways, step with arrows and wheel. Shift is coarse, Alt fine; arithmetic is worked out; a
  * double click brings the default back.
@@ -61,9 +87,15 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
   const [wrong, setWrong] = useState(false)
   const box = useRef<HTMLInputElement>(null)
   const step = stepOf(props)
+  const stepping = useStepping(onDrop)
   const set = (next: number): void => {
     onDrag(fitted(next, props))
+    stepping.end()
     onDrop()
+  }
+  const stepTo = (next: number, rest?: number): void => {
+    onDrag(fitted(next, props))
+    stepping.begin(rest)
   }
   const commit = (): void => {
     if (typed === null) return
@@ -73,9 +105,9 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
     setWrong(false)
     if (next !== value) set(next)
   }
-  const latest = useRef({ set, value, step })
+  const latest = useRef({ stepTo, value, step })
   useEffect(() => {
-    latest.current = { set, value, step }
+    latest.current = { stepTo, value, step }
   })
   useEffect(() => {
     const element = box.current!
@@ -83,9 +115,9 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
     const wheel = (event: WheelEvent): void => {
       if (document.activeElement !== element) return
       event.preventDefault()
-      const { set, value, step } = latest.current
+      const { stepTo, value, step } = latest.current
       const by = event.deltaY || event.deltaX
-      if (by !== 0) set(value - Math.sign(by) * step * factorOf(event))
+      if (by !== 0) stepTo(value - Math.sign(by) * step * factorOf(event), WHEEL_REST)
     }
     element.addEventListener('wheel', wheel, { passive: false })
     return () => element.removeEventListener('wheel', wheel)
@@ -111,6 +143,7 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
         onChange={(event) => setTyped(event.target.value)}
         onFocus={(event) => event.target.select()}
         onBlur={() => {
+          stepping.end()
           commit()
           setTyped(null)
           setWrong(false)
@@ -128,8 +161,11 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
           } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
             event.preventDefault()
             setTyped(null)
-            set(value + (event.key === 'ArrowUp' ? 1 : -1) * step * factorOf(event))
+            stepTo(value + (event.key === 'ArrowUp' ? 1 : -1) * step * factorOf(event))
           }
+        }}
+        onKeyUp={(event) => {
+          if (event.key === 'ArrowUp' || event.key === 'ArrowDown') stepping.end()
         }}
         {...(typed === null ? drag : {})}
         className="w-full min-w-0 cursor-ew-resize bg-transparent px-1.5 py-0.5 text-right focus:cursor-text"

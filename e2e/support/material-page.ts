@@ -49,8 +49,12 @@ export class MaterialPage {
   /** A copy of a demo material, open. */
   async openDemo(name: string): Promise<void> {
     await this.goHome()
+    const copies = this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true })
+    const before = await copies.count()
     await this.page.getByRole('button', { name: 'Duplicate Lantern Sluice', exact: true }).click()
-    await this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true }).first().click()
+    // The newest comes first; a press while the list is put in order anew would meet another.
+    await expect(copies).toHaveCount(before + 1)
+    await copies.first().click()
     await this.page.getByRole('link', { name, exact: true }).first().click()
     await expect(this.page).toHaveTitle(`${name} · Amber Grist`)
     await this.awake()

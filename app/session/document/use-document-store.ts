@@ -1,21 +1,19 @@
 import { useEffect, useState } from 'react'
 import { v4 as uuid } from 'uuid'
-import { useStore } from 'zustand'
 import { useEvents } from '../events/use-events'
 import { ask, askJson } from '../ask'
-import type { Editing, EditingControl, EditingHost, OpenedDocument } from './document-store'
+import type { EditingControl, EditingHost, OpenedDocument } from './document-store'
 import { openEditing } from './document-store'
 import type { Edit } from '#core/document/patches'
 
 const RETRY = 1500
 
-/** An open document in this tab: its state, and what can be done with it. */
-export function useEditing(id: string, opened: OpenedDocument): [Editing, EditingControl] {
+/** What can be done with an open document in this tab. It never makes anything render: components select what they show. */
+export function useEditing(id: string, opened: OpenedDocument): EditingControl {
   const [{ control, key }] = useState(() => {
     const key = `${prefix(id)}${uuid()}`
     return { key, control: openEditing(opened, browserHost(id, key)) }
   })
-  const state = useStore(control.store)
 
   // This tab's unsent edits are its own as long as it holds the lock of their name.
   useEffect(() => {
@@ -24,9 +22,12 @@ export function useEditing(id: string, opened: OpenedDocument): [Editing, Editin
     void navigator.locks?.request(key, () => held)
     void adoptLeftovers(id, control)
     const online = (): void => control.retry()
+    // A gesture under way when the tab is closed is kept as far as it got.
+    window.addEventListener('pagehide', control.drop)
     window.addEventListener('online', online)
     return () => {
       release?.()
+      window.removeEventListener('pagehide', control.drop)
       window.removeEventListener('online', online)
     }
   }, [id, key, control])
@@ -35,7 +36,7 @@ export function useEditing(id: string, opened: OpenedDocument): [Editing, Editin
   useEvents([`document:${id}`], (notice) => {
     if (notice.type === 'document' && notice.id === id) control.remote(notice.head)
   })
-  return [state, control]
+  return control
 }
 
 const prefix = (id: string): string => `amber-grist-unsent:${id}:`
