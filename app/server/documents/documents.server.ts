@@ -41,7 +41,6 @@ export async function createDocument(
     edit_id: crypto.randomUUID(),
   })
   await noteImages(transaction, row!.id, document)
-  await touchProject(transaction, projectId)
   return row!.id
 }
 
@@ -81,10 +80,6 @@ export async function editsSince(id: string, since: number): Promise<{ head: num
     edits: rows.map((revision) => ({ ...editFrom(revision), ...(revision.of_id ? { of: revision.of_id } : {}) })),
   }
 }
-
-/** Notes that something in a project changed. */
-export const touchProject = (transaction: Knex.Transaction, id: string) =>
-  transaction('projects').where({ id }).update({ changed_at: transaction.fn.now() })
 
 /** Notes which images of the library a document, or patches for it, name. Throws a Problem 422 for an unknown one. */
 export async function noteImages(transaction: Knex.Transaction, id: string, json: unknown): Promise<void> {

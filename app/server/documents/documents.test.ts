@@ -7,7 +7,7 @@ import { database } from '../database/database.server'
 import { editsSince, openDocument } from './documents.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
-import { Problem } from '../http/problem.server'
+import { Problem, problemOf } from '../http/problem.server'
 import {
   addDocument,
   createProject,
@@ -141,6 +141,10 @@ describe('revisions', () => {
     expect(await saveEdits(id, { base: 0, edits: [theirs] })).toEqual({ head: 1 })
     expect(await status(saveEdits(id, { base: 0, edits: [mine] }))).toBe(409)
     expect(await saveEdits(id, { base: 0, edits: [theirs] })).toEqual({ head: 1 })
+    // The id of an edit cannot be used twice.
+    const twice = editOf((await openDocument(id)).document, 'Twice', (d) => void (d.seed = 3))!
+    const refused = await saveEdits(id, { base: 1, edits: [{ ...twice, id: theirs.id }] }).catch(problemOf)
+    expect(refused).toMatchObject({ status: 409 })
     expect((await openDocument(id)).document.seed).toBe(2)
     expect((await editsSince(id, 0)).edits.map(({ label }) => label)).toEqual(['Theirs'])
   })

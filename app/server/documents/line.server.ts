@@ -19,7 +19,7 @@ const STACK_DEPTH = 200
 
 const COLUMNS = 'r.number, r.kind, r.label, r.patches, r.inverse, r.edit_id'
 
-/** The next edit up the line is the last that was made on top of one. */
+/** As aboveOf, for a whole line. */
 const ABOVE = `lateral (select number from revisions where document_id = :id and below = line.number order by number desc limit 1) x`
 
 /** Edits that can be undone and redone, newest last. */
@@ -58,23 +58,56 @@ export interface Place {
   readonly line: Line
 }
 
-/** Works out where an edit comes as revision `number`. Throws a Problem 409 where it is not its turn to be undone or redone. */
-export async function placeOf(db: Knex, id: string, line: Line, edit: Edit, number: number): Promise<Place> {
+/** An edit of the line, as far as undo needs it. */
+export interface LineEdit {
+  readonly number: number
+  readonly kind: string
+  readonly edit_id: string
+  readonly below: number | null
+}
+
+/**
+ * Works out where an edit comes as revision `number`, after those of the same save. Throws a Problem 409 where it is not its
+ * turn to be undone or redone.
+ */
+export async function placeOf(
+  db: Knex,
+  id: string,
+  line: Line,
+  edit: Edit,
+  number: number,
+  saved: readonly LineEdit[],
+): Promise<Place> {
   const { undoTop, tip } = line
   if (edit.kind === 'edit') return { of: null, below: undoTop, line: { undoTop: number, tip: number } }
-  const turn = await one<{ number: number; edit_id: string; below: number }>(
-    edit.kind === 'undo'
-      ? db.raw(`select number, edit_id, below from revisions where document_id = ? and number = ? and kind = 'edit'`, [
-          id,
-          undoTop,
-        ])
-      : db.raw(
-          `select number, edit_id, below from revisions where document_id = ? and below = ? and ?::int <> ?::int
-           order by number desc limit 1`,
-          [id, undoTop, undoTop, tip],
-        ),
-  )
+  const turn = edit.kind === 'undo' ? await topOf(db, id, undoTop, saved) : await aboveOf(db, id, line, saved)
   if (turn?.edit_id !== edit.of)
     throw new Problem(409, `It is not this edit’s turn to be ${edit.kind === 'undo' ? 'undone' : 'redone'}.`)
-  return { of: turn!.number, below: null, line: { undoTop: edit.kind === 'undo' ? turn!.below : turn!.number, tip } }
+  return { of: turn!.number, below: null, line: { undoTop: edit.kind === 'undo' ? turn!.below! : turn!.number, tip } }
 }
+
+const topOf = async (db: Knex, id: string, top: number, saved: readonly LineEdit[]): Promise<LineEdit | null> =>
+  saved.find(({ number }) => number === top) ??
+  one<LineEdit>(
+    db.raw(
+      `select number, kind, edit_id, below from revisions where document_id = ? and number = ? and kind = 'edit'`,
+      [id, top],
+    ),
+  )
+
+/** The next edit up the line is the last that was made on top of one. */
+const aboveOf = async (
+  db: Knex,
+  id: string,
+  { undoTop, tip }: Line,
+  saved: readonly LineEdit[],
+): Promise<LineEdit | null> =>
+  undoTop === tip
+    ? null
+    : (saved.findLast(({ below }) => below === undoTop) ??
+      one<LineEdit>(
+        db.raw(
+          `select number, kind, edit_id, below from revisions where document_id = ? and below = ? order by number desc limit 1`,
+          [id, undoTop],
+        ),
+      ))

@@ -1,3 +1,4 @@
+import type { Knex } from 'knex'
 import { z } from 'zod'
 import { applyChecked } from '#core/document/checked-edit'
 import type { MaterialDocument } from '#core/document/document'
@@ -8,8 +9,8 @@ import { editSchema, patched } from '#core/document/patches'
 import { sameJson } from '#core/same-json'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
-import { noteImages, touchProject, summaryOf } from './documents.server'
-import type { Line } from './line.server'
+import { noteImages, summaryOf } from './documents.server'
+import type { Line, LineEdit } from './line.server'
 import { placeOf } from './line.server'
 import type { Newest } from './revisions.server'
 import { SNAPSHOT_EVERY, keepNewest, newestOf } from './revisions.server'
@@ -25,20 +26,15 @@ export const saveSchema = z.strictObject({
  */
 export async function saveEdits(id: string, { base, edits }: z.output<typeof saveSchema>): Promise<{ head: number }> {
   const saved = await database().transaction(async (transaction): Promise<Newest | { head: number }> => {
-    const row = await one<{ project_id: string; head: number } & Line>(
+    const row = await one<{ head: number } & Line>(
       transaction.raw(
-        `select project_id, head, undo_top as "undoTop", tip from documents where id = ? and deleted_at is null for update`,
+        `select head, undo_top as "undoTop", tip from documents where id = ? and deleted_at is null for update`,
         [id],
       ),
     )
     if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
-    const known = (await transaction('revisions')
-      .where({ document_id: id })
-      .whereIn(
-        'edit_id',
-        edits.map((edit) => edit.id),
-      )
-      .select('edit_id', 'number')) as { edit_id: string; number: number }[]
+    // Only edits made on an older revision can be there already.
+    const known = base === row.head ? [] : await knownEdits(transaction, id, edits)
     const fresh = edits.filter((edit) => !known.some((revision) => revision.edit_id === edit.id))
     const stood = Math.max(base, ...known.map((revision) => revision.number))
     if (stood !== row.head)
@@ -46,12 +42,13 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
     if (fresh.length === 0) return { head: row.head }
     let now = await newestOf(transaction, id, row.head)
     let line: Line = row
+    const rows: (LineEdit & Record<string, unknown>)[] = []
     for (const edit of fresh) {
       const head = now.head + 1
-      const place = await placeOf(transaction, id, line, edit, head)
+      const place = await placeOf(transaction, id, line, edit, head, rows)
       now = { head, ...apply(now, edit) }
       line = place.line
-      await transaction('revisions').insert({
+      rows.push({
         document_id: id,
         number: head,
         kind: edit.kind,
@@ -65,6 +62,7 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
       })
     }
     await transaction('documents')
+      .with('saved', transaction('revisions').insert(rows))
       .where({ id })
       .update({
         head: now.head,
@@ -74,7 +72,6 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
         summary: JSON.stringify(summaryOf(now.document)),
         changed_at: transaction.fn.now(),
       })
-    await touchProject(transaction, row.project_id)
     // Only what patches bring can name images that were not named before.
     await noteImages(
       transaction,
@@ -86,6 +83,15 @@ export async function saveEdits(id: string, { base, edits }: z.output<typeof sav
   if ('document' in saved) keepNewest(id, saved)
   return { head: saved.head }
 }
+
+const knownEdits = (db: Knex, id: string, edits: readonly Edit[]): Promise<{ edit_id: string; number: number }[]> =>
+  db('revisions')
+    .where({ document_id: id })
+    .whereIn(
+      'edit_id',
+      edits.map((edit) => edit.id),
+    )
+    .select('edit_id', 'number')
 
 /** An escaped U+0000 in a JSON text, not one whose backslash is escaped itself. */
 const NUL = /(?<!\\)(?:\\\\)*\\u0000/

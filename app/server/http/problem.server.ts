@@ -16,7 +16,7 @@ export class Problem extends Error {
 
 /**
  * What an error means to who asked; null where the fault is ours (500). Codes of the database: PostgreSQL, appendix A
- * (22: the data do not fit their type, 23503: what is named does not exist, 53100: the disk is full).
+ * (22: the data do not fit their type, 23503: what is named does not exist, 23505: it exists already, 53100: the disk is full).
  */
 export function problemOf(error: unknown): Problem | null {
   if (error instanceof Problem) return error
@@ -27,6 +27,7 @@ export function problemOf(error: unknown): Problem | null {
   if (code === '53100' || code === 'ENOSPC')
     return new Problem(507, 'The disk of the server is full. Nothing was changed; free some space and try again.')
   if (/^22...$/.test(code)) return new Problem(400, 'A text or number in this request cannot be kept as it is.')
+  if (code === '23505') return new Problem(409, 'Something in this request exists already.')
   if (code === '23503') return new Problem(409, 'Something in this request no longer exists.')
   return null
 }

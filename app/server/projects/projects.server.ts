@@ -14,19 +14,22 @@ import { enqueue } from '../runs/runs.server'
 /** Projects, last changed first. */
 export async function listProjects(): Promise<ProjectCard[]> {
   const { rows } = await database().raw<{ rows: ProjectCard[] }>(`
-    select p.id, p.name, p.changed_at as "changedAt",
-      (select count(*)::int from documents d where d.project_id = p.id and d.deleted_at is null) as documents,
+    select p.id, p.name, greatest(p.changed_at, inside.changed_at) as "changedAt", inside.documents,
       (select count(*)::int from deliveries v where v.project_id = p.id) as deliveries,
       (select count(*)::int from runs r where r.project_id = p.id and r.kind = 'bake' and r.state in ('queued', 'running')) as running,
       (select count(*)::int from runs r where r.project_id = p.id and r.kind = 'bake' and r.state = 'failed'
          and r.ended_at > now() - interval '7 days') as failed,
       shown.document_id as "pictureOf", shown.revision as "pictureRevision"
     from projects p
+    cross join lateral (
+      select count(*)::int as documents, max(d.changed_at) as changed_at
+      from documents d where d.project_id = p.id and d.deleted_at is null
+    ) inside
     left join lateral (
       select s.document_id, s.revision from pictures s join documents d on d.id = s.document_id
       where d.project_id = p.id and d.deleted_at is null order by d.created_at limit 1
     ) shown on true
-    where p.deleted_at is null order by p.changed_at desc`)
+    where p.deleted_at is null order by "changedAt" desc`)
   return rows
 }
 
