@@ -91,10 +91,17 @@ async function bytes(): Promise<void> {
   say('')
 }
 
+/** Waits until the worker has made the pictures that new documents ask for. */
+async function quiet(): Promise<void> {
+  while ((await database()('runs').whereIn('state', ['queued', 'running'])).length > 0)
+    await new Promise((resolve) => setTimeout(resolve, 500))
+}
+
 /** Saves of so many editors at once, each in a document of their own, one after the other. */
 async function savesOf(project: string, editors: number, each: number): Promise<string> {
   const took: number[] = []
   const ids = await Promise.all(Array.from({ length: editors }, () => addDocument(project, emptyMaterial('Bench'))))
+  await quiet()
   const [, seconds] = await timed(() =>
     Promise.all(
       ids.map(async (id) => {
@@ -158,8 +165,7 @@ try {
   // Pictures asked for by new documents go first.
   await bytes()
   await saves()
-  while ((await database()('runs').whereIn('state', ['queued', 'running'])).length > 0)
-    await new Promise((resolve) => setTimeout(resolve, 500))
+  await quiet()
   await queueDelay()
   writeFileSync('bench/SERVER.md', `${lines.join('\n').trimEnd()}\n`)
 } finally {

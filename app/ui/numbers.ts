@@ -19,7 +19,7 @@ export const factorOf = ({ shiftKey, altKey }: { shiftKey: boolean; altKey: bool
   shiftKey ? 10 : altKey ? 0.1 : 1
 
 /** A value within the range, without the dust of binary fractions. */
-export function fitted(value: number, { whole, min, max }: Omit<NumberRange, 'usual'>): number {
+export function fitted(value: number, { whole, min, max }: Omit<NumberRange, 'softRange'>): number {
   const clean = whole ? Math.round(value) : Number(value.toPrecision(10))
   return Math.min(max, Math.max(min, clean))
 }

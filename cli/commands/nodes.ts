@@ -10,7 +10,7 @@ export function nodes(options: Options): number {
     family: node.family,
     title: node.title,
     summary: node.summary,
-    find: node.keywords,
+    keywords: node.keywords,
     inputs: Object.entries(node.inputs).map(([name, port]) => ({
       name,
       type: port.type,

@@ -64,7 +64,8 @@ export class Sources {
     const at = this.context.positionOf(tap.layer)
     if ('mask' in tap) {
       const mask = this.context.mask(at.layer, at)
-      return mask ? builder.add('levels', { clamp: true }, { source: mask }).out('result') : builder.constant(1)
+      if (!mask) return builder.constant(1)
+      return builder.add('levels', { clamp: true }, { source: mask }).out('result')
     }
     return this.context.after(at.scope, at.index, this.context.channel(tap.channel)).value
   }

@@ -62,6 +62,14 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
 }
 
 describe.each([...registry.values()].map((node) => [node.type, node] as const))('%s', (type, node) => {
+  test('parameters tell nothing that nobody reads, and what a slider covers where the range is wide', () => {
+    const known = 'kind default help title unit min max softRange options visibleWhen schema whole'.split(' ')
+    for (const parameter of Object.values(node.params)) {
+      expect(known).toEqual(expect.arrayContaining(Object.keys(parameter)))
+      const { kind, min, max, softRange } = parameter
+      if (kind === 'number' && max! - min! > 200) expect(softRange).toBeDefined()
+    }
+  })
   test('defaults are valid and described', () => {
     expect(checkParameters(node, {})).toBeDefined()
     for (const [name, parameter] of Object.entries(node.params)) {

@@ -75,8 +75,8 @@ function Chart({ histogram: { channel, title, from, to, plausible, series } }: {
               stroke="var(--rule-strong)"
             />
             <YAxis domain={[0, top]} hide />
-            {plausible.map((range) => (
-              <ReferenceArea key={range.word} x1={range.from} x2={range.to} fill="#4f8a4c" fillOpacity={0.13} />
+            {plausible.map(({ word, from, to }) => (
+              <ReferenceArea key={word} x1={from} x2={to} fill="#4f8a4c" fillOpacity={0.13} />
             ))}
             {series.map((one, s) => (
               <Area

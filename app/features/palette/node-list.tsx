@@ -120,7 +120,7 @@ export function NodeHelp({ node }: { node: AnyNode }) {
         </div>
       </div>
       <Described
-        title="Goes in"
+        title="Inputs"
         entries={Object.entries(node.inputs).map(([name, port]) => [
           titleOf(name, port),
           typeTitle(port.type),
@@ -128,7 +128,7 @@ export function NodeHelp({ node }: { node: AnyNode }) {
         ])}
       />
       <Described
-        title="Comes out"
+        title="Outputs"
         entries={Object.entries(node.outputs).map(([name, port]) => [
           titleOf(name, port),
           typeTitle(port.type),
@@ -136,7 +136,7 @@ export function NodeHelp({ node }: { node: AnyNode }) {
         ])}
       />
       <Described
-        title="Can be set"
+        title="Parameters"
         entries={Object.entries(node.params).map(([name, parameter]) => [
           titleOf(name, parameter),
           parameter.unit ?? parameter.options?.join(', ') ?? '',

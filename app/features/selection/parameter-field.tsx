@@ -7,6 +7,7 @@ import type { CurvePoint, Parameter, Stop } from '#core/graph/parameters'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { ColourBox } from '../../ui/colour-field'
+import type { NumberProps } from '../../ui/number-box'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { useMaterial } from '../../session/material'
@@ -63,13 +64,13 @@ function Row({ field, children }: { field: Named; children: ReactNode }) {
   )
 }
 
-const numberProps = ({ parameter, label, value }: Named) => ({
+const numberProps = ({ parameter, label, value }: Named): Omit<NumberProps, 'onDrag' | 'onDrop'> => ({
   label,
   unit: parameter.unit && UNIT_WORDS[parameter.unit],
   whole: parameter.kind === 'integer',
   min: parameter.min ?? 0,
   max: parameter.max ?? 1,
-  usual: parameter.softRange,
+  softRange: parameter.softRange,
   standard: Number(parameter.default),
   value: Number(value),
 })

@@ -1,3 +1,4 @@
+import parseRange from 'range-parser'
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
 import { createReadableStreamFromReadable } from '@react-router/node'
@@ -140,12 +141,8 @@ export async function blobResponse(
 
 /** [from, to) of a single range; null where the whole is meant. */
 function rangeOf(header: string | null, bytes: number): [number, number] | 'outside' | null {
-  const match = /^bytes=(\d*)-(\d*)$/.exec(header ?? '')
-  if (!match || (match[1] === '' && match[2] === '')) return null
-  if (match[1] === '')
-    return bytes === 0 || Number(match[2]) === 0 ? 'outside' : [Math.max(0, bytes - Number(match[2])), bytes]
-  const from = Number(match[1])
-  const last = match[2] === '' ? bytes - 1 : Math.min(Number(match[2]), bytes - 1)
-  if (from >= bytes || last < from) return 'outside'
-  return [from, last + 1]
+  const ranges = header === null ? -2 : parseRange(bytes, header)
+  if (ranges === -1) return 'outside'
+  if (ranges === -2 || ranges.type !== 'bytes' || ranges.length !== 1) return null
+  return [ranges[0]!.start, ranges[0]!.end + 1]
 }

@@ -81,7 +81,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
           {run.result && <span className="text-ink">{run.result} </span>}
           {run.endedAt && run.startedAt
             ? `took ${secondsInWords((Date.parse(run.endedAt) - Date.parse(run.startedAt)) / 1000)}, ended ${agoInWords(run.endedAt, now)}`
-            : `asked for ${agoInWords(run.createdAt, now)}`}
+            : `queued ${agoInWords(run.createdAt, now)}`}
         </span>
       </div>
       {open && (

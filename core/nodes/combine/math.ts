@@ -7,7 +7,7 @@ import { any } from '../../graph/ports'
 import type { Operation } from '../../kernels/arithmetic'
 import { OPERATIONS } from '../../kernels/arithmetic'
 
-const range = { min: -1e6, max: 1e6, usual: [-1, 1] as const }
+const range = { min: -1e6, max: 1e6, softRange: [-1, 1] as const }
 
 /** Plain arithmetic, value by value. Formulas: kernels/arithmetic.ts. */
 export default defineNode({

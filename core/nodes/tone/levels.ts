@@ -4,7 +4,7 @@ import { any } from '../../graph/ports'
 import { applyLevels } from '../../kernels/levels'
 import { mapValues } from '../../kernels/point'
 
-const range = { min: -100, max: 100, usual: [0, 1] as const }
+const range = { min: -100, max: 100, softRange: [0, 1] as const }
 const at = (value: number | readonly number[], plane: number): number =>
   typeof value === 'number' ? value : value[plane]!
 

@@ -3,7 +3,7 @@ import { number, toggle } from '../../graph/parameters'
 import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
 
-const range = { min: -1000, max: 1000, usual: [0, 1] as const }
+const range = { min: -1000, max: 1000, softRange: [0, 1] as const }
 
 /** One range of values laid onto another by a straight line. Source: own derivation. */
 export default defineNode({
