@@ -22,14 +22,22 @@ export interface StrokeRequest {
 /** Straight pieces that stand for one bent stroke. */
 const PIECES = 10
 
-interface Stroke {
-  /** x, y of the ends of the pieces. */
-  readonly points: Float64Array
-  readonly half: number
-  readonly value: number
+/** Numbers that stand for one laid stroke: x, y of the ends of its pieces, half its width, its value. */
+const STRIDE = 2 * (PIECES + 1) + 2
+const HALF = STRIDE - 2
+const VALUE = STRIDE - 1
+
+/** Lays random strokes on a tile of `height` widths: their numbers one after the other. Calls `check` now and then. */
+export function layStrokes(request: StrokeRequest, stream: number, height: number, check: () => void): Float64Array {
+  const strokes = new Float64Array(request.count * STRIDE)
+  for (let i = 0; i < request.count; i++) {
+    if (i % 256 === 0) check()
+    layStroke(strokes.subarray(i * STRIDE, (i + 1) * STRIDE), request, hashInto(stream, i), height)
+  }
+  return strokes
 }
 
-function makeStroke(request: StrokeRequest, own: number, height: number): Stroke {
+function layStroke(stroke: Float64Array, request: StrokeRequest, own: number, height: number): void {
   const random = (what: number): number => unitFloat(hashInto(own, what))
   const between = ([a, b]: readonly [number, number], what: number): number => a + (b - a) * random(what)
   const angle = request.angle + request.spread * (random(2) - 0.5)
@@ -37,27 +45,27 @@ function makeStroke(request: StrokeRequest, own: number, height: number): Stroke
   const [cos, sin] = [cosTurns(angle), -sinTurns(angle)]
   const bend = request.bend * length * (2 * random(5) - 1)
   const [x, y] = [random(0), random(1) * height]
-  const points = new Float64Array(2 * (PIECES + 1))
   for (let k = 0; k <= PIECES; k++) {
     const t = k / PIECES - 0.5
     // A parabola through both ends whose middle is moved by the bend.
     const aside = bend * (1 - 4 * t * t)
-    points[2 * k] = x + cos * length * t - sin * aside
-    points[2 * k + 1] = y + sin * length * t + cos * aside
+    stroke[2 * k] = x + cos * length * t - sin * aside
+    stroke[2 * k + 1] = y + sin * length * t + cos * aside
   }
-  return { points, half: between(request.width, 4) / 2, value: random(6) }
+  stroke[HALF] = between(request.width, 4) / 2
+  stroke[VALUE] = random(6)
 }
 
 /** Called for every texel that a stroke covers: x, y unwrapped, how much, its value and direction (v down). */
 export type StrokeTexel = (x: number, y: number, cover: number, value: number, du: number, dv: number) => void
 
 /**
- * Draws random strokes over rows, wrapping. Texels may be called several times; the order of strokes is always the same.
+ * Draws laid strokes over rows, wrapping. Texels may be called several times; the order of strokes is always the same.
  * A stroke thinner than a texel covers as much less. Source: own derivation; distance to a segment as kernels/polygon.ts.
  */
 export function drawStrokes(
-  request: StrokeRequest,
-  stream: number,
+  strokes: Float64Array,
+  request: Pick<StrokeRequest, 'taper' | 'softness'>,
   size: { width: number; height: number },
   rows: Rows,
   texel: StrokeTexel,
@@ -72,25 +80,26 @@ export function drawStrokes(
     runs.push({ from, to: from + count, shift: y - from })
     y += count
   }
-  for (let i = 0; i < request.count; i++) {
-    if (i % 16 === 0) rows.check()
-    const stroke = makeStroke(request, hashInto(stream, i), tile)
+  for (let i = 0; i < strokes.length; i += STRIDE) {
+    if (i % (16 * STRIDE) === 0) rows.check()
+    const stroke = strokes.subarray(i, i + STRIDE)
     for (let k = 0; k < PIECES; k++) for (const run of runs) drawPiece(stroke, k, request, width, tile, run, texel)
   }
 }
 
 function drawPiece(
-  { points, half, value }: Stroke,
+  stroke: Float64Array,
   k: number,
-  { taper, softness }: StrokeRequest,
+  { taper, softness }: Pick<StrokeRequest, 'taper' | 'softness'>,
   width: number,
   tile: number,
   run: { from: number; to: number; shift: number },
   texel: StrokeTexel,
 ): void {
   const one = 1 / width
+  const [half, value] = [stroke[HALF]!, stroke[VALUE]!]
   const reach = half + one
-  const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * k + 2]!, points[2 * k + 3]!]
+  const [ax, ay, bx, by] = [stroke[2 * k]!, stroke[2 * k + 1]!, stroke[2 * k + 2]!, stroke[2 * k + 3]!]
   const [ex, ey] = [bx - ax, by - ay]
   const square = ex * ex + ey * ey
   const length = Math.sqrt(square)

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { createField, planeCount, rowStart } from '../field/field'
+import type { RowsTask } from '../engine/rows-task'
 import { runRows } from '../engine/rows-task'
 import { checkParameters } from '../graph/graph'
 import { imageKey, makePyramid } from '../field/pyramid'
@@ -43,7 +44,7 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
       makePyramid(node.example.images![request.image]!(), request),
     ]),
   )
-  const task = {
+  const task: RowsTask = {
     type,
     params: checked,
     inputs,
@@ -57,7 +58,8 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     heightMetres: 0.05,
     images,
   }
-  runRows(registry, task, () => false)
+  const prepared = node.prepare && runRows(registry, { ...task, outputs: null }, () => false)
+  runRows(registry, { ...task, prepared }, () => false)
   return outputs
 }
 

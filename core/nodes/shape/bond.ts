@@ -132,10 +132,10 @@ export default defineNode({
       `Laid as ${counts[0]} × ${counts[1]}: ${units.length} units, each about ${Math.round(Math.sqrt(area) * 1000)} mm square in area.`,
     ]
   },
-  evaluate: (_, params, out, { width, rows, documentSeed, metres }) => {
-    const tileHeight = metres[1] / metres[0]
-    const units = layUnits({ ...params, height: tileHeight }, streamSeed(documentSeed, params.seed, 'bond'))
-    const near = indexUnits(units, tileHeight)
+  prepare: (_, params, { documentSeed, metres }) =>
+    layUnits({ ...params, height: metres[1] / metres[0] }, streamSeed(documentSeed, params.seed, 'bond')),
+  evaluate: (_, params, out, { width, rows, metres, prepared: units }) => {
+    const near = indexUnits(units, metres[1] / metres[0])
     const some = Object.values(out).find((field) => field !== undefined)
     if (!some) return
     const edge = Math.max(params.softness, 1 / width)
