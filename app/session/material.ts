@@ -1,9 +1,10 @@
-import { createContext, useContext } from 'react'
+import { createContext, useContext, useState } from 'react'
 import { useStore } from 'zustand'
 import type { MaterialDocument } from '#core/document/document'
 import { applyDials } from '#core/document/apply-dials'
+import { shared } from '#core/same-json'
 import type { Asset } from '../contracts/asset'
-import type { EditingControl } from './document/document-store'
+import type { Editing, EditingControl } from './document/document-store'
 import type { Evaluation, EvaluationControl } from './engine/engine-client'
 import type { Actions } from './actions'
 import type { View, ViewStore } from './view'
@@ -38,24 +39,44 @@ export function useDocument(): MaterialDocument {
   return useStore(useMaterial().control.store, (editing) => editing.document)
 }
 
+/**
+ * The document but for its dials: it stays the same object while only dials turn. For all that shows no dial, so that a
+ * turning dial draws nothing anew but itself and what it drives.
+ */
+export function useUndialled(): MaterialDocument {
+  const [select] = useState(() => {
+    let last: MaterialDocument | null = null
+    return ({ document }: Editing): MaterialDocument => (last = last && sameUndialled(last, document) ? last : document)
+  })
+  return useStore(useMaterial().control.store, select)
+}
+
+const sameUndialled = (a: MaterialDocument, b: MaterialDocument): boolean =>
+  (Object.keys({ ...a, ...b }) as (keyof MaterialDocument)[]).every((key) => key === 'dials' || a[key] === b[key])
+
 export function useEvaluation<T>(select: (evaluation: Evaluation) => T): T {
   return useStore(useMaterial().evaluation.store, select)
 }
 
-/** Documents with their dials' values written in, so that the many that ask for one share it. */
-const applied = new WeakMap<MaterialDocument, MaterialDocument>()
+/** The last document of each open material with its dials' values written in; the many that ask for one share it. */
+const applied = new WeakMap<EditingControl, { of: MaterialDocument; made: MaterialDocument }>()
 
-/** The document with its dials' values written in; as it is where a dial is at fault. */
-export function useApplied(): MaterialDocument {
-  const document = useDocument()
-  const known = applied.get(document)
-  if (known) return known
+function appliedTo(control: EditingControl, document: MaterialDocument): MaterialDocument {
+  const known = applied.get(control)
+  if (known?.of === document) return known.made
   let made = document
   try {
-    made = applyDials(document)
+    // What a dial writes is written again with every change; what comes to the same stays the same.
+    made = shared(known?.made, applyDials(document))
   } catch {
     // The fault is told on the stage, where the drawing fails with it.
   }
-  applied.set(document, made)
+  applied.set(control, { of: document, made })
   return made
+}
+
+/** Something of the document with its dials' values written in; as it is where a dial is at fault. */
+export function useApplied<T>(select: (document: MaterialDocument) => T): T {
+  const { control } = useMaterial()
+  return useStore(control.store, ({ document }) => select(appliedTo(control, document)))
 }

@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { moveDial } from '#core/document/edits/dials'
 import { findLayer } from '#core/document/edits/layers'
 import type { Dial, Drive, MaterialDocument } from '#core/document/document'
@@ -44,37 +44,51 @@ export function DialsBoard() {
           {document.dials
             .filter((dial) => (dial.section ?? '') === section)
             .map((dial) => (
-              <div key={dial.id} className="group/dial flex flex-col gap-2">
-                <div className="flex items-center gap-1">
-                  <div className="min-w-0 flex-1">
-                    <DialControl dial={dial} />
-                  </div>
-                  <ToolButton
-                    icon={RotateCcw}
-                    word={`${dial.label}: back to the default`}
-                    disabled={dial.value === dial.default}
-                    onClick={() =>
-                      actions.edit(
-                        dial.label,
-                        write(dial.id, (one) => (one.value = one.default)),
-                      )
-                    }
-                  />
-                  <ToolButton
-                    icon={Settings2}
-                    word={`${dial.label}: arrange`}
-                    pressed={arranging === dial.id}
-                    onClick={() => setArranging(arranging === dial.id ? null : dial.id)}
-                  />
-                </div>
-                {arranging === dial.id && <DialSettings dial={dial} />}
-              </div>
+              <DialRow key={dial.id} dial={dial} arranged={arranging === dial.id} onArrange={setArranging} />
             ))}
         </div>
       ))}
     </section>
   )
 }
+
+interface DialRowProps {
+  readonly dial: Dial
+  readonly arranged: boolean
+  readonly onArrange: (id: string | null) => void
+}
+
+/** One dial: turned, reset, arranged. Drawn anew only where it changed itself. */
+const DialRow = memo(function DialRow({ dial, arranged, onArrange }: DialRowProps) {
+  const actions = useActions()
+  return (
+    <div className="group/dial flex flex-col gap-2">
+      <div className="flex items-center gap-1">
+        <div className="min-w-0 flex-1">
+          <DialControl dial={dial} />
+        </div>
+        <ToolButton
+          icon={RotateCcw}
+          word={`${dial.label}: back to the default`}
+          disabled={dial.value === dial.default}
+          onClick={() =>
+            actions.edit(
+              dial.label,
+              write(dial.id, (one) => (one.value = one.default)),
+            )
+          }
+        />
+        <ToolButton
+          icon={Settings2}
+          word={`${dial.label}: arrange`}
+          pressed={arranged}
+          onClick={() => onArrange(arranged ? null : dial.id)}
+        />
+      </div>
+      {arranged && <DialSettings dial={dial} />}
+    </div>
+  )
+})
 
 const write = (id: string, change: (dial: Dial) => void) => (draft: MaterialDocument) => {
   const dial = draft.dials.find((one) => one.id === id)

@@ -7,7 +7,7 @@ import { engineMemory } from '#core/texture/engine-memory'
 import type { FilePlan, PackedFile } from '#core/texture/packing'
 import type { FilePictures } from '#runtime/browser/protocol'
 import { bytesInWords } from '../../ui/words'
-import { useActions, useDocument } from '../../session/material'
+import { useActions, useUndialled } from '../../session/material'
 import { FileEditor, SlotEditor } from './editors'
 import type { SheetPlace } from './maps'
 import { NEW_FILE, useChannels, useMaps, useMapsView } from './maps'
@@ -35,7 +35,7 @@ export const FileRow = memo(function FileRow({
 }) {
   const { view } = useMaps()
   const { width, dither } = useMapsView((one) => one.settings)
-  const size = sizeFor(width, useDocument().domain.metres)
+  const size = sizeFor(width, useUndialled().domain.metres)
   const memory = resolved && typeof size !== 'string' ? engineMemory(resolved, size.width, size.height) : null
   return (
     <div role="row" aria-label={file.map} className={`${SHEET_GRID} min-h-[68px]`} data-file={file.map}>

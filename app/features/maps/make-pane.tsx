@@ -5,7 +5,7 @@ import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
-import { useDocument, useMaterial } from '../../session/material'
+import { useUndialled, useMaterial } from '../../session/material'
 import { useDelivering } from './delivering'
 import type { MakeSettings } from './maps'
 import { useMaps, useMapsView, usePackings } from './maps'
@@ -18,7 +18,7 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
 export function MakePane() {
   const { view } = useMaps()
   const settings = useMapsView((one) => one.settings)
-  const { domain } = useDocument()
+  const { domain } = useUndialled()
   const set = (change: Partial<MakeSettings>): void => view.setState({ settings: { ...settings, ...change } })
   const { width, dither, sharpen } = settings
   const size = sizeFor(width, domain.metres)
@@ -69,7 +69,7 @@ export function MakePane() {
 /** What the set will take in a game engine, and how long it will take to make. */
 function Takes() {
   const { resolved } = useFiles()
-  const { domain } = useDocument()
+  const { domain } = useUndialled()
   const { width } = useMapsView((one) => one.settings)
   const { runs } = useDelivering()
   const size = sizeFor(width, domain.metres)
@@ -104,7 +104,7 @@ export function MakeButton() {
   const packing = usePackings((state) => state.packing)
   const { send } = useDelivering()
   const settings = useMapsView((one) => one.settings)
-  const { domain } = useDocument()
+  const { domain } = useUndialled()
   const save = useStore(control.store, (editing) => editing.save)
   const size = sizeFor(settings.width, domain.metres)
   const why =

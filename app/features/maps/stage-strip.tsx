@@ -1,7 +1,7 @@
 import { formatStageOutput, isFileOutput } from '#core/texture/stage-output'
 import { mipSides } from '#core/texture/engine-memory'
 import { Choice, Segments } from '../../ui/choice'
-import { useDocument, useEvaluation, useView } from '../../session/material'
+import { useUndialled, useEvaluation, useView } from '../../session/material'
 import { useDelivering } from './delivering'
 import type { Delivered } from './maps'
 import { useMaps, useMapsView } from './maps'
@@ -94,7 +94,7 @@ export function StageStrip() {
 function useMipsOf(): (from: string) => Mip[] {
   const { deliveries } = useDelivering()
   const width = useView((one) => one.width)
-  const { metres } = useDocument().domain
+  const { metres } = useUndialled().domain
   return (from) => {
     const delivery = deliveries.find(({ id }) => id === from)
     const sides = delivery

@@ -6,7 +6,7 @@ import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
 import { useEffect, useRef, useState } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
-import { useActions, useApplied, useDocument, useEvaluation, useView } from '../../session/material'
+import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
 import { Swatch } from '../../session/parts/swatch'
 import type { OutputCard } from './node-graph'
@@ -35,7 +35,7 @@ function usePorts(card: string, names: readonly string[]): void {
 export function NodeCard({ id, data, selected }: NodeProps) {
   const { types, faint, size } = data as CardData
   const actions = useActions()
-  const document = useDocument()
+  const document = useUndialled()
   const [renaming, setRenaming] = useState(false)
   const node = document.nodes[id]
   const definition = registry.get(node?.type ?? '')
@@ -92,7 +92,7 @@ export function NodeCard({ id, data, selected }: NodeProps) {
 
 function Rename({ id, onEnd }: { id: string; onEnd(): void }) {
   const actions = useActions()
-  const document = useDocument()
+  const document = useUndialled()
   const input = useRef<HTMLInputElement>(null)
   useEffect(() => input.current?.select(), [])
   return (
@@ -119,8 +119,7 @@ function Rename({ id, onEnd }: { id: string; onEnd(): void }) {
 
 /** What a node is set to, in a few words: what differs from the defaults first. */
 function Summary({ id }: { id: string }) {
-  const applied = useApplied()
-  const node = applied.nodes[id]
+  const node = useApplied(({ nodes }) => nodes[id])
   const definition = registry.get(node?.type ?? '')
   if (!node || !definition) return <p className="text-[11px]">unknown node “{node?.type}”</p>
   const words = Object.entries(definition.params)

@@ -13,7 +13,7 @@ import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
-import { useActions, useDocument, useMaterial, useView } from '../../session/material'
+import { useActions, useUndialled, useMaterial, useView } from '../../session/material'
 import type { Selection } from '../../session/view'
 import type { CardData, SinkData } from './node-card'
 import { cardSize, sinkSize } from './card-size'
@@ -33,7 +33,7 @@ const WIRE_TYPES = { wire: NodeWire }
 /** The nodes behind what is chosen. */
 export function NodesPane() {
   const actions = useActions()
-  const document = useDocument()
+  const document = useUndialled()
   const place = useView((view) => view.selection)
   const whole = useView((view) => view.wholeGraph)
   const graph = useMemo(() => nodeGraph(document, registry, place, whole), [document, place, whole])
@@ -158,7 +158,7 @@ function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; h
 function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
   const { control, view } = useMaterial()
-  const document = useDocument()
+  const document = useUndialled()
   const chosen = useView((one) => one.selectedNodes)
   const place = useView((one) => one.selection)
   const whole = useView((one) => one.wholeGraph)

@@ -1,6 +1,6 @@
 import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher } from 'react-router'
+import { Link, useFetcher, useSubmit } from 'react-router'
 import type { ProjectCard } from '../../contracts/project'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
@@ -12,6 +12,8 @@ import { agoInWords, counted } from '../../ui/words'
 /** Every project as a card with its picture; new, duplicate, rename, delete with undo. */
 export function ProjectCards({ projects, now }: { projects: readonly ProjectCard[]; now: number }) {
   const fetcher = useFetcher()
+  // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
+  const submit = useSubmit()
   const [naming, setNaming] = useState<{ project: ProjectCard | null } | null>(null)
   const reload = useReload()
   useEvents(
@@ -103,7 +105,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
             title="New project"
             about="It begins with one empty tile material."
             action="Make it"
-            onName={(name) => send({ intent: 'create', name })}
+            onName={(name) => void submit({ intent: 'create', name }, { method: 'post' })}
             onClose={() => setNaming(null)}
           />
         ))}

@@ -1,6 +1,6 @@
 import { Copy, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher } from 'react-router'
+import { Link, useFetcher, useSubmit } from 'react-router'
 import type { Asset } from '../../contracts/asset'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
@@ -25,6 +25,8 @@ interface ProjectViewProps {
 /** One project: its materials, what is being baked, what was delivered, and the images it may use. */
 export function ProjectView({ project, deliveries, runs: loaded, assets, now: loadedAt }: ProjectViewProps) {
   const fetcher = useFetcher()
+  // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
+  const submit = useSubmit()
   const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
@@ -125,7 +127,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
           title="New material"
           about="An empty tile with one layer."
           action="Make it"
-          onName={(name) => send({ intent: 'new-document', name })}
+          onName={(name) => void submit({ intent: 'new-document', name }, { method: 'post' })}
           onClose={() => setNaming(false)}
         />
       )}

@@ -19,7 +19,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
   const actions = useActions()
   const document = useDocument()
   const layer = findPlain(document, id)!
-  const applied = findPlain(useApplied(), id)?.cells[channelId]
+  const applied = useApplied((one) => findPlain(one, id)?.cells[channelId])
   const channel = channelsOf(document).find((one) => one.id === channelId)
   const cell = layer.cells[channelId]
   const place: Selection = { kind: 'cell', layer: id, channel: channelId }

@@ -14,7 +14,7 @@ export function LayerSettings({ id }: { id: string }) {
   const actions = useActions()
   const document = useDocument()
   const layer = findLayer(document, id)!
-  const amount = findLayer(useApplied(), id)?.amount ?? layer.amount
+  const amount = useApplied((one) => findLayer(one, id)?.amount) ?? layer.amount
   return (
     <SettingsFrame
       title={layer.name}

@@ -117,9 +117,8 @@ function MaskEntryRow({
 }
 
 function EntrySettings({ layer, index }: { layer: Layer; index: number }) {
-  const applied = useApplied()
   const entry = layer.mask[index]!
-  const now = findLayer(applied, layer.id)?.mask[index] ?? entry
+  const now = useApplied((one) => findLayer(one, layer.id)?.mask[index]) ?? entry
   const target = { layer: layer.id, entry: index } as const
   return (
     <>

@@ -28,7 +28,7 @@ import { histogramOutput } from '../../session/histogram-output'
 export function NodeSettings({ id }: { id: string }) {
   const actions = useActions()
   const document = useDocument()
-  const applied = useApplied()
+  const now = useApplied(({ nodes }) => nodes[id])
   const node = document.nodes[id]!
   const definition = registry.get(node.type)
   if (!definition)
@@ -41,7 +41,7 @@ export function NodeSettings({ id }: { id: string }) {
         <Button onClick={() => actions.deleteNodes([id])}>Delete the node</Button>
       </SettingsFrame>
     )
-  const params = { ...defaultsOf(definition.params), ...shownParameters(definition, applied.nodes[id]) }
+  const params = { ...defaultsOf(definition.params), ...shownParameters(definition, now) }
   const shown = Object.entries(definition.params).filter(([, parameter]) => isRelevant(parameter, params))
   const output = histogramOutput(document, [id], null)
   return (

@@ -31,7 +31,7 @@ export function RampField({
 }) {
   const bar = useRef<HTMLDivElement>(null)
   const [chosen, setChosen] = useState(0)
-  const params = useApplied().nodes[node]?.params
+  const params = useApplied(({ nodes }) => nodes[node]?.params)
   const mix = MIX[String(params?.mix ?? 'oklab')] ?? 'in oklab'
   const at = Math.min(chosen, stops.length - 1)
   const shareAt = (x: number): number => {

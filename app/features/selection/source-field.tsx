@@ -38,7 +38,7 @@ export function SourceField({
 }) {
   const actions = useActions()
   const document = useDocument()
-  const applied = useApplied()
+  const applied = useApplied((one) => one)
   const outputs = fittingOutputs(document, type)
   const options = [
     ...(type === 'normal' ? [] : [{ value: 'value', word: type === 'colour' ? 'One colour' : 'One value' }]),

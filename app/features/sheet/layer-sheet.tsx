@@ -1,7 +1,7 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
-import { useMemo, useRef, useState } from 'react'
+import { memo, useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
@@ -27,13 +27,12 @@ import { Swatch } from '../../session/parts/swatch'
 export function LayerSheet() {
   const { view, actions } = useMaterial()
   // As dials leave it: amounts and blends that are driven show what they are.
-  const document = useApplied()
+  const layers = useApplied((document) => document.layers)
+  const own = useApplied((document) => document.channels)
   const folded = useView((one) => one.folded)
-  const dials = document.dials.length
-  // Own channels are made anew with every document; they change only with theirs.
-  const { channels: own } = document
+  const dials = useApplied((document) => document.dials.length)
   const channels = useMemo(() => channelsOf({ channels: own }), [own])
-  const rows = useMemo(() => sheetRows(document.layers, folded), [document, folded])
+  const rows = useMemo(() => sheetRows(layers, folded), [layers, folded])
   const { over, handlers } = useFileDrop((file) => void actions.dropLayer(file))
   return (
     <section
@@ -45,7 +44,7 @@ export function LayerSheet() {
       <header className="flex h-10 shrink-0 items-center gap-3 border-b border-rule px-3">
         <h2 className="font-semibold">Layers</h2>
         <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
-          {countLayers(document)} over {counted(channels.length, 'channel')}
+          {countLayers({ layers })} over {counted(channels.length, 'channel')}
         </span>
         <AddMenu />
         <Button onClick={() => view.setState({ tab: 'dials' })} data-guide="dials">
@@ -86,7 +85,7 @@ function AddMenu() {
   )
 }
 
-function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonly Channel[] }) {
+const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonly Channel[] }) {
   const actions = useActions()
   const { view } = useMaterial()
   const place = useView((one) => one.selection)
@@ -239,7 +238,7 @@ function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonl
       </DragOverlay>
     </DndContext>
   )
-}
+})
 
 function EmptySheet() {
   const actions = useActions()

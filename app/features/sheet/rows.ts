@@ -91,6 +91,6 @@ export function sheetOutputs(
 }
 
 /** Numbers for the header: layers and groups. */
-export function countLayers(document: MaterialDocument): number {
+export function countLayers(document: Pick<MaterialDocument, 'layers'>): number {
   return [...allLayers(document.layers)].length
 }

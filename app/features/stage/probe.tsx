@@ -1,13 +1,13 @@
 import { useEffect, useState } from 'react'
 import { channelsOf } from '#core/document/channels'
 import type { ProbedValue } from '../../../runtime/browser/protocol'
-import { useDocument, useMaterial } from '../../session/material'
+import { useUndialled, useMaterial } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 import { encodedByte } from '#core/preview/display'
 /** The values of every channel under the pointer. */
 export function Probe({ renderer, area }: { renderer: StageRenderer; area: React.RefObject<HTMLDivElement | null> }) {
   const { evaluation } = useMaterial()
-  const document = useDocument()
+  const document = useUndialled()
   const [found, setFound] = useState<{ u: number; v: number; values: readonly ProbedValue[] } | null>(null)
   useEffect(() => {
     const element = area.current!

@@ -8,7 +8,7 @@ import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useDocument, useView } from '../../session/material'
+import { useActions, useUndialled, useView } from '../../session/material'
 import { ENVIRONMENTS, SHAPES } from '../../session/view'
 import { shownInWords } from './shown-in-words'
 /** The choice that is no output; no output is written so. */
@@ -27,7 +27,7 @@ export function StageBar({
   onOneToOne(width: number): void
 }) {
   const actions = useActions()
-  const document = useDocument()
+  const document = useUndialled()
   const stage = useView((view) => view.stage)
   const compared = useView((view) => view.compared)
   const width = useView((view) => view.width)

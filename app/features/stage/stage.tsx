@@ -4,7 +4,7 @@ import type { StageOutput } from '#core/texture/stage-output'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
-import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../../session/material'
+import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -43,7 +43,7 @@ export function Stage({
   const compared = packed ? null : other
   const seam = useView((one) => one.seam)
   const picking = useView((one) => one.picking)
-  const document = useDocument()
+  const document = useUndialled()
   const textures = useEvaluation((one) => one.textures)
   const state = useEvaluation((one) => one.state)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -173,7 +173,7 @@ const wrapped = (turn: number): number => turn - Math.floor(turn)
 
 /** What could not be made, where it shows on the stage. */
 function Failure() {
-  const document = useDocument()
+  const document = useUndialled()
   const actions = useActions()
   const problem = useEvaluation((one) => one.problem)
   const faults = useEvaluation((one) => one.faults)

@@ -7,7 +7,7 @@ import { Button } from '../../ui/button'
 import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
 import type { Editing } from '../document/document-store'
-import { useDocument, useMaterial } from '../material'
+import { useUndialled, useMaterial } from '../material'
 import { SaveNotice } from '../document/save-notice'
 
 /** The screens of a material, as the job goes. */
@@ -31,7 +31,7 @@ export function DocumentBar({
   aside?: ReactNode
 }) {
   const { id } = useMaterial()
-  const { name } = useDocument()
+  const { name } = useUndialled()
   return (
     <TopBar
       place={[{ name: 'Projects', to: '/' }, { name: project.name, to: `/projects/${project.id}` }, { name }]}
@@ -162,7 +162,7 @@ export function DocumentScreen({
   /** The status bar, and what opens over the screen. */
   children: ReactNode
 }) {
-  const { name } = useDocument()
+  const { name } = useUndialled()
   return (
     <div className="flex h-screen flex-col overflow-hidden">
       {bar}
