@@ -128,7 +128,7 @@ test('check, marks, spreads, as delivered, and two deliveries compared', async (
   await dropped.getByRole('button', { name: /^Show/ }).click()
   await expect(page.getByRole('list', { name: 'Marks' })).toBeHidden()
 
-  await maps.tab(/^Spread/)
+  await maps.tab(/^Histogram/)
   await page.getByLabel('Channel', { exact: true }).selectOption('Roughness')
   await expect(page.getByRole('img', { name: /^Roughness: / })).toBeVisible()
   await expect(page.getByText('no mirror: 0.02 and above')).toBeVisible()
@@ -209,7 +209,7 @@ test('axe finds nothing on the maps screen in either theme', async ({ page }) =>
   for (const theme of ['linen', 'soot'] as const) {
     if (theme === 'soot') await page.getByRole('button', { name: 'Use the soot theme' }).click()
     expect(await found()).toEqual([])
-    for (const tab of [/^Spread/, /^Make/]) {
+    for (const tab of [/^Histogram/, /^Make/]) {
       await maps.tab(tab)
       expect(await found()).toEqual([])
     }

@@ -97,6 +97,11 @@ test('a turning dial renders itself and what it drives, whatever else is on scre
     return { renders: renders!, commits }
   })
   await page.mouse.up()
-  console.log(JSON.stringify(renders), commits)
-  expect(commits).toBeGreaterThan(0)
+  // The card of the node it drives, and no other card.
+  expect(renders['node first']).toBeGreaterThan(0)
+  expect(Object.keys(renders).filter((place) => place.startsWith('node ') && place !== 'node first')).toEqual([])
+  // Of 9 layers with 12 swatches and buttons each, the one whose mask it drives, and results where pictures arrive.
+  expect((renders.layers ?? 0) / commits).toBeLessThan(4)
+  expect(renders.selection! / commits).toBeLessThan(50)
+  expect(Object.values(renders).reduce((sum, count) => sum + count, 0) / commits).toBeLessThan(100)
 })
