@@ -41,8 +41,8 @@ test.beforeAll(async () => {
     headers: { 'Content-Type': 'application/x-www-form-urlencoded' },
     body: 'intent=create&name=Strangers',
   })
-  project = /"created","([0-9a-f-]{36})"/.exec(created.text)![1]!
-  document = /\/documents\/([0-9a-f-]{36})/.exec((await send('GET', `/projects/${project}`)).text)![1]!
+  document = /\/documents\/([0-9a-f-]{36})/.exec(created.text)![1]!
+  project = /\/projects\/([0-9a-f-]{36})/.exec((await send('GET', `/documents/${document}`)).text)![1]!
 })
 const edits = (value: unknown, more: object = {}) => ({
   base: 0,

@@ -129,10 +129,10 @@ export class Instance {
 
   /** A project with one material. */
   async material(): Promise<{ project: string; document: string }> {
-    const project = /"created","([0-9a-f-]{36})"/.exec(
-      await this.form('/.data?index', { intent: 'create', name: 'Attack' }),
-    )![1]!
-    const page = await (await fetch(`${this.url}/projects/${project}`)).text()
-    return { project, document: /\/documents\/([0-9a-f-]{36})/.exec(page)![1]! }
+    // What was made is opened: the answer leads to its material.
+    const created = await this.form('/.data?index', { intent: 'create', name: 'Attack' })
+    const document = /\/documents\/([0-9a-f-]{36})/.exec(created)![1]!
+    const page = await (await fetch(`${this.url}/documents/${document}`)).text()
+    return { project: /\/projects\/([0-9a-f-]{36})/.exec(page)![1]!, document }
   }
 }
