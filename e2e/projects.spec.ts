@@ -11,7 +11,7 @@ async function newProject(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'Make it' }).click()
   // It opens what it made.
   await page.waitForURL(/\/documents\//)
-  await page.getByRole('link', { name, exact: true }).click()
+  await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name, exact: true }).click()
   await expect(page.getByRole('heading', { name })).toBeVisible()
 }
 
