@@ -1,12 +1,13 @@
 import { channelOutput } from '#core/document/address'
 import { isFileOutput } from '#core/texture/stage-output'
-import { Tabs } from 'radix-ui'
-import { useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { channelsOf } from '#core/document/channels'
 import { ask } from '../session/ask'
 import type { StoredPacking } from '../contracts/stored-packing'
 import { Overlays } from '../features/palette/palette'
-import { DocumentBar, DocumentScreen, SavedWord, StepPair } from '../session/parts/document-frame'
+import { DocumentBar, DocumentScreen, StatusLine, StepPair } from '../session/parts/document-frame'
+import { useScreenKeys } from '../session/parts/screen-keys'
+import { SideTabs } from '../session/parts/side-tabs'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
 import { Stage } from '../features/stage/stage'
 import { Tour } from '../features/guide/tour'
@@ -82,12 +83,7 @@ function Screen() {
   return (
     <DocumentScreen
       bar={
-        <DocumentBar
-          project={project}
-          here="maps"
-          onFind={() => material.actions.openPalette({ kind: 'commands' })}
-          aside={<MakeButton />}
-        >
+        <DocumentBar project={project} here="maps" aside={<MakeButton />}>
           <StepPair undo={undo} redo={redo} onUndo={packings.undo} onRedo={packings.redo} />
         </DocumentBar>
       }
@@ -248,54 +244,35 @@ function useRecord(from: string): { document: ReturnType<typeof useDocument> } |
   return found?.from === from ? found.record : null
 }
 
-const TABS = ['check', 'histogram', 'make'] as const
-
 function SidePane() {
   const { view } = useMaps()
   const tab = useMapsView((one) => one.tab)
   const found = useFindings()
   const checking = useEvaluation((one) => one.packing.state === 'working')
-  const words = {
-    check: found ? `Check ${found.total > 0 ? `▲ ${found.total}` : '●'}` : 'Check',
-    histogram: 'Histogram',
-    make: 'Make',
-  }
   return (
-    <section aria-label="Before delivery" className="flex h-full min-h-0 flex-col bg-panel">
-      <Tabs.Root
-        value={tab}
-        onValueChange={(next) => view.setState({ tab: next as typeof tab })}
-        className="flex min-h-0 flex-1 flex-col"
-      >
-        <Tabs.List
-          aria-label="Before delivery"
-          className="flex h-9 shrink-0 items-end gap-4 border-b border-rule px-3"
-          data-guide="check"
-        >
-          {TABS.map((value) => (
-            <Tabs.Trigger
-              key={value}
-              value={value}
-              data-guide={value === 'make' ? 'make' : undefined}
-              className="border-b-2 border-transparent pb-1.5 text-ink-soft data-[state=active]:border-accent data-[state=active]:font-semibold data-[state=active]:text-ink"
-            >
-              {words[value]}
-            </Tabs.Trigger>
-          ))}
-          <span className="flex-1" />
-          {tab === 'check' && found && (
-            <span className="pb-1.5 font-mono text-[11px] text-ink-soft">
-              {checking ? '◌ checking' : `${found.rules} rules`}
-            </span>
-          )}
-        </Tabs.List>
-        {TABS.map((value) => (
-          <Tabs.Content key={value} value={value} tabIndex={-1} className="min-h-0 flex-1 overflow-auto">
-            {value === 'check' ? <CheckPane /> : value === 'histogram' ? <HistogramPane /> : <MakePane />}
-          </Tabs.Content>
-        ))}
-      </Tabs.Root>
-    </section>
+    <SideTabs
+      label="Before delivery"
+      guide="check"
+      tabs={[
+        {
+          value: 'check',
+          word: found ? `Check ${found.total > 0 ? `▲ ${found.total}` : '●'}` : 'Check',
+          shows: <CheckPane />,
+        },
+        { value: 'histogram', word: 'Histogram', shows: <HistogramPane /> },
+        { value: 'make', word: 'Make', guide: 'make', shows: <MakePane /> },
+      ]}
+      value={tab}
+      onChange={(next) => view.setState({ tab: next })}
+      aside={
+        tab === 'check' &&
+        found && (
+          <span className="pb-1.5 font-mono text-[11px] text-ink-soft">
+            {checking ? '◌ checking' : `${found.rules} rules`}
+          </span>
+        )
+      }
+    />
   )
 }
 
@@ -306,11 +283,7 @@ function StatusBar() {
   const { runs } = useDelivering()
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   return (
-    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
-      <SavedWord />
-      <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
-        {marked ? `▲ ${marked.words}` : notice}
-      </span>
+    <StatusLine notice={marked ? `▲ ${marked.words}` : notice}>
       {found && (
         <span className="shrink-0">
           {found.total > 0 ? `▲ ${found.total} to look at before delivery` : '● ready to deliver'}
@@ -322,31 +295,13 @@ function StatusBar() {
           {busy.length > 1 && `, ${busy.length - 1} more`}
         </span>
       )}
-    </footer>
+    </StatusLine>
   )
 }
 
-/** Keys that work wherever the keyboard is. */
 function ScreenKeys() {
-  const { view, actions } = useMaterial()
-  const { packings, view: maps } = useMaps()
-  useEffect(() => {
-    const press = (event: KeyboardEvent): void => {
-      const command = event.ctrlKey || event.metaKey
-      const key = event.key.toLowerCase()
-      const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
-      if (command && key === 'z') {
-        event.preventDefault()
-        if (event.shiftKey) packings.redo()
-        else packings.undo()
-      } else if (command && key === 'k') {
-        event.preventDefault()
-        actions.openPalette({ kind: 'commands' })
-      } else if (event.key === '?' && !typing) view.setState({ help: 'shortcuts' })
-      else if (event.key === 'Escape' && !typing) maps.setState({ marked: null })
-    }
-    window.addEventListener('keydown', press)
-    return () => window.removeEventListener('keydown', press)
-  }, [view, actions, packings, maps])
+  const { packings, view } = useMaps()
+  const escape = useCallback((typing: boolean): void => void (typing || view.setState({ marked: null })), [view])
+  useScreenKeys({ undo: packings.undo, redo: packings.redo, escape })
   return null
 }

@@ -1,6 +1,5 @@
 import { isFileOutput } from '#core/texture/stage-output'
-import { Tabs } from 'radix-ui'
-import { useEffect, useMemo } from 'react'
+import { useCallback, useEffect, useMemo } from 'react'
 import { solo, toggleable, without } from '#core/document/edits/focus'
 import type { MaterialDocument } from '#core/document/document'
 import { channelsOf } from '#core/document/channels'
@@ -18,21 +17,18 @@ import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { Stage } from '../features/stage/stage'
 import { StatesPane } from '../features/states/states-pane'
-import { DocumentBar, DocumentScreen, SavedWord, StepButtons } from '../session/parts/document-frame'
+import { DocumentBar, DocumentScreen, StatusLine, StepButtons } from '../session/parts/document-frame'
+import { useScreenKeys } from '../session/parts/screen-keys'
+import { SideTabs } from '../session/parts/side-tabs'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
 import { PREVIEW_WIDTHS, isPresent } from '../session/view'
 
 /** A material: layers by channels, the nodes behind them, what is chosen, and the stage. */
 export function MaterialScreen({ project }: { project: { id: string; name: string } }) {
-  const material = useMaterial()
   return (
     <DocumentScreen
       bar={
-        <DocumentBar
-          project={project}
-          here="material"
-          onFind={() => material.actions.openPalette({ kind: 'commands' })}
-        >
+        <DocumentBar project={project} here="material">
           <StepButtons />
         </DocumentBar>
       }
@@ -122,83 +118,36 @@ function Evaluating() {
   return null
 }
 
-/** Keys that work wherever the keyboard is. */
 function ScreenKeys() {
-  const { control, view, actions } = useMaterial()
-  useEffect(() => {
-    const press = (event: KeyboardEvent): void => {
-      const command = event.ctrlKey || event.metaKey
-      const key = event.key.toLowerCase()
-      const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
-      if (command && key === 'z') {
-        event.preventDefault()
-        if (event.shiftKey) control.redo()
-        else control.undo()
-      } else if (command && key === 'k') {
-        event.preventDefault()
-        actions.openPalette({ kind: 'commands' })
-      } else if (event.key === '?' && !typing) view.setState({ help: 'shortcuts' })
-      else if (event.key === 'F6') {
-        event.preventDefault()
-        nextPane(event.shiftKey ? -1 : 1)
-      } else if (event.key === 'Escape') {
-        const { picking, solo } = view.getState()
-        if (picking) view.setState({ picking: null, notice: null })
-        else if (solo && !typing) view.setState({ solo: null })
-      }
-    }
-    window.addEventListener('keydown', press)
-    return () => window.removeEventListener('keydown', press)
-  }, [control, view, actions])
+  const { control, view } = useMaterial()
+  const escape = useCallback(
+    (typing: boolean): void => {
+      const { picking, solo } = view.getState()
+      if (picking) view.setState({ picking: null, notice: null })
+      else if (solo && !typing) view.setState({ solo: null })
+    },
+    [view],
+  )
+  useScreenKeys({ undo: control.undo, redo: control.redo, escape })
   return null
 }
 
-/** Moves the keyboard to the next pane: to its grid cell, else to what Tab would reach first. */
-function nextPane(by: 1 | -1): void {
-  const panes = [...document.querySelectorAll<HTMLElement>('main section[aria-label][data-guide]')]
-  const at = panes.findIndex((pane) => pane.contains(document.activeElement))
-  const pane = panes[(at + by + panes.length) % panes.length]
-  const target =
-    pane?.querySelector<HTMLElement>('[data-at][tabindex="0"]') ??
-    pane?.querySelector<HTMLElement>('button:not(:disabled), input, select, [tabindex="0"]')
-  target?.focus()
-}
-
-const TABS = [
-  { value: 'selection', word: 'Selection' },
-  { value: 'dials', word: 'Dials' },
-  { value: 'states', word: 'States' },
-] as const
-
-/** What is chosen, the dials, the states. */
+/** The selection, the dials, the states. */
 function SidePane() {
   const actions = useActions()
   const tab = useView((view) => view.tab)
   return (
-    <section aria-label="Settings" className="flex h-full min-h-0 flex-col bg-panel" data-guide="selection">
-      <Tabs.Root
-        value={tab}
-        onValueChange={(value) => actions.setView({ tab: value as typeof tab })}
-        className="flex min-h-0 flex-1 flex-col"
-      >
-        <Tabs.List aria-label="Settings" className="flex h-10 shrink-0 items-end gap-4 border-b border-rule px-3">
-          {TABS.map(({ value, word }) => (
-            <Tabs.Trigger
-              key={value}
-              value={value}
-              className="border-b-2 border-transparent pb-1.5 text-ink-soft data-[state=active]:border-accent data-[state=active]:font-semibold data-[state=active]:text-ink"
-            >
-              {word}
-            </Tabs.Trigger>
-          ))}
-        </Tabs.List>
-        {TABS.map(({ value }) => (
-          <Tabs.Content key={value} value={value} tabIndex={-1} className="min-h-0 flex-1 overflow-auto">
-            {value === 'selection' ? <SelectionPane /> : value === 'dials' ? <DialsBoard /> : <StatesPane />}
-          </Tabs.Content>
-        ))}
-      </Tabs.Root>
-    </section>
+    <SideTabs
+      label="Settings"
+      guide="selection"
+      tabs={[
+        { value: 'selection', word: 'Selection', shows: <SelectionPane /> },
+        { value: 'dials', word: 'Dials', shows: <DialsBoard /> },
+        { value: 'states', word: 'States', shows: <StatesPane /> },
+      ]}
+      value={tab}
+      onChange={(next) => actions.setView({ tab: next })}
+    />
   )
 }
 
@@ -211,16 +160,16 @@ function StatusBar() {
   const last = useEvaluation((one) => one.last)
   const latency = useEvaluation((one) => one.latency)
   return (
-    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
-      <SavedWord />
-      {aloneWith && (
-        <Button look="quiet" onClick={() => actions.setView({ solo: null })}>
-          ▲ shown alone; show all again (Escape)
-        </Button>
-      )}
-      <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
-        {notice}
-      </span>
+    <StatusLine
+      notice={notice}
+      first={
+        aloneWith && (
+          <Button look="quiet" onClick={() => actions.setView({ solo: null })}>
+            ▲ shown alone; show all again (Escape)
+          </Button>
+        )
+      }
+    >
       {last && (
         <span
           className="shrink-0 font-mono"
@@ -242,6 +191,6 @@ function StatusBar() {
           className="py-0"
         />
       </label>
-    </footer>
+    </StatusLine>
   )
 }

@@ -58,7 +58,7 @@ interface DialRowProps {
   readonly onArrange: (id: string | null) => void
 }
 
-/** One dial: turned, reset, arranged. Drawn anew only where it changed itself. */
+/** One dial: turned, reset, arranged. Rendered again only when it changed itself. */
 const DialRow = memo(function DialRow({ dial, arranged, onArrange }: DialRowProps) {
   const actions = useActions()
   return (

@@ -20,24 +20,22 @@ const SCREENS = [
 export function DocumentBar({
   project,
   here,
-  onFind,
   children,
   aside,
 }: {
   project: { id: string; name: string }
   here: (typeof SCREENS)[number]['name']
-  onFind(): void
   children?: ReactNode
   aside?: ReactNode
 }) {
-  const { id } = useMaterial()
+  const { id, actions } = useMaterial()
   const { name } = useUndialled()
   return (
     <TopBar
       place={[{ name: 'Projects', to: '/' }, { name: project.name, to: `/projects/${project.id}` }, { name }]}
       aside={
         <>
-          <Button onClick={onFind} title="Ctrl K">
+          <Button onClick={() => actions.openPalette({ kind: 'commands' })} title="Ctrl K">
             <Search size={13} aria-hidden /> Find or do…
           </Button>
           {aside}
@@ -65,15 +63,9 @@ export function DocumentBar({
 /** Undo and redo of the document. */
 export function StepButtons() {
   const { control } = useMaterial()
-  const { undo, redo } = useStore(control.store)
-  return (
-    <StepPair
-      undo={undo.at(-1)?.label ?? null}
-      redo={redo.at(-1)?.label ?? null}
-      onUndo={control.undo}
-      onRedo={control.redo}
-    />
-  )
+  const undo = useStore(control.store, (editing) => editing.undo.at(-1)?.label ?? null)
+  const redo = useStore(control.store, (editing) => editing.redo.at(-1)?.label ?? null)
+  return <StepPair undo={undo} redo={redo} onUndo={control.undo} onRedo={control.redo} />
 }
 
 /** Undo and redo of anything: `undo` and `redo` say what would be. */
@@ -123,11 +115,11 @@ function StepButton({
   )
 }
 
-export function SavedWord() {
+function SavedWord() {
   const { control } = useMaterial()
   return (
     <span role="status" aria-label="Saved" className="shrink-0 font-mono">
-      {savedInWords(useStore(control.store))}
+      {useStore(control.store, savedInWords)}
     </span>
   )
 }
@@ -139,6 +131,29 @@ function savedInWords({ save, head, pending, problem }: Editing): string {
   if (save === 'away') return `▲ cannot reach the server: ${waiting} kept here, sent when it is back`
   if (save === 'clash') return `▲ ${waiting} not saved: another tab changed the same place`
   return `■ not saved: ${problem ?? ''}`
+}
+
+/** The line at the foot of a screen: how edits are saved, what is to be said, and what a screen has besides. */
+export function StatusLine({
+  notice,
+  first,
+  children,
+}: {
+  notice: string | null
+  /** Before the notice. */
+  first?: ReactNode
+  children?: ReactNode
+}) {
+  return (
+    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
+      <SavedWord />
+      {first}
+      <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
+        {notice}
+      </span>
+      {children}
+    </footer>
+  )
 }
 
 /** One of the four panes of a screen: what it shows, its share of the height, and the least it may have, in pixels. */
