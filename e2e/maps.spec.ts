@@ -46,6 +46,17 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await maps.drag(maps.slot('occlusion', 'R').locator('canvas'), maps.slot('metal-gloss', 'B'), true)
   await expect(maps.slot('metal-gloss', 'B')).toHaveAccessibleName('metal-gloss B: the same as occlusion R')
 
+  // F6 goes round the panes.
+  await maps.slot('occlusion', 'R').focus()
+  const pane = () =>
+    page.evaluate(() => document.activeElement?.closest('main section[aria-label]')?.getAttribute('aria-label'))
+  const panes: unknown[] = []
+  for (let i = 0; i < 4; i++) {
+    await page.keyboard.press('F6')
+    panes.push(await pane())
+  }
+  expect(new Set(panes)).toEqual(new Set(['Files', 'Deliveries', 'Stage', 'Before delivery']))
+
   // Keys alone: along the row, a constant by its editor, cleared, a new file, a deleted one.
   await maps.slot('emission', 'B').focus()
   await page.keyboard.press('ArrowRight')

@@ -44,6 +44,21 @@ test('axe finds nothing in either theme, whatever is chosen or open', async ({ p
   }
 })
 
+test('the theme follows the system until one is chosen, and stays with what was chosen', async ({ page }) => {
+  const theme = () => page.locator('html').getAttribute('data-theme')
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await page.goto('/jobs')
+  expect(await theme()).toBe('soot')
+  await page.emulateMedia({ colorScheme: 'light' })
+  await expect.poll(theme).toBe('linen')
+  await page.getByRole('button', { name: 'Use the soot theme' }).click()
+  expect(await theme()).toBe('soot')
+  await page.emulateMedia({ colorScheme: 'dark' })
+  await page.emulateMedia({ colorScheme: 'light' })
+  await page.reload()
+  expect(await theme()).toBe('soot')
+})
+
 test('the walk comes once, follows what is done, goes over to the maps, and can be skipped', async ({ page }) => {
   const material = new MaterialPage(page)
   await page.goto('/')

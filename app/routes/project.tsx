@@ -5,6 +5,7 @@ import { ProjectView } from '../features/projects/project-view'
 import { listAssets } from '../server/assets/assets.server'
 import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
+import { askForMissingPictures } from '../server/documents/pictures.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
 import {
   addDocument,
@@ -27,6 +28,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
       listAssets(),
+      askForMissingPictures(id),
     ])
     return {
       project,

@@ -5,6 +5,7 @@ import type { Edit } from '#core/document/patches'
 import { editOf, stacksOf } from '#core/document/patches'
 import { database } from '../database/database.server'
 import { editsSince, openDocument } from './documents.server'
+import { askForMissingPictures } from './pictures.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
 import { Problem, problemOf } from '../http/problem.server'
@@ -217,6 +218,26 @@ describe('revisions', () => {
       .select('number')) as { number: number }[]
     expect(kept.map(({ number }) => number)).toEqual([0, 50, 100])
   })
+})
+
+test('a picture that nobody came to ask for is asked for when its project is opened, once', async () => {
+  const project = await createProject('Pictures')
+  const { id } = (await openProject(project)).documents[0]!
+  const asked = async (): Promise<number[]> =>
+    ((await database()('runs').where({ document_id: id, kind: 'picture' }).orderBy('revision')) as Asked[]).map(
+      ({ revision }) => revision,
+    )
+  interface Asked {
+    revision: number
+  }
+  await askForMissingPictures(project)
+  expect(await asked()).toEqual([0])
+  await database()('runs').where({ document_id: id }).update({ state: 'failed' })
+  const { document } = await openDocument(id)
+  await saveEdits(id, { base: 0, edits: [editOf(document, 'Seed', (d) => void (d.seed = 1))!] })
+  await askForMissingPictures(project)
+  await askForMissingPictures(project)
+  expect(await asked()).toEqual([0, 1])
 })
 
 describe('projects', () => {

@@ -33,6 +33,20 @@ export function pictureSoon(documentId: string, revision: number): void {
   timer.unref()
 }
 
+/**
+ * Asks for pictures of a project's materials that are behind their documents and that nobody has asked for: the server may have
+ * ended before it came to it. One that was tried and failed is not asked for again.
+ */
+export async function askForMissingPictures(projectId: string): Promise<void> {
+  const { rows } = await database().raw<{ rows: { id: string; head: number }[] }>(
+    `select d.id, d.head from documents d left join pictures s on s.document_id = d.id
+     where d.project_id = ? and d.deleted_at is null and coalesce(s.revision, -1) < d.head
+       and not exists (select 1 from runs r where r.document_id = d.id and r.kind = 'picture' and r.revision >= d.head)`,
+    [projectId],
+  )
+  for (const { id, head } of rows) if (!soon.has(id)) await enqueuePicture(id, head)
+}
+
 /** Puts a new picture on the queue, unless one of this document waits already: it will take the newest revision. */
 async function enqueuePicture(documentId: string, revision: number): Promise<void> {
   const { rows } = await database().raw<{ rows: unknown[] }>(
