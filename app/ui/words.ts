@@ -3,7 +3,8 @@ export function bytesInWords(bytes: number): string {
   const units = ['bytes', 'kB', 'MB', 'GB']
   let at = 0
   let value = bytes
-  while (value >= 1000 && at < units.length - 1) {
+  // What would be rounded up to 1000 is 1.0 of the next unit.
+  while (value >= 999.5 && at < units.length - 1) {
     value /= 1000
     at++
   }
