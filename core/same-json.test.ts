@@ -17,9 +17,12 @@ test('an absent member is not null, a list no record', () => {
   expect([sameJson(undefined, null), sameJson({ a: null }, {}), sameJson([], {})]).toEqual([false, false, false])
 })
 
+/** As it comes from a text: without −0, which JSON does not write. */
+const json = fc.json().map((text) => JSON.parse(JSON.stringify(JSON.parse(text))) as unknown)
+
 test('what is shared is equal to what came, and equal parts are the very same objects', () => {
   fc.assert(
-    fc.property(fc.jsonValue(), fc.jsonValue(), fc.boolean(), (before, other, equal) => {
+    fc.property(json, json, fc.boolean(), (before, other, equal) => {
       const after = JSON.parse(JSON.stringify({ one: before, other: [other, equal ? before : other] })) as object
       const made = shared({ one: before, other: [other, before] }, after)
       expect(made).toEqual(after)

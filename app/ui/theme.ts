@@ -29,6 +29,8 @@ function subscribe(changed: () => void): () => void {
   }
   window.addEventListener(CHANGED, changed)
   system.addEventListener('change', follow)
+  // The system may have changed while the page was on its way.
+  follow()
   return () => {
     window.removeEventListener(CHANGED, changed)
     system.removeEventListener('change', follow)

@@ -77,9 +77,12 @@ export class MaterialPage {
     await expect(this.page.getByRole('status', { name: 'Saved' })).toContainText('● saved')
   }
 
+  /** The revision that holds all edits. */
   async revision(): Promise<number> {
-    const text = await this.page.getByRole('status', { name: 'Saved' }).textContent()
-    return Number(/revision (\d+)/.exec(text!)![1])
+    const status = this.page.getByRole('status', { name: 'Saved' })
+    const saved = /● saved.*revision (\d+)/
+    await expect(status).toHaveText(saved)
+    return Number(saved.exec((await status.textContent())!)?.[1] ?? NaN)
   }
 
   cell(layer: string, column: string): Locator {

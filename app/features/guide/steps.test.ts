@@ -60,7 +60,7 @@ test('what a step stands beside is on its screen; all of the material comes befo
     .filter((name) => name.endsWith('.tsx'))
     .map((name) => readFileSync(`app/${name}`, 'utf8'))
     .join('\n')
-  for (const { at } of STEPS) expect(sources).toMatch(new RegExp(`data-guide=("${at}"|\\{.*'${at}')`))
+  for (const { at } of STEPS) expect(sources).toMatch(new RegExp(`guide(=|: )["']${at}["']`))
   expect(STEPS.map(({ here }) => here).lastIndexOf('material')).toBeLessThan(
     STEPS.findIndex(({ here }) => here === 'maps'),
   )

@@ -34,7 +34,7 @@ export function useScreenKeys({ undo, redo, escape }: ScreenKeys): void {
   }, [view, actions, undo, redo, escape])
 }
 
-/** Moves the keyboard to the next pane: to its grid cell, else to what Tab would reach first. */
+/** Moves the keyboard to the next pane: to its grid cell, to what Tab would reach first, or to the pane itself. */
 function nextPane(by: 1 | -1): void {
   const panes = [...document.querySelectorAll<HTMLElement>('main section[aria-label]:not(section section)')]
   const at = panes.findIndex((pane) => pane.contains(document.activeElement))
@@ -42,5 +42,6 @@ function nextPane(by: 1 | -1): void {
   const target =
     pane?.querySelector<HTMLElement>('[data-at][tabindex="0"]') ??
     pane?.querySelector<HTMLElement>('button:not(:disabled), input, select, [tabindex="0"]')
-  target?.focus()
+  if (pane && !target) pane.tabIndex = -1
+  ;(target ?? pane)?.focus()
 }
