@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { waitForDatabase } from './app/server/database/database.server'
-import type { Kept, Service } from './runtime/node/supervise'
-import { keepAlive } from './runtime/node/supervise'
+import type { Supervised, Service } from './runtime/node/supervise'
+import { supervise } from './runtime/node/supervise'
 
 /**
  * Keeps the database, the server and one worker alive until it is told to end; bin/start runs it. Settings come by
@@ -26,13 +26,13 @@ const node = (name: string, file: string): Service => ({
   stop: 'SIGTERM',
 })
 
-const kept: { work: Kept[]; database: Kept | null } = { work: [], database: null }
+const services: { work: Supervised[]; database: Supervised | null } = { work: [], database: null }
 let ending = false
 async function end(code: number): Promise<void> {
   if (ending) return
   ending = true
-  await Promise.all(kept.work.map((one) => one.end(GRACE.work)))
-  await kept.database?.end(GRACE.database)
+  await Promise.all(services.work.map((one) => one.end(GRACE.work)))
+  await services.database?.end(GRACE.database)
   process.exit(code)
 }
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void end(0))
@@ -43,7 +43,7 @@ process.on('uncaughtException', (error) => {
 
 if (RUNNING) writeFileSync(RUNNING, `process ${process.pid}, http://${HOST}:${PORT}/\n`)
 if (CLUSTER)
-  kept.database = keepAlive(
+  services.database = supervise(
     { name: 'database', command: [here('bin/lib/cluster'), 'run', CLUSTER], env: process.env, stop: 'SIGINT' },
     say,
   )
@@ -54,5 +54,5 @@ if (!ending) {
   if (prepared.status !== 0) {
     say('The database could not be brought up to date.')
     await end(1)
-  } else kept.work.push(keepAlive(node('server', 'server.ts'), say), keepAlive(node('worker', 'worker.ts'), say))
+  } else services.work.push(supervise(node('server', 'server.ts'), say), supervise(node('worker', 'worker.ts'), say))
 }

@@ -33,13 +33,13 @@ const fixed = (v: number): string => (v >= 100 ? v.toFixed(0) : v >= 10 ? v.toFi
 
 /** Shortest of three, in milliseconds. */
 function best(work: () => void): number {
-  let least = Infinity
+  let min = Infinity
   for (let i = 0; i < 3; i++) {
     const started = performance.now()
     work()
-    least = Math.min(least, performance.now() - started)
+    min = Math.min(min, performance.now() - started)
   }
-  return least
+  return min
 }
 
 /** An executor on this thread that adds up the time of each node type. */

@@ -94,8 +94,8 @@ let next = 0
 let moves = 0
 const drags: number[] = []
 while (Date.now() - began < minutes * 60_000) {
-  const share = 0.5 + 0.4 * Math.sin(moves++ / 9)
-  await page.mouse.move(track.x + track.width * share, track.y + track.height / 2)
+  const ratio = 0.5 + 0.4 * Math.sin(moves++ / 9)
+  await page.mouse.move(track.x + track.width * ratio, track.y + track.height / 2)
   await page.waitForTimeout(30)
   if (Date.now() - began >= next) {
     rows.push(

@@ -9,7 +9,8 @@ import { startPng } from '#core/texture/formats/png'
 import type { MaterialDocument } from '#core/document/document'
 import { packings } from '#core/texture/packings/packings.generated'
 import { closeDatabase, database } from '#app/server/database/database.server'
-import { addDocument, createProject, emptyMaterial } from '#app/server/projects/projects.server'
+import { addDocument, emptyMaterial } from '#app/server/projects/materials.server'
+import { createProject } from '#app/server/projects/projects.server'
 import { closeQueue } from '#app/server/runs/queue.server'
 import { enqueue, findRun } from '#app/server/runs/runs.server'
 import { editOf } from '#core/document/patches'
@@ -50,11 +51,11 @@ const timed = async <T>(work: () => Promise<T>): Promise<[T, number]> => {
 
 async function bytes(): Promise<void> {
   const [width, height] = [4096, 2900]
-  const sink = memoryWriter()
-  const png = startPng({ width, height, channels: 3, bits: 16, srgb: false }, sink)
+  const writer = memoryWriter()
+  const png = startPng({ width, height, channels: 3, bits: 16, srgb: false }, writer)
   for (let y = 0; y < height; y++) png.rows(new Uint16Array(randomBytes(width * 6).buffer.slice(0, width * 6)))
   png.end()
-  const file = sink.bytes()
+  const file = writer.bytes()
   const sha256 = createHash('sha256').update(file).digest('hex')
   const before = resident(server.pid!)
   const send = (name: string) =>

@@ -36,13 +36,13 @@ export async function withMaterial<T>(
 export const budgetOf = (options: Options): number => options.whole('memory', 3072) * 1048576
 
 /** A bar on stderr where that is a terminal. */
-export function progressBar(options: Options, what: string): (share: number) => void {
+export function progressBar(options: Options, what: string): (ratio: number) => void {
   if (options.flag('quiet') || !process.stderr.isTTY) return () => {}
   const started = Date.now()
   let shown = ''
-  return (share) => {
-    const left = share > 0.02 ? Math.ceil(((Date.now() - started) * (1 - share)) / share / 1000) : null
-    const line = share >= 1 ? '' : `${what} ${Math.round(share * 100)} %${left === null ? '' : `, ${left} s left`}`
+  return (ratio) => {
+    const left = ratio > 0.02 ? Math.ceil(((Date.now() - started) * (1 - ratio)) / ratio / 1000) : null
+    const line = ratio >= 1 ? '' : `${what} ${Math.round(ratio * 100)} %${left === null ? '' : `, ${left} s left`}`
     if (line === shown) return
     shown = line
     process.stderr.write(`\r\x1b[K${line}`)

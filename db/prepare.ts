@@ -6,7 +6,7 @@ import { parseDocument } from '#core/document/document'
 import { packings } from '#core/texture/packings/packings.generated'
 import { importImage } from '#app/server/assets/assets.server'
 import { closeDatabase, database } from '#app/server/database/database.server'
-import { loadDemo } from '#app/server/projects/projects.server'
+import { loadDemo } from '#app/server/projects/demo.server'
 import { closeQueue, queue } from '#app/server/runs/queue.server'
 import { enqueueBake, enqueue } from '#app/server/runs/runs.server'
 import { migrationSource } from './migrations'
@@ -27,7 +27,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   if (!ids) return
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { behind: true })
+  for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { lowPriority: true })
 }
 
 /** The demo's materials, their images imported into the library and named by content. */

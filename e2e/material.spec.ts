@@ -18,10 +18,10 @@ test('two layers from an empty project by mouse, on the stage, after a reload, a
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await page.getByRole('menuitem', { name: /Layer of a plain colour/ }).click()
   expect(await material.rows()).toEqual(['layer', 'base'])
-  await material.choose('layer', 'colour')
+  await material.select('layer', 'colour')
   await material.settings.getByRole('textbox', { name: 'Colour' }).fill('#c03020')
   await page.keyboard.press('Enter')
-  await material.choose('layer', 'mask')
+  await material.select('layer', 'mask')
   await material.settings.getByRole('button', { name: 'New node' }).click()
   await material.takeNode('noise')
   await expect(material.nodes.locator('[data-node=noise]')).toBeVisible()
@@ -153,7 +153,7 @@ test('two layers by keyboard alone', async ({ page }) => {
 test('a constant reads on the stage as what it is', async ({ page }) => {
   const material = new MaterialPage(page)
   await material.openEmpty('Constants')
-  await material.choose('base', 'colour')
+  await material.select('base', 'colour')
   const colour = material.settings.getByRole('textbox', { name: 'Colour' })
   for (const mode of ['Flat', 'Shape'])
     for (const hex of ['#777777', '#3c78b4']) {
@@ -167,7 +167,7 @@ test('a constant reads on the stage as what it is', async ({ page }) => {
       for (let c = 0; c < 3; c++) expect(Math.abs(seen[c]! - wanted[c]!)).toBeLessThanOrEqual(1)
     }
   // Grey data too: 0.25 is a quarter, not a quarter of light.
-  await material.choose('base', 'roughness')
+  await material.select('base', 'roughness')
   await material.type('Value', '1/4')
   await material.show('roughness')
   await material.sharp()
@@ -268,7 +268,7 @@ test('only swatches that depend on an edit change', async ({ page }) => {
   const material = new MaterialPage(page)
   await material.openDemo('Limewash')
   const before = await material.drawn()
-  await material.choose('base', 'roughness')
+  await material.select('base', 'roughness')
   await material.type('Value', '0.31')
   await material.sharp()
   const after = await material.drawn()

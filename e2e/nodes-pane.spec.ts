@@ -84,7 +84,7 @@ test('another place of the same layer takes over the card where wires end, with 
     ['mask', 'mask0'],
     ['roughness', 'roughness'],
   ] as const) {
-    await material.choose('base', column)
+    await material.select('base', column)
     const wires = material.nodes.locator('.react-flow__edge')
     await expect(wires).toHaveCount(1)
     await expect(wires).toHaveAccessibleName(new RegExp(`, ${port}$`))

@@ -32,7 +32,7 @@ test('a bond says what it comes to and asks only what matters; a curve is bent b
 }) => {
   const material = new MaterialPage(page)
   await material.openEmpty('Laid and bent', members)
-  await material.choose('base', 'height')
+  await material.select('base', 'height')
   const { settings, nodes: pane } = material
 
   await pane.getByText('Bond', { exact: true }).click()

@@ -7,12 +7,12 @@ test('layers: drag to reorder, into a group, fold, rename, duplicate, delete', a
   const material = new MaterialPage(page)
   await material.openDemo('Limewash')
   expect(await material.rows()).toEqual(['tide', 'coat', 'calm', 'stain', 'wash', 'base'])
-  const drag = async (from: string, to: string, share: number): Promise<void> => {
+  const drag = async (from: string, to: string, ratio: number): Promise<void> => {
     const a = (await material.cell(from, 'layer').getByText(/\w/).first().boundingBox())!
     const b = (await material.cell(to, 'layer').boundingBox())!
     await page.mouse.move(a.x + 20, a.y + a.height / 2)
     await page.mouse.down()
-    await page.mouse.move(b.x + 30, b.y + b.height * share, { steps: 10 })
+    await page.mouse.move(b.x + 30, b.y + b.height * ratio, { steps: 10 })
     await page.mouse.up()
   }
   await drag('tide', 'base', 0.2)
@@ -24,13 +24,13 @@ test('layers: drag to reorder, into a group, fold, rename, duplicate, delete', a
   expect(await material.rows()).toEqual(['tide', 'coat', 'calm', 'stain', 'wash', 'base'])
   await page.getByRole('button', { name: 'Fold Limewash' }).click()
   expect(await material.rows()).toEqual(['tide', 'coat', 'base'])
-  await material.choose('tide', 'layer')
+  await material.select('tide', 'layer')
   await page.keyboard.press('Control+d')
   expect(await material.rows()).toEqual(['tide-2', 'tide', 'coat', 'base'])
   await expect(material.cell('tide-2', 'layer')).toBeFocused()
   await page.keyboard.press('Delete')
   expect(await material.rows()).toEqual(['tide', 'coat', 'base'])
-  await material.choose('base', 'layer')
+  await material.select('base', 'layer')
   await material.cell('base', 'layer').dblclick()
   await page.getByRole('textbox', { name: 'Name of Cast iron' }).fill('Old iron')
   await page.keyboard.press('Enter')
@@ -64,7 +64,7 @@ test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend
     else for (const step of rest) await step()
   }
   const source = () => material.settings.getByRole('combobox', { name: 'Source' }).inputValue()
-  await material.choose('wash', 'height')
+  await material.select('wash', 'height')
   const original = await source()
   await drag('occlusion', true)
   await expect(material.cell('base', 'occlusion')).toHaveAttribute('aria-label', /amount/)
@@ -78,12 +78,12 @@ test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend
   // Let go before the last moves are drawn: the drop counts where the pointer was, with Alt as it was then.
   await drag('opacity', true, true)
   await expect(material.cell('base', 'opacity')).toHaveAttribute('aria-label', /amount/)
-  await material.choose('base', 'opacity')
+  await material.select('base', 'opacity')
   expect(await source()).toBe(original)
   await page.keyboard.press('Control+z')
-  await material.choose('wash', 'height')
+  await material.select('wash', 'height')
   await page.keyboard.press('Control+c')
-  await material.choose('tide', 'height')
+  await material.select('tide', 'height')
   await page.keyboard.press('Control+Shift+V')
   expect(await source()).toBe(original)
   // The bar beside the swatch, and the word under it.
@@ -109,7 +109,7 @@ test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend
 test('masks: entries with mode, amount, invert, order; off, alone, and held', async ({ page }) => {
   const material = new MaterialPage(page)
   await material.openDemo('Limewash')
-  await material.choose('coat', 'mask')
+  await material.select('coat', 'mask')
   await material.settings.getByRole('button', { name: 'Value' }).click()
   const entries = material.settings.getByRole('list', { name: /Mask entries/ }).getByRole('listitem')
   await expect(entries).toHaveCount(2)
@@ -137,7 +137,7 @@ test('masks: entries with mode, amount, invert, order; off, alone, and held', as
   const apart = (a: number[], b: number[]): number => Math.max(...a.map((v, i) => Math.abs(v - b[i]!)))
   expect(apart(with_, held)).toBeGreaterThan(3)
   expect(apart(with_, back)).toBeLessThan(1)
-  await material.choose('coat', 'layer')
+  await material.select('coat', 'layer')
   await page.keyboard.press('a')
   await expect(page.getByRole('button', { name: /shown alone/ })).toBeVisible()
   await material.sharp()
@@ -183,8 +183,14 @@ test('thirty layers over twelve channels scroll under frozen heads', async ({ pa
   const head = material.cell('head', 'colour')
   const name = material.cell('l0', 'layer')
   const top = (await head.boundingBox())!.y
+  // What is in view is made, and nothing else until it scrolls in.
+  const made = (layer: string, channel: string) => material.cell(layer, channel).locator('canvas')
+  await expect(made('l29', 'colour')).toHaveAttribute('data-changes', /[1-9]/)
+  await material.sharp()
+  await expect(made('l0', 'dust')).toHaveAttribute('data-changes', '0')
   await material.sheet.evaluate((grid) => grid.scrollTo(grid.scrollWidth, grid.scrollHeight))
   await expect(name).toBeInViewport()
+  await expect(made('l0', 'dust')).toHaveAttribute('data-changes', '1')
   expect((await material.cell('head', 'wet').boundingBox())!.y).toBe(top)
   const frozen = (await name.boundingBox())!
   const grid = (await material.sheet.boundingBox())!

@@ -25,7 +25,7 @@ test('the whole slice: a demo’s dial, nodes and a mask, undone after a reload,
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await page.getByRole('menuitem', { name: /^Layer of a plain colour/ }).click()
   const [added] = (await material.rows()).filter((id) => !rows.includes(id))
-  await material.choose(added!, 'mask')
+  await material.select(added!, 'mask')
   await material.settings.getByRole('button', { name: 'New node' }).click()
   await material.takeNode('cells')
   await material.sharp()

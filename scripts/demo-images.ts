@@ -11,13 +11,13 @@ const check = process.argv.includes('--check')
 let stale = 0
 mkdirSync(folder, { recursive: true })
 for (const { file, width, height, channels, make } of [depthFigures, ...shellGritScans]) {
-  const sink = memoryWriter()
-  const png = startPng({ width, height, channels, bits: 8, srgb: true }, sink)
+  const writer = memoryWriter()
+  const png = startPng({ width, height, channels, bits: 8, srgb: true }, writer)
   const values = await make()
   for (let y = 0; y < height; y++) png.rows(values.subarray(y * width * channels, (y + 1) * width * channels))
   png.end()
   const path = join(folder, file)
-  const bytes = sink.bytes()
+  const bytes = writer.bytes()
   if (existsSync(path) && readFileSync(path).equals(bytes)) continue
   if (check) {
     stale++

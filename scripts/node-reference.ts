@@ -7,7 +7,7 @@ import { displayBytes } from '#core/preview/display'
 import { startPng } from '#core/texture/formats/png'
 import { memoryWriter } from '#core/texture/bytes/byte-writer'
 import type { AnyNode } from '#core/graph/define-node'
-import { FAMILIES } from '#core/graph/define-node'
+import { FAMILIES } from '#core/graph/families'
 import type { Parameter } from '#core/graph/parameters'
 import { registry } from '#core/nodes/registry.generated'
 import { evaluateExample } from '#core/testing/examples'
@@ -31,8 +31,8 @@ const SHELVES: Record<(typeof FAMILIES)[number], string> = {
 async function pictureOf(node: AnyNode): Promise<Uint8Array> {
   const fields = await evaluateExample(node, PICTURE)
   const { width, height, pixels: bytes } = displayBytes(fields.values().next().value!)
-  const sink = memoryWriter()
-  const png = startPng({ width: PICTURE, height: PICTURE, channels: 3, bits: 8, srgb: true }, sink)
+  const writer = memoryWriter()
+  const png = startPng({ width: PICTURE, height: PICTURE, channels: 3, bits: 8, srgb: true }, writer)
   for (let y = 0; y < PICTURE; y++) {
     const row = new Uint8Array(PICTURE * 3)
     // A uniform field gives one texel for all.
@@ -43,7 +43,7 @@ async function pictureOf(node: AnyNode): Promise<Uint8Array> {
     png.rows(row)
   }
   png.end()
-  return sink.bytes()
+  return writer.bytes()
 }
 
 const cellOf = (text: string): string => text.replaceAll('|', '\\|')

@@ -1,4 +1,4 @@
-import { formatNamed } from '#core/texture/file-formats'
+import { formatNamed } from '#core/texture/format-registry'
 import { deliveredFile } from '../server/deliveries/delivery-files.server'
 import { answeringJson, checked, idFrom, wholeNumber } from '../server/http/problem.server'
 import type { Route } from './+types/delivery-file'

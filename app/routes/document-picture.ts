@@ -1,5 +1,5 @@
 import { answeringJson, idFrom } from '../server/http/problem.server'
-import { pictureOf } from '../server/projects/projects.server'
+import { pictureOf } from '../server/documents/pictures.server'
 import type { Route } from './+types/document-picture'
 
 /** The lit picture; the address carries its revision, so it may be kept. */

@@ -18,7 +18,7 @@ export const loader = ({ request: http }: Route.LoaderArgs) =>
     const given = new URL(http.url).searchParams.get('before')
     const before = given === null ? undefined : checked(moment, given)
     const runs = await listRuns({ before })
-    return { runs, before: before ?? null, more: runs.length === RUNS_PAGE, now: Date.now() }
+    return { runs, before: before ?? null, hasMore: runs.length === RUNS_PAGE, now: Date.now() }
   })
 
 const request = z.object({ intent: z.enum(['cancel', 'retry']), id: z.string() })
@@ -31,7 +31,7 @@ export const action = ({ request: http }: Route.ActionArgs) =>
   })
 
 export default function Jobs({ loaderData }: Route.ComponentProps) {
-  const { before, more } = loaderData
+  const { before, hasMore } = loaderData
   const runs = useRuns(loaderData.runs, 'runs').filter(({ createdAt }) => before === null || createdAt < before)
   const oldest = loaderData.runs.at(-1)?.createdAt
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
@@ -59,7 +59,7 @@ export default function Jobs({ loaderData }: Route.ComponentProps) {
                 Newest bakes
               </Link>
             )}
-            {more && oldest && (
+            {hasMore && oldest && (
               <Link to={`/jobs?before=${encodeURIComponent(oldest)}`} className="text-accent-ink underline">
                 Older bakes
               </Link>

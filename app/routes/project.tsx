@@ -7,13 +7,8 @@ import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
-import {
-  addDocument,
-  duplicateDocument,
-  emptyMaterial,
-  openProject,
-  setDocumentDeleted,
-} from '../server/projects/projects.server'
+import { addDocument, duplicateDocument, emptyMaterial, setDocumentDeleted } from '../server/projects/materials.server'
+import { openProject } from '../server/projects/projects.server'
 import { listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
 import type { Route } from './+types/project'

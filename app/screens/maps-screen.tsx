@@ -15,8 +15,8 @@ import { CheckPane, useFindings } from '../features/maps/check-pane'
 import { mapsCommands } from '../features/maps/commands'
 import { CompareDialog } from '../features/maps/compare-dialog'
 import { Deliveries } from '../features/maps/deliveries'
-import type { Delivering } from '../features/maps/delivering'
-import { DeliveringContext, useDelivering } from '../features/maps/delivering'
+import type { Delivering } from '../features/maps/deliveries-context'
+import { DeliveringContext, useDelivering } from '../features/maps/deliveries-context'
 import { MakeButton, MakePane } from '../features/maps/make-pane'
 import type { Maps } from '../features/maps/maps'
 import { MapsContext, createMapsView, useMaps, useMapsView, usePackings } from '../features/maps/maps'
@@ -89,18 +89,18 @@ function Screen() {
       }
       left={{
         word: 'files',
-        share: 60,
-        least: 480,
+        percent: 60,
+        minPixels: 480,
         panes: [
-          { shows: <PackingSheet />, share: 70, least: 160 },
-          { shows: <Deliveries />, share: 30, least: 80 },
+          { shows: <PackingSheet />, percent: 70, minPixels: 160 },
+          { shows: <Deliveries />, percent: 30, minPixels: 80 },
         ],
       }}
       right={{
         word: 'stage',
         panes: [
-          { shows: <Look />, share: 50, least: 160 },
-          { shows: <SidePane />, share: 50, least: 100 },
+          { shows: <Look />, percent: 50, minPixels: 160 },
+          { shows: <SidePane />, percent: 50, minPixels: 100 },
         ],
       }}
     >
@@ -123,7 +123,7 @@ function Look() {
   const { files } = useFiles()
   const { width, height } = useMips().find(({ level }) => level === mip) ?? { width: 0, height: 0 }
   const delivery = deliveries.find(({ id }) => id === from)
-  const more = useMemo(
+  const extraOutputs = useMemo(
     () =>
       files.flatMap(({ map, slots }) => [
         { output: { kind: 'file', map } as const, word: `file ${map}` },
@@ -144,7 +144,7 @@ function Look() {
     <div className="flex h-full min-h-0 flex-col">
       <StageStrip />
       <div className="min-h-0 flex-1">
-        <Stage packed={packed} marks={marked?.marks} more={more} />
+        <Stage packed={packed} marks={marked?.marks} extraOutputs={extraOutputs} />
       </div>
     </div>
   )

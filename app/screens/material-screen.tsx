@@ -1,5 +1,8 @@
 import { isFileOutput } from '#core/texture/stage-output'
 import { useCallback, useEffect, useMemo } from 'react'
+import { useStore } from 'zustand'
+import type { Output } from '#core/document/address'
+import { formatOutput } from '#core/document/address'
 import { solo, toggleable, without } from '#core/document/edits/focus'
 import type { MaterialDocument } from '#core/document/document'
 import { channelsOf } from '#core/document/channels'
@@ -15,6 +18,7 @@ import { SelectionPane } from '../features/selection/selection-pane'
 import { histogramOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
+import { bandName } from '../session/engine/seen'
 import { Stage } from '../features/stage/stage'
 import { StatesPane } from '../features/states/states-pane'
 import { DocumentBar, DocumentScreen, StatusLine, StepButtons } from '../session/parts/document-frame'
@@ -34,18 +38,18 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
       }
       left={{
         word: 'layers',
-        share: 50,
-        least: 320,
+        percent: 50,
+        minPixels: 320,
         panes: [
-          { shows: <LayerSheet />, share: 56, least: 120 },
-          { shows: <NodesPane />, share: 44, least: 80 },
+          { shows: <LayerSheet />, percent: 56, minPixels: 120 },
+          { shows: <NodesPane />, percent: 44, minPixels: 80 },
         ],
       }}
       right={{
         word: 'stage',
         panes: [
-          { shows: <Stage />, share: 56, least: 120 },
-          { shows: <SidePane />, share: 44, least: 80 },
+          { shows: <Stage />, percent: 56, minPixels: 120 },
+          { shows: <SidePane />, percent: 44, minPixels: 80 },
         ],
       }}
     >
@@ -60,7 +64,7 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
 
 /** Asks the workers for what is on screen whenever that changes. */
 function Evaluating() {
-  const { evaluation } = useMaterial()
+  const { evaluation, seen: onScreen } = useMaterial()
   const actions = useActions()
   const document = useDocument()
   const place = useView((view) => view.selection)
@@ -68,16 +72,17 @@ function Evaluating() {
   const folded = useView((view) => view.folded)
   const shown = useView((view) => view.stage.shown)
   const width = useView((view) => view.width)
-  const aloneWith = useView((view) => view.solo)
-  const held = useView((view) => view.without)
+  const soloed = useView((view) => view.solo)
+  const hidden = useView((view) => view.without)
   const compared = useView((view) => view.compared)
+  const names = useStore(onScreen.store)
 
   // What is drawn: the document as it is, or with something alone, or held off.
   const seen = useMemo((): MaterialDocument => {
     // What is gone cannot be alone.
-    const one = aloneWith && toggleable(document, aloneWith) ? solo(document, aloneWith) : document
-    return held ? without(one, held) : one
-  }, [document, aloneWith, held])
+    const one = soloed && toggleable(document, soloed) ? solo(document, soloed) : document
+    return hidden ? without(one, hidden) : one
+  }, [document, soloed, hidden])
   const wanted = useMemo(() => {
     const rows = sheetRows(document.layers, folded)
     const channels = channelsOf(document).map(({ id }) => id)
@@ -85,15 +90,23 @@ function Evaluating() {
       const [first] = Object.keys(registry.get(node.type)?.outputs ?? {})
       return first ? [{ kind: 'port', node: id, port: first } as const] : []
     })
+    const bands = rows.map(({ layer }) => layer.id).filter((layer) => names.has(bandName(layer)))
+    // A band is the mean of what its layer puts into colour.
+    const behindBands = new Set(bands)
+    const isSeen = (output: Output): boolean =>
+      names.has(formatOutput(output)) ||
+      ((output.kind === 'cell' || output.kind === 'layer') &&
+        output.channel === 'colour' &&
+        behindBands.has(output.layer))
     return {
       document: seen,
       width,
       shown: isFileOutput(shown) ? null : shown,
-      swatches: [...sheetOutputs(rows, channels, place), ...cards],
-      layerColours: rows.map(({ layer }) => layer.id),
+      swatches: [...sheetOutputs(rows, channels, place), ...cards].filter(isSeen),
+      layerColours: bands,
       histogram: histogramOutput(document, nodes, place),
     }
-  }, [seen, document, folded, place, nodes, shown, width])
+  }, [seen, document, folded, place, nodes, shown, width, names])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {
@@ -155,7 +168,7 @@ function StatusBar() {
   const actions = useActions()
   const width = useView((view) => view.width)
   const notice = useView((view) => view.notice)
-  const aloneWith = useView((view) => view.solo)
+  const soloed = useView((view) => view.solo)
   const state = useEvaluation((one) => one.state)
   const last = useEvaluation((one) => one.last)
   const latency = useEvaluation((one) => one.latency)
@@ -163,8 +176,8 @@ function StatusBar() {
     <StatusLine
       notice={notice}
       first={
-        aloneWith && (
-          <Button look="quiet" onClick={() => actions.setView({ solo: null })}>
+        soloed && (
+          <Button variant="quiet" onClick={() => actions.setView({ solo: null })}>
             ▲ shown alone; show all again (Escape)
           </Button>
         )

@@ -1,4 +1,4 @@
-import type { Actions } from './actions'
+import type { Actions } from './actions/actions'
 import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from './view'
 
 /** Something that can be done, found by its words. */

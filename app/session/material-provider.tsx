@@ -8,7 +8,8 @@ import { sendImage } from './send-image'
 import { useEditing } from './document/use-document-store'
 import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
-import { createActions } from './actions'
+import { createSeen } from './engine/seen'
+import { createActions } from './actions/actions'
 import { rememberView } from './remember-view'
 import type { Material } from './material'
 import { MaterialContext } from './material'
@@ -62,7 +63,15 @@ export function MaterialProvider({
     const actions = createActions(control, view, addAsset)
     return {
       worker,
-      fixed: { id: opened.id, control, view, actions, addAsset, evaluation: openEvaluation(worker.client) },
+      fixed: {
+        id: opened.id,
+        control,
+        view,
+        actions,
+        addAsset,
+        evaluation: openEvaluation(worker.client),
+        seen: createSeen(),
+      },
     }
   })
   const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])

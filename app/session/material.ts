@@ -1,4 +1,4 @@
-import { createContext, useContext, useState } from 'react'
+import { createContext, useCallback, useContext, useState } from 'react'
 import { useStore } from 'zustand'
 import type { MaterialDocument } from '#core/document/document'
 import { applyDials } from '#core/document/apply-dials'
@@ -6,7 +6,8 @@ import { shared } from '#core/same-json'
 import type { Asset } from '../contracts/asset'
 import type { Editing, EditingControl } from './document/document-store'
 import type { Evaluation, EvaluationControl } from './engine/engine-client'
-import type { Actions } from './actions'
+import type { Actions } from './actions/actions'
+import type { Seen } from './engine/seen'
 import type { View, ViewStore } from './view'
 
 /** What everything on the material screen works with. */
@@ -17,6 +18,8 @@ export interface Material {
   readonly actions: Actions
   /** Absent until the workers are there. */
   readonly evaluation: EvaluationControl
+  /** Swatches and bands that are on screen. */
+  readonly seen: Seen
   readonly assets: readonly Asset[]
   readonly addAsset: (file: File) => Promise<Asset | string>
 }
@@ -79,4 +82,10 @@ function appliedTo(control: EditingControl, document: MaterialDocument): Materia
 export function useApplied<T>(select: (document: MaterialDocument) => T): T {
   const { control } = useMaterial()
   return useStore(control.store, ({ document }) => select(appliedTo(control, document)))
+}
+
+/** A ref for the element that shows something by its name: the workers make only what is on screen. */
+export function useWatched(name: string): (element: Element | null) => (() => void) | undefined {
+  const { seen } = useMaterial()
+  return useCallback((element) => (element ? seen.watch(element, name) : undefined), [seen, name])
 }

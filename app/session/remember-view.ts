@@ -5,20 +5,20 @@ import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from './view'
 
 const KEY = 'amber-grist-view'
 
-const kept = z
+const stored = z
   .object({
     width: z.union(PREVIEW_WIDTHS.map((width) => z.literal(width))),
     shape: z.enum(SHAPES),
     environment: z.enum(ENVIRONMENTS),
   })
   .partial()
-type Kept = z.output<typeof kept>
+type Kept = z.output<typeof stored>
 
 const keptOf = ({ width, stage: { shape, environment } }: View): Kept => ({ width, shape, environment })
 
 /** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
 export function rememberView(view: ViewStore): () => void {
-  const found = recall(KEY, kept)
+  const found = recall(KEY, stored)
   if (found) {
     const { width, ...stage } = found
     view.setState((now) => ({ width: width ?? now.width, stage: { ...now.stage, ...stage } }))

@@ -45,8 +45,8 @@ export interface LooseWire {
   readonly type: PortType
   /** Which end is loose: the input a new node would have to give, or the output. */
   readonly loose: 'input' | 'output'
-  /** "node.port" at the fixed end; for a sink, its place. */
-  readonly fixed: { readonly node: string; readonly port: string } | { readonly sink: Selection }
+  /** "node.port" at the fixed end; for a place where wires end, that place. */
+  readonly fixed: { readonly node: string; readonly port: string } | { readonly place: Selection }
 }
 
 export type PaletteState =

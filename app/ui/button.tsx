@@ -1,7 +1,7 @@
 import type { LucideIcon } from 'lucide-react'
 import type { ComponentProps } from 'react'
 
-const LOOK = {
+const VARIANTS = {
   main: 'border-accent-fill bg-accent-fill font-semibold text-on-accent',
   plain: 'border-rule-strong bg-raised',
   quiet: 'border-transparent bg-transparent text-ink-soft hover:border-rule-strong hover:text-ink',
@@ -9,22 +9,22 @@ const LOOK = {
 
 /** Amber for the one main action of a place, plain for the others, quiet for those beside a line of text. */
 export function Button({
-  look = 'plain',
+  variant = 'plain',
   className = '',
   ...rest
-}: ComponentProps<'button'> & { look?: keyof typeof LOOK }) {
+}: ComponentProps<'button'> & { variant?: keyof typeof VARIANTS }) {
   return (
     <button
       type="button"
       {...rest}
-      className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 disabled:opacity-50 ${LOOK[look]} ${className}`}
+      className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 disabled:opacity-50 ${VARIANTS[variant]} ${className}`}
     />
   )
 }
 
 /** The same look for a link. */
-export const buttonLook = (look: keyof typeof LOOK = 'plain'): string =>
-  `inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 ${LOOK[look]}`
+export const buttonClasses = (variant: keyof typeof VARIANTS = 'plain'): string =>
+  `inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 ${VARIANTS[variant]}`
 
 /** A quiet button of one picture: `word` is its tooltip, and with `of` its name for screen readers. */
 export function IconButton({
@@ -39,7 +39,7 @@ export function IconButton({
   onClick(): void
 }) {
   return (
-    <Button look="quiet" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
+    <Button variant="quiet" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
       <Icon size={14} aria-hidden />
     </Button>
   )

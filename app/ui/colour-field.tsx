@@ -22,8 +22,8 @@ export function ColourBox({ label, value, standard, onDrag, onDrop, onPick }: Co
   const [typed, setTyped] = useState<string | null>(null)
   const [open, setOpen] = useState(false)
   // The wheel keeps hue and saturation while a colour is black.
-  const [held, setHeld] = useState(hexToHsva(value))
-  const hsva = hsvaToHex(held).toLowerCase() === value.toLowerCase() ? held : hexToHsva(value)
+  const [shown, setHsva] = useState(hexToHsva(value))
+  const hsva = hsvaToHex(shown).toLowerCase() === value.toLowerCase() ? shown : hexToHsva(value)
   const set = (hex: string): void => {
     onDrag(hex)
     onDrop()
@@ -33,8 +33,8 @@ export function ColourBox({ label, value, standard, onDrag, onDrop, onPick }: Co
     if (hex && hex !== value) set(hex)
     setTyped(null)
   }
-  const drag = (next: typeof held): void => {
-    setHeld(next)
+  const drag = (next: typeof shown): void => {
+    setHsva(next)
     onDrag(hsvaToHex(next).toLowerCase())
   }
   return (
@@ -84,7 +84,7 @@ export function ColourBox({ label, value, standard, onDrag, onDrop, onPick }: Co
       />
       {onPick && (
         <Button
-          look="quiet"
+          variant="quiet"
           aria-label={`${label}: pick from the stage`}
           title="Pick from the stage"
           onClick={() => onPick(set)}

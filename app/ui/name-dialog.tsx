@@ -39,7 +39,7 @@ export function NameDialog({ title, about, name = '', action, onName, onClose }:
         </label>
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Close</Button>
-          <Button look="main" type="submit">
+          <Button variant="main" type="submit">
             {action}
           </Button>
         </div>

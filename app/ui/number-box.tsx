@@ -117,7 +117,10 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
       event.preventDefault()
       const { stepTo, value, step } = latest.current
       const by = event.deltaY || event.deltaX
-      if (by !== 0) stepTo(value - Math.sign(by) * step * factorOf(event), WHEEL_REST)
+      if (by === 0) return
+      // The next notch may come before the box is drawn with this one.
+      latest.current.value = value - Math.sign(by) * step * factorOf(event)
+      stepTo(latest.current.value, WHEEL_REST)
     }
     element.addEventListener('wheel', wheel, { passive: false })
     return () => element.removeEventListener('wheel', wheel)

@@ -56,7 +56,7 @@ export function FieldLabel({
 function Track({ onReset, ...props }: NumberProps & { onReset(): void }) {
   const { min, max, softRange, value, onDrag, onDrop } = props
   const [from, to] = softRange ?? [min, max]
-  const share = Math.min(1, Math.max(0, (value - from) / (to - from)))
+  const ratio = Math.min(1, Math.max(0, (value - from) / (to - from)))
   const follow = (event: React.PointerEvent<HTMLElement>): void => {
     const { left, width } = event.currentTarget.getBoundingClientRect()
     const at = Math.min(1, Math.max(0, (event.clientX - left) / width))
@@ -80,10 +80,10 @@ function Track({ onReset, ...props }: NumberProps & { onReset(): void }) {
       onDoubleClick={onReset}
     >
       <span className="h-[3px] w-full rounded-full bg-rule-strong/60" />
-      <span className="absolute h-[3px] rounded-full bg-ink" style={{ width: `${share * 100}%` }} />
+      <span className="absolute h-[3px] rounded-full bg-ink" style={{ width: `${ratio * 100}%` }} />
       <span
         className="absolute h-3.5 w-[5px] -translate-x-1/2 rounded-sm bg-accent"
-        style={{ left: `${share * 100}%` }}
+        style={{ left: `${ratio * 100}%` }}
       />
     </span>
   )

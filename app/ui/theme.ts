@@ -10,7 +10,7 @@ const CHANGED = 'amber-grist-theme-changed'
  */
 export const THEME_SCRIPT = `window.__webpack_nonce__=document.currentScript.nonce;document.documentElement.dataset.theme=(()=>{try{return localStorage.getItem('${KEY}')}catch{}})()||(matchMedia('(prefers-color-scheme: dark)').matches?'soot':'linen')`
 
-function chosen(): Theme | null {
+function stored(): Theme | null {
   try {
     return localStorage.getItem(KEY) as Theme | null
   } catch {
@@ -23,7 +23,7 @@ function chosen(): Theme | null {
 function subscribe(changed: () => void): () => void {
   const system = matchMedia('(prefers-color-scheme: dark)')
   const follow = (): void => {
-    if (chosen() || choseHere) return
+    if (stored() || setHere) return
     document.documentElement.dataset.theme = system.matches ? 'soot' : 'linen'
     changed()
   }
@@ -37,7 +37,7 @@ function subscribe(changed: () => void): () => void {
   }
 }
 
-let choseHere = false
+let setHere = false
 
 const current = (): Theme => (document.documentElement.dataset.theme === 'soot' ? 'soot' : 'linen')
 
@@ -48,7 +48,7 @@ export function useTheme(): [Theme, (theme: Theme) => void] {
     theme,
     (next) => {
       document.documentElement.dataset.theme = next
-      choseHere = true
+      setHere = true
       try {
         localStorage.setItem(KEY, next)
       } catch {

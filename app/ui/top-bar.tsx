@@ -2,7 +2,7 @@ import { ListChecks, Moon, Sun } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
-import { buttonLook } from './button'
+import { buttonClasses } from './button'
 import { useTheme } from './theme'
 
 /** Brand, where we are (each place but the last leads back to it), the jobs, and the theme. */
@@ -43,7 +43,7 @@ export function TopBar({
       {children}
       <span className="flex-1" />
       {aside}
-      <Link to="/jobs" className={buttonLook('quiet')}>
+      <Link to="/jobs" className={buttonClasses('quiet')}>
         <ListChecks size={16} aria-hidden />
         Jobs
       </Link>

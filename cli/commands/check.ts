@@ -44,7 +44,7 @@ async function subjectsIn(folder: string, options: Options): Promise<readonly Ch
   const { subjects, roles, unknown } = await judgeFolder(folder)
   if (!options.flag('quiet') && !options.flag('json')) {
     console.log(`There is no ${RECORD_NAME}; maps are judged by their names and texels:`)
-    for (const { name, holds } of roles) console.log(`  ${name}: ${holds}`)
+    for (const { name, content } of roles) console.log(`  ${name}: ${content}`)
     if (unknown.length > 0) console.log(`  not looked at: ${unknown.join(', ')}`)
   }
   return subjects

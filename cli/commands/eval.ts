@@ -36,7 +36,7 @@ export async function evaluate(options: Options): Promise<number> {
   try {
     const file = createFile(join(staged.path, basename(out)))
     await withMaterial(options, document, new FolderAssets(folder), async (material) => {
-      const writer = writerFor(extname(out), size, material.typeOf(output), file.sink)
+      const writer = writerFor(extname(out), size, material.typeOf(output), file.output)
       await material.evaluateBands(
         {
           outputs: [output],
@@ -80,19 +80,19 @@ function writerFor(
   extension: string,
   size: { width: number; height: number },
   type: Field['type'],
-  sink: ByteWriter,
+  writer: ByteWriter,
 ): RowWriter<Float32Array> {
   const channels = type === 'vector' ? 2 : type === 'grey' || type === 'id' ? 1 : 3
   const names = type === 'vector' ? ['X', 'Y'] : channels === 1 ? ['Y'] : ['R', 'G', 'B']
-  if (extension === '.npy') return startNpy({ ...size, channels }, sink)
+  if (extension === '.npy') return startNpy({ ...size, channels }, writer)
   if (extension === '.tiff' || extension === '.tif')
-    return startTiff({ ...size, channels, bits: 32, float: true }, sink)
-  if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, sink)
+    return startTiff({ ...size, channels, bits: 32, float: true }, writer)
+  if (extension === '.exr') return startExr({ ...size, channels: names, pixel: 'float' }, writer)
   if (extension !== '.png')
     throw new GristError('usage', `Expected --out with .png, .exr, .tiff or .npy but received "${extension}".`)
   if (type === 'vector' || type === 'id')
     throw new GristError('usage', `A ${type} has no picture; take .npy, .exr or .tiff.`)
-  const png = startPng({ ...size, channels: channels as 1 | 3, bits: 16, srgb: type === 'colour' }, sink)
+  const png = startPng({ ...size, channels: channels as 1 | 3, bits: 16, srgb: type === 'colour' }, writer)
   const map = type === 'colour' ? encodeSrgb : type === 'normal' ? (v: number) => v * 0.5 + 0.5 : (v: number) => v
   let top = 0
   return {

@@ -1,4 +1,4 @@
-import { FAMILIES } from '#core/graph/define-node'
+import { FAMILIES } from '#core/graph/families'
 import { registry } from '#core/nodes/registry.generated'
 import type { Options } from '../options'
 

@@ -14,8 +14,8 @@ export async function remake(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which record.json?')
   const json = readJson(path)
-  const kept = options.text('out')
-  if (kept !== undefined) checkFreeFolder(kept, options.flag('replace'))
+  const stored = options.text('out')
+  if (stored !== undefined) checkFreeFolder(stored, options.flag('replace'))
   const { parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
@@ -23,7 +23,7 @@ export async function remake(options: Options): Promise<number> {
   const document = parseDocument(record.document)
   const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
   const hashes = await assets.hashes(document)
-  const out = kept ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
+  const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
     const { record: again } = await withMaterial(options, document, assets, async (material) =>
       deliverToFolder(
@@ -41,7 +41,7 @@ export async function remake(options: Options): Promise<number> {
           onProgress: progressBar(options, 'remake'),
         },
         out,
-        { images: kept === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
+        { images: stored === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
       ),
     )
     const results = record.files.map((file) => {
@@ -52,6 +52,6 @@ export async function remake(options: Options): Promise<number> {
     else for (const { name, same } of results) console.log(`${same ? 'same   ' : 'DIFFERS'} ${name}`)
     return results.every(({ same }) => same) ? 0 : 1
   } finally {
-    if (!kept) rmSync(out, { recursive: true, force: true })
+    if (!stored) rmSync(out, { recursive: true, force: true })
   }
 }

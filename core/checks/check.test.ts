@@ -302,14 +302,14 @@ describe('findings', () => {
 
   test('marks lie where what is meant is: every one within a cell of it, the fullest first', () => {
     const at = (x: number, y: number): boolean => (x - 50) ** 2 + (y - 10) ** 2 < 9 || (x === 5 && y === 60)
-    const { share, marks } = texelsWhere(wave, at)
+    const { ratio, marks } = texelsWhere(wave, at)
     let count = 0
     for (let y = 0; y < n; y++) for (let x = 0; x < n; x++) if (at(x, y)) count++
-    expect(share).toBe(count / (n * n))
+    expect(ratio).toBe(count / (n * n))
     expect(marks.at(-1)).toEqual([5.5 / n, 60.5 / n])
     for (const [u, v] of marks.slice(0, -1)) expect(Math.hypot(u * n - 50.5, v * n - 10.5)).toBeLessThan(3)
     expect(texelsWhere(wave, () => true).marks.length).toBeLessThanOrEqual(12)
-    expect(texelsWhere(wave, () => false)).toEqual({ share: 0, marks: [] })
+    expect(texelsWhere(wave, () => false)).toEqual({ ratio: 0, marks: [] })
   })
 
   test('opacity that no file holds; emission without strength; data in a lossy format', () => {
@@ -332,21 +332,21 @@ describe('findings', () => {
   })
 
   test('what went out of range is told by the fields before, and by the record alone', () => {
-    const held = { ...wave, planes: [wave.planes[0]!.map((v) => Math.min(1, v))] }
+    const clamped = { ...wave, planes: [wave.planes[0]!.map((v) => Math.min(1, v))] }
     const beyond = grey((x, y) => (x === 3 && y === 4 ? 1.5 : 0.4 + 0.1 * Math.sin((2 * Math.PI * x) / n)))
     const [first] = runChecks(
       checks,
-      subject({ roughness: held }, { before: new Map([['roughness', beyond]]) }),
+      subject({ roughness: clamped }, { before: new Map([['roughness', beyond]]) }),
     ).filter(({ rule }) => rule === 'values-outside')
     expect(first!.marks).toEqual([[3.5 / n, 4.5 / n]])
     const record = file('r', ['roughness'])
     record.record.slots[0] = { ...record.record.slots[0]!, max: 1.5 }
-    const [second] = runChecks(checks, subject({ roughness: held }, { files: [record] })).filter(
+    const [second] = runChecks(checks, subject({ roughness: clamped }, { files: [record] })).filter(
       ({ rule }) => rule === 'values-outside',
     )
     expect(second).toMatchObject({ file: 'r.png', value: 0.5 })
     Object.assign(record.record, { format: 'exr', bits: 16 })
-    expect(found(subject({ roughness: held }, { files: [record] }))).not.toContain('values-outside')
+    expect(found(subject({ roughness: clamped }, { files: [record] }))).not.toContain('values-outside')
   })
 
   test('memory over 128 MB in blocks: one file of 8192² in BC7 is 89.5 MB, two are too much', () => {

@@ -49,12 +49,12 @@ export function subjectOfFiles(
   heightMetres: number,
   more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength'>> = {},
 ): CheckSubject {
-  const held = unpack(files, channels, heightMetres)
+  const unpacked = unpack(files, channels, heightMetres)
   const { width, height } = files[0]?.image ?? { width: 1, height: 1 }
   // A channel that no file took is there all the same where a check tells when it is missed.
   const missed = [...channels.values()].flatMap((channel) => {
     const field = channel.checks?.includes('alpha-dropped') ? more.before?.get(channel.id) : undefined
-    return field && !held.some((one) => one.channel.id === channel.id) ? [{ channel, field, steps: 0 }] : []
+    return field && !unpacked.some((one) => one.channel.id === channel.id) ? [{ channel, field, steps: 0 }] : []
   })
-  return { width, height, ...more, channels: [...held, ...missed], files }
+  return { width, height, ...more, channels: [...unpacked, ...missed], files }
 }

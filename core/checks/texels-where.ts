@@ -11,7 +11,7 @@ export type Mark = readonly [number, number]
 export function texelsWhere(
   field: Pick<Field, 'width' | 'rows'>,
   is: (x: number, y: number) => boolean,
-): { share: number; marks: Mark[] } {
+): { ratio: number; marks: Mark[] } {
   const { width, rows } = field
   const cells = new Map<number, { count: number; x: number; y: number }>()
   let count = 0
@@ -32,5 +32,5 @@ export function texelsWhere(
     .sort((a, b) => b.count - a.count)
     .slice(0, MOST)
     .map((cell): Mark => [(cell.x / cell.count + 0.5) / width, (cell.y / cell.count + 0.5) / rows])
-  return { share: count / (width * rows), marks }
+  return { ratio: count / (width * rows), marks }
 }

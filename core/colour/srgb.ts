@@ -45,7 +45,7 @@ export function hexToEncoded(hex: string): Rgb {
 export const linearToHex = (rgb: readonly number[]): string => `#${rgb.map((v) => hexByte(encodeSrgb(v))).join('')}`
 
 /** An encoded share as two hex digits. */
-export const hexByte = (share: number): string =>
-  Math.round(255 * Math.min(1, Math.max(0, share)))
+export const hexByte = (value: number): string =>
+  Math.round(255 * Math.min(1, Math.max(0, value)))
     .toString(16)
     .padStart(2, '0')

@@ -88,7 +88,7 @@ export class Composition implements Context {
       for (const owner of owners)
         for (const { step, params } of this.bound.get(owner) ?? [])
           if (!this.builder.change(step, params())) return false
-      this.builder.settle()
+      this.builder.updateDigests()
       return true
     } catch (error) {
       // Another graph tells what is wrong, at the output that it is wrong with.

@@ -106,14 +106,14 @@ describe('composed normal and occlusion', () => {
   })
   test('occlusion darkens hollows and multiplies what layers say', async () => {
     const open = await evaluateOutputs(documentOf({ ...bumps, heightMetres: 0.5 }), ['occlusion'], 32)
-    const least = Math.min(...open.fields.get('occlusion')!.planes[0]!)
-    expect(least).toBeLessThan(0.9)
+    const min = Math.min(...open.fields.get('occlusion')!.planes[0]!)
+    expect(min).toBeLessThan(0.9)
     const halved = await evaluateOutputs(
       documentOf({ ...bumps, heightMetres: 0.5, layers: [...bumps.layers, layer('b', { occlusion: value(0.5) })] }),
       ['occlusion'],
       32,
     )
-    expect(Math.min(...halved.fields.get('occlusion')!.planes[0]!)).toBeCloseTo(least / 2, 5)
+    expect(Math.min(...halved.fields.get('occlusion')!.planes[0]!)).toBeCloseTo(min / 2, 5)
   })
 })
 

@@ -55,18 +55,21 @@ function checkPart(document: Json, { member, entry }: Part, name: string): Json 
   const place = { document: name }
   const schema = (PARTS.members as Readonly<Record<string, z.ZodType>>)[member]
   if (!schema) throw new GristError('document-invalid', `A document has no member "${member}".`, place)
-  const held = document[member]
-  if (entry === null) return { ...document, [member]: read(schema, held, [member], place) }
-  const part = (held as Readonly<Record<string | number, unknown>>)[entry]
+  const value = document[member]
+  if (entry === null) return { ...document, [member]: read(schema, value, [member], place) }
+  const part = (value as Readonly<Record<string | number, unknown>>)[entry]
   // An entry that was taken out is gone.
   if (part === undefined) return document
-  if (Array.isArray(held))
+  if (Array.isArray(value))
     return {
       ...document,
-      [member]: held.with(Number(entry), read(LIST_ENTRIES[member]!, part, [member, Number(entry)], place)),
+      [member]: value.with(Number(entry), read(LIST_ENTRIES[member]!, part, [member, Number(entry)], place)),
     }
   // By the member's own schema, which knows what entries may be called.
-  return { ...document, [member]: { ...(held as Json), ...(read(schema, { [entry]: part }, [member], place) as Json) } }
+  return {
+    ...document,
+    [member]: { ...(value as Json), ...(read(schema, { [entry]: part }, [member], place) as Json) },
+  }
 }
 
 function read(schema: z.ZodType, value: unknown, within: readonly PropertyKey[], place: { document: string }): unknown {

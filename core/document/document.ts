@@ -9,7 +9,7 @@ const id = z
   .regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'a name of letters, digits, - and _, beginning with a letter')
 const text = z.string().max(200)
 const hex = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'a colour as "#rrggbb"')
-const share = z.number().min(0).max(1)
+const ratio = z.number().min(0).max(1)
 const portAddress = z
   .string()
   .regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}\.[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'an address as "node.port"')
@@ -38,7 +38,7 @@ const node = z.strictObject({
 const cell = z.strictObject({
   source,
   blend: z.enum([...BLEND_MODES, 'replace', 'combine']).default('normal'),
-  amount: share.default(1),
+  amount: ratio.default(1),
   encoding: z.enum(['srgb', 'linear']).default('srgb'),
   off,
 })
@@ -46,7 +46,7 @@ const cell = z.strictObject({
 const maskEntry = z.strictObject({
   source,
   mode: z.enum(BLEND_MODES).default('multiply'),
-  amount: share.default(1),
+  amount: ratio.default(1),
   invert: z.boolean().default(false),
   off,
 })
@@ -54,7 +54,7 @@ const maskEntry = z.strictObject({
 const shared = {
   id,
   name: text,
-  amount: share.default(1),
+  amount: ratio.default(1),
   mask: z.array(maskEntry).max(LIMITS.document.maskEntries).default([]),
   off,
 }

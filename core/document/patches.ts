@@ -42,8 +42,8 @@ export function joined(document: object, after: object, label: string): Edit | n
   const { patches, inverse, keys } = differences(document, after)
   if (patches.length === 0) return null
   // Beyond what one save takes, whole members are replaced.
-  const most = LIMITS.save.patches
-  const [some, back] = patches.length > most ? whole(document, after, keys) : [patches, inverse.reverse()]
+  const max = LIMITS.save.patches
+  const [some, back] = patches.length > max ? whole(document, after, keys) : [patches, inverse.reverse()]
   return { id: uuid(), kind: 'edit', label, patches: some, inverse: back }
 }
 

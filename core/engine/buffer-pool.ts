@@ -9,7 +9,7 @@ import { fieldBuffers } from '../field/field'
 export class BufferPool {
   private readonly spare = new Map<number, ArrayBufferLike[]>()
   private readonly waiting = new Set<ArrayBufferLike>()
-  private held = 0
+  private spareBytes = 0
 
   /** At most `budgetBytes` are kept for reuse; what is beyond is left to the collector. */
   constructor(
@@ -21,7 +21,7 @@ export class BufferPool {
   readonly allocate: Allocate = (bytes) => {
     const found = this.spare.get(bytes)?.pop()
     if (!found) return this.fresh(bytes)
-    this.held -= bytes
+    this.spareBytes -= bytes
     return found
   }
 
@@ -30,14 +30,14 @@ export class BufferPool {
     for (const buffer of fieldBuffers(field)) this.waiting.add(buffer)
   }
 
-  /** No evaluation is under way; of what was let go, only `kept` fields are still read. */
-  release(kept: Iterable<Field>): void {
-    const inUse = new Set([...kept].flatMap(fieldBuffers))
+  /** No evaluation is under way; of what was let go, only `live` fields are still read. */
+  release(live: Iterable<Field>): void {
+    const inUse = new Set([...live].flatMap(fieldBuffers))
     for (const buffer of this.waiting) {
       if (inUse.has(buffer)) continue
       this.waiting.delete(buffer)
-      if (this.held + buffer.byteLength > this.budgetBytes) continue
-      this.held += buffer.byteLength
+      if (this.spareBytes + buffer.byteLength > this.budgetBytes) continue
+      this.spareBytes += buffer.byteLength
       const list = this.spare.get(buffer.byteLength)
       if (list) list.push(buffer)
       else this.spare.set(buffer.byteLength, [buffer])

@@ -60,13 +60,13 @@ describe('memory', () => {
 
   /** An executor that counts from outside what it gave and was not given back, and rows by node type. */
   function counting() {
-    const count = { bytes: 0, most: 0, rows: new Map<string, number>() }
+    const count = { bytes: 0, max: 0, rows: new Map<string, number>() }
     const plain = localExecutor(registry)
     const executor: Executor = {
       threads: 1,
       allocate: (bytes) => {
         count.bytes += bytes
-        count.most = Math.max(count.most, count.bytes)
+        count.max = Math.max(count.max, count.bytes)
         return new ArrayBuffer(bytes)
       },
       free: (buffer) => (count.bytes -= buffer.byteLength),
@@ -82,8 +82,8 @@ describe('memory', () => {
     const budgetBytes = Math.floor(whole.report.forecastBytes * part)
     const { executor, count } = counting()
     const again = await evaluateFields(host({ executor }), { ...requestFor(setts, CHANNELS, 128), budgetBytes })
-    expect(count.most).toBeLessThanOrEqual(budgetBytes)
-    expect(again.report.peakBytes).toBe(count.most)
+    expect(count.max).toBeLessThanOrEqual(budgetBytes)
+    expect(again.report.peakBytes).toBe(count.max)
   })
 
   test('in bands, a row is made once but for those beyond the border, and whole fields once', async () => {
@@ -205,11 +205,11 @@ function nudged(dial: MaterialDocument['dials'][number]): unknown {
 
 describe('progress and cancelling', () => {
   test('progress rises to 1', async () => {
-    const shares: number[] = []
-    await evaluateFields(host(), { ...requestFor(setts, CHANNELS, 64), onProgress: (share) => shares.push(share) })
-    expect(shares.length).toBeGreaterThan(10)
-    expect(shares.at(-1)).toBe(1)
-    expect([...shares].sort((a, b) => a - b)).toEqual(shares)
+    const ratios: number[] = []
+    await evaluateFields(host(), { ...requestFor(setts, CHANNELS, 64), onProgress: (ratio) => ratios.push(ratio) })
+    expect(ratios.length).toBeGreaterThan(10)
+    expect(ratios.at(-1)).toBe(1)
+    expect([...ratios].sort((a, b) => a - b)).toEqual(ratios)
   })
 
   test('cancelled between rows, on this thread and on others; the next evaluation is whole', async () => {

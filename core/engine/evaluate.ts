@@ -266,8 +266,8 @@ class Run {
 
   private createField({ step, band }: PlannedStep, port: string): Field {
     const type = step.outputs[port]!
-    if (!step.uniform) return createField(type, this.width, this.height, band, this.memory.take)
-    const row = createField(type, this.width, this.height, { top: 0, rows: 1 }, this.memory.take)
+    if (!step.uniform) return createField(type, this.width, this.height, band, this.memory.acquire)
+    const row = createField(type, this.width, this.height, { top: 0, rows: 1 }, this.memory.acquire)
     return { ...row, rows: this.height, stride: 0 }
   }
 
@@ -339,9 +339,9 @@ class Run {
       const wanted = next.get(name)
       if (wanted && wanted.from > wanted.band.top) {
         const rows = { top: wanted.band.top, rows: wanted.from - wanted.band.top }
-        const kept = createField(field.type, field.width, field.height, rows, this.memory.take)
-        copyRows(field, kept, rows.top, rows.rows, 0)
-        this.carried.set(name, kept)
+        const rest = createField(field.type, field.width, field.height, rows, this.memory.acquire)
+        copyRows(field, rest, rows.top, rows.rows, 0)
+        this.carried.set(name, rest)
       }
       this.recycle(field)
     }

@@ -30,7 +30,7 @@ export class FieldMemory {
     return this.peakBytes
   }
 
-  readonly take: Allocate = (bytes) => {
+  readonly acquire: Allocate = (bytes) => {
     const found = this.spare.get(bytes)?.pop()
     if (found) return found
     if (this.heldBytes + bytes > this.budgetBytes) this.trim(this.heldBytes + bytes - this.budgetBytes)

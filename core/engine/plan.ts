@@ -1,6 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
-import { footprintOf } from '../graph/define-node'
+import { footprintOf } from '../graph/footprint'
 import type { Graph, PortRef, Step } from '../graph/graph'
 import { costOf } from './costs'
 
@@ -65,19 +65,19 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
   const band = asked ?? whole
   const size = { width, height, metres: domain.metres }
   // What is known of each step so far: outputs that somebody reads, and rows.
-  const ports = new Array<string[] | undefined>(steps.length)
+  const ports = new Array<readonly string[] | undefined>(steps.length)
   const first = new Int32Array(steps.length)
   const end = new Int32Array(steps.length)
   const want = ({ step, port }: PortRef, top: number, rows: number): void => {
     const index = same[step.index]!
     const known = ports[index]
     if (!known) {
-      ports[index] = [port]
+      ports[index] = alone(port)
       first[index] = top
       end[index] = top + rows
       return
     }
-    if (!known.includes(port)) known.push(port)
+    if (!known.includes(port)) ports[index] = [...known, port]
     if (top < first[index]!) first[index] = top
     if (top + rows > end[index]!) end[index] = top + rows
   }
@@ -122,6 +122,14 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
   }
 }
 
+/** A list of one port; most steps have one, and share it. */
+function alone(port: string): readonly string[] {
+  let list = LISTS.get(port)
+  if (!list) LISTS.set(port, (list = [port]))
+  return list
+}
+const LISTS = new Map<string, readonly string[]>()
+
 /** Rows that the band before made, and that stay for this one, come before it. */
 function firstRow(own: Band, ports: readonly string[], before: PlannedStep | undefined): number {
   if (!before || before.band.top > own.top || !ports.every((port) => before.ports.includes(port))) return own.top
@@ -140,15 +148,17 @@ function freedBy(
       if (at >= 0) lastUse[at] = index
     }
   for (const { step } of outputs.values()) lastUse[places[step.index]!] = steps.length
-  const freed: (readonly number[])[] = new Array<readonly number[]>(steps.length).fill(NONE)
+  const freed = new Array<number[]>(steps.length).fill(NONE)
   for (let at = 0; at < steps.length; at++) {
     const last = lastUse[at]!
-    if (last >= 0 && last < steps.length) freed[last] = freed[last] === NONE ? [at] : [...freed[last]!, at]
+    if (last < 0 || last >= steps.length) continue
+    if (freed[last] === NONE) freed[last] = [at]
+    else freed[last]!.push(at)
   }
   return freed
 }
 
-const NONE: readonly number[] = []
+const NONE: number[] = []
 
 /** Bytes of the outputs of a planned step that somebody reads, over some rows. */
 export function stepBytes({ step, ports }: Pick<PlannedStep, 'step' | 'ports'>, width: number, rows: number): number {
@@ -170,18 +180,19 @@ function peakOf(
   height: number,
 ): number {
   const banded = band.rows < height
-  let held = 0
+  const bytes = new Float64Array(steps.length)
+  let bytesInUse = 0
   let peak = 0
-  steps.forEach((planned, index) => {
+  for (let index = 0; index < steps.length; index++) {
+    const planned = steps[index]!
+    const { step, params } = planned
     const { rows } = planned.band
-    held += stepBytes(planned, width, rows)
-    const planes = planned.step.uniform ? 0 : (planned.step.node.scratchPlanes?.(planned.params as never) ?? 0)
-    peak = Math.max(peak, held + planes * width * rows * 4)
-    for (const at of freed[index]!) {
-      const done = steps[at]!
-      if (!(banded && done.band.rows === height)) held -= stepBytes(done, width, done.band.rows)
-    }
-  })
+    bytes[index] = stepBytes(planned, width, rows)
+    bytesInUse += bytes[index]!
+    const planes = step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
+    peak = Math.max(peak, bytesInUse + planes * width * rows * 4)
+    for (const at of freed[index]!) if (!(banded && steps[at]!.band.rows === height)) bytesInUse -= bytes[at]!
+  }
   return peak
 }
 

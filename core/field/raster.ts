@@ -9,9 +9,9 @@ export type RasterShape = Pick<RasterImage, 'width' | 'height' | 'channels' | 'b
  */
 export function rasterBytes({ values, bits, float }: Pick<RasterImage, 'values' | 'bits' | 'float'>): Uint8Array {
   if (float || bits === 32) return new Uint8Array(values.buffer, values.byteOffset, values.byteLength)
-  const most = bits === 8 ? 255 : 65535
+  const max = bits === 8 ? 255 : 65535
   const steps = bits === 8 ? new Uint8Array(values.length) : new Uint16Array(values.length)
-  for (let i = 0; i < values.length; i++) steps[i] = Math.round(values[i]! * most)
+  for (let i = 0; i < values.length; i++) steps[i] = Math.round(values[i]! * max)
   return new Uint8Array(steps.buffer)
 }
 
@@ -19,9 +19,9 @@ export function rasterBytes({ values, bits, float }: Pick<RasterImage, 'values' 
 export function valuesOfRaster(bytes: Uint8Array, { bits, float }: Pick<RasterImage, 'bits' | 'float'>): Float32Array {
   const { buffer } = bits === 8 ? bytes : bytes.slice()
   if (float || bits === 32) return new Float32Array(buffer)
-  const most = bits === 8 ? 255 : 65535
+  const max = bits === 8 ? 255 : 65535
   const steps = bits === 8 ? bytes : new Uint16Array(buffer)
   const values = new Float32Array(steps.length)
-  for (let i = 0; i < values.length; i++) values[i] = steps[i]! / most
+  for (let i = 0; i < values.length; i++) values[i] = steps[i]! / max
   return values
 }

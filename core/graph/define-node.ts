@@ -1,22 +1,10 @@
 import type { PortType } from '../field/field'
 import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
 import type { Rows } from '../kernels/rows'
+import type { Family } from './families'
+import type { Footprint, FootprintOf } from './footprint'
 import type { Parameters, ValuesOf } from './parameters'
 import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
-
-/** Shelves of the node list, in the order they are shown; conversions are put in by the tool itself. */
-export const FAMILIES = [
-  'make',
-  'shape',
-  'tone',
-  'combine',
-  'move',
-  'filter',
-  'surface',
-  'channel',
-  'conversion',
-] as const
-export type Family = (typeof FAMILIES)[number]
 
 /** What a node may read besides its inputs; what it declares in `uses` goes into its content key. */
 export interface NodeContext {
@@ -33,22 +21,6 @@ export interface NodeContext {
 }
 
 export type Use = 'seed' | 'metres' | 'heightMetres'
-
-/**
- * Rows above and below that an output row reads: the whole raster, or a radius in texels; `point` where each texel
- * depends on the inputs at that texel alone, so that inputs of one value give one value.
- */
-export type Footprint = 'point' | 'whole' | number
-
-/** What a footprint may depend on. */
-export interface FootprintSize {
-  readonly width: number
-  readonly height: number
-  readonly metres: readonly [number, number]
-}
-
-/** A footprint that depends on parameters; written as a method, so that any node is a NodeDefinition. */
-type FootprintOf<P> = { of(params: P, size: FootprintSize): Footprint }['of']
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
 export interface NodeExample {
@@ -147,10 +119,3 @@ export function defineNode<
 
 /** Any node, as registries hold it. */
 export type AnyNode = NodeDefinition
-
-/** The footprint of a node as its parameters stand. Units: texels of a raster of `size`. */
-export const footprintOf = (
-  { footprint }: Pick<AnyNode, 'footprint'>,
-  params: Readonly<Record<string, unknown>>,
-  size: FootprintSize,
-): Footprint => (typeof footprint === 'function' ? footprint(params as never, size) : footprint)

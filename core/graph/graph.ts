@@ -4,7 +4,7 @@ import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
 import { sharedType } from './port-types'
 import type { AnyNode } from './define-node'
-import { footprintOf } from './define-node'
+import { footprintOf } from './footprint'
 import { Digests } from './digest'
 import type { Registry } from './registry'
 import { explainIssue } from '../document/document'
@@ -159,21 +159,12 @@ export class GraphBuilder {
 
   /** For each step the index of the first that is equal to it. */
   get same(): Int32Array {
-    if (this.equal?.length === this.steps.length) return this.equal
-    const first = new Map<string, number>()
-    const same = new Int32Array(this.steps.length)
-    for (let i = 0; i < same.length; i++) {
-      const { digest } = this.steps[i]!
-      const known = first.get(digest)
-      if (known === undefined) first.set(digest, i)
-      same[i] = known ?? i
-    }
-    this.equal = same
-    return same
+    if (this.equal?.length !== this.steps.length) this.equal = this.digests.firstEqual(this.steps.length)
+    return this.equal
   }
 
   /** Brings the digests up after changes. */
-  settle(): void {
+  updateDigests(): void {
     if (this.changed.size === 0) return
     const stale = new Uint8Array(this.steps.length)
     for (const index of this.changed) stale[index] = 1

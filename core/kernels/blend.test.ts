@@ -118,8 +118,8 @@ describe('non-separable modes, W3C Compositing and Blending Level 1, section 9.2
     const away = (limit: number, v: number) => (v === l ? 1 : (limit - l) / (v - l))
     const low = Math.min(...moved)
     const high = Math.max(...moved)
-    const share = Math.min(1, low < 0 ? away(0, low) : 1, high > 1 ? away(1, high) : 1)
-    return moved.map((v) => l + (v - l) * share) as Triple
+    const scale = Math.min(1, low < 0 ? away(0, low) : 1, high > 1 ? away(1, high) : 1)
+    return moved.map((v) => l + (v - l) * scale) as Triple
   }
   const EXPECTED: Partial<Record<BlendMode, (b: Triple, s: Triple) => Triple>> = {
     hue: (b, s) => withLuminosity(spread(s, chroma(b)), luminosity(b)),

@@ -48,7 +48,7 @@ const coarseSigma = (sigma: number, step: number): number =>
   Math.sqrt((sigma * sigma) / (step * step) - 1 / 3 - 1 / (6 * step * step))
 
 /** Shares of the 2d texels around a coarse value, from the first: 1/2, 3/2, … d − 1/2 and back, over d². */
-function tentShares(step: number): Float32Array {
+function tentWeights(step: number): Float32Array {
   return Float32Array.from({ length: 2 * step }, (_, j) => (Math.min(j, 2 * step - 1 - j) + 0.5) / (step * step))
 }
 
@@ -112,7 +112,7 @@ function gaussianDown(rowOf: RowOf, height: number, sigma: number, rows: Rows, o
     return (y) => convolveRows(rowOf, y, taps, out)
   }
   const taps = gaussianTaps(coarseSigma(sigma, step))
-  const shares = tentShares(step)
+  const weights = tentWeights(step)
   const gathered = new Map<number, Float32Array>()
   const gather: RowOf = (c) => {
     let row = gathered.get(c)
@@ -120,8 +120,8 @@ function gaussianDown(rowOf: RowOf, height: number, sigma: number, rows: Rows, o
       row = new Float32Array(out.length)
       for (let j = 0; j < 2 * step; j++) {
         const from = rowOf(c * step - step / 2 + j)
-        const share = shares[j]!
-        for (let x = 0; x < row.length; x++) row[x] = row[x]! + f(share * from[x]!)
+        const weight = weights[j]!
+        for (let x = 0; x < row.length; x++) row[x] = row[x]! + f(weight * from[x]!)
       }
       gathered.set(c, row)
     }
@@ -164,13 +164,13 @@ function gaussianAlong(sigma: number, width: number): (row: Float32Array, out: F
   const count = width / step
   const padded = new Float32Array(count + 2 * (taps.length - 1))
   if (step === 1) return (row, out) => convolveAlong(row, taps, padded, out)
-  const shares = tentShares(step)
+  const weights = tentWeights(step)
   const gathered = new Float32Array(count)
   const smooth = new Float32Array(count)
   return (row, out) => {
     for (let c = 0; c < count; c++) {
       let sum = 0
-      for (let j = 0; j < 2 * step; j++) sum = f(sum + f(shares[j]! * row[floorMod(c * step - step / 2 + j, width)]!))
+      for (let j = 0; j < 2 * step; j++) sum = f(sum + f(weights[j]! * row[floorMod(c * step - step / 2 + j, width)]!))
       gathered[c] = sum
     }
     convolveAlong(gathered, taps, padded, smooth)

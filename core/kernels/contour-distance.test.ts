@@ -40,17 +40,17 @@ function worst(
   exact: (x: number, y: number) => number,
   counts: (x: number, y: number) => boolean,
 ): number {
-  let most = 0
+  let max = 0
   for (const side of ['outside', 'inside'] as const) {
     const found = contourDistance(field, 0.5, side, () => {})
     for (let y = 0; y < N; y++)
       for (let x = 0; x < N; x++) {
         const d = exact(x + 0.5, y + 0.5) * (side === 'outside' ? 1 : -1)
         if (Math.abs(d) > 20 || !counts(x + 0.5, y + 0.5)) continue
-        most = Math.max(most, Math.abs(found[y * N + x]! * N - Math.max(0, d)))
+        max = Math.max(max, Math.abs(found[y * N + x]! * N - Math.max(0, d)))
       }
   }
-  return most
+  return max
 }
 const everywhere = (): boolean => true
 
@@ -89,12 +89,12 @@ test('neighbours never differ by more than the way between them, but for roundin
   const field = coverage(exact, false)
   for (const side of ['outside', 'inside'] as const) {
     const found = contourDistance(field, 0.5, side, () => {})
-    let most = 0
+    let max = 0
     for (let y = 0; y < N; y++)
       for (let x = 0; x < N; x++)
         for (const next of [y * N + ((x + 1) % N), ((y + 1) % N) * N + x])
-          most = Math.max(most, Math.abs(found[next]! - found[y * N + x]!) * N)
-    expect(most).toBeLessThan(1.15)
+          max = Math.max(max, Math.abs(found[next]! - found[y * N + x]!) * N)
+    expect(max).toBeLessThan(1.15)
   }
 })
 

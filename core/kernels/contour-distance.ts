@@ -126,18 +126,18 @@ export function contourDistance(
     for (let x = 0; x < width; x++) {
       const i = y * width + x
       if (values[i]! >= 0 === (side === 'outside')) continue
-      let least = Infinity
+      let min = Infinity
       const dx = columns.across[i]!
       if (dx !== NOWHERE) {
         const dy = Math.floor(columns.down[y * width + floorMod(x + dx, width)]!)
-        least = Math.min(squareTo(x, y, dx, dy), squareTo(x, y, dx - 1, dy))
+        min = Math.min(squareTo(x, y, dx, dy), squareTo(x, y, dx - 1, dy))
       }
       const down = rows.across[x * height + y]!
       if (down !== NOWHERE) {
         const over = Math.floor(rows.down[x * height + floorMod(y + down, height)]!)
-        least = Math.min(least, squareTo(x, y, over, down), squareTo(x, y, over, down - 1))
+        min = Math.min(min, squareTo(x, y, over, down), squareTo(x, y, over, down - 1))
       }
-      out[i] = least === Infinity ? far : Math.sqrt(least) / width
+      out[i] = min === Infinity ? far : Math.sqrt(min) / width
     }
   }
   return out

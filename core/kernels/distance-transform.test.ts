@@ -27,9 +27,9 @@ describe('exact distances against SciPy 1, scipy.ndimage.distance_transform_edt'
     [33, 17, 0.3],
     [20, 20, 0.004],
     [7, 45, 0.05],
-  ])('%i × %i, %s of the texels crossed', (width, height, share) => {
+  ])('%i × %i, %s of the texels crossed', (width, height, ratio) => {
     const noise = noisyField(width, height, 9).planes[0]!
-    const part = noise.map((v, i) => (v < share || i === 11 ? 0.5 : NaN))
+    const part = noise.map((v, i) => (v < ratio || i === 11 ? 0.5 : NaN))
     // The same on a raster twice as fine, on which crossings halfway between centres are texels too.
     const fine = new Float32Array(4 * width * height)
     part.forEach((v, i) => {

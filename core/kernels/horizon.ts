@@ -5,14 +5,14 @@ import type { Rows } from './rows'
 
 const f = Math.fround
 const DIRECTIONS = 16
-const MOST_STEPS = 16
+const MAX_STEPS = 16
 
 /** Steps outward, in texels: every texel up to 16, else ever wider towards the radius. */
 export function horizonSteps(radius: number): number[] {
-  const count = Math.max(1, Math.min(MOST_STEPS, Math.ceil(radius)))
+  const count = Math.max(1, Math.min(MAX_STEPS, Math.ceil(radius)))
   return Array.from({ length: count }, (_, i) => {
     const t = (i + 1) / count
-    return radius <= MOST_STEPS ? radius * t : Math.max(i + 1, radius * t * t)
+    return radius <= MAX_STEPS ? radius * t : Math.max(i + 1, radius * t * t)
   })
 }
 

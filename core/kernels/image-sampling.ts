@@ -27,14 +27,14 @@ export function imageReader(pyramid: ImagePyramid, edge: Edge, footprint: readon
   const texels = Math.max(footprint[0] * base.width, footprint[1] * base.height)
   const level = Math.min(pyramid.levels.length - 1, Math.max(0, texels > 0 ? log2(texels) : 0))
   const near = Math.floor(level)
-  const share = level - near
+  const fraction = level - near
   const wrap = EDGE[edge]
   const part = new Float64Array(4)
   return (u, v, texel) => {
     readLevel(pyramid.levels[near]!, wrap, u, v, texel)
-    if (share === 0) return
+    if (fraction === 0) return
     readLevel(pyramid.levels[near + 1]!, wrap, u, v, part)
-    for (let c = 0; c < 4; c++) texel[c] = texel[c]! + (part[c]! - texel[c]!) * share
+    for (let c = 0; c < 4; c++) texel[c] = texel[c]! + (part[c]! - texel[c]!) * fraction
   }
 }
 

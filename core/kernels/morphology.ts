@@ -32,7 +32,7 @@ export function growField(source: Field, out: Field, rows: Rows, radius: number,
   const best = new Float32Array(width)
   const wider = new Float32Array(width)
   for (let p = 0; p < out.planes.length; p++) {
-    const tables = keptRows(source, source.planes[p]!, sign, reach)
+    const tables = rowTables(source, source.planes[p]!, sign, reach)
     const target = out.planes[p]!
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
@@ -60,15 +60,15 @@ interface RowTable {
 }
 
 /** Tables of the rows around, each made once while it is needed. */
-function keptRows(source: Field, plane: Float32Array, sign: 1 | -1, reach: number): (y: number) => RowTable {
+function rowTables(source: Field, plane: Float32Array, sign: 1 | -1, reach: number): (y: number) => RowTable {
   const { width } = source
   // A window wider than the row is the row; wrapping more than once says nothing new.
   const half = Math.min(reach, width >> 1)
   const length = width + 2 * half
   const count = 2 * reach + 1
-  const kept = Array.from({ length: count }, () => ({ y: NaN, table: emptyTable(length, half) }))
+  const tables = Array.from({ length: count }, () => ({ y: NaN, table: emptyTable(length, half) }))
   return (y) => {
-    const slot = kept[((y % count) + count) % count]!
+    const slot = tables[((y % count) + count) % count]!
     if (slot.y === y) return slot.table
     slot.y = y
     const start = rowStart(source, y)
@@ -108,7 +108,7 @@ function widen({ levels, reach }: RowTable, half: number, width: number, into: F
   for (let x = 0; x < width; x++) {
     const a = table[first + x]!
     const b = table[second + x]!
-    const most = a > b ? a : b
-    if (most > into[x]!) into[x] = most
+    const max = a > b ? a : b
+    if (max > into[x]!) into[x] = max
   }
 }

@@ -84,11 +84,11 @@ const shapes: [string, NoiseShape][] = [
 test.each(shapes)('equals the independent noise: %s', (_, shape) => {
   const [w, h] = [61, 47]
   const out = evaluate(shape, w, h)
-  let most = 0
+  let max = 0
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++)
-      most = Math.max(most, Math.abs(out[y * w + x]! - reference(shape, 3, (x + 0.5) / w, (y + 0.5) / h)))
-  expect(most).toBeLessThan(2e-5)
+      max = Math.max(max, Math.abs(out[y * w + x]! - reference(shape, 3, (x + 0.5) / w, (y + 0.5) / h)))
+  expect(max).toBeLessThan(2e-5)
 })
 
 test('is ½ where texel centres fall on lattice points', () => {
@@ -116,11 +116,11 @@ test.each([
   // χ² is below these with probability 0.999 (standard table), with one degree of freedom less than classes.
   [16, false, 37.7],
   [12, true, 31.3],
-] as const)('the hash spreads: %i classes over a lattice pass a χ² test', (classes, even, most) => {
+] as const)('the hash spreads: %i classes over a lattice pass a χ² test', (classes, even, max) => {
   const bins = new Array<number>(classes).fill(0)
   for (let y = 0; y < 128; y++) for (let x = 0; x < 128; x++) bins[latticeGradient(5, x, y, 0, even)]!++
   const expected = 16384 / classes
-  expect(bins.reduce((sum, n) => sum + (n - expected) ** 2 / expected, 0)).toBeLessThan(most)
+  expect(bins.reduce((sum, n) => sum + (n - expected) ** 2 / expected, 0)).toBeLessThan(max)
 })
 
 test('noise is as strong across as down: mean square steps over 48 seeds within 1.05 of each other', () => {

@@ -29,8 +29,8 @@ export function smoothstep(low: number, high: number, v: number): number {
 
 /** How much of a texel lies within an edge `width` wide: ½ at signed distance 0, 1 half the width inside, 0 outside. */
 export function coverage(distance: number, width: number): number {
-  const share = 0.5 + distance / width
-  return share < 0 ? 0 : share > 1 ? 1 : share
+  const fraction = 0.5 + distance / width
+  return fraction < 0 ? 0 : fraction > 1 ? 1 : fraction
 }
 
 /** Writes one value a plane into every row asked for. */

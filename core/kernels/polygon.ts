@@ -10,7 +10,7 @@ export type Polygon = readonly number[]
  */
 export function polygonDistance(corners: Polygon | Float64Array, x: number, y: number): number {
   const n = corners.length
-  let least = Infinity
+  let min = Infinity
   let inside = false
   let ax = corners[n - 2]!
   let ay = corners[n - 1]!
@@ -27,17 +27,17 @@ export function polygonDistance(corners: Polygon | Float64Array, x: number, y: n
     const dx = px - t * ex
     const dy = py - t * ey
     const d = dx * dx + dy * dy
-    if (d < least) least = d
+    if (d < min) min = d
     if (ay > y !== by > y && x < ax + ((y - ay) / ey) * ex) inside = !inside
     ax = bx
     ay = by
   }
-  const distance = Math.sqrt(least)
+  const distance = Math.sqrt(min)
   return inside ? distance : -distance
 }
 
 /** The part of a convex polygon where nx·x + ny·y ≥ least; empty where nothing is left. */
-export function clipPolygon(corners: Polygon, nx: number, ny: number, least: number): Polygon {
+export function clipPolygon(corners: Polygon, nx: number, ny: number, min: number): Polygon {
   const out: number[] = []
   const n = corners.length
   for (let i = 0; i < n; i += 2) {
@@ -45,8 +45,8 @@ export function clipPolygon(corners: Polygon, nx: number, ny: number, least: num
     const ay = corners[i + 1]!
     const bx = corners[(i + 2) % n]!
     const by = corners[(i + 3) % n]!
-    const da = nx * ax + ny * ay - least
-    const db = nx * bx + ny * by - least
+    const da = nx * ax + ny * ay - min
+    const db = nx * bx + ny * by - min
     if (da >= 0) out.push(ax, ay)
     if (da >= 0 !== db >= 0) {
       const t = da / (da - db)

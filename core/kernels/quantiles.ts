@@ -4,7 +4,7 @@
  * Two passes over the values' bits, sixteen at a time, instead of a sort: 0.1 s for 16 million values.
  * Source: R. J. Hyndman, Y. Fan, "Sample Quantiles in Statistical Packages", 1996, definition 7.
  */
-export function quantiles(planes: readonly Float32Array[], shares: readonly number[]): number[] {
+export function quantiles(planes: readonly Float32Array[], ratios: readonly number[]): number[] {
   const total = planes.reduce((sum, plane) => sum + plane.length, 0)
   const upper = new Uint32Array(65536)
   const views = planes.map((plane) => new Uint32Array(plane.buffer, plane.byteOffset, plane.length))
@@ -23,8 +23,8 @@ export function quantiles(planes: readonly Float32Array[], shares: readonly numb
     while (before + lower[low]! <= rank) before += lower[low++]!
     return fromOrder(((bin << 16) | low) >>> 0)
   }
-  return shares.map((share) => {
-    const place = Math.min(1, Math.max(0, share)) * (total - 1)
+  return ratios.map((ratio) => {
+    const place = Math.min(1, Math.max(0, ratio)) * (total - 1)
     const rank = Math.floor(place)
     const value = ranked(rank)
     return place === rank ? value : value + (ranked(rank + 1) - value) * (place - rank)

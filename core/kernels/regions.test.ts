@@ -33,8 +33,8 @@ describe('labels against SciPy 1, scipy.ndimage.label, joined across the border'
     [30, 41, 0.4, true],
     [64, 17, 0.6, false],
     [9, 9, 0.5, true],
-  ])('%i × %i, %s marked, corners %s', (width, height, share, corners) => {
-    const flags = noisyField(width, height, 21).planes[0]!.map((v) => (v < share ? 1 : 0))
+  ])('%i × %i, %s marked, corners %s', (width, height, ratio, corners) => {
+    const flags = noisyField(width, height, 21).planes[0]!.map((v) => (v < ratio ? 1 : 0))
     const { ids, areas, count } = labelRegions(Uint8Array.from(flags), width, height, corners)
     const theirs = python(WRAPPED(corners), flags, [height, width])
     expect(Float32Array.from(ids)).toEqual(theirs)

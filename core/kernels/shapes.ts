@@ -115,14 +115,14 @@ export function repeatedShape(
   return (u, v) => {
     const x = floorMod(u - centre[0] + cw / 2, cw) - cw / 2
     const y = floorMod(v - centre[1] * height + ch / 2, ch) - ch / 2
-    let most = -Infinity
+    let max = -Infinity
     for (let j = -1; j <= 1; j++)
       for (let i = -1; i <= 1; i++) {
         const px = x - i * cw
         const py = y - j * ch
         const d = distance(px * cos - py * sin, px * sin + py * cos)
-        if (d > most) most = d
+        if (d > max) max = d
       }
-    return most
+    return max
   }
 }

@@ -133,15 +133,15 @@ describe('occlusion of heights', () => {
         let hidden = 0
         for (let k = 0; k < 16; k++) {
           const [du, dv] = directionOf(k / 16)
-          let most = 0
+          let max = 0
           for (const distance of horizonSteps(radius)) {
             const dx = Math.round(du * distance)
             const dy = Math.round(dv * distance)
             const up = (at(x + dx, y + dy) - at(x, y)) * rise
             const away = Math.hypot(dx, dy)
-            if (up > 0) most = Math.max(most, Math.sin(Math.atan2(up, away)) ** 2 * (1 - (away / (radius + 1)) ** 2))
+            if (up > 0) max = Math.max(max, Math.sin(Math.atan2(up, away)) ** 2 * (1 - (away / (radius + 1)) ** 2))
           }
-          hidden += most / 16
+          hidden += max / 16
         }
         theirs[y * n + x] = 1 - strength * hidden
       }

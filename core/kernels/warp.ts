@@ -28,7 +28,7 @@ export function warpField(
   const { width } = source
   const readers = source.planes.map((plane) => bilinearReader(source, plane))
   const offset = new Float64Array(2)
-  const share = f(1 / directions)
+  const weight = f(1 / directions)
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const start = rowStart(out, y)
@@ -41,7 +41,7 @@ export function warpField(
           const v = readers[p]!(px, py)
           const target = out.planes[p]!
           const i = start + x
-          if (combine === 'average') target[i] = d === 0 ? f(v * share) : f(target[i]! + f(v * share))
+          if (combine === 'average') target[i] = d === 0 ? f(v * weight) : f(target[i]! + f(v * weight))
           else if (d === 0) target[i] = v
           else if (combine === 'minimum' ? v < target[i]! : v > target[i]!) target[i] = v
         }

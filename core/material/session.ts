@@ -71,13 +71,13 @@ export class MaterialSession {
   /** Evaluates outputs whole. Throws what is wrong with any of them, size-invalid, memory-budget, asset-missing, cancelled. */
   async evaluate(request: SessionRequest): Promise<{ fields: ReadonlyMap<string, Field>; report: EvaluationReport }> {
     const asked = this.requestFor(request)
-    return this.held(() => evaluateFields(this.host, asked))
+    return this.whilePlanning(() => evaluateFields(this.host, asked))
   }
 
   /** The same band by band, in bands that keep to the budget. */
   async evaluateBands(request: SessionRequest, sink: BandSink): Promise<EvaluationReport> {
     const asked = this.requestFor(request)
-    return this.held(() => evaluateBands(this.host, asked, sink))
+    return this.whilePlanning(() => evaluateBands(this.host, asked, sink))
   }
 
   /** Evaluates what can be made; where a node fails, what rests on it is left out and the rest goes on. Throws cancelled. */
@@ -140,7 +140,7 @@ export class MaterialSession {
     return this.composition!
   }
 
-  private async held<T>(work: () => Promise<T>): Promise<T> {
+  private async whilePlanning<T>(work: () => Promise<T>): Promise<T> {
     this.planning++
     try {
       return await work()

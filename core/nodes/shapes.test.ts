@@ -43,8 +43,8 @@ describe('stencil', () => {
     }
     expect(between).toBeGreaterThan(8)
     // The covered share is that of the disc: π · 20² of 64².
-    const share = values(alpha).reduce((sum, a) => sum + a, 0) / 96 ** 2
-    expect(Math.abs(share / (size * size * ((Math.PI * 400) / 4096)) - 1)).toBeLessThan(0.04)
+    const mean = values(alpha).reduce((sum, a) => sum + a, 0) / 96 ** 2
+    expect(Math.abs(mean / (size * size * ((Math.PI * 400) / 4096)) - 1)).toBeLessThan(0.04)
   })
 
   test('over one value everywhere it still shows in its place only', async () => {
@@ -62,8 +62,7 @@ describe('stencil', () => {
 
 describe('shapes and patterns', () => {
   /** Share of the tile that is covered. */
-  const share = (field: Field | undefined): number =>
-    values(field).reduce((sum, v) => sum + v, 0) / values(field).length
+  const mean = (field: Field | undefined): number => values(field).reduce((sum, v) => sum + v, 0) / values(field).length
 
   test.each([
     ['disc', { size: [0.8, 0.8] }, Math.PI * 0.16],
@@ -79,7 +78,7 @@ describe('shapes and patterns', () => {
     ['cross', { size: [0.8, 0.8], inner: 0.25 }, 0.8 * 0.2 * 2 - 0.04],
     ['disc', { size: [0.5, 0.5], repeat: [3, 2] }, Math.PI * (0.25 / 3) ** 2 * 6],
   ])('%s %j covers what geometry says', (shape, params, expected) => {
-    expect(Math.abs(share(runNode('shape', {}, { shape, ...params }, { width: 256 }).grey) - expected)).toBeLessThan(
+    expect(Math.abs(mean(runNode('shape', {}, { shape, ...params }, { width: 256 }).grey) - expected)).toBeLessThan(
       0.001,
     )
   })
@@ -93,8 +92,8 @@ describe('shapes and patterns', () => {
     })
     for (let i = 0; i < n * n; i += 23) {
       const [u, v] = [((i % n) + 0.5) / n, (Math.floor(i / n) + 0.5) / n]
-      const least = Math.min(...points.map(([x, y]) => Math.hypot(x - u, y - v)))
-      expect(Math.abs(Math.abs(values(distance)[i]!) - least)).toBeLessThan(5e-4)
+      const min = Math.min(...points.map(([x, y]) => Math.hypot(x - u, y - v)))
+      expect(Math.abs(Math.abs(values(distance)[i]!) - min)).toBeLessThan(5e-4)
     }
     // Documents of version 1 keep their round discs.
     const node = registry.get('shape')!
@@ -118,7 +117,7 @@ describe('shapes and patterns', () => {
       [-6, 2],
     ])
       expect(
-        Math.abs(share(runNode('stripes', {}, { frequency: counts, share: 0.3 }, { width: 128 }).grey) - 0.3),
+        Math.abs(mean(runNode('stripes', {}, { frequency: counts, coverage: 0.3 }, { width: 128 }).grey) - 0.3),
       ).toBeLessThan(0.01)
     const node = registry.get('stripes')!
     expect(node.notes!(checkParameters(node, { frequency: [3, 4] }) as never, { metres: [2, 2] })).toEqual([
@@ -133,7 +132,7 @@ describe('shapes and patterns', () => {
       ['satin', 4 / 5],
     ] as const)
       expect(
-        Math.abs(share(runNode('weave', {}, { weave, threads: [10, 10], gap: 0 }, { width: 240 }).warp) - expected),
+        Math.abs(mean(runNode('weave', {}, { weave, threads: [10, 10], gap: 0 }, { width: 240 }).warp) - expected),
       ).toBeLessThan(0.08)
     const node = registry.get('weave')!
     expect(
@@ -151,7 +150,7 @@ describe('shapes and patterns', () => {
     const count = new Set(id!.ids!).size - 1
     // 256 places at ½: a standard deviation is 8.
     expect(Math.abs(count - 128)).toBeLessThan(32)
-    expect(Math.abs(share(grey) / ((count * Math.PI * 0.04) / 256) - 1)).toBeLessThan(0.1)
+    expect(Math.abs(mean(grey) / ((count * Math.PI * 0.04) / 256) - 1)).toBeLessThan(0.1)
   })
 
   test('fibres: the directions lie within the spread, and thinner than a texel covers as much less', () => {
@@ -163,7 +162,7 @@ describe('shapes and patterns', () => {
       expect(Math.abs(turns - 0.125)).toBeLessThan(0.0501)
     })
     const amount = (width: number, at: number) =>
-      share(
+      mean(
         runNode(
           'fibres',
           {},

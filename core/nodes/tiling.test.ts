@@ -128,7 +128,7 @@ test.each([
     'grey',
     fc.record({
       frequency: fc.tuple(fc.integer({ min: -8, max: 8 }), fc.integer({ min: -8, max: 8 })),
-      share: unit,
+      coverage: unit,
       softness: between(0, 0.1),
       offset: between(-2, 2),
     }),

@@ -35,15 +35,15 @@ out = p(np.clip(a, 0.05, 0.95))`,
 
   test('quantiles are numpy.quantile (linear), over negative and equal values too', () => {
     const plane = noisyField(37, 23, 4).planes[0]!.map((v, i) => (i % 7 === 0 ? 0.25 : (v - 0.4) * 100))
-    const shares = [0, 0.005, 0.13, 0.5, 0.77, 0.999, 1]
-    const theirs = python(`out = np.quantile(a, ${JSON.stringify(shares)})`, plane, [plane.length])
-    expect(largestDifference(quantiles([plane], shares), theirs)).toBeLessThan(1e-5)
+    const ratios = [0, 0.005, 0.13, 0.5, 0.77, 0.999, 1]
+    const theirs = python(`out = np.quantile(a, ${JSON.stringify(ratios)})`, plane, [plane.length])
+    expect(largestDifference(quantiles([plane], ratios), theirs)).toBeLessThan(1e-5)
   })
 
   test('auto range puts its percentiles at the ends; a flat field becomes the low end', () => {
     const source = noisyField(64, 64, 8)
     const out = values(runNode('auto-range', { source }, { lowShare: 0.1, highShare: 0.2, clamp: false }).result)
-    expect([0.1, 0.8].map((share) => Math.round(quantiles([out], [share])[0]! * 1e5) / 1e5)).toEqual([0, 1])
+    expect([0.1, 0.8].map((ratio) => Math.round(quantiles([out], [ratio])[0]! * 1e5) / 1e5)).toEqual([0, 1])
     expect(new Set(values(runNode('auto-range', { source: constant(0.7) }, { toLow: 0.2 }).result))).toEqual(
       new Set([Math.fround(0.2)]),
     )

@@ -69,7 +69,7 @@ describe('a small copy', () => {
 describe('histogram', () => {
   it('of an even ramp is even, with its mean, least and greatest', () => {
     const { planes } = histogramOf(ramp(256, 4), 16)
-    for (const share of planes[0]!.bins) expect(share).toBeCloseTo(1 / 16, 10)
+    for (const ratio of planes[0]!.bins) expect(ratio).toBeCloseTo(1 / 16, 10)
     expect(planes[0]!.mean).toBeCloseTo(255 / 512, 6)
     expect([planes[0]!.min, planes[0]!.max]).toEqual([0, 255 / 256])
   })

@@ -100,7 +100,7 @@ function reducePlane(
   height: number,
 ): void {
   const sums = new Float64Array(width)
-  const share = 1 / (by * by)
+  const weight = 1 / (by * by)
   for (let y = 0; y < height; y++) {
     sums.fill(0)
     for (let j = 0; j < by; j++) {
@@ -111,7 +111,7 @@ function reducePlane(
         sums[x] = sums[x]! + sum
       }
     }
-    for (let x = 0; x < width; x++) target[y * width + x] = sums[x]! * share
+    for (let x = 0; x < width; x++) target[y * width + x] = sums[x]! * weight
   }
 }
 

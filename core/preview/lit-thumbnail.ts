@@ -23,8 +23,8 @@ export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
     const field = fields.get(channel)!
     return field.planes[plane]![rowStart(field, y) + x]!
   }
-  const sink = memoryWriter()
-  const png = startPng({ width, height, channels: 3, bits: 8, srgb: true }, sink)
+  const writer = memoryWriter()
+  const png = startPng({ width, height, channels: 3, bits: 8, srgb: true }, writer)
   const row = new Uint8Array(width * 3)
   const half = unit([LIGHT[0], LIGHT[1], LIGHT[2] + 1])
   for (let y = 0; y < height; y++) {
@@ -59,7 +59,7 @@ export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
     png.rows(row)
   }
   png.end()
-  return sink.bytes()
+  return writer.bytes()
 }
 
 type Triple = [number, number, number]

@@ -16,11 +16,11 @@ export async function deliverHere(
   const files = new Map<string, Uint8Array>()
   const open: DeliverRequest['open'] = (name) => {
     if (name === fail) throw new GristError('file-invalid', 'The disk is full.')
-    const sink = memoryWriter()
+    const output = memoryWriter()
     return {
-      sink,
+      output,
       close: async () => {
-        const bytes = sink.bytes()
+        const bytes = output.bytes()
         files.set(name, bytes)
         return { bytes: bytes.length, sha256: hashBytes(bytes) }
       },

@@ -23,7 +23,7 @@ export const noisyField = (width: number, height: number, seed = 1): Field =>
 /** The largest difference between two arrays of equal length. */
 export function largestDifference(a: ArrayLike<number>, b: ArrayLike<number>): number {
   if (a.length !== b.length) throw new Error(`${a.length} values against ${b.length}`)
-  let most = 0
-  for (let i = 0; i < a.length; i++) most = Math.max(most, Math.abs(a[i]! - b[i]!))
-  return most
+  let max = 0
+  for (let i = 0; i < a.length; i++) max = Math.max(max, Math.abs(a[i]! - b[i]!))
+  return max
 }

@@ -7,7 +7,7 @@ export interface Comparison {
   /** Root of the mean square over all texels and channels. */
   readonly rms: number
   /** The share of texels that differ at all. */
-  readonly share: number
+  readonly ratio: number
   /** The texel that differs most, in tile units. */
   readonly at: readonly [number, number]
 }
@@ -36,7 +36,7 @@ export function compareMaps(a: RasterImage, b: RasterImage): Comparison {
   return {
     largest,
     rms: Math.sqrt(squares / (width * height * channels)),
-    share: differing / (width * height),
+    ratio: differing / (width * height),
     at: [((worst % width) + 0.5) / width, (Math.floor(worst / width) + 0.5) / height],
   }
 }

@@ -1,4 +1,4 @@
-import { depthOf, writtenFormat } from './file-formats'
+import { depthOf, writtenFormat } from './format-registry'
 import type { FileRows, FileShape, FormatHost } from './file-format'
 import { canonicalJson, hashText } from '../hash'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
@@ -11,16 +11,16 @@ import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import { channelOutput } from '../document/address'
 import { channelsOf } from '../document/channels'
-import type { PackContext, SlotRange } from './pack'
-import { packRows } from './pack'
+import type { PackContext, SlotRange } from './pack-rows'
+import { packRows } from './pack-rows'
 import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf, mayDither } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
-import { recordSlots } from './record-slots'
+import { recordSlots } from './record'
 
 /** A file being written; `close` tells its length and hash. */
 export interface OpenFile {
-  readonly sink: ByteWriter
+  readonly output: ByteWriter
   close(): Promise<{ bytes: number; sha256: string }>
 }
 
@@ -28,7 +28,7 @@ export interface OpenFile {
 export interface ChannelSource {
   readonly document: MaterialDocument
   sizeAt(width: number): { width: number; height: number }
-  evaluateBands(request: ChannelRequest, sink: BandSink): Promise<EvaluationReport>
+  evaluateBands(request: ChannelRequest, output: BandSink): Promise<EvaluationReport>
   contentKeys(request: ChannelRequest): Record<string, string>
 }
 
@@ -52,7 +52,7 @@ export interface DeliverRequest {
   readonly open: (name: string) => OpenFile
   /** Writes a JPEG; needed for packings that ask for one. */
   readonly encodeJpeg?: EncodeJpeg
-  readonly onProgress?: (share: number) => void
+  readonly onProgress?: (ratio: number) => void
   readonly isCancelled?: () => boolean
 }
 
@@ -153,7 +153,7 @@ class FileWriter {
       depth: depthOf(format, file.bits)!,
       srgb: file.transfer === 'srgb',
     }
-    this.writer = format.write.start(this.shape, open.sink, host)
+    this.writer = format.write.start(this.shape, open.output, host)
   }
 
   rows(context: Omit<PackContext, 'float'>): void {

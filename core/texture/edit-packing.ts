@@ -1,7 +1,7 @@
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import type { FilePlan, Packing, SlotPlan } from './packing'
-import { depthOf, writtenFormat } from './file-formats'
+import { depthOf, writtenFormat } from './format-registry'
 import { filesOf, slotOf } from './packing'
 
 /** Edits of a packing's files. Each gives new files that are valid again; what cannot be is a typed error. */
@@ -146,12 +146,12 @@ function changed(
   if (!channels) return all
   return all.map((file) => {
     if (file.map !== map) return file
-    const held = file.slots.slice(0, 3).flatMap((_, i) => {
+    const slotPlan = file.slots.slice(0, 3).flatMap((_, i) => {
       const slot = slotOf(all, map, i)
       const channel = 'channel' in slot ? channels.find(({ id }) => id === slot.channel) : undefined
       return channel ? [channel.transfer] : []
     })
-    if (held.length === 0 || new Set(held).size > 1) return file
-    return { ...file, transfer: held[0]! }
+    if (slotPlan.length === 0 || new Set(slotPlan).size > 1) return file
+    return { ...file, transfer: slotPlan[0]! }
   })
 }

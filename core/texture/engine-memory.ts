@@ -1,5 +1,5 @@
 import { isNormal } from '../document/channels'
-import { holdsFloats } from './file-formats'
+import { holdsFloats } from './format-registry'
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
 export interface EngineMemory {
   readonly plain: number

@@ -59,8 +59,8 @@ describe('comparing two maps', () => {
 
   test('the largest difference, where it is, the mean square, the share', () => {
     const found = compareMaps(picture([0, 0.25, 0.5, 1]), picture([0, 0.25, 1, 0.75]))
-    expect(found).toEqual({ largest: 0.5, rms: Math.sqrt((0.25 + 0.0625) / 4), share: 0.5, at: [0.25, 0.75] })
-    expect(compareMaps(picture([0, 1]), picture([0, 1]))).toMatchObject({ largest: 0, rms: 0, share: 0 })
+    expect(found).toEqual({ largest: 0.5, rms: Math.sqrt((0.25 + 0.0625) / 4), ratio: 0.5, at: [0.25, 0.75] })
+    expect(compareMaps(picture([0, 1]), picture([0, 1]))).toMatchObject({ largest: 0, rms: 0, ratio: 0 })
   })
 
   test('its picture is mid-grey where nothing changed, and amplified', () => {

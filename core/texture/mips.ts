@@ -70,6 +70,6 @@ function round(values: Float32Array, { bits, float }: Pick<RasterImage, 'bits' |
     if (bits === 16) for (let i = 0; i < values.length; i++) values[i] = fromHalf(toHalf(values[i]!))
     return
   }
-  const most = bits === 8 ? 255 : 65535
-  for (let i = 0; i < values.length; i++) values[i] = Math.round(values[i]! * most) / most
+  const max = bits === 8 ? 255 : 65535
+  for (let i = 0; i < values.length; i++) values[i] = Math.round(values[i]! * max) / max
 }

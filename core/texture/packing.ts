@@ -1,4 +1,4 @@
-import { depthOf, writtenFormat, writtenFormats } from './file-formats'
+import { depthOf, writtenFormat, writtenFormats } from './format-registry'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { cutText } from '../cut-text'

@@ -1,3 +1,5 @@
+import type { SlotRange } from './pack-rows'
+import type { Slot } from './packing'
 import { z } from 'zod'
 import { GristError } from '../errors'
 import { explainIssue } from '../document/document'
@@ -61,3 +63,13 @@ export function parseRecord(json: unknown): DeliveryRecord {
   if (!result.success) throw new GristError('record-invalid', explainIssue(result.error.issues[0]!, json))
   return result.data
 }
+
+/** Slots as a record tells them, with the values they took. */
+export const recordSlots = (slots: readonly Slot[], ranges: readonly SlotRange[]): RecordFile['slots'] =>
+  slots.map((slot, i) => ({
+    channel: 'channel' in slot ? slot.channel : null,
+    component: 'channel' in slot ? slot.component : 0,
+    inverted: 'channel' in slot && slot.invert,
+    constant: 'constant' in slot ? slot.constant : null,
+    ...ranges[i]!,
+  }))

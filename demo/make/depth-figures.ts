@@ -57,13 +57,13 @@ const THICK = 0.13
 
 /** Distance to a stroke through points, below 0 within it. */
 function strokeDistance(points: readonly (readonly [number, number])[], x: number, y: number): number {
-  let least = Infinity
+  let min = Infinity
   for (let i = 0; i + 1 < points.length; i++) {
     const [[ax, ay], [bx, by]] = [points[i]!, points[i + 1]!]
     const d = Math.abs(polygonDistance([ax, ay, bx, by], x, y))
-    if (d < least) least = d
+    if (d < min) min = d
   }
-  return least - THICK
+  return min - THICK
 }
 
 /**

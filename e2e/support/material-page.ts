@@ -89,7 +89,7 @@ export class MaterialPage {
     return this.page.locator(`[data-at="${layer}/${column}"]`)
   }
 
-  async choose(layer: string, column: string): Promise<void> {
+  async select(layer: string, column: string): Promise<void> {
     await this.cell(layer, column).click()
   }
 

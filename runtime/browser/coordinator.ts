@@ -132,7 +132,7 @@ export class Coordinator {
 
   /** A view's session, its document brought up; null where the update cannot be followed. */
   private follow(state: ViewState, update: DocumentUpdate): MaterialSession | null {
-    const document = state.followed.take(update)
+    const document = state.followed.receive(update)
     if (!document) return null
     if (state.session) state.session.update(document)
     else state.session = openMaterial(document, registry, this.engine)

@@ -8,7 +8,7 @@ export class FollowedDocument {
   private document: MaterialDocument | null = null
 
   /** The document after an update; null where its patches go by a version that is not here. */
-  take(update: DocumentUpdate): MaterialDocument | null {
+  receive(update: DocumentUpdate): MaterialDocument | null {
     if ('document' in update) this.document = update.document
     else {
       if (this.document === null || update.since !== this.version) return null

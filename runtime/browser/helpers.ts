@@ -21,8 +21,8 @@ export function browserExecutor(): Executor {
     wrap<Helper>(new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' })),
   )
   const waiting: ((helper: Remote<Helper>) => void)[] = []
-  const take = async (): Promise<Remote<Helper>> => idle.pop() ?? new Promise((resolve) => waiting.push(resolve))
-  const give = (helper: Remote<Helper>): void => {
+  const acquire = async (): Promise<Remote<Helper>> => idle.pop() ?? new Promise((resolve) => waiting.push(resolve))
+  const release = (helper: Remote<Helper>): void => {
     const next = waiting.shift()
     if (next) next(helper)
     else idle.push(helper)
@@ -31,14 +31,14 @@ export function browserExecutor(): Executor {
     threads: count,
     allocate: sharedMemory,
     run: async (task, isCancelled) => {
-      const helper = await take()
+      const helper = await acquire()
       const { flag, stop } = watchedFlag(isCancelled)
       try {
         const outcome = await helper.run(task, flag)
         return 'error' in outcome ? raise(outcome) : outcome.prepared
       } finally {
         stop()
-        give(helper)
+        release(helper)
       }
     },
   }

@@ -45,7 +45,7 @@ export class SentPreview {
   /** Mean colours by layer, and the key of what they are means of. */
   private colours = new Map<string, { key: string; colour: string | null }>()
   /** Channels as last evaluated, for the probe. */
-  private channels: readonly { channel: Channel; field: Field }[] = []
+  private channels: readonly { channel: Channel; field: Field; key: string }[] = []
 
   /** Fields that the probe reads. */
   get fields(): Field[] {
@@ -54,7 +54,7 @@ export class SentPreview {
 
   /** The answer to a request: what the page lacks of what was made. */
   answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
-    this.keepForProbe(request, channelsOf(document), made.fields)
+    this.keepForProbe(request, channelsOf(document), made)
     const [first] = made.fields.values()
     return {
       width: request.width,
@@ -81,14 +81,18 @@ export class SentPreview {
   private keepForProbe(
     { later = [] }: PreviewRequest,
     channels: readonly Channel[],
-    fields: ReadonlyMap<string, Field>,
+    { fields, keys }: PartialResult,
   ): void {
     const before = this.channels
     this.channels = channels.flatMap((channel) => {
       const { id } = channel
-      const stays = later.includes(id) ? before.find((one) => one.channel.id === id)?.field : undefined
-      const field = fields.get(formatOutput(channelOutput(id))) ?? stays
-      return field ? [{ channel, field }] : []
+      const name = formatOutput(channelOutput(id))
+      const known = before.find((one) => one.channel.id === id)
+      const field = fields.get(name)
+      if (!field) return known && later.includes(id) ? [{ ...known, channel }] : []
+      const key = keyOf(keys, [name])
+      // The same is read where it was made larger.
+      return known?.key === key && known.field.width > field.width ? [{ ...known, channel }] : [{ channel, field, key }]
     })
   }
 

@@ -13,7 +13,7 @@ export function createFile(path: string): OpenFile {
       for (let done = 0; done < bytes.length;) done += writeSync(file, bytes, done, bytes.length - done, at + done)
     })
   return {
-    sink: {
+    output: {
       append: (bytes) => {
         write(bytes, size)
         size += bytes.length

@@ -45,8 +45,8 @@ const STEPS = { 8: 255, 16: 65535, 32: 1 } as const
 /** The same as numbers, in memory that all threads see. */
 function valuesOf({ data, bits, ...shape }: RawImage): RasterImage {
   const values = new Float32Array(sharedMemory(data.length * 4))
-  const most = STEPS[bits]
-  for (let i = 0; i < data.length; i++) values[i] = data[i]! / most
+  const max = STEPS[bits]
+  for (let i = 0; i < data.length; i++) values[i] = data[i]! / max
   return { ...shape, bits, values }
 }
 

@@ -30,8 +30,8 @@ test.each([1, 3] as const)(
     expect([info.width, info.height, info.channels]).toEqual([width, height, channels])
     expect([...(await decodeWith(decode, bytes, shape))]).toEqual([...data])
     expect([...(await encodeJpeg(pixels, shape))]).toEqual([...bytes])
-    const most = data.reduce((worst, v, i) => Math.max(worst, Math.abs(v - pixels[i]!)), 0)
-    expect(most).toBeLessThan(40)
+    const max = data.reduce((worst, v, i) => Math.max(worst, Math.abs(v - pixels[i]!)), 0)
+    expect(max).toBeLessThan(40)
     expect((await sharp(bytes).metadata()).chromaSubsampling).toBe('4:4:4')
   },
 )

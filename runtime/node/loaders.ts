@@ -1,4 +1,4 @@
-import { formatOfBytes } from '#core/texture/file-formats'
+import { formatOfBytes } from '#core/texture/format-registry'
 import type { FileFormat } from '#core/texture/file-format'
 import { formats } from '#core/texture/formats/formats.generated'
 import { Buffer } from 'node:buffer'
@@ -34,12 +34,12 @@ interface Promised {
  */
 function checkSize({ width, height, channels, bytes }: Promised, fileBytes: number, mostPacked: number): void {
   const { side, decodedBytes, floatBytes } = LIMITS.image
-  const most = bytes === 4 ? floatBytes : decodedBytes
-  const takes = width * height * channels * bytes
-  if (!(width >= 1 && height >= 1 && width <= side && height <= side && takes <= most))
+  const max = bytes === 4 ? floatBytes : decodedBytes
+  const bytesOut = width * height * channels * bytes
+  if (!(width >= 1 && height >= 1 && width <= side && height <= side && bytesOut <= max))
     throw new GristError(
       'file-unsupported',
-      `Expected at most ${side} texels a side and ${most >> 20} MB of texels but received ${width} × ${height} of ${channels} channels (${Math.ceil(takes / 1048576)} MB).`,
+      `Expected at most ${side} texels a side and ${max >> 20} MB of texels but received ${width} × ${height} of ${channels} channels (${Math.ceil(bytesOut / 1048576)} MB).`,
     )
   if (width * height > fileBytes * mostPacked)
     throw new GristError('file-invalid', `The file is too short for the ${width} × ${height} texels it promises.`)

@@ -1,4 +1,4 @@
-import { formatOfBytes } from '#core/texture/file-formats'
+import { formatOfBytes } from '#core/texture/format-registry'
 import { closeSync, openSync, readSync, readdirSync, statSync } from 'node:fs'
 import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
@@ -39,7 +39,7 @@ export interface JudgedFolder {
   /** One for each size of maps, the largest first. */
   readonly subjects: readonly CheckSubject[]
   /** What each file was taken for, in words. */
-  readonly roles: readonly { readonly name: string; readonly holds: string }[]
+  readonly roles: readonly { readonly name: string; readonly content: string }[]
   /** Files that nothing told of. */
   readonly unknown: readonly string[]
 }
@@ -51,7 +51,7 @@ export interface JudgedFolder {
 export async function judgeFolder(folder: string): Promise<JudgedFolder> {
   const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
   const sizes = new Map<string, ReadFile[]>()
-  const roles: { name: string; holds: string }[] = []
+  const roles: { name: string; content: string }[] = []
   const unknown: string[] = []
   for (const name of readdirSync(folder).sort()) {
     const path = join(folder, name)
@@ -81,7 +81,7 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
     const found = sizes.get(`${width}×${height}`) ?? []
     sizes.set(`${width}×${height}`, found)
     found.push({ record, image, marked: srgbMark(path) })
-    roles.push({ name, holds: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
+    roles.push({ name, content: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
   }
   if (sizes.size === 0)
     throw new GristError(

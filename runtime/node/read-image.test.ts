@@ -24,17 +24,17 @@ function made(name: string, words: string[] = [], channels = 3): Buffer {
 async function apart(
   bytes: Buffer,
   extension: string,
-): Promise<{ most: number; channels: number; bits: number; float: boolean }> {
+): Promise<{ maxError: number; channels: number; bits: number; float: boolean }> {
   const ours = await decodeImage(bytes, 'x')
   const { planes } = readWithOiio(bytes, extension)
   expect([ours.width, ours.height]).toEqual([23, 17])
-  let most = 0
+  let maxError = 0
   planes.forEach((plane, c) =>
     plane.forEach((v, i) => {
-      most = Math.max(most, Math.abs(v - ours.values[i * ours.channels + c]!))
+      maxError = Math.max(maxError, Math.abs(v - ours.values[i * ours.channels + c]!))
     }),
   )
-  return { most, channels: ours.channels, bits: ours.bits, float: ours.float }
+  return { maxError, channels: ours.channels, bits: ours.bits, float: ours.float }
 }
 
 describe('reads what OpenImageIO reads', () => {
@@ -52,21 +52,21 @@ describe('reads what OpenImageIO reads', () => {
     ['float.exr', ['-d', 'float', '--compression', 'none'], 3, { channels: 4, bits: 32, float: true }],
     ['piz.exr', ['-d', 'half', '--compression', 'piz'], 3, { channels: 4, bits: 32, float: true }],
   ] as [string, string[], number, object][])('%s with equal values', async (name, words, channels, shape) => {
-    const { most, ...rest } = await apart(made(name, words, channels), name.split('.')[1]!)
+    const { maxError, ...rest } = await apart(made(name, words, channels), name.split('.')[1]!)
     expect(rest).toEqual(shape)
     // A decoder may round 8-bit division one way or another; nothing else is let through.
-    expect(most).toBeLessThan(1e-6)
+    expect(maxError).toBeLessThan(1e-6)
   })
   test('light.hdr within half a step of the shared exponent (readers differ in adding it)', async () => {
-    const { most, ...rest } = await apart(made('light.hdr'), 'hdr')
+    const { maxError, ...rest } = await apart(made('light.hdr'), 'hdr')
     expect(rest).toEqual({ channels: 4, bits: 32, float: true })
-    expect(most).toBeLessThan(1 / 250)
+    expect(maxError).toBeLessThan(1 / 250)
   })
   test.each(['photo.jpg', 'photo.webp'])(
     '%s within three steps (decoders differ in their upsampling)',
     async (name) => {
-      const { most } = await apart(made(name, ['-d', 'uint8', '--quality', '100']), name.split('.')[1]!)
-      expect(most).toBeLessThanOrEqual(3 / 255 + 1e-6)
+      const { maxError } = await apart(made(name, ['-d', 'uint8', '--quality', '100']), name.split('.')[1]!)
+      expect(maxError).toBeLessThanOrEqual(3 / 255 + 1e-6)
     },
   )
   test('alpha stays as stored', async () => {

@@ -1,5 +1,5 @@
 import { isChildAlive } from './testing/processes'
-import { keepAlive } from './supervise'
+import { supervise } from './supervise'
 
 const until = async (reached: () => boolean): Promise<void> => {
   for (let i = 0; i < 400 && !reached(); i++) await new Promise((resolve) => setTimeout(resolve, 10))
@@ -8,12 +8,12 @@ const until = async (reached: () => boolean): Promise<void> => {
 
 test('what keeps ending is started again after a pause that doubles up to the greatest', async () => {
   const told: string[] = []
-  const kept = keepAlive(
+  const services = supervise(
     { name: 'thing', command: ['false'], stop: 'SIGTERM', pauses: [10, 40] },
     (text) => void told.push(text),
   )
   await until(() => told.length >= 5)
-  await kept.end(1000)
+  await services.end(1000)
   expect(told.slice(0, 5).map((text) => /again in ([\d.]+) s/.exec(text)?.[1])).toEqual([
     '0.01',
     '0.02',
@@ -28,12 +28,12 @@ test('what keeps ending is started again after a pause that doubles up to the gr
 
 test('a program that cannot be started is told and tried again', async () => {
   const told: string[] = []
-  const kept = keepAlive(
+  const services = supervise(
     { name: 'thing', command: ['/nowhere/at/all'], stop: 'SIGTERM', pauses: [10, 10] },
     (text) => void told.push(text),
   )
   await until(() => told.length >= 2)
-  await kept.end(1000)
+  await services.end(1000)
   expect(told[0]).toContain('ENOENT')
 })
 
@@ -42,11 +42,11 @@ test('it is asked to end, and ended where it does not', async () => {
     ['exec sleep 60', 'SIGTERM'],
     ['trap "" TERM; while true; do sleep 0.05; done', 'SIGTERM'],
   ] as const) {
-    const kept = keepAlive({ name: 'thing', command: ['bash', '-c', script], stop: signal }, () => {})
-    const pid = kept.pid!
+    const services = supervise({ name: 'thing', command: ['bash', '-c', script], stop: signal }, () => {})
+    const pid = services.pid!
     await new Promise((resolve) => setTimeout(resolve, 150))
     expect(isChildAlive(pid)).toBe(true)
-    await kept.end(300)
+    await services.end(300)
     expect(isChildAlive(pid)).toBe(false)
   }
 })

@@ -15,7 +15,7 @@ export interface Service {
 /** One that ran so long begins with the least pause again. */
 const STEADY = 10_000
 
-export interface Kept {
+export interface Supervised {
   /** Milliseconds it waits before its next start; 0 while it runs. */
   readonly pause: number
   readonly pid: number | null
@@ -27,13 +27,13 @@ export interface Kept {
  * Starts a process and starts it again whenever it ends, after a pause that doubles while it keeps ending. Only this very
  * child is ever signalled. `report` hears of starts and ends in words.
  */
-export function keepAlive(service: Service, report: (text: string) => void): Kept {
-  const [least, greatest] = service.pauses ?? [250, 30_000]
+export function supervise(service: Service, report: (text: string) => void): Supervised {
+  const [minPause, maxPause] = service.pauses ?? [250, 30_000]
   const [program, ...args] = service.command
   let child: ChildProcess | null = null
   let timer: NodeJS.Timeout | undefined
   let waiting = 0
-  let next = least
+  let next = minPause
   let ending = false
   let gone: (() => void) | null = null
 
@@ -47,9 +47,9 @@ export function keepAlive(service: Service, report: (text: string) => void): Kep
       if (child !== process) return
       child = null
       if (ending) return gone?.()
-      if (performance.now() - started > STEADY) next = least
+      if (performance.now() - started > STEADY) next = minPause
       waiting = next
-      next = Math.min(greatest, next * 2)
+      next = Math.min(maxPause, next * 2)
       report(`The ${service.name} ended (${how}); it is started again in ${waiting / 1000} s.`)
       timer = setTimeout(start, waiting)
     }

@@ -33,7 +33,7 @@ export function DialsBoard() {
         </p>
       ) : (
         <div className="flex justify-end">
-          <Button look="quiet" disabled={!turned} onClick={reset}>
+          <Button variant="quiet" disabled={!turned} onClick={reset}>
             <RotateCcw size={13} aria-hidden /> All to their defaults
           </Button>
         </div>
@@ -262,7 +262,7 @@ function DialSettings({ dial }: { dial: Dial }) {
           <span className="text-ink-soft">to</span>
           <End dial={dial} end="max" />
           <Button
-            look="quiet"
+            variant="quiet"
             disabled={dial.value === dial.default}
             onClick={() => change('Default of dial', (one) => (one.default = one.value))}
           >

@@ -81,12 +81,12 @@ function Card({ index, onBack, onNext, onClose }: { index: number; onBack(): voi
       <h2 className="mt-0.5 font-semibold">{step.title}</h2>
       <p className="mt-1">{step.text}</p>
       <div className="mt-3 flex items-center gap-2">
-        <Button look="quiet" onClick={onClose}>
+        <Button variant="quiet" onClick={onClose}>
           Skip
         </Button>
         <span className="flex-1" />
         {index > 0 && STEPS[index - 1]!.here === step.here && <Button onClick={onBack}>Back</Button>}
-        <Button look="main" onClick={onNext}>
+        <Button variant="main" onClick={onNext}>
           {index === STEPS.length - 1 ? 'Done' : 'Next'}
         </Button>
       </div>

@@ -5,7 +5,7 @@ import type { ComparedMap } from '../../contracts/compared-map'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import type { Delivery } from '../../contracts/delivery'
-import { useDelivering } from './delivering'
+import { useDelivering } from './deliveries-context'
 import { useMaps, useMapsView } from './maps'
 
 const GAINS = ['1', '4', '16', '64', '256']
@@ -14,7 +14,7 @@ const GAINS = ['1', '4', '16', '64', '256']
 interface Figures {
   readonly largest: number
   readonly rms: number
-  readonly share: number
+  readonly ratio: number
   readonly at: readonly [number, number]
   readonly width: number
   readonly height: number
@@ -57,7 +57,7 @@ function Comparison({ before, after }: { before: string; after: string }) {
     }
   }, [key, after, before])
   const maps = found?.key === key && typeof found.maps !== 'string' ? found.maps : []
-  const chosen = maps.find((one) => one.map === map) ?? maps.find((one) => !one.same) ?? maps[0]
+  const selected = maps.find((one) => one.map === map) ?? maps.find((one) => !one.same) ?? maps[0]
   const options = deliveries.map((one) => ({ value: one.id, word: deliveryWord(one) }))
   return (
     <>
@@ -96,7 +96,7 @@ function Comparison({ before, after }: { before: string; after: string }) {
             <li key={one.map}>
               <button
                 type="button"
-                aria-pressed={one.map === chosen?.map}
+                aria-pressed={one.map === selected?.map}
                 onClick={() => setMap(one.map)}
                 className="flex w-full justify-between gap-2 rounded px-2 py-1 text-left hover:bg-ground aria-pressed:bg-ink aria-pressed:text-ground"
               >
@@ -108,7 +108,9 @@ function Comparison({ before, after }: { before: string; after: string }) {
             </li>
           ))}
         </ul>
-        {chosen && <OneMap key={`${key} ${chosen.map}`} before={before} after={after} found={chosen} gain={gain} />}
+        {selected && (
+          <OneMap key={`${key} ${selected.map}`} before={before} after={after} found={selected} gain={gain} />
+        )}
       </div>
     </>
   )
@@ -144,7 +146,7 @@ function OneMap({ before, after, found, gain }: { before: string; after: string;
       {got ? (
         <>
           <p role="status" aria-label="Difference" className="font-mono text-[11px]">
-            largest {shown(got.largest)}, root mean square {shown(got.rms)}, {(100 * got.share).toFixed(1)} % of the
+            largest {shown(got.largest)}, root mean square {shown(got.rms)}, {(100 * got.ratio).toFixed(1)} % of the
             texels differ, most at u {got.at[0].toFixed(3)} v {got.at[1].toFixed(3)}; {got.width} × {got.height}
           </p>
           <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)] place-items-center bg-view">

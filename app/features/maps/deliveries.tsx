@@ -1,7 +1,7 @@
 import type { Delivery } from '../../contracts/delivery'
 import { useActions } from '../../session/material'
 import { RunRows } from '../../session/runs/run-rows'
-import { useDelivering } from './delivering'
+import { useDelivering } from './deliveries-context'
 import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useMaps } from './maps'
 import { useLookAt } from './stage-strip'
@@ -13,7 +13,7 @@ export function Deliveries() {
   const { deliveries, runs, now, send } = useDelivering()
   const lookAt = useLookAt()
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
-  const told = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result)).slice(0, 2)
+  const finished = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result)).slice(0, 2)
   const compare = (delivery: Delivery): void => {
     // With the one before it, or the first with the one after it.
     const at = deliveries.indexOf(delivery)
@@ -29,7 +29,7 @@ export function Deliveries() {
       data-guide="deliveries"
     >
       <h2 className="font-semibold">Deliveries</h2>
-      {(busy.length > 0 || told.length > 0) && <RunRows runs={[...busy, ...told]} now={now} />}
+      {(busy.length > 0 || finished.length > 0) && <RunRows runs={[...busy, ...finished]} now={now} />}
       {deliveries.length === 0 ? (
         <p className="text-ink-soft">None yet. Press Make to bake the files and pack them into a ZIP.</p>
       ) : (

@@ -1,7 +1,7 @@
 import { Trash2 } from 'lucide-react'
 import { removeFile, renameFile, setForm, setSlot } from '#core/texture/edit-packing'
 import type { FilePlan, SlotPlan } from '#core/texture/packing'
-import { holdsFloats, writtenFormat, writtenFormats } from '#core/texture/file-formats'
+import { holdsFloats, writtenFormat, writtenFormats } from '#core/texture/format-registry'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { NumberBox } from '../../ui/number-box'
@@ -17,7 +17,7 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
   const { files } = useFiles()
   const { packings } = useMaps()
   const edit = useEditFiles()
-  const held = file.slots[slot]
+  const slotPlan = file.slots[slot]
   const name = `${file.map} ${SLOT_NAMES[slot]}`
   const put = (label: string, next: SlotPlan | null): void =>
     edit(label, (now) => setSlot(now, file.map, slot, next, channels))
@@ -28,14 +28,14 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
         : [{ value: `follow:${other.map}:${i}`, word: `as ${other.map} ${SLOT_NAMES[i]}` }],
     ),
   )
-  const value = !held
+  const value = !slotPlan
     ? 'empty'
-    : 'constant' in held
+    : 'constant' in slotPlan
       ? 'constant'
-      : 'follows' in held
-        ? `follow:${held.follows.map}:${held.follows.slot}`
-        : `${held.channel}.${held.component}`
-  const choose = (next: string): void => {
+      : 'follows' in slotPlan
+        ? `follow:${slotPlan.follows.map}:${slotPlan.follows.slot}`
+        : `${slotPlan.channel}.${slotPlan.component}`
+  const select = (next: string): void => {
     if (next === 'empty') return put(`Clear ${name}`, null)
     if (next === 'constant') return put(`Constant in ${name}`, { constant: slot === 3 ? 1 : 0 })
     if (next.startsWith('follow:')) {
@@ -46,7 +46,7 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
     put(`Choose ${name}`, {
       channel: next.slice(0, dot),
       component: Number(next.slice(dot + 1)),
-      invert: held !== undefined && 'channel' in held && held.invert,
+      invert: slotPlan !== undefined && 'channel' in slotPlan && slotPlan.invert,
     })
   }
   return (
@@ -63,21 +63,21 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
             ...planesOf(channels),
             ...others,
           ]}
-          onChange={choose}
+          onChange={select}
         />
       </label>
-      {held && 'channel' in held && (
+      {slotPlan && 'channel' in slotPlan && (
         <label className="flex items-center gap-2">
           <input
             type="checkbox"
             className="accent-accent"
-            checked={held.invert}
-            onChange={() => put(`Invert ${name}`, inverted(held))}
+            checked={slotPlan.invert}
+            onChange={() => put(`Invert ${name}`, inverted(slotPlan))}
           />
           Inverted: 1 − value
         </label>
       )}
-      {held && 'constant' in held && (
+      {slotPlan && 'constant' in slotPlan && (
         <label className={ROW}>
           <span className="text-ink-soft">Value</span>
           <NumberBox
@@ -85,7 +85,7 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
             min={0}
             max={1}
             standard={0}
-            value={held.constant}
+            value={slotPlan.constant}
             onDrag={(constant) =>
               edit(`Constant in ${name}`, (now) => setSlot(now, file.map, slot, { constant }, channels), true)
             }
@@ -174,7 +174,7 @@ export function FileEditor({ file }: { file: FilePlan }) {
         </p>
       )}
       <Button
-        look="quiet"
+        variant="quiet"
         className="self-start"
         onClick={() => {
           view.setState({ editing: false })

@@ -152,18 +152,18 @@ function SlotCell({
 } & React.ComponentProps<'div'>) {
   const channels = useChannels()
   const { view } = useMaps()
-  const held = file.slots[index]
+  const slotPlan = file.slots[index]
   const carried: Carried = { kind: 'slot', map: file.map, slot: index }
   const { setNodeRef: setCarried, listeners } = useDraggable({
     id: `carry ${file.map} ${index}`,
     data: carried,
-    disabled: !held,
+    disabled: !slotPlan,
   })
   const { setNodeRef, isOver } = useDroppable({
     id: `slot ${file.map} ${index}`,
     data: { map: file.map, slot: index },
   })
-  const words = held ? slotInWords(held, channels) : 'empty'
+  const words = slotPlan ? slotInWords(slotPlan, channels) : 'empty'
   return (
     <div
       {...rest}
@@ -171,7 +171,7 @@ function SlotCell({
       data-at={`${file.map}/${index}`}
       tabIndex={active ? 0 : -1}
       aria-label={`${file.map} ${SLOT_NAMES[index]}: ${words}`}
-      title={held ? words : 'Empty. Press Enter, or drop a channel here.'}
+      title={slotPlan ? words : 'Empty. Press Enter, or drop a channel here.'}
       onClick={(event) => event.currentTarget.focus()}
       onDoubleClick={() => view.setState({ editing: true })}
       className={CELL}
@@ -180,7 +180,7 @@ function SlotCell({
         ref={setNodeRef}
         className={`absolute inset-0 flex flex-col items-center justify-center ${isOver ? 'bg-accent/25' : active ? 'bg-accent/10' : ''}`}
       >
-        {held ? (
+        {slotPlan ? (
           <>
             <span ref={setCarried} {...listeners} className="touch-none">
               <Picture
@@ -189,9 +189,9 @@ function SlotCell({
               />
             </span>
             <span className="mt-0.5 max-w-full truncate px-0.5 text-[11px] leading-tight text-ink-soft">
-              {slotWord(held, channels)}
+              {slotWord(slotPlan, channels)}
             </span>
-            {'channel' in held && held.invert && (
+            {'channel' in slotPlan && slotPlan.invert && (
               <span className="text-[10px] leading-none font-semibold text-ink">inverted</span>
             )}
           </>

@@ -6,7 +6,7 @@ import { Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
 import { useUndialled, useMaterial } from '../../session/material'
-import { useDelivering } from './delivering'
+import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
 import { useMaps, useMapsView, usePackings } from './maps'
 import { useNames } from './names'
@@ -115,7 +115,7 @@ export function MakeButton() {
         (typeof size === 'string' ? size : save !== 'saved' ? 'The material is not saved yet.' : null))
   return (
     <Button
-      look="main"
+      variant="main"
       disabled={why !== null}
       title={why ?? undefined}
       onClick={() => {

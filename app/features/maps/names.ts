@@ -4,7 +4,7 @@ import { fileNames } from '#core/texture/packing'
 import { useDocument } from '../../session/material'
 import { useMapsView, usePackings } from './maps'
 import { useFiles } from './files'
-import { useDelivering } from './delivering'
+import { useDelivering } from './deliveries-context'
 
 /** The names that the files would get now, by map; or why the pattern does not work. */
 export function useNames(): { names: Readonly<Record<string, string>> | null; problem: string | null } {

@@ -17,7 +17,7 @@ export function browserHost(project: string): PackingHost {
     keep: async (packing, base) => {
       const response = await call('PUT', { packing, base })
       const json = (await response.json()) as StoredPacking & { error?: string }
-      return response.ok ? { status: 200, kept: json } : { status: response.status, error: json.error }
+      return response.ok ? { status: 200, stored: json } : { status: response.status, error: json.error }
     },
     list: async () => {
       const response = await ask(address)

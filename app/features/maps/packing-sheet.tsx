@@ -118,10 +118,10 @@ export function PackingSheet() {
           : edit(`Clear ${map} ${SLOT_NAMES[slot]}`, (now) => setSlot(now, map, slot, null, channels)),
       )
     if (event.key.toLowerCase() === 'i' && slot !== null) {
-      const held = files[row]!.slots[slot]
-      if (held && 'channel' in held)
+      const slotPlan = files[row]!.slots[slot]
+      if (slotPlan && 'channel' in slotPlan)
         done(() =>
-          edit(`Invert ${map} ${SLOT_NAMES[slot]}`, (now) => setSlot(now, map, slot, inverted(held), channels)),
+          edit(`Invert ${map} ${SLOT_NAMES[slot]}`, (now) => setSlot(now, map, slot, inverted(slotPlan), channels)),
         )
     }
   }

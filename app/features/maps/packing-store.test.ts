@@ -11,8 +11,8 @@ const USUAL = 'occlusion-rough-metal-y-up'
 
 /** A server in memory with the rule of the real one, and the storage of one tab. */
 function server() {
-  const kept = new Map<string, StoredPacking>()
-  const list = (): StoredPacking[] => [...shipped.map((packing) => ({ packing, revision: null })), ...kept.values()]
+  const stored = new Map<string, StoredPacking>()
+  const list = (): StoredPacking[] => [...shipped.map((packing) => ({ packing, revision: null })), ...stored.values()]
   const state = { away: false, later: [] as (() => void)[] }
   const tab = (): PackingHost => {
     const storage = new Map<string, string>()
@@ -20,20 +20,20 @@ function server() {
       keep: async (packing, base) => {
         await Promise.resolve()
         if (state.away) throw new Error('away')
-        if ((kept.get(packing.name)?.revision ?? null) !== base) return { status: 409 }
+        if ((stored.get(packing.name)?.revision ?? null) !== base) return { status: 409 }
         const fresh = { packing: parsePacking(JSON.parse(JSON.stringify(packing))), revision: (base ?? 0) + 1 }
-        kept.set(packing.name, fresh)
-        return { status: 200, kept: fresh }
+        stored.set(packing.name, fresh)
+        return { status: 200, stored: fresh }
       },
       list: async () => list(),
-      remove: async (name) => void kept.delete(name),
+      remove: async (name) => void stored.delete(name),
       remember: (name, steps) => void storage.set(name, JSON.stringify(steps)),
       recall: (name) => JSON.parse(storage.get(name) ?? '{"undo":[],"redo":[]}') as ReturnType<PackingHost['recall']>,
       later: (work) => void state.later.push(work),
     }
   }
   const open = (name = USUAL, host = tab()) => openPackings({ list: list(), name }, () => CHANNELS, host)
-  return { kept, state, tab, open }
+  return { stored, state, tab, open }
 }
 const settled = async (): Promise<void> => {
   for (let i = 0; i < 20; i++) await Promise.resolve()
@@ -45,7 +45,7 @@ const put = (value: number) => (packing: Packing) => ({
 const alpha = (packing: Packing): unknown => packing.files.find(({ map }) => map === 'normal')!.slots[3]
 
 test('the first edit of a shipped packing makes an own copy; the shipped one stays as it is', async () => {
-  const { open, kept } = server()
+  const { open, stored } = server()
   const one = open()
   one.edit('Alpha', put(0.5))
   await settled()
@@ -53,7 +53,7 @@ test('the first edit of a shipped packing makes an own copy; the shipped one sta
   expect([packing.title, packing.name]).toEqual(['Occlusion-rough-metal, Y up, own', 'occlusion-rough-metal-y-up-own'])
   expect(notice).toContain('Copied as')
   expect(save).toBe('saved')
-  expect(alpha(kept.get(packing.name)!.packing)).toEqual({ constant: 0.5 })
+  expect(alpha(stored.get(packing.name)!.packing)).toEqual({ constant: 0.5 })
   one.choose(USUAL)
   expect(alpha(one.store.getState().packing)).toBeUndefined()
 })
@@ -78,14 +78,14 @@ test('undo and redo, also after a reload of the tab; a gesture is one step', asy
 })
 
 test('edits while one is being saved are saved after it; a server that is away is tried again', async () => {
-  const { open, kept, state } = server()
+  const { open, stored, state } = server()
   const one = open()
   one.edit('A', put(0.1))
   one.edit('B', put(0.2))
   one.edit('C', put(0.3))
   await settled()
   const { name } = one.store.getState().packing
-  expect(alpha(kept.get(name)!.packing)).toEqual({ constant: 0.3 })
+  expect(alpha(stored.get(name)!.packing)).toEqual({ constant: 0.3 })
   state.away = true
   one.edit('D', put(0.4))
   await settled()
@@ -94,7 +94,7 @@ test('edits while one is being saved are saved after it; a server that is away i
   state.later.splice(0).forEach((work) => work())
   await settled()
   expect(one.store.getState().save).toBe('saved')
-  expect(alpha(kept.get(name)!.packing)).toEqual({ constant: 0.4 })
+  expect(alpha(stored.get(name)!.packing)).toEqual({ constant: 0.4 })
 })
 
 test('two tabs: the slower one sees the other’s change, and has its own one undo away', async () => {
@@ -117,19 +117,19 @@ test('two tabs: the slower one sees the other’s change, and has its own one un
 })
 
 test('a packing that another tab deleted is kept again with the next edit', async () => {
-  const { open, kept } = server()
+  const { open, stored } = server()
   const one = open()
   one.edit('A', put(0.1))
   await settled()
   const { name } = one.store.getState().packing
-  kept.delete(name)
+  stored.delete(name)
   one.edit('B', put(0.2))
   await settled()
-  expect(alpha(kept.get(name)!.packing)).toEqual({ constant: 0.2 })
+  expect(alpha(stored.get(name)!.packing)).toEqual({ constant: 0.2 })
 })
 
 test('packings from files: imported, renamed where the name exists already, refused in words', async () => {
-  const { open, kept } = server()
+  const { open, stored } = server()
   const one = open()
   one.add('{')
   expect(one.store.getState().notice).toContain('A packing is a JSON file')
@@ -140,7 +140,7 @@ test('packings from files: imported, renamed where the name exists already, refu
   await settled()
   expect(one.store.getState().packing.name).toBe('occlusion-rough-metal-y-up-2')
   await one.remove()
-  expect(kept.size).toBe(0)
+  expect(stored.size).toBe(0)
   expect(one.store.getState().notice).toContain('is deleted')
 })
 

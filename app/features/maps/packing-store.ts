@@ -28,7 +28,7 @@ export interface PackingState {
 /** What the store needs from outside; tests bring their own. */
 export interface PackingHost {
   /** Rejects where the server cannot be reached. */
-  keep(packing: Packing, base: number | null): Promise<{ status: number; kept?: StoredPacking; error?: string }>
+  keep(packing: Packing, base: number | null): Promise<{ status: number; stored?: StoredPacking; error?: string }>
   list(): Promise<readonly StoredPacking[]>
   remove(name: string): Promise<void>
   /** Keeps steps over a reload, and what was kept. */
@@ -37,7 +37,7 @@ export interface PackingHost {
   later(work: () => void): void
 }
 
-const MOST_STEPS = 100
+const MAX_STEPS = 100
 
 /**
  * The packings of a project, one of them on screen. A shipped one is copied with the first edit. Edits save themselves, the
@@ -62,9 +62,10 @@ export function openPackings(
   /** The label of a gesture under way: its changes are one step. */
   let gesture: string | null = null
 
-  const kept = (wanted: string): StoredPacking | undefined => get().list.find(({ packing }) => packing.name === wanted)
+  const stored = (wanted: string): StoredPacking | undefined =>
+    get().list.find(({ packing }) => packing.name === wanted)
   const isShipped = (): boolean => {
-    const known = kept(get().packing.name)
+    const known = stored(get().packing.name)
     return known !== undefined && known.revision === null
   }
 
@@ -81,9 +82,9 @@ export function openPackings(
         dirty = false
         const { packing } = get()
         set({ save: 'saving' })
-        const answer = await host.keep(packing, kept(packing.name)?.revision ?? null)
-        if (answer.kept) {
-          const fresh = answer.kept
+        const answer = await host.keep(packing, stored(packing.name)?.revision ?? null)
+        if (answer.stored) {
+          const fresh = answer.stored
           set(({ list: now }) => ({ list: withKept(now, fresh), save: dirty ? 'saving' : 'saved' }))
         } else if (answer.status === 409) await takeTheirs(packing)
         else set({ save: 'refused', notice: answer.error ?? 'The server refused the packing.' })
@@ -111,7 +112,7 @@ export function openPackings(
     const { packing, undo } = get()
     set({
       packing: theirs.packing,
-      undo: [...undo, { label: 'what the other tab did', packing }].slice(-MOST_STEPS),
+      undo: [...undo, { label: 'what the other tab did', packing }].slice(-MAX_STEPS),
       redo: [],
       save: 'saved',
       notice: 'Another tab changed this packing. Its change is shown; undo brings yours back.',
@@ -139,7 +140,7 @@ export function openPackings(
         .replace(/^-|-$/g, '')
         .slice(0, 56) || 'packing'
     let free = slug
-    for (let n = 2; kept(free); n++) free = `${slug}-${n}`
+    for (let n = 2; stored(free); n++) free = `${slug}-${n}`
     return free
   }
 
@@ -160,7 +161,7 @@ export function openPackings(
     store,
     isShipped,
     choose(wanted: string): void {
-      const next = kept(wanted)
+      const next = stored(wanted)
       if (next) show(next.packing)
     },
     /** Changes the packing on screen; typed errors become notices. Changes of one gesture are one step until `rest`. */
@@ -175,7 +176,7 @@ export function openPackings(
         set({ notice: shipped ? `Copied as “${own.title}”, as packings that are shipped stay as they are.` : null })
         const steps = moving && gesture === label ? undo : [...(shipped ? [] : undo), step]
         gesture = moving ? label : null
-        put(after, { undo: steps.slice(-MOST_STEPS), redo: [] })
+        put(after, { undo: steps.slice(-MAX_STEPS), redo: [] })
       } catch (error) {
         if (!(error instanceof GristError)) throw error
         set({ notice: error.detail })
@@ -215,7 +216,7 @@ export function openPackings(
           throw new GristError('packing-invalid', `A packing is a JSON file: ${(error as Error).message}`)
         }
         const given = parsePacking(json)
-        const taken = kept(given.name) !== undefined
+        const taken = stored(given.name) !== undefined
         const own = taken ? { ...given, title: freeTitle(given.title) } : given
         set({ notice: null })
         put(taken ? { ...own, name: freeName(own.title) } : own, { undo: [], redo: [] })

@@ -3,7 +3,7 @@ import { recall, remember } from '../../ui/browser-storage'
 import type { MakeSettings } from './maps'
 import { STANDARD } from './maps'
 
-const kept = z.object({
+const stored = z.object({
   packing: z.string().optional(),
   settings: z
     .object({ width: z.int().min(1).max(16384), dither: z.boolean(), sharpen: z.number().min(0).max(1) })
@@ -14,7 +14,7 @@ const key = (document: string): string => `amber-grist-maps:${document}`
 
 /** How this browser last made maps of a material. */
 export function recallSettings(document: string): { packing: string | null; settings: MakeSettings } {
-  const found = recall(key(document), kept)
+  const found = recall(key(document), stored)
   return { packing: found?.packing ?? null, settings: found?.settings ?? STANDARD }
 }
 

@@ -1,5 +1,5 @@
 import { fixedChannel } from '#core/document/channels'
-import { depthOf, formatNamed, holdsFloats } from '#core/texture/file-formats'
+import { depthOf, formatNamed, holdsFloats } from '#core/texture/format-registry'
 import type { Channel } from '#core/document/channels'
 import type { SlotPlan } from '#core/texture/packing'
 

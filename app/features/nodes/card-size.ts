@@ -33,4 +33,4 @@ export function cardSize(node: AnyNode | undefined): CardSize {
 }
 
 /** Size of the card where wires end in so many ports. */
-export const sinkSize = (ports: number): CardSize => ({ width: LEAST, height: TITLE + LINE * ports + FOOT })
+export const outputCardSize = (ports: number): CardSize => ({ width: LEAST, height: TITLE + LINE * ports + FOOT })

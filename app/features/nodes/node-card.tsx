@@ -19,16 +19,16 @@ export interface CardData extends Record<string, unknown> {
   readonly faint: boolean
   readonly size: CardSize
 }
-export interface SinkData extends Record<string, unknown> {
-  readonly sink: OutputCard
+export interface OutputCardData extends Record<string, unknown> {
+  readonly card: OutputCard
   readonly size: CardSize
 }
 
 /** Has a card's ports found anew when others take their places; React Flow sees only that a card grows or shrinks. */
 function usePorts(card: string, names: readonly string[]): void {
-  const find = useUpdateNodeInternals()
+  const updateInternals = useUpdateNodeInternals()
   const all = names.join(' ')
-  useEffect(() => find(card), [find, card, all])
+  useEffect(() => updateInternals(card), [updateInternals, card, all])
 }
 
 /** A node: its picture, its name, what it is set to, its ports with their words. */
@@ -246,27 +246,27 @@ function PortLine({
 }
 
 /** Where wires end: what a layer takes in. */
-export function SinkCard({ id, data }: NodeProps) {
-  const { sink, size } = data as SinkData
+export function OutputCardView({ id, data }: NodeProps) {
+  const { card, size } = data as OutputCardData
   usePorts(
     id,
-    sink.ports.map((port) => port.id),
+    card.ports.map((port) => port.id),
   )
   const actions = useActions()
   return (
     <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: size.width }}>
       <p className="truncate px-2 pt-1 font-semibold" style={{ height: TITLE }}>
-        {sink.title}
+        {card.title}
       </p>
       <ul className="pb-1">
-        {sink.ports.map((port) => (
+        {card.ports.map((port) => (
           <li key={port.id} className="relative flex items-center gap-1.5 px-2" style={{ height: LINE }}>
             <Handle
               type="target"
               id={`in:${port.id}`}
               position={Position.Left}
               role="img"
-              aria-label={`Into ${sink.title}, ${port.word}`}
+              aria-label={`Into ${card.title}, ${port.word}`}
             />
             <span className="rounded border border-rule bg-raised px-1 font-mono text-[9.5px] leading-[13px] text-ink-soft">
               {port.type}

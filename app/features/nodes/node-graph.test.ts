@@ -1,7 +1,7 @@
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf } from '#core/testing/examples'
-import { cardSize, sinkSize } from './card-size'
-import { SINK, nodeGraph, tidyPlaces } from './node-graph'
+import { cardSize, outputCardSize } from './card-size'
+import { OUTPUT_CARD, nodeGraph, tidyPlaces } from './node-graph'
 import { scoreOf } from '../palette/score'
 
 const document = documentOf({
@@ -32,11 +32,14 @@ const document = documentOf({
 const graph = (place: Parameters<typeof nodeGraph>[2], whole = false) => nodeGraph(document, registry, place, whole)
 
 it('shows what feeds a cell, and what feeds nothing yet', () => {
-  const { nodes, near, sinks } = graph({ kind: 'cell', layer: 'base', channel: 'colour' })
+  const { nodes, near, outputCards } = graph({ kind: 'cell', layer: 'base', channel: 'colour' })
   expect([...near].sort()).toEqual(['noise', 'soft', 'tint'])
   expect(nodes).toEqual(['noise', 'soft', 'tint', 'loose'])
-  expect(sinks).toEqual([
-    expect.objectContaining({ id: `${SINK}base`, ports: [expect.objectContaining({ id: 'colour', type: 'colour' })] }),
+  expect(outputCards).toEqual([
+    expect.objectContaining({
+      id: `${OUTPUT_CARD}base`,
+      ports: [expect.objectContaining({ id: 'colour', type: 'colour' })],
+    }),
   ])
 })
 
@@ -44,25 +47,25 @@ it('follows taps into a mask', () => {
   const { near, wires } = graph({ kind: 'mask', layer: 'base', entry: null })
   expect([...near].sort()).toEqual(['noise', 'soft'])
   expect(wires).toContainEqual(
-    expect.objectContaining({ from: 'soft.result', to: { card: `${SINK}base`, port: 'mask0' }, type: 'grey' }),
+    expect.objectContaining({ from: 'soft.result', to: { card: `${OUTPUT_CARD}base`, port: 'mask0' }, type: 'grey' }),
   )
 })
 
 it('shows everything on request, with a card for all that takes nodes in; what is not near is faint', () => {
-  const { nodes, near, sinks } = graph({ kind: 'cell', layer: 'base', channel: 'height' }, true)
+  const { nodes, near, outputCards } = graph({ kind: 'cell', layer: 'base', channel: 'height' }, true)
   expect(nodes).toEqual(Object.keys(document.nodes))
   expect([...near]).toEqual(['apart'])
-  expect(sinks[0]!.ports.map(({ id }) => id)).toEqual(['mask0', 'colour', 'height', 'normal'])
+  expect(outputCards[0]!.ports.map(({ id }) => id)).toEqual(['mask0', 'colour', 'height', 'normal'])
 })
 
 it('an empty mask and an empty cell have a port to wire into', () => {
-  expect(graph({ kind: 'cell', layer: 'base', channel: 'metallic' }).sinks[0]!.ports[0]).toMatchObject({
+  expect(graph({ kind: 'cell', layer: 'base', channel: 'metallic' }).outputCards[0]!.ports[0]).toMatchObject({
     id: 'metallic',
     place: { kind: 'cell', layer: 'base', channel: 'metallic' },
   })
   const bare = documentOf({ layers: [{ kind: 'group', id: 'g', name: 'G', layers: [] }] })
-  const [sink] = nodeGraph(bare, registry, { kind: 'mask', layer: 'g', entry: null }, false).sinks
-  expect(sink!.ports).toEqual([
+  const [outputCard] = nodeGraph(bare, registry, { kind: 'mask', layer: 'g', entry: null }, false).outputCards
+  expect(outputCard!.ports).toEqual([
     { id: 'mask0', word: 'mask', type: 'grey', place: { kind: 'mask', layer: 'g', entry: 0 } },
   ])
 })
@@ -100,5 +103,5 @@ it('cards are as high as their ports need, and as wide as their words', () => {
     expect(width).toBeLessThan(320)
     expect(height).toBeGreaterThanOrEqual(50 + 17 * Math.max(Object.keys(node.inputs).length, 1))
   }
-  expect(sinkSize(3).height - sinkSize(2).height).toBe(17)
+  expect(outputCardSize(3).height - outputCardSize(2).height).toBe(17)
 })

@@ -39,14 +39,14 @@ export interface Wire {
 
 export interface NodeGraph {
   readonly nodes: readonly string[]
-  readonly sinks: readonly OutputCard[]
+  readonly outputCards: readonly OutputCard[]
   readonly wires: readonly Wire[]
   /** Nodes that feed the chosen place. */
   readonly near: ReadonlySet<string>
   readonly types: PortTypes
 }
 
-export const SINK = 'sink:'
+export const OUTPUT_CARD = 'output:'
 
 /** What the nodes pane shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
 export function nodeGraph(
@@ -61,8 +61,8 @@ export function nodeGraph(
   const used = usedNodes(document)
   const loose = all.filter((id) => !used.has(id))
   const nodes = whole || !place ? all : all.filter((id) => near.has(id) || loose.includes(id))
-  const sinks = sinksOf(document, place, whole)
-  return { nodes, sinks, wires: wiresOf(document, registry, new Set(nodes), sinks, types), near, types }
+  const outputCards = outputCardsOf(document, place, whole)
+  return { nodes, outputCards, wires: wiresOf(document, registry, new Set(nodes), outputCards, types), near, types }
 }
 
 /** What a place reads. */
@@ -93,9 +93,9 @@ function usedNodes(document: MaterialDocument): Set<string> {
   return used
 }
 
-function sinksOf(document: MaterialDocument, place: Selection | null, whole: boolean): OutputCard[] {
+function outputCardsOf(document: MaterialDocument, place: Selection | null, whole: boolean): OutputCard[] {
   const channels = channelsOf(document)
-  const sinks: OutputCard[] = []
+  const outputCards: OutputCard[] = []
   for (const layer of allLayers(document.layers)) {
     const mine = place && place.kind !== 'channel' && place.layer === layer.id
     const cells = findPlain(document, layer.id)?.cells ?? {}
@@ -127,16 +127,17 @@ function sinksOf(document: MaterialDocument, place: Selection | null, whole: boo
           place: { kind: 'cell', layer: layer.id, channel: channel.id },
         })
     }
-    if (ports.length > 0) sinks.push({ id: `${SINK}${layer.id}`, layer: layer.id, title: layer.name, ports })
+    if (ports.length > 0)
+      outputCards.push({ id: `${OUTPUT_CARD}${layer.id}`, layer: layer.id, title: layer.name, ports })
   }
-  return sinks
+  return outputCards
 }
 
 function wiresOf(
   document: MaterialDocument,
   registry: Registry,
   shown: ReadonlySet<string>,
-  sinks: readonly OutputCard[],
+  outputCards: readonly OutputCard[],
   types: PortTypes,
 ): Wire[] {
   const wires: Wire[] = []
@@ -161,21 +162,21 @@ function wiresOf(
     for (const [port, input] of Object.entries(node.inputs ?? {}))
       add(asSource(input), id, port, types.input(id, port) ?? 'any', openTypes(definition, port))
   }
-  for (const sink of sinks)
-    for (const { id, type, place } of sink.ports)
-      for (const source of sourcesOf(document, place)) add(source, sink.id, id, type, [])
+  for (const outputCard of outputCards)
+    for (const { id, type, place } of outputCard.ports)
+      for (const source of sourcesOf(document, place)) add(source, outputCard.id, id, type, [])
   return wires
 }
 
 /** Places for cards, left to right along the wires; `fixed` ones stay where they are. */
 export function tidyPlaces(
-  graph: Pick<NodeGraph, 'nodes' | 'sinks' | 'wires'>,
+  graph: Pick<NodeGraph, 'nodes' | 'outputCards' | 'wires'>,
   sizeOf: (card: string) => CardSize,
 ): Map<string, [number, number]> {
   const g = new Graph()
   g.setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 38, marginx: 12, marginy: 12 })
   g.setDefaultEdgeLabel(() => ({}))
-  const cards = [...graph.nodes, ...graph.sinks.map((sink) => sink.id)]
+  const cards = [...graph.nodes, ...graph.outputCards.map((outputCard) => outputCard.id)]
   for (const card of cards) g.setNode(card, { ...sizeOf(card) })
   for (const wire of graph.wires) g.setEdge(parsePort(wire.from).node, wire.to.card)
   layout(g)

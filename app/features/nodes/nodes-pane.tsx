@@ -15,19 +15,19 @@ import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useUndialled, useMaterial, useView } from '../../session/material'
 import type { Selection } from '../../session/view'
-import type { CardData, SinkData } from './node-card'
-import { cardSize, sinkSize } from './card-size'
-import { NodeCard, SinkCard } from './node-card'
+import type { CardData, OutputCardData } from './node-card'
+import { cardSize, outputCardSize } from './card-size'
+import { NodeCard, OutputCardView } from './node-card'
 import type { WireData } from './wire'
 import { NodeWire } from './wire'
 import type { NodeGraph } from './node-graph'
-import { SINK, nodeGraph, tidyPlaces } from './node-graph'
+import { OUTPUT_CARD, nodeGraph, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
 
-type Card = Node<CardData | SinkData>
-const NODE_TYPES = { card: NodeCard, sink: SinkCard }
+type Card = Node<CardData | OutputCardData>
+const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
 const WIRE_TYPES = { wire: NodeWire }
 
 /** The nodes behind what is chosen. */
@@ -83,8 +83,8 @@ function placeInWords(document: MaterialDocument, place: Selection): string {
 
 const tidied = (graph: NodeGraph, document: MaterialDocument): Places =>
   tidyPlaces(graph, (card) =>
-    card.startsWith(SINK)
-      ? sinkSize(graph.sinks.find((sink) => sink.id === card)!.ports.length)
+    card.startsWith(OUTPUT_CARD)
+      ? outputCardSize(graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length)
       : cardSize(registry.get(document.nodes[card]?.type ?? '')),
   )
 type Places = ReadonlyMap<string, [number, number]>
@@ -93,7 +93,7 @@ type Places = ReadonlyMap<string, [number, number]>
 function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
   const shape = JSON.stringify([
     graph.nodes.map((id) => [id, document.nodes[id]!.type]),
-    graph.sinks.map((sink) => [sink.id, sink.ports.length]),
+    graph.outputCards.map((outputCard) => [outputCard.id, outputCard.ports.length]),
     graph.wires.map((wire) => wire.id),
   ])
   const [known, setKnown] = useState(() => ({ shape, places: tidied(graph, document) }))
@@ -104,7 +104,7 @@ function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
 }
 
 /** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
-function cardsOf(graph: NodeGraph, document: MaterialDocument, chosen: readonly string[], tidy: Places): Card[] {
+function cardsOf(graph: NodeGraph, document: MaterialDocument, selectedIds: readonly string[], tidy: Places): Card[] {
   const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
@@ -117,28 +117,28 @@ function cardsOf(graph: NodeGraph, document: MaterialDocument, chosen: readonly 
       id,
       type: 'card',
       position: { x, y },
-      selected: chosen.includes(id),
+      selected: selectedIds.includes(id),
       data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: cardSize(definition) },
     }
   })
   const placed = graph.nodes.some((id) => document.nodes[id]!.at)
   const right = Math.max(0, ...nodes.map((node) => node.position.x + node.data.size.width)) + 48
   let y = 12
-  const sinks = graph.sinks.map((sink): Node<SinkData> => {
-    const [tx, ty] = tidy.get(sink.id)!
+  const outputCards = graph.outputCards.map((outputCard): Node<OutputCardData> => {
+    const [tx, ty] = tidy.get(outputCard.id)!
     const position = placed ? { x: right, y } : { x: tx, y: ty }
-    const size = sinkSize(sink.ports.length)
+    const size = outputCardSize(outputCard.ports.length)
     y += size.height + 18
     return {
-      id: sink.id,
-      type: 'sink',
+      id: outputCard.id,
+      type: 'outputCard',
       position,
       selectable: false,
       deletable: false,
-      data: { sink, size },
+      data: { card: outputCard, size },
     }
   })
-  return [...nodes, ...sinks]
+  return [...nodes, ...outputCards]
 }
 
 /** "in:source" and "out:result" name ports by their ends. */
@@ -159,13 +159,13 @@ function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
   const { control, view } = useMaterial()
   const document = useUndialled()
-  const chosen = useView((one) => one.selectedNodes)
+  const selectedIds = useView((one) => one.selectedNodes)
   const place = useView((one) => one.selection)
   const whole = useView((one) => one.wholeGraph)
   const flow = useReactFlow()
   const frame = useRef<HTMLDivElement>(null)
   const tidy = useTidy(graph, document)
-  const wanted = useMemo(() => cardsOf(graph, document, chosen, tidy), [graph, document, chosen, tidy])
+  const wanted = useMemo(() => cardsOf(graph, document, selectedIds, tidy), [graph, document, selectedIds, tidy])
   const [cards, setCards] = useState<Card[]>(wanted)
   const [shownFor, setShownFor] = useState(wanted)
   if (shownFor !== wanted) {
@@ -245,8 +245,8 @@ function Flow({ graph }: { graph: NodeGraph }) {
   /** The end of a wire as the actions know it. */
   const endOf = (card: string, handle: string): { node: string; port: string } | Selection => {
     const port = portOf(handle)
-    if (!card.startsWith(SINK)) return { node: card, port }
-    return graph.sinks.find((sink) => sink.id === card)!.ports.find((one) => one.id === port)!.place
+    if (!card.startsWith(OUTPUT_CARD)) return { node: card, port }
+    return graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.find((one) => one.id === port)!.place
   }
   const refusal = ({ source, sourceHandle, target, targetHandle }: Connection | Edge): string | null =>
     sourceHandle && targetHandle
@@ -280,8 +280,8 @@ function Flow({ graph }: { graph: NodeGraph }) {
       ? graph.types.output(`${fromHandle.nodeId}.${port}`)
       : 'port' in end
         ? graph.types.input(end.node, end.port)
-        : graph.sinks
-            .find((sink) => sink.id === fromHandle.nodeId)!
+        : graph.outputCards
+            .find((outputCard) => outputCard.id === fromHandle.nodeId)!
             .ports.find((one) => `in:${one.id}` === fromHandle.id)!.type
     actions.openPalette({
       kind: 'nodes',
@@ -289,7 +289,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
       wire: {
         type: type === 'any' || !type ? 'grey' : type,
         loose: outgoing ? 'input' : 'output',
-        fixed: 'port' in end ? end : { sink: end },
+        fixed: 'port' in end ? end : { place: end },
       },
     })
   }
@@ -307,7 +307,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
     for (const { id, selected } of picks)
       if (selected) next.add(id)
       else next.delete(id)
-    actions.selectNodes([...next].filter((id) => !id.startsWith(SINK)))
+    actions.selectNodes([...next].filter((id) => !id.startsWith(OUTPUT_CARD)))
   }
 
   const drop = useFileDrop((file, { clientX, clientY }) => {
@@ -363,7 +363,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
           actions.placeNodes(
             new Map(
               cards
-                .filter(({ id }) => !id.startsWith(SINK))
+                .filter(({ id }) => !id.startsWith(OUTPUT_CARD))
                 .map(({ id, position }) => [id, [Math.round(position.x), Math.round(position.y)]]),
             ),
           )

@@ -1,4 +1,4 @@
-import type { Actions } from '../../session/actions'
+import type { Actions } from '../../session/actions/actions'
 import type { Material } from '../../session/material'
 import type { CommandEntry } from '../../session/commands'
 import { stageCommands } from '../../session/commands'

@@ -82,26 +82,26 @@ function FindOrDo() {
   const [theme, setTheme] = useTheme()
   const other = theme === 'linen' ? 'soot' : 'linen'
   const entries = [
-    ...commandsFor(material, other, setTheme).map((one) => ({ group: 'Do', find: '', ...one })),
+    ...commandsFor(material, other, setTheme).map((one) => ({ group: 'Do', keywords: '', ...one })),
     ...[...allLayers(document.layers)].map((layer) => ({
       group: 'Layers',
       words: layer.name,
       keys: layer.kind,
-      find: layer.id,
+      keywords: layer.id,
       run: () => actions.select({ kind: 'layer', layer: layer.id }),
     })),
     ...channelsOf(document).map((channel) => ({
       group: 'Channels',
       words: channel.title,
       keys: channel.type,
-      find: channel.id,
+      keywords: channel.id,
       run: () => actions.isolate(channel.id),
     })),
     ...document.dials.map((dial) => ({
       group: 'Dials',
       words: dial.label,
       keys: dial.section,
-      find: dial.id,
+      keywords: dial.id,
       run: () => {
         actions.setView({ tab: 'dials' })
         requestAnimationFrame(() =>
@@ -113,7 +113,7 @@ function FindOrDo() {
       group: 'Nodes in this material',
       words: nodeTitle(document, id),
       keys: registry.get(node.type)?.title,
-      find: `${id} ${node.type}`,
+      keywords: `${id} ${node.type}`,
       run: () => {
         actions.setView({ wholeGraph: true })
         actions.selectNodes([id])
@@ -125,14 +125,14 @@ function FindOrDo() {
         group: 'Add a node',
         words: `Add ${node.title}`,
         keys: node.family as string,
-        find: [node.type, node.summary, ...node.keywords].join(' '),
+        keywords: [node.type, node.summary, ...node.keywords].join(' '),
         run: () => actions.addNode(node.type),
       })),
     ...material.assets.map((asset) => ({
       group: 'Images',
       words: `Add ${asset.name}`,
       keys: `${asset.width} × ${asset.height}`,
-      find: 'image picture',
+      keywords: 'image picture',
       run: () => actions.addNode('image', { params: { image: `sha256:${asset.sha256}` } }),
     })),
   ]
@@ -143,10 +143,10 @@ function FindOrDo() {
 function Commands({ commands }: { commands: CommandsOf }) {
   const [theme, setTheme] = useTheme()
   const entries = commands(theme === 'linen' ? 'soot' : 'linen', setTheme)
-  return <Finder entries={entries.map((one) => ({ group: 'Do', find: '', ...one }))} />
+  return <Finder entries={entries.map((one) => ({ group: 'Do', keywords: '', ...one }))} />
 }
 
-function Finder({ entries }: { entries: readonly (CommandEntry & { group: string; find: string })[] }) {
+function Finder({ entries }: { entries: readonly (CommandEntry & { group: string; keywords: string })[] }) {
   const { view } = useMaterial()
   const groups = [...new Set(entries.map(({ group }) => group))]
   return (
@@ -176,7 +176,7 @@ function Finder({ entries }: { entries: readonly (CommandEntry & { group: string
                 <Command.Item
                   key={`${entry.words} ${i}`}
                   value={`${g}.${i} ${entry.words}`}
-                  keywords={[entry.find, group]}
+                  keywords={[entry.keywords, group]}
                   onSelect={() => {
                     view.setState({ palette: null })
                     entry.run()

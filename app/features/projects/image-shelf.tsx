@@ -11,7 +11,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
   const revalidator = useRevalidator()
   const [busy, setBusy] = useState<string | null>(null)
   const [problems, setProblems] = useState<string[]>([])
-  const take = async (files: Iterable<File>): Promise<void> => {
+  const importImages = async (files: Iterable<File>): Promise<void> => {
     setProblems([])
     for (const file of files) {
       setBusy(file.name)
@@ -28,7 +28,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault()
-        void take(event.dataTransfer.files)
+        void importImages(event.dataTransfer.files)
       }}
     >
       <div className="mb-2 flex items-center gap-4">
@@ -46,7 +46,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
           hidden
           accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.tga"
           aria-label="Image files"
-          onChange={(event) => void take(event.target.files ?? [])}
+          onChange={(event) => void importImages(event.target.files ?? [])}
         />
       </div>
       {problems.map((problem) => (

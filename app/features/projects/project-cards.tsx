@@ -33,7 +33,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
       <div className="flex items-baseline gap-4">
         <h1 className="text-lg font-semibold">Projects</h1>
         <span className="flex-1" />
-        <Button look="main" onClick={() => setNaming({ project: null })}>
+        <Button variant="main" onClick={() => setNaming({ project: null })}>
           <Plus size={16} aria-hidden /> New project
         </Button>
       </div>

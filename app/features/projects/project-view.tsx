@@ -5,7 +5,7 @@ import type { Asset } from '../../contracts/asset'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
 import type { Run } from '../../contracts/run'
-import { Button, IconButton, buttonLook } from '../../ui/button'
+import { Button, IconButton, buttonClasses } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
 import { agoInWords, counted } from '../../ui/words'
@@ -79,7 +79,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
               <div className="mt-auto flex flex-wrap items-center gap-1">
                 <Link
                   to={`/documents/${document.id}/maps`}
-                  className={buttonLook('main')}
+                  className={buttonClasses('main')}
                   aria-label={`Maps of ${document.name}`}
                 >
                   Maps

@@ -32,7 +32,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
         </p>
         <div className="flex flex-wrap gap-2">
           {channel?.type !== 'normal' && (
-            <Button look="main" onClick={() => actions.fillCell(id, channelId)}>
+            <Button variant="main" onClick={() => actions.fillCell(id, channelId)}>
               {channel?.type === 'colour' ? 'One colour' : 'One value'}
             </Button>
           )}

@@ -26,8 +26,8 @@ export function CurveField({
   bound: Bound
 }) {
   const square = useRef<HTMLDivElement>(null)
-  const [chosen, setChosen] = useState(0)
-  const at = Math.min(chosen, points.length - 1)
+  const [selected, setSelected] = useState(0)
+  const at = Math.min(selected, points.length - 1)
   const curve = monotoneCurve(points)
   const line = Array.from({ length: 65 }, (_, i) => `${i / 64},${1 - curve(i / 64)}`).join(' ')
   const under = (event: React.PointerEvent): CurvePoint => {
@@ -35,7 +35,7 @@ export function CurveField({
     return { at: rounded((event.clientX - left) / width), to: rounded(1 - (event.clientY - top) / height) }
   }
   /** A point held between its neighbours, so that dragging never reorders. */
-  const moved = (index: number, { at, to }: CurvePoint): CurvePoint[] => {
+  const withMoved = (index: number, { at, to }: CurvePoint): CurvePoint[] => {
     const low = index === 0 ? 0 : points[index - 1]!.at + APART
     const high = index === points.length - 1 ? 1 : points[index + 1]!.at - APART
     const place = rounded(Math.min(high, Math.max(low, at)))
@@ -44,13 +44,13 @@ export function CurveField({
   const add = (point: CurvePoint): void => {
     if (points.length >= MOST || points.some((one) => Math.abs(one.at - point.at) < APART)) return
     const next = [...points, point].sort((a, b) => a.at - b.at)
-    setChosen(next.indexOf(point))
+    setSelected(next.indexOf(point))
     bound.set(next)
   }
   const remove = (index: number): void => {
     if (points.length <= 2) return
     bound.set(points.filter((_, i) => i !== index))
-    setChosen(Math.max(0, index - 1))
+    setSelected(Math.max(0, index - 1))
   }
   const addAfter = (): void => {
     const from = at === points.length - 1 ? at - 1 : at
@@ -94,11 +94,11 @@ export function CurveField({
               label={`Point ${index + 1} of ${points.length}`}
               value={one.to}
               text={`${one.at} becomes ${one.to}`}
-              onChoose={() => setChosen(index)}
-              onDrag={(event) => bound.drag(moved(index, under(event)))}
+              onChoose={() => setSelected(index)}
+              onDrag={(event) => bound.drag(withMoved(index, under(event)))}
               onDrop={bound.drop}
               onStep={(right, up) => {
-                bound.set(moved(index, { at: one.at + right, to: one.to + up }))
+                bound.set(withMoved(index, { at: one.at + right, to: one.to + up }))
                 return true
               }}
               onRemove={() => remove(index)}
@@ -118,7 +118,7 @@ export function CurveField({
           max={1}
           standard={0.5}
           value={point.at}
-          onDrag={(next) => bound.drag(moved(at, { ...point, at: next }))}
+          onDrag={(next) => bound.drag(withMoved(at, { ...point, at: next }))}
           onDrop={bound.drop}
           className="w-20"
         />
@@ -129,7 +129,7 @@ export function CurveField({
           max={1}
           standard={0.5}
           value={point.to}
-          onDrag={(next) => bound.drag(moved(at, { ...point, to: next }))}
+          onDrag={(next) => bound.drag(withMoved(at, { ...point, to: next }))}
           onDrop={bound.drop}
           className="w-20"
         />

@@ -21,7 +21,7 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
   const document = useDocument()
   const layer = findLayer(document, id)!
   const only = layer.mask.length === 1 ? 0 : null
-  const chosen = entry !== null && layer.mask[entry] ? entry : only
+  const selected = entry !== null && layer.mask[entry] ? entry : only
   const add = (place: Selection): void => actions.openPalette({ kind: 'nodes', into: place })
   const next: Selection = { kind: 'mask', layer: id, entry: layer.mask.length }
   return (
@@ -40,7 +40,7 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
           <Button onClick={() => actions.addMaskEntry(id, { value: 1 })}>
             <Plus size={13} aria-hidden /> Value
           </Button>
-          <Button look={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
+          <Button variant={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
             <Plus size={13} aria-hidden /> New node
           </Button>
         </>
@@ -50,12 +50,12 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
         <ol aria-label="Mask entries, topmost first" className="flex flex-col gap-1">
           {layer.mask
             .map((one, index) => (
-              <MaskEntryRow key={index} layer={layer} entry={one} index={index} chosen={chosen === index} />
+              <MaskEntryRow key={index} layer={layer} entry={one} index={index} selected={selected === index} />
             ))
             .reverse()}
         </ol>
       )}
-      {chosen !== null && <EntrySettings layer={layer} index={chosen} />}
+      {selected !== null && <EntrySettings layer={layer} index={selected} />}
       {layer.mask.length > 0 && <Values />}
     </SettingsFrame>
   )
@@ -65,23 +65,23 @@ function MaskEntryRow({
   layer,
   entry,
   index,
-  chosen,
+  selected,
 }: {
   layer: Layer
   entry: MaskEntry
   index: number
-  chosen: boolean
+  selected: boolean
 }) {
   const actions = useActions()
   const document = useDocument()
   const word = sourceInWords(document, entry.source)
   return (
     <li
-      className={`flex items-center gap-2 rounded border px-1.5 py-1 ${chosen ? 'border-accent bg-raised' : 'border-rule bg-panel'}`}
+      className={`flex items-center gap-2 rounded border px-1.5 py-1 ${selected ? 'border-accent bg-raised' : 'border-rule bg-panel'}`}
     >
       <button
         type="button"
-        aria-pressed={chosen}
+        aria-pressed={selected}
         aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}`}
         onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: index })}
         className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}

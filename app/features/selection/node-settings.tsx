@@ -185,7 +185,7 @@ function Inputs({ id }: { id: string }) {
           ...nodesAndTaps(document, fitting),
         ]
         if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
-        const choose = (key: string): void => {
+        const select = (key: string): void => {
           if (key === '') actions.disconnect(id, name)
           else actions.setInput(id, name, sourceOfKey(key, port.whenUnconnected ?? 0.5))
         }
@@ -196,7 +196,7 @@ function Inputs({ id }: { id: string }) {
               label={title}
               help={`${port.help} Takes ${port.type === 'any' ? 'any of its types' : typeTitle(port.type)}.`}
             />
-            <Choice label={`Input ${title.toLowerCase()}`} value={own} options={options} onChange={choose} />
+            <Choice label={`Input ${title.toLowerCase()}`} value={own} options={options} onChange={select} />
             {source && 'value' in source && typeof source.value === 'number' && (
               <NumberBox
                 label={`Value of input ${title.toLowerCase()}`}

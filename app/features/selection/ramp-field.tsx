@@ -30,32 +30,32 @@ export function RampField({
   bound: Bound
 }) {
   const bar = useRef<HTMLDivElement>(null)
-  const [chosen, setChosen] = useState(0)
+  const [selected, setSelected] = useState(0)
   const params = useApplied(({ nodes }) => nodes[node]?.params)
   const mix = MIX[String(params?.mix ?? 'oklab')] ?? 'in oklab'
-  const at = Math.min(chosen, stops.length - 1)
+  const at = Math.min(selected, stops.length - 1)
   const shareAt = (x: number): number => {
     const { left, width } = bar.current!.getBoundingClientRect()
     return Math.round(Math.min(1, Math.max(0, (x - left) / width)) * 1000) / 1000
   }
   /** Stops in order after one moved; the chosen one stays chosen. */
-  const moved = (index: number, place: number): Stop[] => {
+  const withMoved = (index: number, place: number): Stop[] => {
     const stop = { ...stops[index]!, at: place }
     const next = stops.map((one, i) => (i === index ? stop : one)).sort((a, b) => a.at - b.at)
-    setChosen(next.indexOf(stop))
+    setSelected(next.indexOf(stop))
     return next
   }
   const add = (place: number): void => {
     if (stops.length >= 64) return
     const stop = { at: place, colour: colourAt(stops, place) }
     const next = [...stops, stop].sort((a, b) => a.at - b.at)
-    setChosen(next.indexOf(stop))
+    setSelected(next.indexOf(stop))
     bound.set(next)
   }
   const remove = (index: number): void => {
     if (stops.length === 1) return
     bound.set(stops.filter((_, i) => i !== index))
-    setChosen(Math.max(0, index - 1))
+    setSelected(Math.max(0, index - 1))
   }
   const gradient = `linear-gradient(to right ${mix}, ${stops.map(({ at, colour }) => `${colour} ${at * 100}%`).join(', ')}${stops.length === 1 ? `, ${stops[0]!.colour}` : ''})`
   return (
@@ -81,8 +81,8 @@ export function RampField({
               label={`Stop ${index + 1} of ${stops.length}`}
               value={stop.at}
               text={`${stop.colour} at ${stop.at}`}
-              onChoose={() => setChosen(index)}
-              onDrag={(event) => bound.drag(moved(at, shareAt(event.clientX)))}
+              onChoose={() => setSelected(index)}
+              onDrag={(event) => bound.drag(withMoved(at, shareAt(event.clientX)))}
               onDrop={bound.drop}
               onStep={(right) => {
                 if (right === 0) return false
@@ -104,7 +104,7 @@ export function RampField({
         node={node}
         index={at}
         stops={stops}
-        onMove={(place) => bound.drag(moved(at, place))}
+        onMove={(place) => bound.drag(withMoved(at, place))}
         onDrop={bound.drop}
       />
     </div>
@@ -178,7 +178,7 @@ function colourAt(stops: readonly Stop[], place: number): string {
   if (next < 0) return stops.at(-1)!.colour
   const a = stops[next - 1]!
   const b = stops[next]!
-  const share = b.at === a.at ? 0 : (place - a.at) / (b.at - a.at)
+  const ratio = b.at === a.at ? 0 : (place - a.at) / (b.at - a.at)
   const [from, to] = [hexToEncoded(a.colour), hexToEncoded(b.colour)]
-  return `#${from.map((v, c) => hexByte(v + (to[c]! - v) * share)).join('')}`
+  return `#${from.map((v, c) => hexByte(v + (to[c]! - v) * ratio)).join('')}`
 }

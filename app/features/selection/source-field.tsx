@@ -52,7 +52,7 @@ export function SourceField({
   ]
   const own = keyOfSource(source)
   if (!options.some((option) => option.value === own)) options.push({ value: own, word: `${own} (does not fit)` })
-  const choose = (key: string): void => actions.setSource(place, sourceOfKey(key, type === 'colour' ? '#8a8378' : 0.5))
+  const select = (key: string): void => actions.setSource(place, sourceOfKey(key, type === 'colour' ? '#8a8378' : 0.5))
   const value = valueOf(applied, valueTarget, source)
   const feeders = feedersOf(document, source)
   return (
@@ -60,13 +60,13 @@ export function SourceField({
       <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
         <FieldLabel label="Source" help={HELP} />
         <span className="flex min-w-0 flex-wrap items-center gap-1.5">
-          <Choice label="Source" value={own} options={options} onChange={choose} className="max-w-44" />
+          <Choice label="Source" value={own} options={options} onChange={select} className="max-w-44" />
           <Button onClick={() => actions.openPalette({ kind: 'nodes', into: place })}>
             <Plus size={13} aria-hidden /> New node
           </Button>
           {feeders.length > 0 && (
             <Button
-              look="quiet"
+              variant="quiet"
               onClick={() => actions.selectNodes([feeders[0]!])}
               title="Go to the node that feeds it"
             >

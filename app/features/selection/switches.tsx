@@ -9,7 +9,7 @@ export function Switches({ what, name }: { what: Toggleable; name: string }) {
   const actions = useActions()
   const document = useDocument()
   const off = toggleable(document, what)?.off === true
-  const alone = useView((view) => sameToggleable(view.solo, what))
+  const solo = useView((view) => sameToggleable(view.solo, what))
   return (
     <span className="flex shrink-0">
       <ToolButton
@@ -23,8 +23,8 @@ export function Switches({ what, name }: { what: Toggleable; name: string }) {
         <ToolButton
           icon={Focus}
           word={`Show ${name} alone`}
-          tip={alone ? 'Shown alone. Show all again (A)' : 'Show alone (A)'}
-          pressed={alone}
+          tip={solo ? 'Shown alone. Show all again (A)' : 'Show alone (A)'}
+          pressed={solo}
           onClick={() => actions.toggleSolo(what)}
         />
       )}
@@ -36,14 +36,14 @@ export function Switches({ what, name }: { what: Toggleable; name: string }) {
 /** Shows the material without it for as long as it is held. */
 function HoldButton({ what, name, off }: { what: Toggleable; name: string; off: boolean }) {
   const actions = useActions()
-  const held = useView((view) => sameToggleable(view.without, what))
+  const without = useView((view) => sameToggleable(view.without, what))
   const end = (): void => actions.showWithout(null)
   return (
     <ToolButton
       icon={History}
       word={`Hold to see the material ${off ? 'with' : 'without'} ${name}`}
       tip={`Hold: ${off ? 'with' : 'without'} it (B)`}
-      pressed={held}
+      pressed={without}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId)
         actions.showWithout(what)

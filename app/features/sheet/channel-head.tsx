@@ -97,7 +97,7 @@ export function NewChannel() {
               ]}
               onChange={setType}
             />
-            <Button look="main" type="submit">
+            <Button variant="main" type="submit">
               Add channel
             </Button>
           </form>

@@ -13,14 +13,14 @@ interface LayerCellProps {
   readonly layer: PlainLayer
   readonly channel: Channel
   readonly active: boolean
-  readonly dark: boolean
+  readonly disabled: boolean
 }
 
 /** What a layer puts into a channel: its source small, its amount as a bar, its blend as a word. */
-export const LayerCell = memo(function LayerCell({ layer, channel, active, dark }: LayerCellProps) {
+export const LayerCell = memo(function LayerCell({ layer, channel, active, disabled }: LayerCellProps) {
   const actions = useActions()
   const cell = layer.cells[channel.id]
-  const chosen = useView(
+  const selected = useView(
     ({ selection }) => selection?.kind === 'cell' && selection.layer === layer.id && selection.channel === channel.id,
   )
   const { setNodeRef, isOver } = useDroppable({
@@ -43,12 +43,18 @@ export const LayerCell = memo(function LayerCell({ layer, channel, active, dark 
       style={{ width: CELL_WIDTH }}
     >
       {cell ? (
-        <Filled layer={layer} channel={channel} cell={cell} chosen={chosen} dark={dark || cell.off === true} />
+        <Filled
+          layer={layer}
+          channel={channel}
+          cell={cell}
+          selected={selected}
+          disabled={disabled || cell.off === true}
+        />
       ) : (
         <span
           aria-hidden
           title="Empty. Double-click or press Enter to put something in."
-          className={`grid size-8 place-items-center rounded-sm ${chosen ? 'ring-2 ring-accent' : ''}`}
+          className={`grid size-8 place-items-center rounded-sm ${selected ? 'ring-2 ring-accent' : ''}`}
         >
           <span className="size-1 rounded-full bg-rule-strong" />
         </span>
@@ -67,14 +73,14 @@ function Filled({
   layer,
   channel,
   cell,
-  chosen,
-  dark,
+  selected,
+  disabled,
 }: {
   layer: PlainLayer
   channel: Channel
   cell: Cell
-  chosen: boolean
-  dark: boolean
+  selected: boolean
+  disabled: boolean
 }) {
   const actions = useActions()
   const dragged: Dragged = { kind: 'cell', layer: layer.id, channel: channel.id }
@@ -86,11 +92,11 @@ function Filled({
         ref={setNodeRef}
         {...listeners}
         title="Drag copies, Alt-drag links"
-        className={`-ml-2 touch-none ${dark ? 'opacity-35' : ''}`}
+        className={`-ml-2 touch-none ${disabled ? 'opacity-35' : ''}`}
       >
         <Swatch
           output={{ kind: 'cell', layer: layer.id, channel: channel.id }}
-          className={`size-[34px] rounded-sm ${chosen ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
+          className={`size-[34px] rounded-sm ${selected ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
         />
       </span>
       <AmountBar layer={layer.id} channel={channel.id} amount={cell.amount} />
@@ -125,8 +131,8 @@ function AmountBar({ layer, channel, amount }: { layer: string; channel: string;
   const target = { layer, channel, field: 'amount' as const }
   const follow = (event: React.PointerEvent<HTMLElement>): void => {
     const { top, height } = event.currentTarget.getBoundingClientRect()
-    const share = 1 - (event.clientY - top) / height
-    actions.dragTarget('Amount', target, Math.round(Math.min(1, Math.max(0, share)) * 100) / 100)
+    const ratio = 1 - (event.clientY - top) / height
+    actions.dragTarget('Amount', target, Math.round(Math.min(1, Math.max(0, ratio)) * 100) / 100)
   }
   return (
     <span

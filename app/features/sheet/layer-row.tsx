@@ -6,7 +6,8 @@ import type { Channel } from '#core/document/channels'
 import type { Layer, PlainLayer } from '#core/document/document'
 import { ToolButton } from '../../ui/tool-button'
 import { counted } from '../../ui/words'
-import { useActions, useEvaluation, useView } from '../../session/material'
+import { bandName } from '../../session/engine/seen'
+import { useActions, useEvaluation, useView, useWatched } from '../../session/material'
 import { LayerCell } from './layer-cell'
 import type { Dragged } from './sheet-layout'
 import { CELL_WIDTH, NAME_WIDTH } from './sheet-layout'
@@ -20,7 +21,7 @@ interface LayerRowProps extends SheetRow {
   readonly channels: readonly Channel[]
   /** The column that Tab reaches, if it is in this row. */
   readonly active: string | null
-  readonly chosen: boolean
+  readonly selected: boolean
   readonly landing: 'above' | 'below' | 'into' | null
 }
 
@@ -32,15 +33,15 @@ export const LayerRow = memo(function LayerRow({
   index,
   channels,
   active,
-  chosen,
+  selected,
   landing,
 }: LayerRowProps) {
-  const ground = chosen ? 'bg-[color-mix(in_srgb,var(--accent)_12%,var(--panel))]' : 'bg-panel'
+  const ground = selected ? 'bg-[color-mix(in_srgb,var(--accent)_12%,var(--panel))]' : 'bg-panel'
   return (
     <div
       role="row"
       aria-rowindex={index}
-      aria-selected={chosen}
+      aria-selected={selected}
       data-layer={layer.id}
       className={`group/row relative flex h-[42px] border-b border-rule ${ground}`}
     >
@@ -53,8 +54,8 @@ export const LayerRow = memo(function LayerRow({
       >
         <CoreBand layer={layer.id} />
         <span aria-hidden style={{ width: depth * 12 }} className="shrink-0" />
-        <MaskCell layer={layer} active={active === 'mask'} dark={disabled} />
-        <NameCell layer={layer} active={active === 'layer'} dark={disabled} />
+        <MaskCell layer={layer} active={active === 'mask'} disabled={disabled} />
+        <NameCell layer={layer} active={active === 'layer'} disabled={disabled} />
       </div>
       {channels.map((channel) =>
         layer.kind === 'group' ? (
@@ -65,7 +66,7 @@ export const LayerRow = memo(function LayerRow({
             layer={layer as PlainLayer}
             channel={channel}
             active={active === channel.id}
-            dark={disabled}
+            disabled={disabled}
           />
         ),
       )}
@@ -76,8 +77,10 @@ export const LayerRow = memo(function LayerRow({
 /** The layer's mean colour, as a piece of the core that the whole stack is. */
 function CoreBand({ layer }: { layer: string }) {
   const colour = useEvaluation((evaluation) => evaluation.layerColours[layer])
+  const watched = useWatched(bandName(layer))
   return (
     <span
+      ref={watched}
       aria-hidden
       data-band={colour ?? ''}
       title={colour ? `Mean colour ${colour}` : 'Puts nothing into colour'}
@@ -87,7 +90,7 @@ function CoreBand({ layer }: { layer: string }) {
   )
 }
 
-function MaskCell({ layer, active, dark }: { layer: Layer; active: boolean; dark: boolean }) {
+function MaskCell({ layer, active, disabled }: { layer: Layer; active: boolean; disabled: boolean }) {
   const actions = useActions()
   const count = layer.mask.length
   return (
@@ -106,18 +109,18 @@ function MaskCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
       className="ml-1.5 grid size-9 shrink-0 place-items-center rounded-full"
     >
       {count === 0 ? (
-        <span className={`size-7 rounded-full border border-rule-strong bg-white ${dark ? 'opacity-40' : ''}`} />
+        <span className={`size-7 rounded-full border border-rule-strong bg-white ${disabled ? 'opacity-40' : ''}`} />
       ) : (
         <Swatch
           output={{ kind: 'mask', layer: layer.id }}
-          className={`size-[30px] rounded-full border border-rule-strong ${dark ? 'opacity-40' : ''}`}
+          className={`size-[30px] rounded-full border border-rule-strong ${disabled ? 'opacity-40' : ''}`}
         />
       )}
     </button>
   )
 }
 
-function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark: boolean }) {
+function NameCell({ layer, active, disabled }: { layer: Layer; active: boolean; disabled: boolean }) {
   const actions = useActions()
   const folded = useView((view) => view.folded.has(layer.id))
   const renaming = useView((view) => view.renaming === layer.id)
@@ -137,7 +140,7 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
       aria-labelledby={`name-${layer.id}`}
       onClick={(event) => event.currentTarget.focus()}
       onDoubleClick={() => actions.setView({ renaming: layer.id })}
-      className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 scroll-mt-16 scroll-ml-60 focus-visible:-outline-offset-2 ${dark ? 'text-ink-soft' : ''}`}
+      className={`flex h-full min-w-0 flex-1 items-center gap-1 px-1.5 scroll-mt-16 scroll-ml-60 focus-visible:-outline-offset-2 ${disabled ? 'text-ink-soft' : ''}`}
     >
       {layer.kind === 'group' && (
         <button
@@ -160,7 +163,7 @@ function NameCell({ layer, active, dark }: { layer: Layer; active: boolean; dark
           id={`name-${layer.id}`}
           title={`${layer.name}. Drag to move, double-click to rename.`}
         >
-          <span className={`flex items-center gap-1 font-semibold ${dark ? 'line-through decoration-1' : ''}`}>
+          <span className={`flex items-center gap-1 font-semibold ${disabled ? 'line-through decoration-1' : ''}`}>
             {layer.kind !== 'layer' && <Icon size={12} aria-hidden className="shrink-0 text-ink-soft" />}
             <span className="truncate">{layer.name}</span>
           </span>{' '}

@@ -118,12 +118,12 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
     const target = over?.data.current as { layer: string; group: boolean } | undefined
     if (what.kind !== 'layer' || !over || !target) return setLanding(null)
     const y = (activatorEvent as PointerEvent).clientY + delta.y
-    const share = (y - over.rect.top) / over.rect.height
-    const into = target.group && share > 0.3 && share < 0.7
+    const ratio = (y - over.rect.top) / over.rect.height
+    const into = target.group && ratio > 0.3 && ratio < 0.7
     setLanding(
       into
         ? { into: target.layer, over: target.layer }
-        : { beside: target.layer, side: share < 0.5 ? 'above' : 'below', over: target.layer },
+        : { beside: target.layer, side: ratio < 0.5 ? 'above' : 'below', over: target.layer },
     )
   }
   const onEnd = ({ active: source, over }: DragEndEvent): void => {
@@ -209,7 +209,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
               index={index + 2}
               channels={channels}
               active={active.row === row.layer.id ? active.column : null}
-              chosen={place !== null && 'layer' in place && place.layer === row.layer.id}
+              selected={place !== null && 'layer' in place && place.layer === row.layer.id}
               landing={landing?.over === row.layer.id ? ('into' in landing ? 'into' : landing.side) : null}
             />
           ))}
@@ -245,7 +245,7 @@ function EmptySheet() {
   return (
     <div className="m-6 rounded-lg border border-dashed border-rule-strong p-6 text-center text-ink-soft">
       <p>This material has no layers yet.</p>
-      <Button look="main" className="mt-3" onClick={() => actions.addLayer('layer', true)}>
+      <Button variant="main" className="mt-3" onClick={() => actions.addLayer('layer', true)}>
         Add a layer of a plain colour
       </Button>
     </div>

@@ -60,7 +60,7 @@ export function stepFrom(
   const columns = row === 'head' ? [...channels] : [...LEADING, ...channels]
   const line = Math.max(0, lines.indexOf(row))
   const at = Math.max(0, columns.indexOf(column))
-  const clamp = (n: number, most: number): number => Math.min(most, Math.max(0, n))
+  const clamp = (n: number, max: number): number => Math.min(max, Math.max(0, n))
   if (key === 'ArrowLeft') return { row, column: columns[clamp(at - 1, columns.length - 1)]! }
   if (key === 'ArrowRight') return { row, column: columns[clamp(at + 1, columns.length - 1)]! }
   if (key === 'Home') return { row, column: columns[0]! }
@@ -71,7 +71,7 @@ export function stepFrom(
   return { row: next, column }
 }
 
-/** Everything the sheet shows small: results, masks, what cells put in, and what groups come to. */
+/** Everything the sheet can show small: results, masks, what cells put in, and what groups come to. */
 export function sheetOutputs(
   rows: readonly SheetRow[],
   channels: readonly string[],

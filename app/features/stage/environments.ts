@@ -13,10 +13,10 @@ export interface Environment {
   }
 }
 
-const mix = (a: readonly number[], b: readonly number[], share: number): [number, number, number] => [
-  a[0]! + (b[0]! - a[0]!) * share,
-  a[1]! + (b[1]! - a[1]!) * share,
-  a[2]! + (b[2]! - a[2]!) * share,
+const mix = (a: readonly number[], b: readonly number[], ratio: number): [number, number, number] => [
+  a[0]! + (b[0]! - a[0]!) * ratio,
+  a[1]! + (b[1]! - a[1]!) * ratio,
+  a[2]! + (b[2]! - a[2]!) * ratio,
 ]
 const unit = ([x, y, z]: readonly number[]): [number, number, number] => {
   const length = Math.hypot(x!, y!, z!)

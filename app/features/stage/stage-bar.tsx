@@ -3,6 +3,7 @@ import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/s
 import type { StageOutput } from '#core/texture/stage-output'
 import { Maximize, RotateCw, Sun, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
+import { memo } from 'react'
 import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
@@ -11,20 +12,20 @@ import { ToolButton } from '../../ui/tool-button'
 import { useActions, useUndialled, useView } from '../../session/material'
 import { ENVIRONMENTS, SHAPES } from '../../session/view'
 import { shownInWords } from './shown-in-words'
+import type { StageRenderer } from './stage-renderer.client'
+
 /** The choice that is no output; no output is written so. */
 const LIT = ':lit'
 const REPEATS = [1, 2, 3, 4, 6, 8]
 
 /** What is on the stage and how: output, view, shape, light. */
-export function StageBar({
-  more,
-  onFit,
-  onOneToOne,
+export const StageBar = memo(function StageBar({
+  extraOutputs,
+  renderer,
 }: {
   /** What can be shown besides the channels. */
-  more: readonly { output: StageOutput; word: string }[]
-  onFit(): void
-  onOneToOne(width: number): void
+  extraOutputs: readonly { output: StageOutput; word: string }[]
+  renderer: StageRenderer | null
 }) {
   const actions = useActions()
   const document = useUndialled()
@@ -35,7 +36,7 @@ export function StageBar({
   const { shown } = stage
   const offered = [
     ...channels.map(({ id, title }) => ({ output: channelOutput(id), word: `${title.toLowerCase()}, unlit` })),
-    ...more,
+    ...extraOutputs,
   ]
   const known = shown === null || offered.some(({ output }) => sameOutput(output, shown))
   const options = [
@@ -90,13 +91,13 @@ export function StageBar({
             type="button"
             aria-label="One texel a pixel"
             title="One texel a pixel"
-            onClick={() => onOneToOne(width)}
+            onClick={() => renderer?.oneToOne(width)}
             className="px-1.5 font-mono text-[11px] text-ink-soft hover:text-ink"
           >
             1:1
           </button>
         )}
-        <ToolButton icon={Maximize} word="Show all of it" onClick={onFit} />
+        <ToolButton icon={Maximize} word="Show all of it" onClick={() => renderer?.fit()} />
         <LightMenu />
         {compared && (
           <ToolButton icon={X} word="End the comparison" onClick={() => actions.setView({ compared: null })} />
@@ -104,7 +105,7 @@ export function StageBar({
       </span>
     </div>
   )
-}
+})
 
 function LightMenu() {
   const actions = useActions()
@@ -166,7 +167,7 @@ function LightMenu() {
             Height displaces the plane
           </label>
           <Button
-            look="quiet"
+            variant="quiet"
             className="self-start"
             onClick={() => actions.setStage({ turn: 0, exposure: 0, environment: 'overcast' })}
           >

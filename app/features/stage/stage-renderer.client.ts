@@ -77,7 +77,7 @@ class Side {
   constructor(private readonly anisotropy: number) {}
 
   /** Takes new pictures in; false where nothing changed. */
-  take(pictures: Textures): boolean {
+  receive(pictures: Textures): boolean {
     let changed = false
     for (const [slot, picture] of Object.entries(pictures) as [TextureSlot, TexturePicture][]) {
       if (this.keys.get(slot) === picture.key) continue
@@ -210,7 +210,7 @@ export class StageRenderer {
   }
 
   setTextures(side: StageSide, textures: Textures, material: StageMaterial | null): void {
-    const changed = this.sides[side].take(textures)
+    const changed = this.sides[side].receive(textures)
     if (!changed && this.materials[side] === material) return
     this.materials[side] = material
     this.draw()

@@ -3,6 +3,7 @@ import { formatStageOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { channelsOf } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
@@ -13,6 +14,9 @@ import { StageBar } from './stage-bar'
 import { Probe } from './probe'
 import type { Mark } from '#core/checks/texels-where'
 import { Marks } from './marks'
+
+const NOTHING_MORE: readonly never[] = []
+
 /** What stands left of the seam: another state, or files as they arrive. */
 export interface Beside {
   readonly name: string
@@ -29,12 +33,12 @@ export interface Beside {
 export function Stage({
   packed = null,
   marks = [],
-  more = [],
+  extraOutputs = NOTHING_MORE,
 }: {
   packed?: Beside | null
   marks?: readonly Mark[]
   /** What can be shown besides the channels. */
-  more?: readonly { output: StageOutput; word: string }[]
+  extraOutputs?: readonly { output: StageOutput; word: string }[]
 }) {
   const actions = useActions()
   const { evaluation, view } = useMaterial()
@@ -44,7 +48,6 @@ export function Stage({
   const seam = useView((one) => one.seam)
   const picking = useView((one) => one.picking)
   const document = useUndialled()
-  const textures = useEvaluation((one) => one.textures)
   const state = useEvaluation((one) => one.state)
   const canvas = useRef<HTMLCanvasElement>(null)
   const area = useRef<HTMLDivElement>(null)
@@ -81,27 +84,7 @@ export function Stage({
     return () => watch.disconnect()
   }, [renderer])
 
-  const { metres } = document.domain
-  const material = useMemo(
-    () => ({ metres, heightMetres: document.heightMetres, emissionStrength: document.emissionStrength }),
-    [metres, document.heightMetres, document.emissionStrength],
-  )
-  const otherMaterial = useMemo(
-    () =>
-      compared && {
-        metres: compared.document.domain.metres,
-        heightMetres: compared.document.heightMetres,
-        emissionStrength: compared.document.emissionStrength,
-      },
-    [compared],
-  )
-  useEffect(() => renderer?.setTextures('shown', textures.shown, material), [renderer, textures.shown, material])
   const beside = packed ?? (compared && { name: compared.name, now: 'now', whole: false })
-  const otherTextures = packed ? textures.delivered : textures.comparison
-  useEffect(
-    () => renderer?.setTextures('comparison', otherTextures, otherMaterial),
-    [renderer, otherTextures, otherMaterial],
-  )
   const split = beside ? (beside.whole ? 1 : seam) : null
   useEffect(() => renderer?.setView(stage, split), [renderer, stage, split])
 
@@ -162,10 +145,33 @@ export function Stage({
         <Failure />
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
-        <StageBar more={more} onFit={() => renderer?.fit()} onOneToOne={(width) => renderer?.oneToOne(width)} />
+        {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} />}
+        <StageBar extraOutputs={extraOutputs} renderer={renderer} />
         {renderer && <Probe renderer={renderer} area={area} />}
       </div>
     </section>
+  )
+}
+
+/** Hands what the workers make to the renderer; apart, so that nothing else renders with each picture. */
+function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed: boolean }) {
+  const shown = useEvaluation((one) => one.textures.shown)
+  const beside = useEvaluation((one) => (packed ? one.textures.delivered : one.textures.comparison))
+  const material = useSurface(useUndialled())
+  const other = useView((one) => one.compared)
+  const otherMaterial = useSurface(packed ? null : (other?.document ?? null))
+  useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])
+  useEffect(() => renderer.setTextures('comparison', beside, otherMaterial), [renderer, beside, otherMaterial])
+  return null
+}
+
+/** What the renderer needs of a document besides textures; the same object while it stays the same. */
+function useSurface(document: MaterialDocument | null) {
+  const metres = document?.domain.metres
+  const { heightMetres = 0, emissionStrength = 0 } = document ?? {}
+  return useMemo(
+    () => (metres ? { metres, heightMetres, emissionStrength } : null),
+    [metres, heightMetres, emissionStrength],
   )
 }
 

@@ -68,7 +68,7 @@ export function StatesPane() {
     <section aria-label="States" className="flex flex-col gap-2 p-3">
       <div className="flex items-center gap-2">
         <p className="min-w-0 flex-1 text-ink-soft">Every edit is a state. Name the ones you want to find again.</p>
-        <Button look="main" disabled={!current} onClick={() => current && setNaming(current)}>
+        <Button variant="main" disabled={!current} onClick={() => current && setNaming(current)}>
           Name this state
         </Button>
       </div>
@@ -95,11 +95,11 @@ export function StatesPane() {
             <span className="shrink-0 text-[11px] text-ink-soft">
               {state.revision === head ? 'now' : agoInWords(state.at, now)}
             </span>
-            <Button look="quiet" onClick={() => setNaming(state)} aria-label={`Name ${titleOf(state)}`}>
+            <Button variant="quiet" onClick={() => setNaming(state)} aria-label={`Name ${titleOf(state)}`}>
               {state.name ? 'Rename' : 'Name'}
             </Button>
             <Button
-              look="quiet"
+              variant="quiet"
               aria-pressed={compared?.name === titleOf(state)}
               aria-label={`Compare with ${titleOf(state)}`}
               title="Side by side on the stage"
@@ -109,7 +109,7 @@ export function StatesPane() {
               <Columns2 size={13} aria-hidden /> Compare
             </Button>
             <Button
-              look="quiet"
+              variant="quiet"
               disabled={state.revision === head}
               aria-label={`Return to ${titleOf(state)}`}
               onClick={() => void goBack(state)}

@@ -1,7 +1,7 @@
 import pRetry, { AbortError } from 'p-retry'
 import pg from 'pg'
 import { databaseUrl } from './database.server'
-import { teller } from './tell'
+import { errorLog } from './error-log'
 
 export interface ChangeListener {
   /** A document moved on to a revision. */
@@ -12,7 +12,7 @@ export interface ChangeListener {
   onListening(): void
 }
 
-const tell = teller('listen')
+const report = errorLog('listen')
 
 /**
  * Listens to what the database tells of (migration 0007) on a connection of its own, and connects again where that breaks.
@@ -25,7 +25,7 @@ export function listenToChanges(listener: ChangeListener): () => void {
   async function connect(): Promise<void> {
     if (ended.signal.aborted) throw new AbortError('ended')
     const own = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 5000, keepAlive: true })
-    own.on('error', tell)
+    own.on('error', report)
     own.on('notification', ({ channel, payload = '' }) => {
       if (channel === 'runs') return listener.onRuns()
       const [id, head] = payload.split(' ')
@@ -51,7 +51,7 @@ export function listenToChanges(listener: ChangeListener): () => void {
       retries: Infinity,
       minTimeout: 200,
       maxTimeout: 3000,
-      onFailedAttempt: ({ error }) => tell(error),
+      onFailedAttempt: ({ error }) => report(error),
       signal: ended.signal,
       unref: true,
     }).catch(() => {})

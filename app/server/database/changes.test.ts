@@ -1,4 +1,5 @@
-import { addDocument, createProject, emptyMaterial } from '../projects/projects.server'
+import { addDocument, emptyMaterial } from '../projects/materials.server'
+import { createProject } from '../projects/projects.server'
 import { editOf } from '#core/document/patches'
 import { saveEdits } from '../documents/saves.server'
 import { ownDatabase } from '../testing/own-database'

@@ -1,7 +1,7 @@
 import knex from 'knex'
 import type { Knex } from 'knex'
 import pg from 'pg'
-import { teller } from './tell'
+import { errorLog } from './error-log'
 
 /** Moments arrive as ISO 8601 texts with all their microseconds, so that they can be compared and sent on as they are. */
 const TIMESTAMPTZ = 1184
@@ -10,7 +10,7 @@ pg.types.setTypeParser(TIMESTAMPTZ, (text) => text.replace(' ', 'T').replace(/([
 /** How long a query may wait for a connection; where the database is away it is told after that. */
 const ACQUIRE = 5000
 
-const tell = teller('database')
+const report = errorLog('database')
 
 /** The one pool of connections of a process; opened at first use. */
 let opened: Knex | undefined
@@ -22,7 +22,7 @@ export const database = (): Knex =>
     pool: { min: 0, max: 16 },
     acquireConnectionTimeout: ACQUIRE,
     // Its warnings tell what the caller is told anyway, with a stack each time.
-    log: { warn: tell, error: tell, deprecate: tell, debug: () => {} },
+    log: { warn: report, error: report, deprecate: report, debug: () => {} },
   }))
 
 export function databaseUrl(): string {
@@ -60,7 +60,7 @@ export function isDatabaseAway(error: unknown): boolean {
 
 /** Resolves once the database answers; says every ten seconds that it is waited for. */
 export async function waitForDatabase(say: (text: string) => void): Promise<void> {
-  for (let told = -Infinity; ;) {
+  for (let loggedAt = -Infinity; ;) {
     const client = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: ACQUIRE })
     // A server that ends while it is asked tells so by an event too.
     client.on('error', () => {})
@@ -69,9 +69,9 @@ export async function waitForDatabase(say: (text: string) => void): Promise<void
       await client.query('select 1')
       return
     } catch (error) {
-      if (performance.now() - told > 10_000 && told > -Infinity)
+      if (performance.now() - loggedAt > 10_000 && loggedAt > -Infinity)
         say(`Waiting for the database: ${(error as Error).message || (error as { code?: string }).code}`)
-      if (told === -Infinity || performance.now() - told > 10_000) told = performance.now()
+      if (loggedAt === -Infinity || performance.now() - loggedAt > 10_000) loggedAt = performance.now()
     } finally {
       await client.end().catch(() => {})
     }

@@ -2,14 +2,8 @@ import { database } from './database.server'
 import { openDocument } from '../documents/documents.server'
 import { checkQuota, usedBytes } from '../storage/blobs.server'
 import { Problem } from '../http/problem.server'
-import {
-  addDocument,
-  createProject,
-  deleteProject,
-  emptyMaterial,
-  setDocumentDeleted,
-  undeleteProject,
-} from '../projects/projects.server'
+import { addDocument, emptyMaterial, setDocumentDeleted } from '../projects/materials.server'
+import { createProject, deleteProject, undeleteProject } from '../projects/projects.server'
 import { purge } from './purge.server'
 import { ownDatabase } from '../testing/own-database'
 

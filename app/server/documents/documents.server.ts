@@ -64,8 +64,11 @@ export async function openDocument(id: string): Promise<OpenDocument> {
 /** Edits that one answer holds at most. */
 const PAGE = 500
 
-/** Edits after revision `since`, with the id of what an undo or redo is about; `more` where there are later ones. */
-export async function editsSince(id: string, since: number): Promise<{ head: number; edits: Edit[]; more: boolean }> {
+/** Edits after revision `since`, with the id of what an undo or redo is about; `hasMore` where there are later ones. */
+export async function editsSince(
+  id: string,
+  since: number,
+): Promise<{ head: number; edits: Edit[]; hasMore: boolean }> {
   const row = await database()('documents').where({ id, deleted_at: null }).first<{ head: number } | undefined>('head')
   if (!row) throw new Problem(404, 'There is no such document. It may have been deleted.')
   const { rows } = await database().raw<{ rows: (RevisionRow & { of_id: string | null })[] }>(
@@ -76,7 +79,7 @@ export async function editsSince(id: string, since: number): Promise<{ head: num
   )
   return {
     head: rows.at(-1)?.number ?? row.head,
-    more: rows.length === PAGE,
+    hasMore: rows.length === PAGE,
     edits: rows.map((revision) => ({ ...editFrom(revision), ...(revision.of_id ? { of: revision.of_id } : {}) })),
   }
 }

@@ -9,14 +9,13 @@ import { askForMissingPictures } from './pictures.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
 import { Problem, problemOf } from '../http/problem.server'
+import { loadDemo } from '../projects/demo.server'
+import { addDocument, emptyMaterial } from '../projects/materials.server'
 import {
-  addDocument,
   createProject,
   deleteProject,
   duplicateProject,
-  emptyMaterial,
   listProjects,
-  loadDemo,
   openProject,
   renameProject,
   undeleteProject,

@@ -1,11 +1,12 @@
-import { database } from '../database/database.server'
-import { teller } from '../database/tell'
+import { database, one } from '../database/database.server'
+import { errorLog } from '../database/error-log'
+import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
 
 /** Edits come in bursts; a picture is made of what they come to. */
 const SETTLE_SECONDS = 3
 
-const tell = teller('pictures')
+const report = errorLog('pictures')
 
 /** A picture for a copy: that of the original, where it shows what the copy begins with; else one is made. */
 export async function copyPicture(from: string, to: string): Promise<void> {
@@ -28,7 +29,7 @@ export function pictureSoon(documentId: string, revision: number): void {
   const timer = setTimeout(() => {
     const newest = soon.get(documentId)!
     soon.delete(documentId)
-    enqueuePicture(documentId, newest).catch(tell)
+    enqueuePicture(documentId, newest).catch(report)
   }, SETTLE_SECONDS * 1000)
   timer.unref()
 }
@@ -54,4 +55,10 @@ async function enqueuePicture(documentId: string, revision: number): Promise<voi
     [revision, documentId],
   )
   if (rows.length === 0) await enqueue('picture', documentId, revision, {})
+}
+
+export async function pictureOf(documentId: string): Promise<Buffer> {
+  const row = await one<{ png: Buffer }>(database().raw('select png from pictures where document_id = ?', [documentId]))
+  if (!row) throw new Problem(404, 'There is no picture yet.')
+  return row.png
 }

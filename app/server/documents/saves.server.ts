@@ -107,8 +107,8 @@ function apply({ document, bytes }: Newest, edit: Edit): { document: MaterialDoc
   const back = inPlace('edit’s inverse', () => patched(next, edit.inverse))
   if (!sameJson(back, document)) throw new Problem(422, 'The edit’s inverse does not lead back to where it started.')
   // Counted up, and only where that could be too much the whole is measured.
-  const most = bytes + DEFAULTS * json.length
-  if (most <= LIMITS.document.bytes) return { document: next, bytes: most }
+  const maxBytes = bytes + DEFAULTS * json.length
+  if (maxBytes <= LIMITS.document.bytes) return { document: next, bytes: maxBytes }
   const exact = JSON.stringify(next).length
   if (exact > LIMITS.document.bytes)
     throw new Problem(413, `A document may take at most ${LIMITS.document.bytes >> 20} MB.`)

@@ -4,7 +4,7 @@ import { usedBytes } from '../storage/blobs.server'
 import { listenToChanges } from '../database/changes.server'
 import { database } from '../database/database.server'
 import { repeatEvery } from '../database/every'
-import { teller } from '../database/tell'
+import { errorLog } from '../database/error-log'
 import { Problem, checked } from '../http/problem.server'
 import { openRescuer } from '../runs/rescue.server'
 import type { Run } from '../../contracts/run'
@@ -44,12 +44,12 @@ let looks = 0
 let trouble: string | null = null
 let rescue = openRescuer()
 /** What was told of late: a run's id and when it changed. */
-let told = new Map<string, string>()
+let sent = new Map<string, string>()
 
 const isAbout = ({ topics }: Watcher, run: Run): boolean =>
   topics.has('runs') || topics.has(`project:${run.projectId}`) || topics.has(`document:${run.documentId}`)
 
-const tellTrouble = teller('watch')
+const tellTrouble = errorLog('watch')
 
 /** Everybody who watches is told what the database tells; after a time without it, what happened meanwhile. */
 const listen = (): (() => void) =>
@@ -64,7 +64,7 @@ const listen = (): (() => void) =>
   })
 
 /** One look at what ails, and now and then at what a dead worker left. */
-async function look(): Promise<void> {
+async function poll(): Promise<void> {
   await lookAtHealth()
   if (looks++ % RESCUE_EVERY === 0) await rescue()
 }
@@ -110,10 +110,10 @@ async function lookAtRuns(): Promise<void> {
   const runs = await runsChangedAfter(last)
   for (const run of runs) {
     if (run.changedAt > last) last = run.changedAt
-    if (told.get(run.id) === run.changedAt) continue
+    if (sent.get(run.id) === run.changedAt) continue
     for (const watcher of watchers) if (isAbout(watcher, run)) watcher.notify({ type: 'run', run })
   }
-  told = new Map(runs.map((run) => [run.id, run.changedAt]))
+  sent = new Map(runs.map((run) => [run.id, run.changedAt]))
 }
 
 async function lookAtHeads(): Promise<void> {
@@ -148,7 +148,7 @@ function stop(): void {
   looks = 0
   trouble = null
   rescue = openRescuer()
-  told = new Map()
+  sent = new Map()
 }
 
 /** Server-sent events (HTML Living Standard, section 9.2) about the topics asked for. Throws a Problem 429 beyond the limit. */
@@ -190,7 +190,7 @@ export function eventStream(request: Request, client: string, wanted: readonly s
         (runs) => runs.forEach((run) => watchers.has(watcher) && isAbout(watcher, run) && notify({ type: 'run', run })),
         () => {},
       )
-      timer ??= repeatEvery(HEALTH_EVERY, 'watch', look)
+      timer ??= repeatEvery(HEALTH_EVERY, 'watch', poll)
       stopListening ??= listen()
       void Promise.all([lookAtHealth(), lookAtHeads()]).catch(tellTrouble)
     },

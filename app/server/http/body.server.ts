@@ -9,12 +9,12 @@ const SMALL = 1 << 20
 const DEPTH = 100
 
 /**
- * The parts of a request's body, at most `most` bytes of them whatever was announced. Throws a Problem 413 beyond that, 408
+ * The parts of a request's body, at most `max` bytes of them whatever was announced. Throws a Problem 413 beyond that, 408
  * where nothing comes for a while, 400 where the sender breaks off.
  */
-export async function* bodyParts(request: Request, most: number, stall = STALL): AsyncGenerator<Uint8Array> {
-  const tooLarge = new Problem(413, `Expected at most ${inWords(most)}.`)
-  if (Number(request.headers.get('Content-Length') ?? 0) > most) throw tooLarge
+export async function* bodyParts(request: Request, max: number, stall = STALL): AsyncGenerator<Uint8Array> {
+  const tooLarge = new Problem(413, `Expected at most ${inWords(max)}.`)
+  if (Number(request.headers.get('Content-Length') ?? 0) > max) throw tooLarge
   if (!request.body) return
   const reader = request.body.getReader()
   let bytes = 0
@@ -23,7 +23,7 @@ export async function* bodyParts(request: Request, most: number, stall = STALL):
       const { done, value } = await timely(reader.read(), stall)
       if (done) return
       bytes += value.length
-      if (bytes > most) throw tooLarge
+      if (bytes > max) throw tooLarge
       yield value
     }
   } finally {
@@ -51,17 +51,17 @@ async function timely<T>(work: Promise<T>, milliseconds: number): Promise<T> {
   }
 }
 
-async function bodyText(request: Request, most: number, type: string): Promise<string> {
+async function bodyText(request: Request, max: number, type: string): Promise<string> {
   const given = request.headers.get('Content-Type')?.split(';')[0]!.trim().toLowerCase()
   if (given !== type) throw new Problem(415, `Expected a body of type ${type} but received ${given || 'none'}.`)
   const parts: Uint8Array[] = []
-  for await (const part of bodyParts(request, most)) parts.push(part)
+  for await (const part of bodyParts(request, max)) parts.push(part)
   return Buffer.concat(parts).toString('utf8')
 }
 
 /** JSON whose texts can be kept. Throws a Problem that says what is wrong with it. */
-export async function readJson(request: Request, most: number = SMALL): Promise<unknown> {
-  const text = await bodyText(request, most, 'application/json')
+export async function readJson(request: Request, max: number = SMALL): Promise<unknown> {
+  const text = await bodyText(request, max, 'application/json')
   let json: unknown
   try {
     json = JSON.parse(text)

@@ -1,15 +1,14 @@
 import type { ProjectCard, ProjectPage } from '../../contracts/project'
 import type { Knex } from 'knex'
 import { cutText } from '#core/cut-text'
-import type { MaterialDocument } from '#core/document/document'
-import { parseDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
-import { database, one } from '../database/database.server'
+import { database } from '../database/database.server'
 import { createDocument, openDocument } from '../documents/documents.server'
 import { copyPackings } from '../packings/packings.server'
 import { copyPicture } from '../documents/pictures.server'
 import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
+import { emptyMaterial } from './materials.server'
 
 /** Projects, last changed first. */
 export async function listProjects(): Promise<ProjectCard[]> {
@@ -53,23 +52,6 @@ const cleanName = (name: string): string => {
   if (clean === '') throw new Problem(400, 'A name is needed.')
   return clean
 }
-
-/** A material of one layer, to begin with. */
-export const emptyMaterial = (name: string): MaterialDocument =>
-  parseDocument({
-    format: 'amber-grist/material',
-    version: 2,
-    name,
-    domain: { kind: 'tile', metres: [1, 1] },
-    layers: [
-      {
-        kind: 'layer',
-        id: 'base',
-        name: 'Base',
-        cells: { colour: { source: { value: '#9a938a' } }, roughness: { source: { value: 0.7 } } },
-      },
-    ],
-  })
 
 /** A new project with one empty tile material in it. */
 export async function createProject(name: string): Promise<string> {
@@ -118,54 +100,4 @@ export async function deleteProject(id: string): Promise<void> {
 export async function undeleteProject(id: string): Promise<void> {
   const count = await database()('projects').where({ id }).whereNotNull('deleted_at').update({ deleted_at: null })
   if (count === 0) throw new Problem(404, 'There is nothing to bring back.')
-}
-
-export async function addDocument(projectId: string, document: MaterialDocument): Promise<string> {
-  await openProject(projectId)
-  const id = await database().transaction((transaction) => createDocument(transaction, projectId, document))
-  await enqueue('picture', id, 0, {})
-  return id
-}
-
-/** A copy of a document in its own project, as it is now. */
-export async function duplicateDocument(from: string): Promise<string> {
-  const { projectId, document } = await openDocument(from)
-  const name = `${cutText(document.name, LIMITS.name - 7)}, copy`
-  const to = await database().transaction((transaction) =>
-    createDocument(transaction, projectId, { ...document, name }),
-  )
-  await copyPicture(from, to)
-  return to
-}
-
-export async function setDocumentDeleted(id: string, deleted: boolean): Promise<void> {
-  const count = await database()('documents')
-    .where({ id })
-    .update({ deleted_at: deleted ? database().fn.now() : null })
-  if (count === 0) throw new Problem(404, 'There is no such document.')
-}
-
-export async function pictureOf(documentId: string): Promise<Buffer> {
-  const row = await one<{ png: Buffer }>(database().raw('select png from pictures where document_id = ?', [documentId]))
-  if (!row) throw new Problem(404, 'There is no picture yet.')
-  return row.png
-}
-
-/** The demo project, once: a user who deletes it is not given it again. Null where it was loaded before. */
-export async function loadDemo(
-  origin: string,
-  name: string,
-  documents: readonly MaterialDocument[],
-): Promise<string[] | null> {
-  return database().transaction(async (transaction) => {
-    const [row] = (await transaction('projects')
-      .insert({ name, origin })
-      .onConflict('origin')
-      .ignore()
-      .returning('id')) as { id: string }[]
-    if (!row) return null
-    const ids: string[] = []
-    for (const document of documents) ids.push(await createDocument(transaction, row.id, document))
-    return ids
-  })
 }

@@ -26,7 +26,7 @@ import { zipOf } from '../deliveries/zip.server'
 /** How a run's work hears that it is no longer wanted, and tells how far it is. */
 export interface Signals {
   readonly isCancelled: () => boolean
-  readonly onProgress: (share: number) => void
+  readonly onProgress: (ratio: number) => void
 }
 
 /** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
@@ -48,7 +48,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
         assets,
         budgetBytes: LIMITS.job.fieldBytes,
         isCancelled: signals.isCancelled,
-        onProgress: (share) => signals.onProgress(share * 0.97),
+        onProgress: (ratio) => signals.onProgress(ratio * 0.97),
       },
       folder,
       { images: await sourceImages(Object.values(assets)) },

@@ -17,7 +17,9 @@ import { openDocument } from '../documents/documents.server'
 import { saveEdits } from '../documents/saves.server'
 import { compareDeliveries, compareMap, deliveredFile, deliveredRaster } from '../deliveries/delivery-files.server'
 import { Problem } from '../http/problem.server'
-import { addDocument, createProject, emptyMaterial, pictureOf } from '../projects/projects.server'
+import { pictureOf } from '../documents/pictures.server'
+import { addDocument, emptyMaterial } from '../projects/materials.server'
+import { createProject } from '../projects/projects.server'
 import type { Run } from '../../contracts/run'
 import { enqueueBake, cancelRun, enqueue, findRun, retryRun } from './runs.server'
 import { ownDatabase } from '../testing/own-database'
@@ -85,7 +87,7 @@ describe('blobs', () => {
     const before = await count()
     await put(once(bytes), { expected: sha256(bytes) })
     expect(await status(put(once(bytes.subarray(1)), { expected: sha256(bytes) }))).toBe(422)
-    expect(await status(put(once(bytes.subarray(2)), { most: 1 << 20 }))).toBe(413)
+    expect(await status(put(once(bytes.subarray(2)), { max: 1 << 20 }))).toBe(413)
     const broken = async function* () {
       yield bytes.subarray(3)
       throw new Problem(400, 'the line was cut')
@@ -349,8 +351,8 @@ describe('bakes', () => {
       ['rough', false, true, false],
     ])
     // The larger one is halved for it; noise means the same at every size, but for its finest grains.
-    const { largest, share, width, picture } = await compareMap(first, large, 'rough', 16)
-    expect([width, share > 0.5]).toEqual([64, true])
+    const { largest, ratio, width, picture } = await compareMap(first, large, 'rough', 16)
+    expect([width, ratio > 0.5]).toEqual([64, true])
     expect(largest).toBeLessThan(0.05)
     expect((await sharp(picture).metadata()).width).toBe(64)
     expect(await status(compareMap(first, fewer, 'rough', 16))).toBe('file-invalid')

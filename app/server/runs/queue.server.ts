@@ -2,7 +2,7 @@ import PgBoss from 'pg-boss'
 import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { databaseUrl } from '../database/database.server'
-import { teller } from '../database/tell'
+import { errorLog } from '../database/error-log'
 
 let opened: Promise<PgBoss> | undefined
 
@@ -16,7 +16,7 @@ export const queue = (): Promise<PgBoss> =>
 
 async function open(): Promise<PgBoss> {
   const boss = new PgBoss({ connectionString: databaseUrl(), schema: 'queue', max: 4 })
-  boss.on('error', teller('queue'))
+  boss.on('error', errorLog('queue'))
   try {
     await boss.start()
     for (const kind of RUN_KINDS)

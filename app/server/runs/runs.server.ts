@@ -35,12 +35,12 @@ export async function enqueue(
 
 /**
  * Asks for maps of a document at a revision, by default the newest. Deliveries of a document are numbered in the order they were asked for. What
- * nobody waits for stands `behind` all that somebody does.
+ * nobody waits for is of `lowPriority`: after all that somebody does.
  */
 export async function enqueueBake(
   documentId: string,
   request: { packing: Packing; width: number; dither: boolean; sharpen: number },
-  { behind = false, revision }: { behind?: boolean; revision?: number } = {},
+  { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {
     const { rows } = await transaction.raw<{ rows: { head: number; project: string }[] }>(
@@ -66,7 +66,7 @@ export async function enqueueBake(
       })
       .returning<{ id: string }[]>('id')
   })
-  await send('bake', asked!.id, { priority: behind ? -1 : 0 })
+  await send('bake', asked!.id, { priority: lowPriority ? -1 : 0 })
   return asked!.id
 }
 

@@ -9,8 +9,8 @@ ownDatabase()
 test('what somebody waits for is baked before what nobody does, each in the order it was asked for', async () => {
   const project = await createProject('Order')
   const { id } = (await openProject(project)).documents[0]!
-  const ask = (behind: boolean) =>
-    enqueueBake(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }, { behind })
+  const ask = (lowPriority: boolean) =>
+    enqueueBake(id, { packing: packings[0]!, width: 64, dither: false, sharpen: 0 }, { lowPriority })
   const demo = [await ask(true), await ask(true)]
   const own = [await ask(false), await ask(false)]
   const boss = await queue()

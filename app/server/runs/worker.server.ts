@@ -14,10 +14,10 @@ import { queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
 import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
-import { teller } from '../database/tell'
+import { errorLog } from '../database/error-log'
 import { HERE_EVERY, sayGone, sayHere } from './workers.server'
 
-const tell = teller('worker')
+const report = errorLog('worker')
 
 const BEAT = 400
 const RESCUE = 5000
@@ -41,7 +41,7 @@ export async function startWorker(application: string, threads = usualThreads())
       const work = attend(claim, executors[kind], application, name, closing)
       working.add(work)
       // What it came to stands in `runs`; where that could not be written, its beat ends and another takes over.
-      await work.catch(tell).finally(() => working.delete(work))
+      await work.catch(report).finally(() => working.delete(work))
     })
   const timers = [
     repeatEvery(HERE_EVERY, 'worker', () => sayHere(name)),
@@ -78,7 +78,7 @@ async function attend(
   })
   const signals: Signals = {
     isCancelled: () => stop !== null || closing.now,
-    onProgress: (share) => (progress = share),
+    onProgress: (ratio) => (progress = ratio),
   }
   try {
     await logRun(

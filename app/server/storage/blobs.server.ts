@@ -16,12 +16,12 @@ export interface Blob {
 
 /**
  * Stores a stream by its content and tells its hash. Equal content is kept once. Runs in the given transaction, so that
- * nothing of a stream that breaks off stays. Throws a Problem above `most` bytes, or where the hash is not `expected`.
+ * nothing of a stream that breaks off stays. Throws a Problem above `max` bytes, or where the hash is not `expected`.
  */
 export async function putBlob(
   transaction: Knex.Transaction,
   source: AsyncIterable<Uint8Array>,
-  { most = Infinity, expected }: { most?: number; expected?: string } = {},
+  { max = Infinity, expected }: { max?: number; expected?: string } = {},
 ): Promise<Blob> {
   // The key is known at the end only: chunks go under a name of their own first.
   const draft = `draft-${crypto.randomUUID()}`
@@ -30,23 +30,23 @@ export async function putBlob(
   let bytes = 0
   let index = 0
   let pending: Uint8Array[] = []
-  let held = 0
+  let filled = 0
   const flush = async (): Promise<void> => {
-    if (held === 0) return
-    await transaction('blob_chunks').insert({ sha256: draft, index: index++, bytes: Buffer.concat(pending, held) })
+    if (filled === 0) return
+    await transaction('blob_chunks').insert({ sha256: draft, index: index++, bytes: Buffer.concat(pending, filled) })
     pending = []
-    held = 0
+    filled = 0
   }
   for await (const part of source) {
     bytes += part.length
-    if (bytes > most) throw new Problem(413, `Expected at most ${Math.floor(most / 1048576)} MB.`)
+    if (bytes > max) throw new Problem(413, `Expected at most ${Math.floor(max / 1048576)} MB.`)
     hash.update(part)
     for (let at = 0; at < part.length;) {
-      const take = part.subarray(at, at + CHUNK - held)
+      const take = part.subarray(at, at + CHUNK - filled)
       pending.push(take)
-      held += take.length
+      filled += take.length
       at += take.length
-      if (held === CHUNK) await flush()
+      if (filled === CHUNK) await flush()
     }
   }
   await flush()
@@ -76,13 +76,13 @@ export async function usedBytes(db: Knex = database()): Promise<{ used: number; 
   return { used: row!.used, quota: quotaBytes() }
 }
 
-/** Throws a Problem 507 where `more` bytes would go beyond what this installation may keep. */
-export async function checkQuota(db: Knex, more: number): Promise<void> {
+/** Throws a Problem 507 where `bytes` more would go beyond what this installation may keep. */
+export async function checkQuota(db: Knex, bytes: number): Promise<void> {
   const { used, quota } = await usedBytes(db)
-  if (used + more > quota)
+  if (used + bytes > quota)
     throw new Problem(
       507,
-      `This installation keeps ${inGb(used)} of at most ${inGb(quota)} GB, and this would need ${inGb(more)} more. Delete projects that are no longer needed, or raise GRIST_QUOTA_GB.`,
+      `This installation keeps ${inGb(used)} of at most ${inGb(quota)} GB, and this would need ${inGb(bytes)} more. Delete projects that are no longer needed, or raise GRIST_QUOTA_GB.`,
     )
 }
 

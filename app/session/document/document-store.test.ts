@@ -47,7 +47,7 @@ function server(begin = start) {
       if (state.away) throw new Error('away')
       return { head: history.length, edits: history.slice(head) }
     },
-    keep: (unsent) => void (state.kept = structuredClone(unsent)),
+    storeUnsent: (unsent) => void (state.kept = structuredClone(unsent)),
     later: (work) => void pendingTimers.push(work),
     name: async (revision, name) => void names.set(revision, name),
   })
@@ -265,7 +265,7 @@ test('an edit that has no place although nobody saved is told once, not sent for
     {
       send: async () => ({ status: 409, error: `no place ${++sends}` }),
       since: async () => ({ head: 0, edits: [] }),
-      keep: () => {},
+      storeUnsent: () => {},
       later: () => {},
       name: async () => {},
     },
@@ -302,7 +302,7 @@ test('a refused edit is shown with the reason and can be given up', async () => 
     {
       send: async () => ({ status: 422, error: 'seed: no' }),
       since: async () => ({ head: 0, edits: [] }),
-      keep: () => {},
+      storeUnsent: () => {},
       later: () => {},
       name: async () => {},
     },
@@ -491,13 +491,13 @@ test('eight people, 400 edits: every edit that was not chosen against is in the 
   for (const [place, values] of offered) expect(values).toContain(result.nodes[place]!.params!.value)
 }, 60_000)
 
-/** Whole numbers below `most`, the same each time. Source: Marsaglia 2003, Xorshift RNGs. */
-function xorshift(seed: number): (most: number) => number {
+/** Whole numbers below `limit`, the same each time. Source: Marsaglia 2003, Xorshift RNGs. */
+function xorshift(seed: number): (max: number) => number {
   let x = seed
-  return (most) => {
+  return (limit) => {
     x ^= x << 13
     x ^= x >>> 17
     x ^= x << 5
-    return (x >>> 0) % most
+    return (x >>> 0) % limit
   }
 }

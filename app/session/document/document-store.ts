@@ -39,7 +39,7 @@ export interface EditingHost {
   /** Names a revision. Rejects where the server cannot be reached. */
   name(revision: number, name: string): Promise<void>
   /** Keeps unsent edits over a closed tab. */
-  keep(unsent: { head: number; edits: readonly Edit[] } | null): void
+  storeUnsent(unsent: { head: number; edits: readonly Edit[] } | null): void
   /** Calls back after some time. */
   later(work: () => void): void
 }
@@ -70,15 +70,15 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   /** The stacks at `base`, that is without what is pending. */
   let confirmed: Stacks<Edit> = { undo: [...opened.undo], redo: [...opened.redo] }
   /** What pending edits were made on, and what has been chosen, while a clash is open. */
-  let open: { head: number; base: MaterialDocument; chosen: Map<string, Choice> } | null = null
+  let open: { head: number; base: MaterialDocument; choices: Map<string, Choice> } | null = null
   /** Revisions that get a name once they are saved, by the id of their edit. */
   const toName = new Map<string, string>()
   /** The same answer, one after the other. */
   let failing = { answer: '', times: 0 }
 
-  const keep = (): void => {
+  const storeUnsent = (): void => {
     const { head, pending } = get()
-    host.keep(pending.length ? { head: open?.head ?? head, edits: pending } : null)
+    host.storeUnsent(pending.length ? { head: open?.head ?? head, edits: pending } : null)
   }
 
   /** `after` is the document that the edit leads to, where it is there already. */
@@ -92,7 +92,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       ...stacks,
       save: get().save === 'saved' ? 'saving' : get().save,
     })
-    keep()
+    storeUnsent()
     void flush()
   }
 
@@ -118,7 +118,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       else if (answer.status !== 409 || !(await takeIn()))
         // Also where the document stands as we know it and the edit still has no place in it.
         set({ save: 'refused', problem: answer.error ?? `The server answered ${answer.status}.` })
-      keep()
+      storeUnsent()
     } catch {
       set({ save: 'away' })
       host.later(() => void flush())
@@ -141,7 +141,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     own.forEach((edit) => nameLater(edit.id, known + 1 + edits.indexOf(edit)))
     confirmed = edits.reduce(moved, confirmed)
     set({ head, base: all(base, edits), pending: mine })
-    open = { head: known + own.length, base: all(base, own), chosen: new Map() }
+    open = { head: known + own.length, base: all(base, own), choices: new Map() }
     // Where only our own came back, what is pending follows as it is: an undo stays one.
     if (own.length === edits.length) goOn(all(get().base, mine), mine)
     else settleClashes()
@@ -161,7 +161,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       save: edits.length ? 'saving' : 'saved',
       ...edits.reduce(moved, confirmed),
     })
-    keep()
+    storeUnsent()
   }
 
   /**
@@ -170,10 +170,10 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
    */
   function settleClashes(): void {
     const { base, pending } = get()
-    const { base: from, chosen } = open!
-    const found = rebase(from, pending, base, (key) => chosen.get(key))
+    const { base: from, choices } = open!
+    const found = rebase(from, pending, base, (key) => choices.get(key))
     if (found.clashes.length > 0) return set({ save: 'clash', clashes: found.clashes })
-    const mine = [...chosen.values()].includes('theirs') ? rebaseMine(from, pending, base) : found
+    const mine = [...choices.values()].includes('theirs') ? rebaseMine(from, pending, base) : found
     const back = joined(mine.document, found.document, 'Take the other tab’s')
     const edits = back ? [...mine.edits, back] : found.edits
     const last = mine.edits.at(-1)
@@ -207,7 +207,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     open = null
     failing = { answer: '', times: 0 }
     set({ document: get().base, pending: [], gesture: null, save: 'saved', problem: null, clashes: [], ...confirmed })
-    keep()
+    storeUnsent()
   }
 
   /** Ends a drag: what it came to is one edit. */
@@ -277,19 +277,19 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       try {
         const from = since.edits.toReversed().reduce((at, edit) => patched(at, edit.inverse), get().base)
         const own = since.edits.filter((edit) => unsent.edits.some(({ id }) => id === edit.id))
-        open = { head: unsent.head + own.length, base: all(from, own), chosen: new Map() }
+        open = { head: unsent.head + own.length, base: all(from, own), choices: new Map() }
         set({ pending: mine, document: all(open.base, mine) })
         settleClashes()
       } catch {
         set({ pending: mine, save: 'refused', problem: 'Edits of a closed tab no longer fit this document.' })
       }
-      keep()
+      storeUnsent()
     },
     /** After a clash: whose value stands at a place; all places, where none is named. */
     choose(choice: Choice, key?: string): void {
       const { clashes, save } = get()
       if (!open || save !== 'clash') return
-      for (const clash of clashes) if (key === undefined || clash.key === key) open.chosen.set(clash.key, choice)
+      for (const clash of clashes) if (key === undefined || clash.key === key) open.choices.set(clash.key, choice)
       settleClashes()
     },
     /** What was done here and not saved is given up. */

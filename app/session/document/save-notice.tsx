@@ -26,7 +26,7 @@ function Clashes() {
           ▲ Another tab changed {counted(clashes.length, 'place')} that you changed too. Choose which value stands; all
           other edits are kept. If you take theirs, yours is kept as a named state.
         </span>
-        <Button look="main" onClick={() => control.choose('mine')}>
+        <Button variant="main" onClick={() => control.choose('mine')}>
           Keep all of mine
         </Button>
         <Button onClick={() => control.choose('theirs')}>Take all of theirs</Button>
@@ -80,7 +80,7 @@ function Refused() {
       <span className="flex-1">
         ■ {counted(pending.length, 'edit')} could not be saved: {problem}
       </span>
-      <Button look="main" onClick={() => control.sendAgain()}>
+      <Button variant="main" onClick={() => control.sendAgain()}>
         Try again
       </Button>
       <Button onClick={exportEdits} title="The material as it is here, and the edits, as a JSON file">

@@ -18,8 +18,8 @@ export function useEditing(id: string, opened: OpenedDocument): EditingControl {
   // This tab's unsent edits are its own as long as it holds the lock of their name.
   useEffect(() => {
     let release: (() => void) | null = null
-    const held = new Promise<void>((resolve) => (release = resolve))
-    void navigator.locks?.request(key, () => held)
+    const locked = new Promise<void>((resolve) => (release = resolve))
+    void navigator.locks?.request(key, () => locked)
     void adoptLeftovers(id, control)
     const online = (): void => control.retry()
     // A gesture under way when the tab is closed is kept as far as it got.
@@ -71,16 +71,16 @@ function browserHost(id: string, key: string): EditingHost {
       for (;;) {
         const response = await ask(`${address}?since=${head + edits.length}`)
         if (!response.ok) throw new Error(`the server answered ${response.status}`)
-        const page = (await response.json()) as { head: number; edits: Edit[]; more: boolean }
+        const page = (await response.json()) as { head: number; edits: Edit[]; hasMore: boolean }
         edits.push(...page.edits)
-        if (!page.more) return { head: page.head, edits }
+        if (!page.hasMore) return { head: page.head, edits }
       }
     },
     name: async (revision, name) => {
       const response = await askJson(`/documents/${id}/states`, 'POST', { revision, name })
       if (!response.ok) throw new Error(`the server answered ${response.status}`)
     },
-    keep: (unsent) => {
+    storeUnsent: (unsent) => {
       try {
         if (unsent) localStorage.setItem(key, JSON.stringify(unsent))
         else localStorage.removeItem(key)

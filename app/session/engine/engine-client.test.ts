@@ -151,7 +151,7 @@ describe('swatches', () => {
     expect([store.getState().swatches.y!.changes, y!.changes]).toEqual([2, 1])
   })
 
-  it('go with what is no longer wanted or failed', async () => {
+  it('stay a while when out of sight, go when they fail', async () => {
     const worker = slowWorker()
     const { store, want } = openEvaluation(worker)
     want(wanted('a', ['x', 'y']))
@@ -159,10 +159,54 @@ describe('swatches', () => {
     await answerAll(worker, 1)
     want(wanted('b', ['x']))
     await answerAll(worker, 3)
-    expect(Object.keys(store.getState().swatches)).toEqual(['x'])
-    want(wanted('c', ['x']))
+    expect(Object.keys(store.getState().swatches)).toEqual(['x', 'y'])
+    want(wanted('c', ['x', 'y']))
     await worker.asked[6]!.answer(preview({ faults: { x: { message: 'circle' } } }))
-    expect(store.getState().swatches).toEqual({})
+    expect(Object.keys(store.getState().swatches)).toEqual(['y'])
+  })
+
+  it('of what scrolls into view come by one small pass, and the stage stays sharp', async () => {
+    const worker = slowWorker()
+    const { store, want } = openEvaluation(worker)
+    want({ ...wanted('a', ['x']), layerColours: ['one'] })
+    await worker.asked[0]!.answer(
+      preview({
+        swatches: { x: swatch('1') },
+        layerColours: { one: '#111111' },
+        faults: { height: { message: 'circle' } },
+      }),
+    )
+    await answerAll(worker, 1)
+    const { textures, last, faults } = store.getState()
+    const asked = worker.asked.length
+    want({ ...wanted('a', ['y', 'roughness']), layerColours: ['two'] })
+    expect(store.getState().state).toBe('sharp')
+    const [{ request, answer }] = worker.asked.slice(asked) as [(typeof worker.asked)[0]]
+    expect(request).toMatchObject({ width: ROUGH, lit: false, histogram: null })
+    // Channels come as pictures where they are in view, and not otherwise.
+    expect([request.later!.includes('roughness'), request.later!.includes('colour')]).toEqual([false, true])
+    await answer(preview({ swatches: { y: swatch('2') }, layerColours: { two: '#222222' } }))
+    expect(worker.asked).toHaveLength(asked + 1)
+    expect(Object.keys(store.getState().swatches).sort()).toEqual(['x', 'y'])
+    expect(store.getState().layerColours).toEqual({ one: '#111111', two: '#222222' })
+    expect(store.getState()).toMatchObject({ state: 'sharp', textures, last, faults })
+  })
+
+  it('of what is out of sight are kept up to a number', async () => {
+    const worker = slowWorker()
+    const { store, want } = openEvaluation(worker)
+    for (let page = 0; page < 5; page++) {
+      const names = Array.from({ length: 100 }, (_, i) => `n${page}_${i}`)
+      want(wanted('a', names))
+      await worker.asked
+        .at(-1)!
+        .answer(preview({ swatches: Object.fromEntries(names.map((name) => [name, swatch(name)])) }))
+      await answerAll(worker, worker.asked.length)
+    }
+    const kept = Object.keys(store.getState().swatches)
+    expect(kept).toHaveLength(256 + 100)
+    expect(kept.filter((name) => name.startsWith('n4_'))).toHaveLength(100)
+    expect(kept.filter((name) => name.startsWith('n0_'))).toHaveLength(0)
   })
 
   it('of the other half of a split go to its own textures', async () => {

@@ -1,4 +1,4 @@
-import { CHANNELS } from '#core/document/channels'
+import { CHANNELS, channelsOf } from '#core/document/channels'
 import { createStore } from 'zustand/vanilla'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
@@ -74,6 +74,8 @@ export interface EngineClient {
 
 /** Width of the first passes: swatches are made from them. */
 export const ROUGH = 256
+/** Pictures kept of what is not on screen, to stand there until newer ones come. */
+const UNSEEN_KEPT = 256
 /** Channels that take as long as all others together; they follow in a pass of their own. */
 const LATE = CHANNELS.filter(({ isSlow }) => isSlow).map(({ id }) => id)
 
@@ -119,7 +121,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     return work(sent[view].update(document))
   }
 
-  /** Takes an answer in. Swatches of outputs nobody wants any more are forgotten. */
+  /** Takes an answer in. */
   function receive(view: 'shown' | 'comparison', preview: Preview, wanted: Wanted, withSwatches: boolean): void {
     const { textures, swatches, latency, layerColours } = get()
     const merged = Object.keys(preview.textures).length
@@ -129,7 +131,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     set({
       textures: merged,
       swatches: withSwatches ? mergeSwatches(swatches, preview, wanted.swatches.map(formatOutput)) : swatches,
-      layerColours: withSwatches ? preview.layerColours : layerColours,
+      layerColours: withSwatches ? { ...layerColours, ...preview.layerColours } : layerColours,
       histogram: preview.histogram,
       faults: withSwatches ? preview.faults : { ...get().faults, ...preview.faults },
       last: preview,
@@ -153,6 +155,29 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     if (get().state === 'rough') void finish(wanted, edited)
   }
 
+  /** What has come into view of a document that is drawn already. */
+  async function look(wanted: Wanted): Promise<void> {
+    const { document, swatches } = wanted
+    const names = new Set(swatches.map(formatOutput))
+    const later = channelsOf(document)
+      .map(({ id }) => id)
+      .filter((channel) => !names.has(channel))
+    const preview = await ask(wanted, {
+      width: Math.min(ROUGH, wanted.width),
+      lit: false,
+      shown: null,
+      histogram: null,
+      later,
+    })
+    if (!preview || wanted !== newest) return
+    const { swatches: before, layerColours, faults } = get()
+    set({
+      swatches: mergeSwatches(before, preview, [...names]),
+      layerColours: { ...layerColours, ...preview.layerColours },
+      faults: { ...faults, ...preview.faults },
+    })
+  }
+
   async function finish(wanted: Wanted, since: number): Promise<void> {
     if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width) })) || wanted !== newest) return
     if (wanted.width > ROUGH && !(await pass(wanted, { swatches: [], layerColours: [] }))) return
@@ -161,15 +186,18 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
 
   /** One pass over what is shown; false where it gave nothing. */
   async function pass(wanted: Wanted, change: Partial<Omit<PreviewRequest, 'update'>>): Promise<boolean> {
+    const preview = await ask(wanted, change)
+    if (preview) receive('shown', preview, wanted, (change.swatches ?? wanted.swatches).length > 0)
+    return preview !== null
+  }
+
+  async function ask(wanted: Wanted, change: Partial<Omit<PreviewRequest, 'update'>>): Promise<Preview | null> {
     const { document, ...rest } = wanted
     const asked = { ...rest, lit: true, ...change }
     const outcome = await call('shown', document, (update) => client.evaluatePreview('shown', { ...asked, update }))
-    if ('error' in outcome) {
-      if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
-      return false
-    }
-    receive('shown', outcome.preview, wanted, asked.swatches.length > 0)
-    return true
+    if ('preview' in outcome) return outcome.preview
+    if (wanted === newest && !outcome.cancelled) set({ state: 'failed', problem: outcome.error })
+    return null
   }
 
   return {
@@ -177,7 +205,10 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     want(wanted: Wanted): void {
       // The end of a drag wants what is there already.
       if (newest && get().state !== 'failed' && isSameWanted(newest, wanted)) return
+      const { swatches, layerColours } = wanted
+      const scrolled = newest && get().state === 'sharp' && isSameWanted({ ...newest, swatches, layerColours }, wanted)
       newest = wanted
+      if (scrolled) return void look(wanted)
       edited = now()
       if (get().state !== 'waiting') set({ state: 'rough' })
       if (!roughing) void run()
@@ -235,22 +266,23 @@ function isSameWanted({ document: a, ...before }: Wanted, { document: b, ...afte
   return sameJson(before, after) && sameJson(a, b)
 }
 
+/** The pictures with those that came, and without those that cannot be made. What is not on screen stays a while. */
 function mergeSwatches(
   before: Evaluation['swatches'],
   preview: Preview,
   wanted: readonly string[],
 ): Evaluation['swatches'] {
-  const after: Record<string, Swatch> = {}
-  let changed = Object.keys(before).length !== wanted.length
+  const seen: Record<string, Swatch> = {}
+  let changed = false
   for (const output of wanted) {
     const fresh = preview.swatches[output]
     const old = before[output]
-    if (output in preview.faults || (!fresh && !old)) {
-      changed ||= old !== undefined
-      continue
-    }
-    after[output] = fresh ? { ...fresh, changes: (old?.changes ?? 0) + 1 } : old!
-    changed ||= fresh !== undefined
+    const faulty = output in preview.faults
+    if (!faulty && (fresh || old)) seen[output] = fresh ? { ...fresh, changes: (old?.changes ?? 0) + 1 } : old!
+    changed ||= faulty ? old !== undefined : fresh !== undefined
   }
-  return changed ? after : before
+  const asked = new Set(wanted)
+  const unseen = Object.entries(before).filter(([output]) => !asked.has(output))
+  if (!changed && unseen.length <= UNSEEN_KEPT) return before
+  return { ...Object.fromEntries(unseen.slice(-UNSEEN_KEPT)), ...seen }
 }

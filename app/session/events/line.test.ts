@@ -33,9 +33,9 @@ function platform() {
   const tell = (notice: Notice): void => newest().source.onmessage!({ data: JSON.stringify(notice) })
   return { line, state, pass, newest, tell }
 }
-function listener(): Listener & { heard: FromLine[] } {
-  const heard: FromLine[] = []
-  return { heard, post: (message) => void heard.push(message) }
+function listener(): Listener & { received: FromLine[] } {
+  const received: FromLine[] = []
+  return { received, post: (message) => void received.push(message) }
 }
 const head = (id: string, number: number): Notice => ({ type: 'document', id, head: number })
 
@@ -65,12 +65,12 @@ test('who comes later is told what was told of late: heads and health always, ru
   tell({ type: 'health', trouble: 'no worker' })
   const soon = listener()
   line.listen(soon, ['runs'])
-  expect(soon.heard).toHaveLength(3)
-  expect(soon.heard[0]).toEqual({ notice: head('x', 4) })
+  expect(soon.received).toHaveLength(3)
+  expect(soon.received[0]).toEqual({ notice: head('x', 4) })
   pass(31_000)
   const late = listener()
   line.listen(late, ['runs'])
-  expect(late.heard.map((one) => 'notice' in one && one.notice.type)).toEqual(['document', 'health'])
+  expect(late.received.map((one) => 'notice' in one && one.notice.type)).toEqual(['document', 'health'])
 })
 
 test('a cut and its end are told; a stream that was refused is tried again', () => {
@@ -79,15 +79,15 @@ test('a cut and its end are told; a stream that was refused is tried again', () 
   line.listen(a, ['runs'])
   pass(100)
   newest().source.onopen!()
-  expect(a.heard).toEqual([])
+  expect(a.received).toEqual([])
   newest().source.onerror!()
   newest().source.onopen!()
-  expect(a.heard).toEqual([{ cut: true }, { mended: true }])
+  expect(a.received).toEqual([{ cut: true }, { mended: true }])
   newest().source.readyState = 2
   newest().source.onerror!()
   expect(state.opened).toHaveLength(1)
   pass(3100)
   expect(state.opened).toHaveLength(2)
   newest().source.onopen!()
-  expect(a.heard.at(-1)).toEqual({ mended: true })
+  expect(a.received.at(-1)).toEqual({ mended: true })
 })

@@ -6,7 +6,7 @@ import { browserLineHost, openLine, subjectOf } from './line'
 
 interface Subscriber {
   readonly topics: readonly string[]
-  hear(message: FromLine): void
+  receive(message: FromLine): void
 }
 
 /** This tab's end of the browser's one stream; opened at first use, never on the server. */
@@ -15,16 +15,16 @@ let tab: ReturnType<typeof openTab> | undefined
 function openTab() {
   const subscribers = new Set<Subscriber>()
   const known = new Map<string, FromLine>()
-  const hear = (message: FromLine): void => {
+  const receive = (message: FromLine): void => {
     if ('notice' in message && message.notice.type !== 'run') known.set(subjectOf(message.notice), message)
-    subscribers.forEach((one) => one.hear(message))
+    subscribers.forEach((one) => one.receive(message))
   }
   const wants = (): string[] => [...new Set([...subscribers].flatMap(({ topics }) => topics))]
-  const change = typeof SharedWorker === 'undefined' ? ownLine(hear) : sharedLine(hear)
+  const change = typeof SharedWorker === 'undefined' ? ownLine(receive) : sharedLine(receive)
   return {
     add(subscriber: Subscriber): () => void {
       subscribers.add(subscriber)
-      known.forEach((message) => subscriber.hear(message))
+      known.forEach((message) => subscriber.receive(message))
       change(wants())
       return () => {
         subscribers.delete(subscriber)
@@ -35,16 +35,16 @@ function openTab() {
 }
 
 /** Where there are no shared workers a tab has a stream of its own. */
-function ownLine(hear: (message: FromLine) => void): (topics: string[]) => void {
+function ownLine(receive: (message: FromLine) => void): (topics: string[]) => void {
   const line = openLine(browserLineHost)
-  const listener = { post: hear }
+  const listener = { post: receive }
   return (topics) => (topics.length ? line.listen(listener, topics) : line.leave(listener))
 }
 
-function sharedLine(hear: (message: FromLine) => void): (topics: string[]) => void {
+function sharedLine(receive: (message: FromLine) => void): (topics: string[]) => void {
   const worker = new SharedWorker(new URL('./events.worker.ts', import.meta.url), { type: 'module', name: 'events' })
   const send = (message: ToLine): void => worker.port.postMessage(message)
-  worker.port.onmessage = ({ data }: MessageEvent<FromLine>) => hear(data)
+  worker.port.onmessage = ({ data }: MessageEvent<FromLine>) => receive(data)
   worker.port.start()
   let topics: string[] = []
   if (navigator.locks) {
@@ -79,7 +79,7 @@ export function useEvents(
     tab ??= openTab()
     return tab.add({
       topics: key.split(' '),
-      hear: (message) => {
+      receive: (message) => {
         if ('notice' in message) latest.current.onNotice(message.notice)
         else if ('mended' in message) latest.current.onMended?.()
         else latest.current.onCut?.()

@@ -102,7 +102,7 @@ function StepButton({
   const Icon = kind === 'undo' ? Undo2 : Redo2
   return (
     <Button
-      look="quiet"
+      variant="quiet"
       disabled={label === null}
       onClick={onStep}
       aria-label={label === null ? word : `${word} ${label}`}
@@ -159,8 +159,8 @@ export function StatusLine({
 /** One of the four panes of a screen: what it shows, its share of the height, and the least it may have, in pixels. */
 export interface Pane {
   readonly shows: ReactNode
-  readonly share: number
-  readonly least: number
+  readonly percent: number
+  readonly minPixels: number
 }
 
 /** A screen of a material: the bar, two columns of two panes each, and what lies over and under them. */
@@ -172,7 +172,7 @@ export function DocumentScreen({
 }: {
   bar: ReactNode
   /** What the column is called, its share of the width and least pixels, and its panes from the top. */
-  left: { word: string; share: number; least: number; panes: readonly [Pane, Pane] }
+  left: { word: string; percent: number; minPixels: number; panes: readonly [Pane, Pane] }
   right: { word: string; panes: readonly [Pane, Pane] }
   /** The status bar, and what opens over the screen. */
   children: ReactNode
@@ -185,7 +185,7 @@ export function DocumentScreen({
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">{name}</h1>
         <Group orientation="horizontal" className="h-full">
-          <Panel defaultSize={`${left.share}%`} minSize={left.least}>
+          <Panel defaultSize={`${left.percent}%`} minSize={left.minPixels}>
             <Column {...left} />
           </Panel>
           <Divider word={`Width of the ${left.word}`} across />
@@ -202,11 +202,11 @@ export function DocumentScreen({
 function Column({ word, panes: [above, below] }: { word: string; panes: readonly [Pane, Pane] }) {
   return (
     <Group orientation="vertical">
-      <Panel defaultSize={`${above.share}%`} minSize={above.least}>
+      <Panel defaultSize={`${above.percent}%`} minSize={above.minPixels}>
         {above.shows}
       </Panel>
       <Divider word={`Height of the ${word}`} across={false} />
-      <Panel defaultSize={`${below.share}%`} minSize={below.least}>
+      <Panel defaultSize={`${below.percent}%`} minSize={below.minPixels}>
         {below.shows}
       </Panel>
     </Group>

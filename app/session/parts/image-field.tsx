@@ -20,8 +20,8 @@ export function ImageField({
   const input = useRef<HTMLInputElement>(null)
   const [open, setOpen] = useState(false)
   const [state, setState] = useState<{ busy: string } | { problem: string } | null>(null)
-  const chosen = assets.find((asset) => asset.sha256 === hashOf(value))
-  const take = async (file: File | undefined): Promise<void> => {
+  const selected = assets.find((asset) => asset.sha256 === hashOf(value))
+  const importImage = async (file: File | undefined): Promise<void> => {
     if (!file) return
     setState({ busy: file.name })
     const sent = await addAsset(file)
@@ -30,7 +30,7 @@ export function ImageField({
     setOpen(false)
     onChange(`sha256:${sent.sha256}`)
   }
-  const { over, handlers } = useFileDrop((file) => void take(file))
+  const { over, handlers } = useFileDrop((file) => void importImage(file))
   return (
     <div
       className={`flex min-w-0 flex-wrap items-center gap-2 rounded ${over ? 'outline-2 outline-accent' : ''}`}
@@ -38,18 +38,18 @@ export function ImageField({
     >
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger
-          aria-label={`${label}: ${chosen?.name ?? 'none chosen'}`}
+          aria-label={`${label}: ${selected?.name ?? 'none chosen'}`}
           className="flex max-w-full items-center gap-2 rounded border border-rule-strong bg-raised p-1 pr-2"
         >
-          {chosen ? (
-            <img src={`/assets/${chosen.sha256}/thumbnail.png`} alt="" className="size-8 bg-view object-cover" />
+          {selected ? (
+            <img src={`/assets/${selected.sha256}/thumbnail.png`} alt="" className="size-8 bg-view object-cover" />
           ) : (
             <span className="grid size-8 place-items-center border border-dashed border-rule-strong">
               <ImagePlus size={14} aria-hidden />
             </span>
           )}
           <span className="truncate">
-            {chosen?.name ?? (value === '' ? 'Choose or drop an image' : 'Not in the library')}
+            {selected?.name ?? (value === '' ? 'Choose or drop an image' : 'Not in the library')}
           </span>
         </Popover.Trigger>
         <Popover.Portal>
@@ -70,7 +70,7 @@ export function ImageField({
                       onChange(`sha256:${asset.sha256}`)
                       setOpen(false)
                     }}
-                    className={`w-full rounded border ${asset === chosen ? 'border-accent' : 'border-rule'}`}
+                    className={`w-full rounded border ${asset === selected ? 'border-accent' : 'border-rule'}`}
                   >
                     <img
                       src={`/assets/${asset.sha256}/thumbnail.png`}
@@ -112,7 +112,7 @@ export function ImageField({
         hidden
         aria-label={`${label}: file`}
         accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.tga"
-        onChange={(event) => void take(event.target.files?.[0])}
+        onChange={(event) => void importImage(event.target.files?.[0])}
       />
       {state && 'busy' in state && <span role="status">Reading {state.busy} …</span>}
       {state && 'problem' in state && <span role="alert">■ {state.problem}</span>}

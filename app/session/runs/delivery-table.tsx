@@ -1,6 +1,6 @@
 import { Download, Eye, FileJson, GitCompareArrows, Repeat2 } from 'lucide-react'
 import type { Delivery } from '../../contracts/delivery'
-import { Button, buttonLook } from '../../ui/button'
+import { Button, buttonClasses } from '../../ui/button'
 import { agoInWords, bytesInWords } from '../../ui/words'
 
 /** Deliveries, newest first: what was made of what, and what can be done with it. */
@@ -52,14 +52,14 @@ export function DeliveryTable({
               <a
                 href={`/deliveries/${delivery.id}/maps.zip`}
                 download
-                className={`${buttonLook()} py-0.5`}
+                className={`${buttonClasses()} py-0.5`}
                 aria-label={`Download ${delivery.name}`}
               >
                 <Download size={14} aria-hidden /> Download
               </a>
               {onLook && (
                 <Button
-                  look="quiet"
+                  variant="quiet"
                   className="px-1.5"
                   onClick={() => onLook(delivery.id)}
                   aria-label={`Look at ${delivery.name}`}
@@ -70,7 +70,7 @@ export function DeliveryTable({
               )}
               {onCompare && (
                 <Button
-                  look="quiet"
+                  variant="quiet"
                   className="px-1.5"
                   onClick={() => onCompare(delivery)}
                   aria-label={`Compare ${delivery.name}`}
@@ -80,7 +80,7 @@ export function DeliveryTable({
                 </Button>
               )}
               <Button
-                look="quiet"
+                variant="quiet"
                 className="px-1.5"
                 onClick={() => onAgain(delivery.id)}
                 aria-label={`Make ${delivery.name} again`}
@@ -90,7 +90,7 @@ export function DeliveryTable({
               </Button>
               <a
                 href={`/deliveries/${delivery.id}/record.json`}
-                className={`${buttonLook('quiet')} px-1.5`}
+                className={`${buttonClasses('quiet')} px-1.5`}
                 aria-label={`Record of ${delivery.name}`}
                 title="The record: how it was made, and every file’s hash"
               >

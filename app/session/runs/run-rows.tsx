@@ -58,7 +58,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
               <RotateCcw size={14} aria-hidden /> Try again
             </Button>
           )}
-          <Button look="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
+          <Button variant="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
             {open ? 'Close the log' : 'Log'}
           </Button>
         </span>

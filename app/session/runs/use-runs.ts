@@ -11,7 +11,7 @@ export function useRuns(
   loaded: readonly Run[],
   topic: 'runs' | `project:${string}` | `document:${string}`,
 ): readonly Run[] {
-  const [heard, setHeard] = useState<ReadonlyMap<string, Run>>(new Map())
+  const [received, setReceived] = useState<ReadonlyMap<string, Run>>(new Map())
   const reload = useReload()
   const belongs = (run: Run): boolean =>
     topic === 'runs' || topic === `project:${run.projectId}` || topic === `document:${run.documentId}`
@@ -23,13 +23,14 @@ export function useRuns(
         if (notice.run.state === 'done') reload()
         return
       }
-      setHeard((before) => new Map(before).set(notice.run.id, notice.run))
+      setReceived((before) => new Map(before).set(notice.run.id, notice.run))
       if (notice.run.endedAt) reload()
     },
     { onMended: reload },
   )
   const merged = new Map(loaded.map((run) => [run.id, run]))
-  for (const [id, run] of heard) if (!merged.has(id) || merged.get(id)!.changedAt < run.changedAt) merged.set(id, run)
+  for (const [id, run] of received)
+    if (!merged.has(id) || merged.get(id)!.changedAt < run.changedAt) merged.set(id, run)
   return [...merged.values()].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1))
 }
 

@@ -1,6 +1,6 @@
 import type { MaterialDocument } from '#core/document/document'
 import { openEditing } from '../document/document-store'
-import { createActions } from '../actions'
+import { createActions } from '../actions/actions'
 import { createView } from '../view'
 
 /** The screen's actions over a document that nobody else has; images are imported by name. */
@@ -11,7 +11,7 @@ export function screenOf(start: MaterialDocument) {
     {
       send: async (_, edits) => ({ status: 200, head: (head += edits.length) }),
       since: async () => ({ head, edits: [] }),
-      keep: () => {},
+      storeUnsent: () => {},
       later: () => {},
       name: async () => {},
     },

@@ -14,14 +14,14 @@ const alphaDropped: CheckRule = {
     if (!one || files.length === 0) return []
     const { channel, field } = one
     if (files.some(({ record }) => record.slots.some((slot) => slot.channel === channel.id))) return []
-    const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < 1 - 0.5 / 255)
-    if (share === 0) return []
+    const { ratio, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < 1 - 0.5 / 255)
+    if (ratio === 0) return []
     return [
       {
         severity: 'warning',
         channel: channel.id,
-        message: `is below 1 in ${(100 * share).toFixed(1)} % of the texels, but no file holds it.`,
-        value: share,
+        message: `is below 1 in ${(100 * ratio).toFixed(1)} % of the texels, but no file holds it.`,
+        value: ratio,
         fix: 'Put opacity into the A of the colour file, in a format that has one.',
         marks,
       },

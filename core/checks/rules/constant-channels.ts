@@ -15,15 +15,15 @@ export default constantChannels
 /** A slot that is constant beside others that are not costs nothing: only files that hold nothing else are told. */
 const inFiles = ({ channels, files }: CheckSubject): ReturnType<CheckRule['run']> =>
   files.flatMap(({ record }) => {
-    const held = channels.filter(({ channel }) => record.slots.some((slot) => slot.channel === channel.id))
-    if (held.length === 0 || held.some(({ field }) => !isConstant(field))) return []
+    const delivered = channels.filter(({ channel }) => record.slots.some((slot) => slot.channel === channel.id))
+    if (delivered.length === 0 || delivered.some(({ field }) => !isConstant(field))) return []
     return [
       {
         severity: 'warning' as const,
-        channel: held[0]!.channel.id,
+        channel: delivered[0]!.channel.id,
         file: record.name,
-        message: `is ${held.map(({ field }) => valueInWords(field)).join('; ')} everywhere.`,
-        value: meansOf(held[0]!.field)[0]!,
+        message: `is ${delivered.map(({ field }) => valueInWords(field)).join('; ')} everywhere.`,
+        value: meansOf(delivered[0]!.field)[0]!,
         fix: 'Leave the file out of the packing and set the number in the engine.',
       },
     ]

@@ -13,17 +13,17 @@ const emissionStrength: CheckRule = {
     const [one] = channelsFor(subject, 'emission-strength')
     if (!one || strength === undefined || strength > 0) return []
     const { channel, field } = one
-    const { share, marks } = texelsWhere(field, (x, y) => {
+    const { ratio, marks } = texelsWhere(field, (x, y) => {
       const i = rowStart(field, y) + x
       return field.planes.some((plane) => plane[i]! > 0.5 / 255)
     })
-    if (share === 0) return []
+    if (ratio === 0) return []
     return [
       {
         severity: 'warning',
         channel: channel.id,
-        message: `glows in ${(100 * share).toFixed(1)} % of the texels, but its strength is 0.`,
-        value: share,
+        message: `glows in ${(100 * ratio).toFixed(1)} % of the texels, but its strength is 0.`,
+        value: ratio,
         fix: 'Give the material an emission strength, or take emission out of the packing.',
         marks,
       },

@@ -15,14 +15,14 @@ const halfMetal: CheckRule = {
   reference: 'Common practice, from memory: metallic between 0.2 and 0.8 in under 5 % of the texels.',
   run: (subject) =>
     channelsFor(subject, 'half-metal').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
-      const { share, marks } = between(field)
-      if (share < LIMIT) return []
+      const { ratio, marks } = between(field)
+      if (ratio < LIMIT) return []
       return [
         {
           severity: 'warning',
           channel: channel.id,
-          message: `lies between 0.2 and 0.8 in ${(100 * share).toFixed(1)} % of the texels.`,
-          value: share,
+          message: `lies between 0.2 and 0.8 in ${(100 * ratio).toFixed(1)} % of the texels.`,
+          value: ratio,
           fix: 'Put a threshold before it; rust and dirt on metal are no metal.',
           marks,
         },
@@ -30,7 +30,7 @@ const halfMetal: CheckRule = {
     }),
   measure: (subject) => {
     const field = channelsFor(subject, 'half-metal')[0]?.field
-    return field ? `in ${(100 * (1 - between(field).share)).toFixed(1)} % of the texels` : null
+    return field ? `in ${(100 * (1 - between(field).ratio)).toFixed(1)} % of the texels` : null
   },
 }
 

@@ -18,18 +18,18 @@ const heightSteps: CheckRule = {
       .flatMap(({ channel, field }) => {
         const plane = field.planes[0]!
         const { width } = field
-        const { share, marks } = texelsWhere(field, (x, y) => {
+        const { ratio, marks } = texelsWhere(field, (x, y) => {
           const row = rowStart(field, y)
           const v = plane[row + x]!
           return v === plane[row + ((x + 1) % width)] && v === plane[row + ((x + width - 1) % width)]
         })
-        if (share < LIMIT) return []
+        if (ratio < LIMIT) return []
         return [
           {
             severity: 'warning' as const,
             channel: channel.id,
-            message: `is level from texel to texel in ${(100 * share).toFixed(0)} % of the map: 8 bits are too few.`,
-            value: share,
+            message: `is level from texel to texel in ${(100 * ratio).toFixed(0)} % of the map: 8 bits are too few.`,
+            value: ratio,
             fix: 'Deliver the height in 16 bits or as a float file.',
             marks,
           },

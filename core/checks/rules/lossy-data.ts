@@ -1,4 +1,4 @@
-import { formatNamed } from '../../texture/file-formats'
+import { formatNamed } from '../../texture/format-registry'
 import type { CheckRule } from '../check'
 
 /** A lossy format is for pictures that are looked at; data is computed with. */

@@ -14,14 +14,14 @@ const mirrorRoughness: CheckRule = {
     'glTF 2.0, appendix B.3.1: alpha = roughness²; at 0 the highlight is a point. Half the texels: own choice.',
   run: (subject) =>
     channelsFor(subject, 'mirror-roughness').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
-      const { share, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < MIRROR)
-      if (share < LIMIT) return []
+      const { ratio, marks } = texelsWhere(field, (x, y) => field.planes[0]![rowStart(field, y) + x]! < MIRROR)
+      if (ratio < LIMIT) return []
       return [
         {
           severity: 'warning',
           channel: channel.id,
-          message: `is below 0.02 in ${(100 * share).toFixed(0)} % of the texels, a perfect mirror.`,
-          value: share,
+          message: `is below 0.02 in ${(100 * ratio).toFixed(0)} % of the texels, a perfect mirror.`,
+          value: ratio,
           fix: 'Raise it; still water is about 0.05.',
           marks,
         },

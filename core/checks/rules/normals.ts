@@ -15,17 +15,17 @@ const normals: CheckRule = {
     channels
       .filter(({ channel }) => channel.type === 'normal')
       .flatMap(({ channel, field }) => {
-        const { share, marks } = texelsWhere(field, (x, y) => {
+        const { ratio, marks } = texelsWhere(field, (x, y) => {
           const i = rowStart(field, y) + x
           return Math.abs(lengthAt(field, i) - 1) > OFF || !(field.planes[2]![i]! > 0)
         })
-        if (share === 0) return []
+        if (ratio === 0) return []
         return [
           {
             severity: 'error' as const,
             channel: channel.id,
-            message: `${(100 * share).toFixed(2)} % of the normals are not of length 1 or face inward.`,
-            value: share,
+            message: `${(100 * ratio).toFixed(2)} % of the normals are not of length 1 or face inward.`,
+            value: ratio,
             fix: 'Bring the layers’ normals to unit length, or make them from height.',
             marks,
           },

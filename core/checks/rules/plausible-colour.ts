@@ -25,17 +25,17 @@ const plausibleColour: CheckRule = {
       { what: 'darker than a metal can be (sRGB under 180)', metal: true, out: (v: number) => v < metals!.from },
     ]
     return cases.flatMap(({ what, metal, out }) => {
-      const { share, marks } = texelsWhere(colour, (x, y) => {
+      const { ratio, marks } = texelsWhere(colour, (x, y) => {
         const isMetal = metallic ? metallic.planes[0]![rowStart(metallic, y) + x]! > 0.5 : false
         return isMetal === metal && out(brightness(colour, x, y))
       })
-      if (share < SHARE) return []
+      if (ratio < SHARE) return []
       return [
         {
           severity: 'warning' as const,
           channel: channel.id,
-          message: `is ${what} in ${(100 * share).toFixed(1)} % of the texels.`,
-          value: share,
+          message: `is ${what} in ${(100 * ratio).toFixed(1)} % of the texels.`,
+          value: ratio,
           fix: 'Put levels or adjust-colour on the layer that is strongest there; shade belongs into occlusion.',
           marks,
         },

@@ -14,17 +14,17 @@ const pureBlack: CheckRule = {
   reference: 'Common practice: black colour takes no light, whatever the lamp; IEC 61966-2-1 for the value of sRGB 2.',
   run: (subject) =>
     channelsFor(subject, 'pure-black').flatMap(({ channel, field }): ReturnType<CheckRule['run']> => {
-      const { share, marks } = texelsWhere(field, (x, y) => {
+      const { ratio, marks } = texelsWhere(field, (x, y) => {
         const i = rowStart(field, y) + x
         return field.planes.every((plane) => plane[i]! <= BLACK)
       })
-      if (share < LIMIT) return []
+      if (ratio < LIMIT) return []
       return [
         {
           severity: 'warning',
           channel: channel.id,
-          message: `is black in ${(100 * share).toFixed(1)} % of the texels.`,
-          value: share,
+          message: `is black in ${(100 * ratio).toFixed(1)} % of the texels.`,
+          value: ratio,
           fix: 'Raise the darkest stop of its ramp, or look for an input that is not connected.',
           marks,
         },

@@ -1,4 +1,4 @@
-import { holdsFloats } from '../../texture/file-formats'
+import { holdsFloats } from '../../texture/format-registry'
 import type { CheckRule } from '../check'
 
 /** Colour is sRGB-encoded, data is not, and files say so. */

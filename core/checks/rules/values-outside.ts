@@ -1,4 +1,4 @@
-import { holdsFloats } from '../../texture/file-formats'
+import { holdsFloats } from '../../texture/format-registry'
 import { rowStart } from '../../field/field'
 import type { CheckRule, Finding } from '../check'
 import { texelsWhere } from '../texels-where'
@@ -17,11 +17,11 @@ const valuesOutside: CheckRule = {
       )
       if (slots.length > 0 && slots.every(({ record }) => holdsFloats(record))) return []
       const field = before?.get(channel.id) ?? decoded
-      const held = slots.find(({ record, min, max }) => !holdsFloats(record) && (min < -SLACK || max > 1 + SLACK))
+      const clipping = slots.find(({ record, min, max }) => !holdsFloats(record) && (min < -SLACK || max > 1 + SLACK))
       const [low, high] = channel.range
       let min = Infinity
       let max = -Infinity
-      const { share, marks } = texelsWhere(field, (x, y) => {
+      const { ratio, marks } = texelsWhere(field, (x, y) => {
         const i = rowStart(field, y) + x
         let out = false
         for (const plane of field.planes) {
@@ -32,17 +32,17 @@ const valuesOutside: CheckRule = {
         }
         return out
       })
-      if (share === 0 && !held) return []
+      if (ratio === 0 && !clipping) return []
       const fix = 'Put levels or compress-range before it, or deliver the channel as a float file.'
       // Of a file that is all there is, the record alone knows what it was before it was held.
-      if (share === 0)
+      if (ratio === 0)
         return [
           {
             severity: 'warning',
             channel: channel.id,
-            file: held!.record.name,
-            message: `went from ${held!.min.toFixed(3)} to ${held!.max.toFixed(3)} and was held at 0 and 1.`,
-            value: Math.max(-held!.min, held!.max - 1),
+            file: clipping!.record.name,
+            message: `went from ${clipping!.min.toFixed(3)} to ${clipping!.max.toFixed(3)} and was held at 0 and 1.`,
+            value: Math.max(-clipping!.min, clipping!.max - 1),
             fix,
           },
         ]
@@ -50,8 +50,8 @@ const valuesOutside: CheckRule = {
         {
           severity: 'warning',
           channel: channel.id,
-          message: `${(100 * share).toFixed(2)} % lie outside ${low}…${high} (from ${min.toFixed(3)} to ${max.toFixed(3)}).`,
-          value: share,
+          message: `${(100 * ratio).toFixed(2)} % lie outside ${low}…${high} (from ${min.toFixed(3)} to ${max.toFixed(3)}).`,
+          value: ratio,
           fix,
           marks,
         },

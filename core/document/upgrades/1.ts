@@ -20,7 +20,7 @@ const NODES: Readonly<Record<string, Renamed>> = {
   bond: {
     params: { moved: 'positionJitter', turned: 'rotationJitter', shrunk: 'sizeJitter', uneven: 'heightJitter' },
   },
-  stripes: { params: { counts: 'frequency' }, outputs: { run: 'phase' } },
+  stripes: { params: { counts: 'frequency', share: 'coverage' }, outputs: { run: 'phase' } },
 }
 /** A smear along slopes is a warp in small steps. */
 const SLOPES: Renamed = { type: 'warp', params: { length: 'strength' }, inputs: { lengthBy: 'strengthBy' } }

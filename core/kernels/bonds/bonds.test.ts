@@ -159,7 +159,7 @@ function grown(core: Float64Array, round: number): Outline {
 
 /** The deepest signed distance over all units and their copies, edge by edge. */
 function bruteForce(outlines: readonly Outline[], x: number, y: number): number {
-  let most = -Infinity
+  let max = -Infinity
   for (const outline of outlines) {
     const [cx, cy] = outline[0]!
     for (let i = -1; i <= 1; i++)
@@ -167,20 +167,20 @@ function bruteForce(outlines: readonly Outline[], x: number, y: number): number 
         const [px, py] = [x + i, y + j]
         // No unit is so large that it matters from there.
         if (Math.abs(px - cx) > 0.9 || Math.abs(py - cy) > 0.9) continue
-        let least = Infinity
+        let min = Infinity
         let within = false
         for (let k = 0; k < outline.length; k++) {
           const [ax, ay] = outline[k]!
           const [bx, by] = outline[(k + 1) % outline.length]!
           const [ex, ey] = [bx - ax, by - ay]
           const t = Math.min(1, Math.max(0, ((px - ax) * ex + (py - ay) * ey) / (ex * ex + ey * ey || 1)))
-          least = Math.min(least, Math.hypot(px - ax - t * ex, py - ay - t * ey))
+          min = Math.min(min, Math.hypot(px - ax - t * ex, py - ay - t * ey))
           if (ay > py !== by > py && px < ax + ((py - ay) / ey) * ex) within = !within
         }
-        most = Math.max(most, within ? least : -least)
+        max = Math.max(max, within ? min : -min)
       }
   }
-  return most
+  return max
 }
 
 test('polygons: clipped, measured, and the inradius of a square and of a 3-4-5 triangle', () => {

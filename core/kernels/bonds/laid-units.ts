@@ -133,9 +133,9 @@ export function indexUnits(
 function reachOf(list: readonly Copy[], bucket: number, across: number, bw: number, bh: number): number {
   const x = ((bucket % across) + 0.5) * bw
   const y = (Math.floor(bucket / across) + 0.5) * bh
-  let least = Infinity
-  for (const { unit, dx, dy } of list) least = Math.min(least, Math.max(0, -unitDistance(unit, x - dx, y - dy)))
-  return least
+  let min = Infinity
+  for (const { unit, dx, dy } of list) min = Math.min(min, Math.max(0, -unitDistance(unit, x - dx, y - dy)))
+  return min
 }
 
 /** Puts every copy into all buckets that come within `margin` of its bounds. */

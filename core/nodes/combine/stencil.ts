@@ -131,7 +131,7 @@ function placed(
   const found = new Float64Array(4)
   return (x, y, texel) => {
     texel.fill(0)
-    let most = -1
+    let max = -1
     const u = (x + 0.5) / width - centre[0]
     const v = (y + 0.5) / width - centre[1]
     const dx = u - Math.round(u)
@@ -148,8 +148,8 @@ function placed(
         if (border <= 0) continue
         read(mirror ? 0.5 - across : across + 0.5, down + 0.5, found)
         const alpha = found[3]! * Math.min(1, border)
-        if (alpha <= most) continue
-        most = alpha
+        if (alpha <= max) continue
+        max = alpha
         texel.set(found)
         texel[3] = alpha
       }

@@ -60,8 +60,8 @@ export default defineNode({
       const start = rowStart(height, y)
       const from = floorMod(y, lines) * width
       for (let x = 0; x < width; x++) {
-        const share = Math.min(1, distances[from + x]! / rim)
-        height.planes[0]![start + x] = climb(side === 'inside' ? share : 1 - share)
+        const ratio = Math.min(1, distances[from + x]! / rim)
+        height.planes[0]![start + x] = climb(side === 'inside' ? ratio : 1 - ratio)
       }
     }
   },

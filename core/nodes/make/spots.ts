@@ -106,7 +106,7 @@ export default defineNode({
             }
         }
         let sum = 0
-        let most = 0
+        let max = 0
         let top: Spot | null = null
         for (const spot of around) {
           const dx = u - spot.x
@@ -118,16 +118,16 @@ export default defineNode({
           const middle = spot.radius * (1 - params.softness / 2)
           const fits = Math.max(middle, edge / 2)
           const faint = (middle / fits) * (middle / fits)
-          const share = faint * (1 - smoothstep(fits - edge / 2, fits + edge / 2, away))
-          if (share === 0) continue
-          const level = share * (1 - params.vary * spot.value)
+          const opacity = faint * (1 - smoothstep(fits - edge / 2, fits + edge / 2, away))
+          if (opacity === 0) continue
+          const level = opacity * (1 - params.vary * spot.value)
           sum += level
-          if (level > most) {
-            most = level
+          if (level > max) {
+            max = level
             top = spot
           }
         }
-        if (out.grey) out.grey.planes[0]![start + x] = params.overlap === 'sum' ? sum : most
+        if (out.grey) out.grey.planes[0]![start + x] = params.overlap === 'sum' ? sum : max
         if (out.value) out.value.planes[0]![start + x] = top ? top.value : 0
         if (out.id) out.id.ids![start + x] = top ? top.id : 0
       }

@@ -109,11 +109,11 @@ export default defineNode({
       raw(x, y, d, offset)
       const [c, down] = angleBy ? directionOf(turns[d]! + valueAt(angleBy, x, y, 0)) : fixed[d]!
       const s = -down
-      const share = Math.max(0, unit(valueAt(strengthBy, x, y, 1))) * params.strength
+      const ratio = Math.max(0, unit(valueAt(strengthBy, x, y, 1))) * params.strength
       const u = offset[0]!
       const v = offset[1]!
-      offset[0] = (u * c - v * s) * share
-      offset[1] = -(u * s + v * c) * share
+      offset[0] = (u * c - v * s) * ratio
+      offset[1] = -(u * s + v * c) * ratio
     })
   },
   example: {

@@ -220,7 +220,7 @@ function nearestUnit(
   const find = ((x: number, y: number): number => {
     const copies = near(x, y)
     let best = copies.indexOf(find.copy)
-    let most = best < 0 ? -Infinity : unitDistance(find.copy.unit, x - find.copy.dx, y - find.copy.dy)
+    let max = best < 0 ? -Infinity : unitDistance(find.copy.unit, x - find.copy.dx, y - find.copy.dy)
     for (let k = 0; k < copies.length; k++) {
       const { unit, dx, dy } = copies[k]!
       const px = x - dx
@@ -229,15 +229,15 @@ function nearestUnit(
       const ox = px < left ? left - px : px > right ? px - right : 0
       const oy = py < top ? top - py : py > bottom ? py - bottom : 0
       // Outside its box a unit is at least so far away.
-      if ((ox > 0 || oy > 0) && (most >= 0 || ox * ox + oy * oy > most * most)) continue
+      if ((ox > 0 || oy > 0) && (max >= 0 || ox * ox + oy * oy > max * max)) continue
       const distance = unitDistance(unit, px, py)
-      if (distance > most || (distance === most && k < best)) {
-        most = distance
+      if (distance > max || (distance === max && k < best)) {
+        max = distance
         best = k
       }
     }
     find.copy = copies[best]!
-    return most
+    return max
   }) as ((x: number, y: number) => number) & { copy: Copy }
   return find
 }

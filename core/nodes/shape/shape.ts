@@ -9,8 +9,8 @@ import { SHAPES, repeatedShape, shapeDistance } from '../../kernels/shapes'
 function keepRound(params: Record<string, unknown>): Record<string, unknown> {
   const { shape = 'disc', size } = params
   if (shape !== 'disc' || !Array.isArray(size)) return params
-  const least = Math.min(...(size as number[]))
-  return { ...params, size: [least, least] }
+  const min = Math.min(...(size as number[]))
+  return { ...params, size: [min, min] }
 }
 
 /** A plain figure by its signed distance. Source: kernels/shapes.ts. */

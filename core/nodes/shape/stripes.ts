@@ -2,7 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { coverage } from '../../kernels/point'
+import { coverage as coverageAt } from '../../kernels/point'
 
 /** Even stripes whose counts across and down are whole, so that any slant tiles. Source: own derivation. */
 export default defineNode({
@@ -22,7 +22,7 @@ export default defineNode({
       unit: 'cells',
       help: 'How many are crossed going right, and going down; both set give a slant, signs its direction.',
     }),
-    share: number({ default: 0.5, min: 0, max: 1, help: 'How much of each stripe is bright.' }),
+    coverage: number({ default: 0.5, min: 0, max: 1, help: 'How much of each stripe is bright.' }),
     softness: number({
       default: 0,
       min: 0,
@@ -65,17 +65,17 @@ export default defineNode({
         const t = along - Math.floor(along)
         if (phase) phase.planes[0]![start + x] = t
         // Distance to the nearer edge of the bright part, which lies around ½.
-        const inside = (params.share / 2 - Math.abs(t - 0.5)) * pitch
-        if (out) out.planes[0]![start + x] = brightness(inside, params.share, edge)
+        const inside = (params.coverage / 2 - Math.abs(t - 0.5)) * pitch
+        if (out) out.planes[0]![start + x] = brightness(inside, params.coverage, edge)
       }
     }
   },
-  example: { params: { frequency: [5, 3], share: 0.4 } },
+  example: { params: { frequency: [5, 3], coverage: 0.4 } },
 })
 
 /** Brightness at a signed distance to the edge; all or nothing where there is no edge. */
-function brightness(inside: number, share: number, edge: number): number {
-  if (share <= 0) return 0
-  if (share >= 1) return 1
-  return coverage(inside, edge)
+function brightness(inside: number, coverage: number, edge: number): number {
+  if (coverage <= 0) return 0
+  if (coverage >= 1) return 1
+  return coverageAt(inside, edge)
 }

@@ -98,7 +98,7 @@ interface Threads {
   readonly section: Float64Array
   /** The middle of a crossing before it, and how far it is to the next, eased by a cosine. */
   readonly from: Int32Array
-  readonly share: Float64Array
+  readonly weight: Float64Array
 }
 
 function threadsAlong(texels: number, count: number, half: number): Threads {
@@ -109,16 +109,16 @@ function threadsAlong(texels: number, count: number, half: number): Threads {
     cover: aside.map((d) => coverage(half - Math.abs(d), count / texels)),
     section: aside.map((d) => Math.sqrt(Math.max(0, 1 - (d / half) * (d / half)))),
     from: Int32Array.from(place, (v) => floorMod(Math.floor(v - 0.5), count)),
-    share: place.map((v) => 0.5 - 0.5 * cosTurns((v - 0.5 - Math.floor(v - 0.5)) / 2)),
+    weight: place.map((v) => 0.5 - 0.5 * cosTurns((v - 0.5 - Math.floor(v - 0.5)) / 2)),
   }
 }
 
 /** −1 under, 1 over, along a thread at a texel. Counts are multiples of the cycle, so crossings may be taken within it. */
-function eased({ from, share }: Threads, at: number, cycle: number, over: (crossing: number) => boolean): number {
+function eased({ from, weight }: Threads, at: number, cycle: number, over: (crossing: number) => boolean): number {
   const n = from[at]! % cycle
   const before = over(n) ? 1 : -1
   const after = over((n + 1) % cycle) ? 1 : -1
-  return before === after ? before : before + (after - before) * share[at]!
+  return before === after ? before : before + (after - before) * weight[at]!
 }
 
 /** Height of a thread's top: its rise, and the round of its section. */

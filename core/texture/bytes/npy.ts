@@ -6,7 +6,7 @@ import type { RowWriter, ByteWriter } from './byte-writer'
  */
 export function startNpy(
   { width, height, channels }: { width: number; height: number; channels: number },
-  sink: ByteWriter,
+  writer: ByteWriter,
 ): RowWriter<Float32Array> {
   const shape = channels === 1 ? `${height}, ${width}` : `${height}, ${width}, ${channels}`
   const text = `{'descr': '<f4', 'fortran_order': False, 'shape': (${shape}), }`
@@ -14,12 +14,12 @@ export function startNpy(
   const header = new Uint8Array(10 + padded.length)
   header.set([0x93, 0x4e, 0x55, 0x4d, 0x50, 0x59, 1, 0, padded.length & 255, padded.length >> 8])
   for (let i = 0; i < padded.length; i++) header[10 + i] = padded.charCodeAt(i)
-  sink.append(header)
+  writer.append(header)
   let left = height
   return {
     rows: (values) => {
       left -= values.length / (width * channels)
-      sink.append(littleEndian(values))
+      writer.append(littleEndian(values))
     },
     end: () => {
       if (left !== 0) throw new RangeError(`${left} rows are missing`)

@@ -27,15 +27,15 @@ export function quantise(
     dither,
   }: { bits: 8 | 16; channels: number; width: number; top: number; dither: boolean },
 ): Uint8Array | Uint16Array {
-  const most = bits === 8 ? 255 : 65535
+  const max = bits === 8 ? 255 : 65535
   const out = bits === 8 ? new Uint8Array(values.length) : new Uint16Array(values.length)
   for (let i = 0; i < values.length; i++) {
     const texel = Math.floor(i / channels)
     const x = texel % width
     const y = top + Math.floor(texel / width)
     const threshold = dither ? BAYER[(floorMod(y, 8) << 3) | (x & 7)]! : 0.5
-    const v = Math.floor(values[i]! * most + threshold)
-    out[i] = v < 0 ? 0 : v > most ? most : v
+    const v = Math.floor(values[i]! * max + threshold)
+    out[i] = v < 0 ? 0 : v > max ? max : v
   }
   return out
 }

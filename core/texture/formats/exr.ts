@@ -20,7 +20,7 @@ const BLOCK = 16
  * Source: "OpenEXR File Layout" and "Technical Introduction" (Academy Software Foundation), ZIP compression with byte
  * reordering and the delta predictor. Own code because the packages at hand write RGBA only and round towards zero.
  */
-export function startExr({ width, height, channels, pixel }: ExrShape, sink: ByteWriter): RowWriter<Float32Array> {
+export function startExr({ width, height, channels, pixel }: ExrShape, writer: ByteWriter): RowWriter<Float32Array> {
   const order = channels.map((name, index) => ({ name, index })).sort((a, b) => (a.name < b.name ? -1 : 1))
   const header = exrHeader(
     width,
@@ -30,8 +30,8 @@ export function startExr({ width, height, channels, pixel }: ExrShape, sink: Byt
   )
   const blocks = Math.ceil(height / BLOCK)
   const table = new DataView(new ArrayBuffer(blocks * 8))
-  sink.append(header)
-  sink.append(new Uint8Array(table.buffer))
+  writer.append(header)
+  writer.append(new Uint8Array(table.buffer))
   let at = header.length + table.byteLength
   const size = pixel === 'half' ? 2 : 4
   const block = new DataView(new ArrayBuffer(BLOCK * width * channels.length * size))
@@ -47,7 +47,7 @@ export function startExr({ width, height, channels, pixel }: ExrShape, sink: Byt
     view.setInt32(4, data.length, true)
     out.set(data, 8)
     table.setBigUint64(Math.floor((row - filled) / BLOCK) * 8, BigInt(at), true)
-    sink.append(out)
+    writer.append(out)
     at += out.length
     filled = 0
   }
@@ -70,7 +70,7 @@ export function startExr({ width, height, channels, pixel }: ExrShape, sink: Byt
     },
     end: () => {
       if (row !== height) throw new RangeError(`expected ${height} rows but received ${row}`)
-      sink.patch(header.length, new Uint8Array(table.buffer))
+      writer.patch(header.length, new Uint8Array(table.buffer))
     },
   }
 }

@@ -21,7 +21,7 @@ const [W, H] = [37, 29] // no multiples of anything, more than one EXR block
 
 /** Writes in two uneven pieces, as bands come. */
 function written<T extends Uint8Array | Uint16Array | Float32Array>(
-  start: (sink: ByteWriter) => RowWriter<T>,
+  start: (output: ByteWriter) => RowWriter<T>,
   values: T,
   channels: number,
 ): Uint8Array {
@@ -34,16 +34,16 @@ function written<T extends Uint8Array | Uint16Array | Float32Array>(
   return sink.bytes()
 }
 
-const planesOf = (values: ArrayLike<number>, channels: number, most = 1): Float32Array[] =>
+const planesOf = (values: ArrayLike<number>, channels: number, max = 1): Float32Array[] =>
   Array.from({ length: channels }, (_, c) =>
-    Float32Array.from({ length: values.length / channels }, (_, i) => values[i * channels + c]! / most),
+    Float32Array.from({ length: values.length / channels }, (_, i) => values[i * channels + c]! / max),
   )
 
 /** Runs, slopes and noise, so that every filter and every run length comes up. */
-const sample = (i: number, most: number): number => {
+const sample = (i: number, max: number): number => {
   const texel = Math.floor(i / 3)
   const kind = Math.floor(texel / W) % 3
-  return kind === 0 ? (i % 3) * 50 : kind === 1 ? (i * 5) % (most + 1) : hash32(i) % (most + 1)
+  return kind === 0 ? (i % 3) * 50 : kind === 1 ? (i * 5) % (max + 1) : hash32(i) % (max + 1)
 }
 
 describe('files read back by OpenImageIO have equal values', () => {
@@ -58,15 +58,15 @@ describe('files read back by OpenImageIO have equal values', () => {
   test.each([1, 2, 3, 4].flatMap((channels) => [8, 16].map((bits) => [channels, bits] as const)))(
     'PNG, %s channels, %s bits',
     (channels, bits) => {
-      const most = bits === 8 ? 255 : 65535
-      const all = Array.from({ length: W * H * channels }, (_, i) => sample(i, most))
+      const max = bits === 8 ? 255 : 65535
+      const all = Array.from({ length: W * H * channels }, (_, i) => sample(i, max))
       const values = bits === 8 ? Uint8Array.from(all) : Uint16Array.from(all)
       const file = written(
         (sink) => startPng({ width: W, height: H, channels, bits: bits as 8 | 16, srgb: false } as never, sink),
         values,
         channels,
       )
-      same(file, 'png', planesOf(values, channels, most), bits === 8 ? 'uint8 png' : 'uint16 png', 1e-7)
+      same(file, 'png', planesOf(values, channels, max), bits === 8 ? 'uint8 png' : 'uint16 png', 1e-7)
     },
   )
 
@@ -103,9 +103,9 @@ describe('files read back by OpenImageIO have equal values', () => {
   test.each(([1, 3, 4] as const).flatMap((channels) => ([8, 16] as const).map((bits) => [channels, bits] as const)))(
     'TIFF, %s channels, %s bits, in more than one strip',
     (channels, bits) => {
-      const most = bits === 8 ? 255 : 65535
+      const maxValue = bits === 8 ? 255 : 65535
       const [width, height] = [2000, 21]
-      const all = Array.from({ length: width * height * channels }, (_, i) => sample(i, most))
+      const all = Array.from({ length: width * height * channels }, (_, i) => sample(i, maxValue))
       const values = bits === 8 ? Uint8Array.from(all) : Uint16Array.from(all)
       const to = memoryWriter()
       const writer = startTiff({ width, height, channels, bits, float: false }, to)
@@ -113,7 +113,7 @@ describe('files read back by OpenImageIO have equal values', () => {
       writer.end()
       const { info, planes } = readWithOiio(to.bytes(), 'tif')
       expect(info).toContain(bits === 8 ? 'uint8 tiff' : 'uint16 tiff')
-      planesOf(values, channels, most).forEach((plane, c) =>
+      planesOf(values, channels, maxValue).forEach((plane, c) =>
         expect(largestDifference(planes[c]!, plane)).toBeLessThanOrEqual(1e-7),
       )
     },

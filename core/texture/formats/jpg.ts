@@ -5,7 +5,7 @@ import { GristError } from '../../errors'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 
 /** Writes a JPEG. Holds the picture until its last row, as the encoders at hand take it whole. */
-export function startJpeg(shape: JpegShape, sink: ByteWriter, encode: EncodeJpeg): RowWriter<Uint8Array> {
+export function startJpeg(shape: JpegShape, writer: ByteWriter, encode: EncodeJpeg): RowWriter<Uint8Array> {
   const pixels = new Uint8Array(shape.width * shape.height * shape.channels)
   let at = 0
   return {
@@ -15,7 +15,7 @@ export function startJpeg(shape: JpegShape, sink: ByteWriter, encode: EncodeJpeg
     },
     async end() {
       if (at !== pixels.length) throw new RangeError(`Expected ${pixels.length} values but received ${at}.`)
-      sink.append(await encode(pixels, shape))
+      writer.append(await encode(pixels, shape))
     },
   }
 }

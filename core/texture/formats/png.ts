@@ -27,14 +27,14 @@ function crc32(bytes: Uint8Array): number {
   return (c ^ 0xffffffff) >>> 0
 }
 
-function chunk(sink: ByteWriter, name: string, data: Uint8Array): void {
+function chunk(writer: ByteWriter, name: string, data: Uint8Array): void {
   const bytes = new Uint8Array(data.length + 12)
   const view = new DataView(bytes.buffer)
   view.setUint32(0, data.length)
   for (let i = 0; i < 4; i++) bytes[4 + i] = name.charCodeAt(i)
   bytes.set(data, 8)
   view.setUint32(8 + data.length, crc32(bytes.subarray(4, 8 + data.length)))
-  sink.append(bytes)
+  writer.append(bytes)
 }
 
 /**
@@ -44,20 +44,20 @@ function chunk(sink: ByteWriter, name: string, data: Uint8Array): void {
  * hand want the whole picture at once, and native encoders change their bytes between versions, so that a delivery
  * could not be made again bit by bit. (fflate's streams were tried: small pictures came out damaged.)
  */
-export function startPng(shape: PngShape, sink: ByteWriter): RowWriter<Uint8Array | Uint16Array> {
+export function startPng(shape: PngShape, writer: ByteWriter): RowWriter<Uint8Array | Uint16Array> {
   const { width, height, channels, bits } = shape
   const texel = (channels * bits) / 8
   const stride = width * texel
-  sink.append(Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a))
+  writer.append(Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a))
   const header = new DataView(new ArrayBuffer(13))
   header.setUint32(0, width)
   header.setUint32(4, height)
   header.setUint8(8, bits)
   header.setUint8(9, COLOUR_TYPE[channels])
-  chunk(sink, 'IHDR', new Uint8Array(header.buffer))
-  if (shape.srgb) chunk(sink, 'sRGB', Uint8Array.of(0))
+  chunk(writer, 'IHDR', new Uint8Array(header.buffer))
+  if (shape.srgb) chunk(writer, 'sRGB', Uint8Array.of(0))
   const zlib = new Deflate({ level: 6, chunkSize: 1 << 16 })
-  zlib.onData = (data: Uint8Array) => chunk(sink, 'IDAT', data)
+  zlib.onData = (data: Uint8Array) => chunk(writer, 'IDAT', data)
   let written = 0
   let above = new Uint8Array(stride)
   let row = new Uint8Array(stride)
@@ -87,7 +87,7 @@ export function startPng(shape: PngShape, sink: ByteWriter): RowWriter<Uint8Arra
     end: () => {
       if (written !== height) throw new RangeError(`expected ${height} rows but received ${written}`)
       zlib.push(new Uint8Array(0), true)
-      chunk(sink, 'IEND', new Uint8Array(0))
+      chunk(writer, 'IEND', new Uint8Array(0))
     },
   }
 }

@@ -13,7 +13,7 @@ export interface TgaShape {
  * Writes a TGA of 24 or 32 bits, run-length coded row by row, first row at the top.
  * Rows are RGB(A) bytes. Source: Truevision TGA File Format Specification 2.0, image type 10.
  */
-export function startTga({ width, height, channels }: TgaShape, sink: ByteWriter): RowWriter<Uint8Array> {
+export function startTga({ width, height, channels }: TgaShape, writer: ByteWriter): RowWriter<Uint8Array> {
   const header = new Uint8Array(18)
   header[2] = 10
   header[12] = width & 255
@@ -22,13 +22,13 @@ export function startTga({ width, height, channels }: TgaShape, sink: ByteWriter
   header[15] = height >> 8
   header[16] = channels * 8
   header[17] = 0x20 | (channels === 4 ? 8 : 0)
-  sink.append(header)
+  writer.append(header)
   let written = 0
   return {
     rows: (values) => {
       const count = values.length / (width * channels)
       for (let y = 0; y < count; y++)
-        sink.append(codeRow(values.subarray(y * width * channels, (y + 1) * width * channels), channels))
+        writer.append(codeRow(values.subarray(y * width * channels, (y + 1) * width * channels), channels))
       written += count
     },
     end: () => {

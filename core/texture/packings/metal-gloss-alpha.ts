@@ -1,5 +1,5 @@
 import { definePacking } from '../packing'
-import { colourWithOpacity, emission, normal, occlusion, take } from '../packing-parts'
+import { colourWithOpacity, emission, normal, occlusion, fromChannel } from '../common-files'
 
 /** Common practice: metal in the colour channels, smoothness (1 − roughness) in alpha. */
 export default definePacking({
@@ -13,7 +13,12 @@ export default definePacking({
       transfer: 'raw',
       format: 'png',
       bits: 8,
-      slots: [take('metallic'), take('metallic'), take('metallic'), take('roughness', 0, true)],
+      slots: [
+        fromChannel('metallic'),
+        fromChannel('metallic'),
+        fromChannel('metallic'),
+        fromChannel('roughness', 0, true),
+      ],
     },
     normal('up'),
     occlusion,

@@ -1,5 +1,5 @@
 import { definePacking } from '../packing'
-import { colourWithOpacity, emission, normal, occlusionRoughMetal } from '../packing-parts'
+import { colourWithOpacity, emission, normal, occlusionRoughMetal } from '../common-files'
 
 /** Common practice for renderers whose normal maps count Y downward. */
 export default definePacking({

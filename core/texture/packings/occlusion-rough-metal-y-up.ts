@@ -1,5 +1,5 @@
 import { definePacking } from '../packing'
-import { colourWithOpacity, emission, normal, occlusionRoughMetal } from '../packing-parts'
+import { colourWithOpacity, emission, normal, occlusionRoughMetal } from '../common-files'
 
 /** Source: glTF 2.0, section 3.9 (material textures and their channels). */
 export default definePacking({

@@ -1,4 +1,4 @@
-import { depthOf, formatNamed, formatOfBytes, holdsFloats, writtenFormat, writtenFormats } from './file-formats'
+import { depthOf, formatNamed, formatOfBytes, holdsFloats, writtenFormat, writtenFormats } from './format-registry'
 import { formats } from './formats/formats.generated'
 import { memoryWriter } from './bytes/byte-writer'
 

@@ -1,9 +1,9 @@
 import { parseOutput } from '#core/document/address'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { documentOf } from '#core/testing/examples'
-import { sourceType, typeAt } from './actions'
-import { screenOf } from './testing/screen'
-import { isPresent, outputOf } from './view'
+import { sourceType, typeAt } from '../places'
+import { screenOf } from '../testing/screen'
+import { isPresent, outputOf } from '../view'
 
 const start = documentOf({
   nodes: {
@@ -63,8 +63,8 @@ it('a node for a loose wire takes it by the port that fits, from either end', ()
   expect(document().nodes.warp!.inputs).toEqual({ source: 'noise.grey' })
   actions.addNode('noise', { wire: { type: 'grey', loose: 'output', fixed: { node: 'soft', port: 'radiusBy' } } })
   expect(document().nodes.soft!.inputs).toEqual({ source: 'noise.grey', radiusBy: 'noise-2.grey' })
-  const sink = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
-  actions.addNode('ramp', { wire: { type: 'grey', loose: 'output', fixed: { sink } } })
+  const place = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
+  actions.addNode('ramp', { wire: { type: 'grey', loose: 'output', fixed: { place } } })
   expect(findPlain(document(), 'base')!.cells.metallic!.source).toEqual({ node: 'ramp.grey' })
 })
 

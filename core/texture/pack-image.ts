@@ -1,14 +1,14 @@
-import { depthOf, writtenFormat } from './file-formats'
+import { depthOf, writtenFormat } from './format-registry'
 import type { FormatHost } from './file-format'
 import type { RasterImage } from '../field/pyramid'
 import { fromHalf, toHalf } from './bytes/half'
 import { quantise } from './bytes/quantise'
-import type { PackContext } from './pack'
-import { packRows } from './pack'
+import type { PackContext } from './pack-rows'
+import { packRows } from './pack-rows'
 import type { PackedFile } from './packing'
 import { mayDither } from './packing'
 import type { RecordFile } from './record'
-import { recordSlots } from './record-slots'
+import { recordSlots } from './record'
 
 /** A file as it would be written and read back, without its bytes. */
 export interface PackedImage {
@@ -46,12 +46,12 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
     if (bits === 16) for (let i = 0; i < packed.length; i++) packed[i] = fromHalf(toHalf(packed[i]!))
     return { record, image: { ...shape, values: packed } }
   }
-  const most = bits === 8 ? 255 : 65535
+  const maxValue = bits === 8 ? 255 : 65535
   const dither = whole.dither && mayDither(file, whole.channels)
   let steps = quantise(packed, { bits: bits === 8 ? 8 : 16, channels, width, top: 0, dither })
   const { readBack } = format.write
   const srgb = file.transfer === 'srgb'
   if (readBack) steps = await readBack(steps as Uint8Array, { width, height, channels, depth, srgb }, whole.host)
-  const values = Float32Array.from(steps, (v) => v / most)
+  const values = Float32Array.from(steps, (v) => v / maxValue)
   return { record, image: { ...shape, values } }
 }

@@ -2,15 +2,15 @@
 const TELL = 10_000
 
 /** Tells the log of trouble that comes again and again, such as a database that is away, without filling it. */
-export function teller(what: string): (error: unknown) => void {
-  let told = { message: '', at: -Infinity }
+export function errorLog(what: string): (error: unknown) => void {
+  let last = { message: '', at: -Infinity }
   return (error) => {
     const message =
       typeof error === 'string'
         ? error.split('\n')[0]!
         : (error as Error).message || String((error as { code?: string }).code)
-    if (message === told.message && performance.now() - told.at < TELL) return
-    told = { message, at: performance.now() }
+    if (message === last.message && performance.now() - last.at < TELL) return
+    last = { message, at: performance.now() }
     console.error(`${what}: ${message}`)
   }
 }

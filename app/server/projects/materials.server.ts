@@ -1,0 +1,53 @@
+import { cutText } from '#core/cut-text'
+import type { MaterialDocument } from '#core/document/document'
+import { parseDocument } from '#core/document/document'
+import { LIMITS } from '#core/limits'
+import { database } from '../database/database.server'
+import { createDocument, openDocument } from '../documents/documents.server'
+import { copyPicture } from '../documents/pictures.server'
+import { Problem } from '../http/problem.server'
+import { enqueue } from '../runs/runs.server'
+
+/** A material of one layer, to begin with. */
+export const emptyMaterial = (name: string): MaterialDocument =>
+  parseDocument({
+    format: 'amber-grist/material',
+    version: 2,
+    name,
+    domain: { kind: 'tile', metres: [1, 1] },
+    layers: [
+      {
+        kind: 'layer',
+        id: 'base',
+        name: 'Base',
+        cells: { colour: { source: { value: '#9a938a' } }, roughness: { source: { value: 0.7 } } },
+      },
+    ],
+  })
+
+/** A new material in a project. */
+export async function addDocument(projectId: string, document: MaterialDocument): Promise<string> {
+  const project = await database()('projects').where({ id: projectId, deleted_at: null }).first('id')
+  if (!project) throw new Problem(404, 'There is no such project. It may have been deleted.')
+  const id = await database().transaction((transaction) => createDocument(transaction, projectId, document))
+  await enqueue('picture', id, 0, {})
+  return id
+}
+
+/** A copy of a document in its own project, as it is now. */
+export async function duplicateDocument(from: string): Promise<string> {
+  const { projectId, document } = await openDocument(from)
+  const name = `${cutText(document.name, LIMITS.name - 7)}, copy`
+  const to = await database().transaction((transaction) =>
+    createDocument(transaction, projectId, { ...document, name }),
+  )
+  await copyPicture(from, to)
+  return to
+}
+
+export async function setDocumentDeleted(id: string, deleted: boolean): Promise<void> {
+  const count = await database()('documents')
+    .where({ id })
+    .update({ deleted_at: deleted ? database().fn.now() : null })
+  if (count === 0) throw new Problem(404, 'There is no such document.')
+}

@@ -1,0 +1,39 @@
+import type { Asset } from '../../contracts/asset'
+import type { EditingControl } from '../document/document-store'
+import type { ViewStore } from '../view'
+import { cellActions } from './cells'
+import { createActionContext } from './context'
+import { dialActions } from './dials'
+import { layerActions } from './layers'
+import { nodeActions } from './nodes'
+import { stageActions } from './stage'
+
+/** What can be done on the material screen; buttons, keys and the palette all end here. */
+export function createActions(
+  control: EditingControl,
+  view: ViewStore,
+  addAsset: (file: File) => Promise<Asset | string>,
+) {
+  const context = createActionContext(control, view)
+  const { set, document, notify, edit, select, selectedLayer, selectNodes, setStage, openPalette } = context
+  const layers = layerActions(context)
+  const cells = cellActions(context, layers.deleteLayer)
+  return {
+    /** Begins the walk through a first material. */
+    walk: (): void => set({ guide: true, guideStep: 0, guideStart: document() }),
+    notify,
+    edit,
+    select,
+    selectedLayer,
+    selectNodes,
+    setStage,
+    openPalette,
+    ...layers,
+    ...cells,
+    ...nodeActions(context, cells.setSource, addAsset),
+    ...dialActions(context),
+    ...stageActions(context),
+  }
+}
+
+export type Actions = ReturnType<typeof createActions>

@@ -1,0 +1,87 @@
+import { channelOutput } from '#core/document/address'
+import { channelsOf } from '#core/document/channels'
+import type { Cell, MaskEntry, Source } from '#core/document/document'
+import {
+  addChannel,
+  addMaskEntry,
+  clearCell,
+  deleteChannel,
+  deleteMaskEntry,
+  findLayer,
+  findPlain,
+  moveMaskEntry,
+  setCell,
+} from '#core/document/edits/layers'
+import { copyCell, linkCell } from '#core/document/edits/nodes'
+import { fitOf } from '#core/graph/port-types'
+import { sameOutput } from '#core/texture/stage-output'
+import { sourceType, typeAt, writeSource } from '../places'
+import type { Selection } from '../view'
+import type { ActionContext } from './context'
+
+/** What cells, masks and channels take in. */
+export function cellActions(context: ActionContext, deleteLayer: (layer: string) => void) {
+  const { get, document, notify, edit, nameOf, select, setStage, openPalette } = context
+  const actions = {
+    setCell(layer: string, channel: string, change: Partial<Cell>, label = 'Cell'): void {
+      edit(`${label} of ${nameOf(layer)}`, (draft) => setCell(draft, layer, channel, change))
+    },
+    fillCell(layer: string, channel: string): void {
+      const type = channelsOf(document()).find((one) => one.id === channel)?.type
+      if (type === 'normal') return openPalette({ kind: 'nodes', into: { kind: 'cell', layer, channel } })
+      actions.setCell(layer, channel, { source: { value: type === 'colour' ? '#8a8378' : 0.5 } }, 'Fill cell')
+    },
+    clear(place: Selection): void {
+      if (place.kind === 'cell')
+        edit(`Clear cell of ${nameOf(place.layer)}`, (draft) => clearCell(draft, place.layer, place.channel))
+      else if (place.kind === 'mask') {
+        const { layer, entry } = place
+        edit(`Clear mask of ${nameOf(layer)}`, (draft) => {
+          if (entry !== null) return deleteMaskEntry(draft, layer, entry)
+          for (let i = (findLayer(draft, layer)?.mask.length ?? 0) - 1; i >= 0; i--) deleteMaskEntry(draft, layer, i)
+        })
+        if (entry !== null) select({ kind: 'mask', layer, entry: null })
+      } else if (place.kind === 'layer') deleteLayer(place.layer)
+    },
+    copyCell(from: { layer: string; channel: string }, to: { layer: string; channel: string }, link: boolean): void {
+      if (from.layer === to.layer && from.channel === to.channel) return
+      const target = findLayer(document(), to.layer)
+      if (!target || target.kind === 'group') return notify('A group has no cells; choose a layer in it.')
+      const fault = misfit(from, to)
+      if (fault) return notify(fault)
+      edit(link ? 'Link cell' : 'Copy cell', (draft) => (link ? linkCell : copyCell)(draft, from, to))
+      select({ kind: 'cell', ...to })
+    },
+    addMaskEntry(layer: string, source: MaskEntry['source']): void {
+      edit(`Add to mask of ${nameOf(layer)}`, (draft) => void addMaskEntry(draft, layer, source))
+      select({ kind: 'mask', layer, entry: (findLayer(document(), layer)?.mask.length ?? 1) - 1 })
+    },
+    moveMaskEntry(layer: string, from: number, to: number): void {
+      edit(`Reorder mask of ${nameOf(layer)}`, (draft) => moveMaskEntry(draft, layer, from, to))
+      select({ kind: 'mask', layer, entry: to })
+    },
+    /** Writes the source of a cell or mask entry. */
+    setSource(place: Selection, source: Source): void {
+      if ('layer' in place) edit(`Source in ${nameOf(place.layer)}`, (draft) => writeSource(draft, place, source))
+    },
+    addChannel(title: string, type: 'grey' | 'colour'): void {
+      const taken = channelsOf(document()).map(({ id }) => id)
+      edit(`Add channel ${title}`, (draft) => void addChannel(draft, title, type, taken))
+    },
+    deleteChannel(id: string): void {
+      edit('Delete channel', (draft) => deleteChannel(draft, id))
+      if (sameOutput(get().stage.shown, channelOutput(id))) setStage({ shown: null })
+      select(null)
+    },
+  }
+
+  /** Why a cell cannot land in another channel; null where it can. */
+  function misfit(from: { layer: string; channel: string }, to: { channel: string }): string | null {
+    const cell = findPlain(document(), from.layer)?.cells[from.channel]
+    if (!cell) return null
+    const type = sourceType(document(), cell.source)
+    const fit = type && fitOf(type, typeAt(document(), { kind: 'cell', layer: '', channel: to.channel }))
+    return fit && fit.kind === 'refused' ? fit.reason : null
+  }
+  return actions
+}

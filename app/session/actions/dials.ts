@@ -1,0 +1,38 @@
+import type { DialShape, DialTarget, DialValue } from '#core/document/edits/dials'
+import { bindDial, makeDial, setTarget, unbind, writeTarget } from '#core/document/edits/dials'
+import type { ActionContext } from './context'
+
+/** Parameters, and the dials that drive them. */
+export function dialActions({ control, notify, edit }: ActionContext) {
+  return {
+    /** Shows a change while it goes on; `drop` makes it one edit. */
+    drag: control.drag,
+    drop: control.drop,
+
+    dragTarget(label: string, target: DialTarget, value: unknown, whole?: unknown): void {
+      control.drag(label, (draft) => setTarget(draft, target, value, whole))
+    },
+    setTarget(label: string, target: DialTarget, value: unknown, whole?: unknown): void {
+      edit(label, (draft) => setTarget(draft, target, value, whole))
+    },
+    makeDial(label: string, shape: DialShape, target: DialTarget, value: DialValue, whole?: unknown): void {
+      edit(`Make dial ${label}`, (draft) => {
+        writeTarget(draft, target, value, whole)
+        makeDial(draft, label, shape, target, value)
+      })
+      notify(`“${label}” is on the dials board now.`)
+    },
+    bindDial(dial: string, target: DialTarget, value: DialValue, whole?: unknown): void {
+      edit('Bind to dial', (draft) => {
+        writeTarget(draft, target, value, whole)
+        bindDial(draft, dial, target, value)
+      })
+    },
+    freeTarget(target: DialTarget, value: DialValue, whole?: unknown): void {
+      edit('Free from dial', (draft) => {
+        unbind(draft, target)
+        writeTarget(draft, target, value, whole)
+      })
+    },
+  }
+}
