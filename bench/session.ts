@@ -15,7 +15,7 @@ const SIZES = [
   [1000, 256],
   [60, 20],
 ] as const
-const RUNS = 21
+const RUNS = 61
 const outputs = CHANNELS.map(({ id }) => channelOutput(id))
 
 const cpuMs = (): number => {

@@ -47,7 +47,7 @@ test('nothing of it goes by an old name, and nothing is lost', () => {
     for (const name of Object.keys(inputs))
       expect([id, Object.keys(node.inputs)]).toEqual([id, expect.arrayContaining([name])])
   }
-  expect(JSON.stringify(document)).not.toMatch(/"below"|lines\.run|"params":\{[^}]*"(moved|counts)"/)
+  expect(JSON.stringify(document)).not.toMatch(/"below"|lines\.run|"params":\{[^}]*"(moved|counts|share|lowShare)"/)
   expect(document.dials[0]!.drives.map((drive) => drive.field)).toEqual([
     'positionJitter',
     'rotationJitter',

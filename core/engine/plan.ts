@@ -68,8 +68,7 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
   const ports = new Array<readonly string[] | undefined>(steps.length)
   const first = new Int32Array(steps.length)
   const end = new Int32Array(steps.length)
-  const want = ({ step, port }: PortRef, top: number, rows: number): void => {
-    const index = same[step.index]!
+  const want = (index: number, port: string, top: number, rows: number): void => {
     const known = ports[index]
     if (!known) {
       ports[index] = alone(port)
@@ -82,7 +81,7 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
     if (top + rows > end[index]!) end[index] = top + rows
   }
   const found = new Map(outputs.map((name) => [name, graph.outputs.get(name)!]))
-  for (const ref of found.values()) want(ref, band.top, band.rows)
+  for (const { step, port } of found.values()) want(same[step.index]!, port, band.top, band.rows)
 
   const made = before && new Map(before.steps.map((planned) => [planned.key, planned]))
   const planned: PlannedStep[] = []
@@ -102,9 +101,9 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
     if (making === 0 || has?.(key, wanted)) continue
     const footprint = step.uniform ? 'whole' : footprintOf(step.node, params, size)
     const margin = footprint === 'point' ? 0 : footprint
-    for (const ref of step.reads)
-      if (margin === 'whole') want(ref, 0, height)
-      else want(ref, from - margin, making + 2 * margin)
+    const [top, wide] = margin === 'whole' ? [0, height] : [from - margin, making + 2 * margin]
+    const { reads, feeding } = step
+    for (let k = 0; k < reads.length; k++) want(same[feeding[k]!]!, reads[k]!.port, top, wide)
   }
   planned.reverse()
   for (let i = 0; i < steps.length; i++) if (places[i]! >= 0) places[i] = planned.length - 1 - places[i]!
@@ -143,8 +142,8 @@ function freedBy(
 ): (readonly number[])[] {
   const lastUse = new Int32Array(steps.length).fill(-1)
   for (let index = 0; index < steps.length; index++)
-    for (const { step } of steps[index]!.step.reads) {
-      const at = places[step.index]!
+    for (const from of steps[index]!.step.feeding) {
+      const at = places[from]!
       if (at >= 0) lastUse[at] = index
     }
   for (const { step } of outputs.values()) lastUse[places[step.index]!] = steps.length

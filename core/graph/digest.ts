@@ -15,14 +15,17 @@ export class Digests {
       wider.set(this.words)
       this.words = wider
     }
-    let [a, b, c, d] = [SEED_A ^ text.length, SEED_B, SEED_C, SEED_D]
+    let a = SEED_A ^ text.length
+    let b = SEED_B
+    let c = SEED_C
+    let d = SEED_D
     for (let i = 0; i < text.length; i += 2) {
       const k = mixed(text.charCodeAt(i) | (text.charCodeAt(i + 1) << 16))
       const e = a ^ k
-      a = Math.imul(rotate(e, 19) + b, 5) + 0x561ccd1b
-      b = Math.imul(rotate(b ^ Math.imul(k, 0x38b34ae5), 17) + c, 5) + 0x0bcaa747
-      c = Math.imul(rotate(c ^ Math.imul(k, 0xa1e38b93), 15) + d, 5) + 0x96cd1c35
-      d = Math.imul(rotate(d ^ Math.imul(k, 0x85ebca6b), 13) + e, 5) + 0x32ac3b17
+      a = (Math.imul((rotate(e, 19) + b) | 0, 5) + 0x561ccd1b) | 0
+      b = (Math.imul(rotate(b ^ Math.imul(k, 0x38b34ae5), 17) + c, 5) + 0x0bcaa747) | 0
+      c = (Math.imul(rotate(c ^ Math.imul(k, 0xa1e38b93), 15) + d, 5) + 0x96cd1c35) | 0
+      d = (Math.imul(rotate(d ^ Math.imul(k, 0x85ebca6b), 13) + e, 5) + 0x32ac3b17) | 0
     }
     this.finish(8 * step, a, b, c, d)
   }
@@ -31,16 +34,19 @@ export class Digests {
   combine(step: number, inputs: readonly number[]): string {
     const { words } = this
     const at = 8 * step
-    let [a, b, c, d] = [SEED_A ^ inputs.length, SEED_B, SEED_C, SEED_D]
+    let a = SEED_A ^ inputs.length
+    let b = SEED_B
+    let c = SEED_C
+    let d = SEED_D
     for (let n = -1; n < inputs.length; n++) {
       const from = n < 0 ? at : 8 * inputs[n]! + 4
       for (let w = 0; w < 4; w++) {
         const k = mixed(words[from + w]!)
         const e = a ^ k
-        a = Math.imul(rotate(e, 19) + b, 5) + 0x561ccd1b
-        b = Math.imul(rotate(b ^ Math.imul(k, 0x38b34ae5), 17) + c, 5) + 0x0bcaa747
-        c = Math.imul(rotate(c ^ Math.imul(k, 0xa1e38b93), 15) + d, 5) + 0x96cd1c35
-        d = Math.imul(rotate(d ^ Math.imul(k, 0x85ebca6b), 13) + e, 5) + 0x32ac3b17
+        a = (Math.imul((rotate(e, 19) + b) | 0, 5) + 0x561ccd1b) | 0
+        b = (Math.imul(rotate(b ^ Math.imul(k, 0x38b34ae5), 17) + c, 5) + 0x0bcaa747) | 0
+        c = (Math.imul(rotate(c ^ Math.imul(k, 0xa1e38b93), 15) + d, 5) + 0x96cd1c35) | 0
+        d = (Math.imul(rotate(d ^ Math.imul(k, 0x85ebca6b), 13) + e, 5) + 0x32ac3b17) | 0
       }
     }
     this.finish(at + 4, a, b, c, d)
@@ -83,7 +89,11 @@ export class Digests {
   }
 }
 
-const [SEED_A, SEED_B, SEED_C, SEED_D] = [0x9747b28c, 0x3c6ef372, 0xdaa66d2b, 0x78dde6e4]
+// As signed numbers, so that all that is computed with them stays in small integers.
+const SEED_A = 0x9747b28c | 0
+const SEED_B = 0x3c6ef372 | 0
+const SEED_C = 0xdaa66d2b | 0
+const SEED_D = 0x78dde6e4 | 0
 
 const mixed = (word: number): number => Math.imul(rotate(Math.imul(word, 0x239b961b), 15), 0xab0e9789)
 

@@ -18,6 +18,8 @@ export interface Step {
   readonly inputs: Readonly<Record<string, PortRef | null>>
   /** The inputs that are there, in order. */
   readonly reads: readonly PortRef[]
+  /** Indices of the steps that `reads` come from, in the same order. */
+  readonly feeding: readonly number[]
   readonly outputs: Readonly<Record<string, PortType>>
   /** Identifies what it computes, but for the size: equal digests, equal bits. Changes with numbers before it. */
   digest: string
@@ -68,7 +70,6 @@ export class GraphBuilder {
   readonly steps: Step[] = []
   private readonly fixed = new Map<string, Step>()
   private readonly digests = new Digests()
-  private readonly feeding: number[][] = []
   /** Kept until a step is added or a digest changes. */
   private equal: Int32Array | null = null
   /** Steps whose parameters were replaced, and whose followers have their old digests still. */
@@ -169,9 +170,10 @@ export class GraphBuilder {
     const stale = new Uint8Array(this.steps.length)
     for (const index of this.changed) stale[index] = 1
     for (let i = Math.min(...this.changed); i < this.steps.length; i++) {
-      const feeding = this.feeding[i]!
+      const step = this.steps[i]!
+      const { feeding } = step
       for (let k = 0; stale[i] === 0 && k < feeding.length; k++) stale[i] = stale[feeding[k]!]!
-      if (stale[i] === 1) this.steps[i]!.digest = this.digests.combine(i, feeding)
+      if (stale[i] === 1) step.digest = this.digests.combine(i, feeding)
     }
     this.changed.clear()
     this.equal = null
@@ -251,18 +253,18 @@ export class GraphBuilder {
       params,
       inputs,
       reads: fed,
+      feeding: fed.map((ref) => ref.step.index),
       outputs,
       digest: '',
       uniform,
       place,
     }
     const text = this.ownText(step)
-    const feeding = fed.map((ref) => ref.step.index)
+    const { feeding } = step
     const key = fixed ? `${text} ${feeding.join()}` : ''
     const known = fixed ? this.fixed.get(key) : undefined
     if (known) return known
     this.steps.push(step)
-    this.feeding.push(feeding)
     if (fixed) this.fixed.set(key, step)
     this.digests.setOwn(step.index, text)
     step.digest = this.digests.combine(step.index, feeding)

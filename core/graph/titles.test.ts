@@ -4,7 +4,7 @@ import { portTitle, titleOf, typeTitle } from './titles'
 test('identifiers become words; a title of its own goes first', () => {
   expect(titleOf('cropFrom')).toBe('Crop from')
   expect(titleOf('id')).toBe('ID')
-  expect(titleOf('lowShare', { title: 'Below' })).toBe('Below')
+  expect(titleOf('lowRatio', { title: 'Below' })).toBe('Below')
   expect(typeTitle('id')).toBe('ID')
 })
 

@@ -42,7 +42,7 @@ out = p(np.clip(a, 0.05, 0.95))`,
 
   test('auto range puts its percentiles at the ends; a flat field becomes the low end', () => {
     const source = noisyField(64, 64, 8)
-    const out = values(runNode('auto-range', { source }, { lowShare: 0.1, highShare: 0.2, clamp: false }).result)
+    const out = values(runNode('auto-range', { source }, { lowRatio: 0.1, highRatio: 0.2, clamp: false }).result)
     expect([0.1, 0.8].map((ratio) => Math.round(quantiles([out], [ratio])[0]! * 1e5) / 1e5)).toEqual([0, 1])
     expect(new Set(values(runNode('auto-range', { source: constant(0.7) }, { toLow: 0.2 }).result))).toEqual(
       new Set([Math.fround(0.2)]),

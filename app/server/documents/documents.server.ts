@@ -84,11 +84,14 @@ export async function editsSince(
   }
 }
 
+/** Hashes of the images that some JSON names. */
+export const imagesNamedIn = (json: unknown): string[] => [
+  ...new Set([...JSON.stringify(json).matchAll(/"sha256:([0-9a-f]{64})"/g)].map(([, sha256]) => sha256!)),
+]
+
 /** Notes which images of the library a document, or patches for it, name. Throws a Problem 422 for an unknown one. */
 export async function noteImages(transaction: Knex.Transaction, id: string, json: unknown): Promise<void> {
-  const named = [
-    ...new Set([...JSON.stringify(json).matchAll(/"sha256:([0-9a-f]{64})"/g)].map(([, sha256]) => sha256!)),
-  ]
+  const named = imagesNamedIn(json)
   if (named.length === 0) return
   const found = (await transaction('assets').whereIn('sha256', named).select('sha256')) as { sha256: string }[]
   const missing = named.find((sha256) => !found.some((one) => one.sha256 === sha256))

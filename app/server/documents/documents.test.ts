@@ -1,16 +1,17 @@
+import { randomUUID } from 'node:crypto'
 import { canonicalJson } from '#core/hash'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import type { Edit } from '#core/document/patches'
-import { editOf, stacksOf } from '#core/document/patches'
+import { editOf, patched, stacksOf } from '#core/document/patches'
 import { database } from '../database/database.server'
 import { editsSince, openDocument } from './documents.server'
-import { askForMissingPictures } from './pictures.server'
+import { askForMissingPictures, waitForRest } from './pictures.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
 import { Problem, problemOf } from '../http/problem.server'
 import { loadDemo } from '../projects/demo.server'
-import { addDocument, emptyMaterial } from '../projects/materials.server'
+import { addDocument, emptyMaterial, setDocumentDeleted } from '../projects/materials.server'
 import {
   createProject,
   deleteProject,
@@ -237,6 +238,74 @@ test('a picture that nobody came to ask for is asked for when its project is ope
   await askForMissingPictures(project)
   await askForMissingPictures(project)
   expect(await asked()).toEqual([0, 1])
+})
+
+test('a picture waits for edits to rest, but not for ever', () => {
+  const waits: number[] = []
+  for (let now = 0; now <= 40_000; now += 1000) waits.push(waitForRest(now, 0))
+  expect(waits.slice(0, 28)).toEqual(Array<number>(28).fill(3000))
+  expect(waits.slice(28, 31)).toEqual([2000, 1000, 0])
+  expect(Math.max(...waits.slice(31))).toBe(0)
+})
+
+describe('one edit on the newest revision', () => {
+  const rowsOf = async (id: string): Promise<unknown> => {
+    const { rows } = await database().raw<{ rows: unknown[] }>(
+      `select number, kind, of, below, label, patches, inverse, snapshot is not null as whole from revisions
+       where document_id = ? order by number`,
+      [id],
+    )
+    const [document] = (await database()('documents').where({ id })) as Record<string, unknown>[]
+    const { head, undo_top, tip, name, summary } = document!
+    return { rows, head, undo_top, tip, name, summary }
+  }
+  const edits = (): Edit[] => {
+    let document = material()
+    return TEN.map(([label, change]) => {
+      const edit = editOf(document, label, change)!
+      document = patched(document, edit.patches)
+      return edit
+    })
+  }
+
+  test('is stored as one of several is', async () => {
+    const [one, several] = [await newDocument(), await newDocument()]
+    for (const id of [one, several]) await openDocument(id)
+    const list = edits()
+    for (const [base, edit] of list.entries()) await saveEdits(one, { base, edits: [edit] })
+    await saveEdits(several, { base: 0, edits: list.map((edit) => ({ ...edit, id: randomUUID() })) })
+    expect(await rowsOf(one)).toEqual(await rowsOf(several))
+  })
+
+  test('on a revision that others have moved on from, or of a document that was deleted, leaves nothing', async () => {
+    const id = await newDocument()
+    await openDocument(id)
+    const [first, second, third] = edits() as [Edit, Edit, Edit]
+    await saveEdits(id, { base: 0, edits: [first] })
+    // Another process saves; this one still takes revision 1 for the newest.
+    await database().raw(
+      `insert into revisions (document_id, number, kind, below, label, edit_id, patches, inverse)
+       select document_id, 2, kind, 1, label, ?, patches, inverse from revisions where document_id = ? and number = 1`,
+      [randomUUID(), id],
+    )
+    await database()('documents').where({ id }).update({ head: 2, undo_top: 2, tip: 2 })
+    const before = await rowsOf(id)
+    expect(await status(saveEdits(id, { base: 1, edits: [second] }))).toBe(409)
+    expect(await rowsOf(id)).toEqual(before)
+    await saveEdits(id, { base: 2, edits: [second] })
+    await setDocumentDeleted(id, true)
+    expect(await status(saveEdits(id, { base: 3, edits: [third] }))).toBe(404)
+    expect(await rowsOf(id)).toMatchObject({ head: 3 })
+  })
+
+  test('that names an image nobody imported is refused', async () => {
+    const id = await newDocument()
+    const { document } = await openDocument(id)
+    const edit = editOf(document, 'Image', (draft) => {
+      draft.nodes.i = { type: 'image', params: { image: `sha256:${'a'.repeat(64)}` } }
+    })!
+    expect(await status(saveEdits(id, { base: 0, edits: [edit] }))).toBe(422)
+  })
 })
 
 describe('projects', () => {

@@ -3,8 +3,9 @@ import { errorLog } from '../database/error-log'
 import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
 
-/** Edits come in bursts; a picture is made of what they come to. */
-const SETTLE_SECONDS = 3
+/** Edits come in bursts: a picture is made once there was none for so long, and at the latest this long after the first. */
+const REST_SECONDS = 3
+const MAX_SECONDS = 30
 
 const report = errorLog('pictures')
 
@@ -19,19 +20,28 @@ export async function copyPicture(from: string, to: string): Promise<void> {
   if (rowCount === 0) await enqueue('picture', to, 0, {})
 }
 
-const soon = new Map<string, number>()
+/** How long a picture waits after an edit, in milliseconds; `since` is when the first edit was made that it lacks. */
+export const waitForRest = (now: number, since: number): number =>
+  Math.max(0, Math.min(REST_SECONDS * 1000, since + MAX_SECONDS * 1000 - now))
 
-/** Sees to a picture of a document a little later, of the newest revision there is by then. */
+/** Documents whose pictures wait, and since when. */
+const waiting = new Map<string, { since: number; timer: NodeJS.Timeout }>()
+
+/** Sees to a picture of a document when its edits rest, of the newest revision there is by then. */
 export function pictureSoon(documentId: string, revision: number): void {
-  const waits = soon.has(documentId)
-  soon.set(documentId, revision)
-  if (waits) return
-  const timer = setTimeout(() => {
-    const newest = soon.get(documentId)!
-    soon.delete(documentId)
-    enqueuePicture(documentId, newest).catch(report)
-  }, SETTLE_SECONDS * 1000)
+  const before = waiting.get(documentId)
+  clearTimeout(before?.timer)
+  const now = Date.now()
+  const since = before?.since ?? now
+  const timer = setTimeout(
+    () => {
+      waiting.delete(documentId)
+      enqueuePicture(documentId, revision).catch(report)
+    },
+    waitForRest(now, since),
+  )
   timer.unref()
+  waiting.set(documentId, { since, timer })
 }
 
 /**
@@ -45,7 +55,7 @@ export async function askForMissingPictures(projectId: string): Promise<void> {
        and not exists (select 1 from runs r where r.document_id = d.id and r.kind = 'picture' and r.revision >= d.head)`,
     [projectId],
   )
-  for (const { id, head } of rows) if (!soon.has(id)) await enqueuePicture(id, head)
+  for (const { id, head } of rows) if (!waiting.has(id)) await enqueuePicture(id, head)
 }
 
 /** Puts a new picture on the queue, unless one of this document waits already: it will take the newest revision. */

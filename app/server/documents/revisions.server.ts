@@ -51,6 +51,9 @@ export async function newestOf(db: Knex, id: string, head: number): Promise<Newe
   return read
 }
 
+/** The newest revision as far as this process knows; another one may have saved since. */
+export const knownNewest = (id: string): Newest | undefined => newest.get(id)
+
 /** To be called once a save is committed. */
 export const keepNewest = (id: string, saved: Newest): void => void newest.set(id, saved)
 

@@ -20,6 +20,7 @@ const NODES: Readonly<Record<string, Renamed>> = {
   bond: {
     params: { moved: 'positionJitter', turned: 'rotationJitter', shrunk: 'sizeJitter', uneven: 'heightJitter' },
   },
+  'auto-range': { params: { lowShare: 'lowRatio', highShare: 'highRatio' } },
   stripes: { params: { counts: 'frequency', share: 'coverage' }, outputs: { run: 'phase' } },
 }
 /** A smear along slopes is a warp in small steps. */

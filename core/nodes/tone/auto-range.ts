@@ -14,7 +14,7 @@ export default defineNode({
   summary: 'Stretches the values that are there to a full range.',
   keywords: ['auto levels', 'normalise', 'percentile', 'contrast', 'histogram'],
   params: {
-    lowShare: number({
+    lowRatio: number({
       default: 0.005,
       min: 0,
       max: 1,
@@ -22,7 +22,7 @@ export default defineNode({
       title: 'Below',
       help: 'The share of all texels that may fall below “to low”.',
     }),
-    highShare: number({
+    highRatio: number({
       default: 0.005,
       min: 0,
       max: 1,
@@ -53,10 +53,12 @@ export default defineNode({
   genericTypes: ['grey', 'colour'],
   encoded: () => true,
   footprint: 'whole',
-  evaluate: ({ source }, params, { result }, { rows }) => {
-    if (!result) return
+  prepare: ({ source }, { lowRatio, highRatio }) => {
     const whole = source.stride === 0 ? cropField(source, 0, 0, source.width, 1) : source
-    const [low, high] = quantiles(whole.planes, [params.lowShare, 1 - params.highShare]) as [number, number]
+    return quantiles(whole.planes, [lowRatio, 1 - highRatio]) as [number, number]
+  },
+  evaluate: ({ source }, params, { result }, { rows, prepared: [low, high] }) => {
+    if (!result) return
     const width = high - low
     mapValues(source, result, rows, (v) => {
       let t = width > 0 ? (v - low) / width : 0
