@@ -14,7 +14,7 @@ export function browserHost(project: string): PackingHost {
     return response
   }
   return {
-    keep: async (packing, base) => {
+    save: async (packing, base) => {
       const response = await call('PUT', { packing, base })
       const json = (await response.json()) as StoredPacking & { error?: string }
       return response.ok ? { status: 200, stored: json } : { status: response.status, error: json.error }

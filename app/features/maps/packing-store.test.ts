@@ -17,7 +17,7 @@ function server() {
   const tab = (): PackingHost => {
     const storage = new Map<string, string>()
     return {
-      keep: async (packing, base) => {
+      save: async (packing, base) => {
         await Promise.resolve()
         if (state.away) throw new Error('away')
         if ((stored.get(packing.name)?.revision ?? null) !== base) return { status: 409 }

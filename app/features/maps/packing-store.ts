@@ -6,6 +6,7 @@ import type { Channel } from '#core/document/channels'
 import type { Packing } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
 import type { StoredPacking } from '../../contracts/stored-packing'
+import { saveLoop } from '../../session/document/save-loop'
 
 /** What an edit was, and the packing before it. */
 export interface PackingStep {
@@ -28,7 +29,7 @@ export interface PackingState {
 /** What the store needs from outside; tests bring their own. */
 export interface PackingHost {
   /** Rejects where the server cannot be reached. */
-  keep(packing: Packing, base: number | null): Promise<{ status: number; stored?: StoredPacking; error?: string }>
+  save(packing: Packing, base: number | null): Promise<{ status: number; stored?: StoredPacking; error?: string }>
   list(): Promise<readonly StoredPacking[]>
   remove(name: string): Promise<void>
   /** Keeps steps over a reload, and what was kept. */
@@ -57,7 +58,6 @@ export function openPackings(
     notice: null,
   }))
   const { getState: get, setState: set } = store
-  let saving = false
   let dirty = false
   /** The label of a gesture under way: its changes are one step. */
   let gesture: string | null = null
@@ -74,29 +74,26 @@ export function openPackings(
     host.remember(packing.name, { undo, redo })
   }
 
-  async function save(): Promise<void> {
-    if (saving) return
-    saving = true
-    try {
-      while (dirty) {
-        dirty = false
-        const { packing } = get()
-        set({ save: 'saving' })
-        const answer = await host.keep(packing, stored(packing.name)?.revision ?? null)
-        if (answer.stored) {
-          const fresh = answer.stored
-          set(({ list: now }) => ({ list: withKept(now, fresh), save: dirty ? 'saving' : 'saved' }))
-        } else if (answer.status === 409) await takeTheirs(packing)
-        else set({ save: 'refused', notice: answer.error ?? 'The server refused the packing.' })
-      }
-    } catch {
+  const saves = saveLoop({
+    async step() {
+      if (!dirty) return false
+      dirty = false
+      const { packing } = get()
+      set({ save: 'saving' })
+      const answer = await host.save(packing, stored(packing.name)?.revision ?? null)
+      if (answer.stored) {
+        const fresh = answer.stored
+        set(({ list: now }) => ({ list: withStored(now, fresh), save: dirty ? 'saving' : 'saved' }))
+      } else if (answer.status === 409) await takeTheirs(packing)
+      else set({ save: 'refused', notice: answer.error ?? 'The server refused the packing.' })
+      return true
+    },
+    away() {
       dirty = true
       set({ save: 'away' })
-      host.later(() => void save())
-    } finally {
-      saving = false
-    }
-  }
+    },
+    later: host.later,
+  })
 
   /** Another tab was faster. */
   async function takeTheirs(mine: Packing): Promise<void> {
@@ -124,7 +121,7 @@ export function openPackings(
     set({ packing, ...steps })
     remember()
     dirty = true
-    void save()
+    saves.run()
   }
 
   function show(packing: Packing): void {
@@ -242,7 +239,7 @@ export function openPackings(
 
 export type PackingControl = ReturnType<typeof openPackings>
 
-const withKept = (list: readonly StoredPacking[], fresh: StoredPacking): StoredPacking[] =>
+const withStored = (list: readonly StoredPacking[], fresh: StoredPacking): StoredPacking[] =>
   list.some(({ packing }) => packing.name === fresh.packing.name)
     ? list.map((one) => (one.packing.name === fresh.packing.name ? fresh : one))
     : [...list, fresh]

@@ -7,6 +7,7 @@ import { LIMITS } from '#core/limits'
 import type { Edit, Stacks } from '#core/document/patches'
 import { editOf, joined, patched } from '#core/document/patches'
 import { rebase, rebaseMine } from './rebase'
+import { saveLoop } from './save-loop'
 
 /** How edits fare, in a word; the document's screen says it to people. */
 export type SaveState = 'saved' | 'saving' | 'away' | 'clash' | 'refused'
@@ -66,7 +67,6 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     gesture: null,
   }))
   const { getState: get, setState: set } = store
-  let flushing = false
   /** The stacks at `base`, that is without what is pending. */
   let confirmed: Stacks<Edit> = { undo: [...opened.undo], redo: [...opened.redo] }
   /** What pending edits were made on, and what has been chosen, while a clash is open. */
@@ -93,14 +93,13 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       save: get().save === 'saved' ? 'saving' : get().save,
     })
     storeUnsent()
-    void flush()
+    saves.run()
   }
 
-  async function flush(): Promise<void> {
-    if (flushing || get().pending.length === 0 || ['clash', 'refused'].includes(get().save)) return
-    flushing = true
-    try {
-      const { head, pending } = get()
+  const saves = saveLoop({
+    async step() {
+      const { head, pending, save } = get()
+      if (pending.length === 0 || ['clash', 'refused'].includes(save)) return false
       const batch = pending.slice(0, LIMITS.save.edits)
       set({ save: 'saving' })
       const answer = await host.send(head, batch)
@@ -119,15 +118,11 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
         // Also where the document stands as we know it and the edit still has no place in it.
         set({ save: 'refused', problem: answer.error ?? `The server answered ${answer.status}.` })
       storeUnsent()
-    } catch {
-      set({ save: 'away' })
-      host.later(() => void flush())
-      return
-    } finally {
-      flushing = false
-    }
-    void flush()
-  }
+      return true
+    },
+    away: () => set({ save: 'away' }),
+    later: host.later,
+  })
 
   /** Takes in what others saved; false where there was nothing. Rejects where the server cannot be reached. */
   async function takeIn(): Promise<boolean> {
@@ -184,7 +179,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     }
     if (back && last) toName.set(last.id, 'Mine, before taking the other tab’s')
     goOn(found.document, edits)
-    void flush()
+    saves.run()
   }
 
   function nameLater(id: string, revision: number): void {
@@ -248,23 +243,17 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     remote(head: number): void {
       if (head <= get().head || get().save === 'clash') return
       // Saving and taking in happen one after the other: each goes by the head that it began with.
-      if (flushing) return host.later(() => this.remote(head))
-      flushing = true
-      void takeIn()
-        .catch(() => host.later(() => this.remote(head)))
-        .finally(() => {
-          flushing = false
-          void flush()
-        })
+      const again = (): void => host.later(() => this.remote(head))
+      if (!saves.between(() => takeIn().catch(again))) again()
     },
     /** Sends what waits, as after a time without a network. */
-    retry: () => void flush(),
+    retry: () => saves.run(),
     /** Sends again what the server refused. */
     sendAgain: () => {
       failing = { answer: '', times: 0 }
       set({ save: 'saving', problem: null })
       if (open) settleClashes()
-      else void flush()
+      else saves.run()
     },
     /** Edits left over from a tab that was closed: put on top where they fit, else the user chooses. */
     async adopt(unsent: { head: number; edits: readonly Edit[] }): Promise<void> {
