@@ -3,7 +3,17 @@ import hooks from 'eslint-plugin-react-hooks'
 import ts from 'typescript-eslint'
 
 export default ts.config(
-  { ignores: ['build/', '.react-router/', 'node_modules/', 'test-results/', 'playwright-report/', '.data/'] },
+  {
+    ignores: [
+      'build/',
+      '.react-router/',
+      'node_modules/',
+      'test-results/',
+      'playwright-report/',
+      '.data/',
+      'core/kernels/assembly/',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   { languageOptions: { globals: { console: 'readonly', process: 'readonly' } } },

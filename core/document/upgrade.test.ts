@@ -11,14 +11,17 @@ import { DOCUMENT_VERSION, upgradeDocument } from './upgrade'
 const read = (version: number): Record<string, unknown> =>
   JSON.parse(readFileSync(`core/document/samples/version-${version}.json`, 'utf8')) as Record<string, unknown>
 
-/** SHA-256 of each channel's bits at 48 texels, by the last program that wrote version 1. */
+/**
+ * SHA-256 of each channel's bits at 48 texels, by the last program that wrote version 1; occlusion as version 2 of
+ * height-to-occlusion makes it, with its fall-off on the tangent.
+ */
 const VERSION_1: Readonly<Record<string, string>> = {
   colour: 'a175975d01812617a7ccd072451937f038185926a38d9147e2652441a3c5867a',
   height: 'b49e54088c9b45ab15f0986ac27f515a1aadd71360b6bab8c292a3c1a52f956d',
   roughness: '418cd205c666dcd57f5b50e5d0e937bd65c7b1417b70d6a412e6943396d86e1c',
   metallic: '2d07a41ae992770085117e9815300bfd0730745883e60b24aaad5e69dfc087ae',
   normal: '2d5e7f5cc5dcaa6c1d41b9090b744f33eca35955e1efe446557f708a7ac72ec6',
-  occlusion: '1aeb3c7b61fb7996420ec8baf5dc0e33c57e5a6ecf65e9a15bc8721f10517104',
+  occlusion: 'adb92200bf336e5b0e7a3048fd4680973d7fa5273f42026a092f167a7f5ea3d4',
   opacity: 'f6d2245563c2e39ae44bcc87c0d7d91c13aa1af9de1c7da8d222db1907ac2fe3',
   emission: '0a182a88ffcf20dcc892515a01db9af1a707814b982b9c21e1d9b3b4b203ceef',
   wet: '565c6094da2f7c5b5bc2fed2452cd1c1a2a413d71733b3668e9db581e1244654',

@@ -4,6 +4,8 @@ import { bounded } from '../field/limits'
 import type { BlendMode } from './blend'
 import { NON_SEPARABLE, SEPARABLE, greyForm, unitTriple } from './blend'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { pieceRows, simd } from './simd'
 
 const f = Math.fround
 
@@ -24,6 +26,9 @@ export function blendFields(
   mode: BlendMode,
   amount: number,
 ): void {
+  const simdMode = SIMD_MODES.indexOf(mode)
+  const twin = simdMode < 0 ? null : simd()
+  if (twin) return twin.scratch(() => bySimd(twin, base, source, mask, out, rows, simdMode, amount))
   const triple = out.planes.length === 3 ? NON_SEPARABLE[mode] : undefined
   const separable = SEPARABLE[mode] ?? greyForm(mode)
   const maskPlane = mask?.planes[0]
@@ -55,6 +60,59 @@ export function blendFields(
         target[o0 + x] = mixBounded(b, separable(b, above[s0 + x]!), w)
       }
     }
+  }
+}
+
+/** The modes that core/kernels/assembly/blend.ts knows, by their numbers there. */
+const SIMD_MODES: readonly BlendMode[] = [
+  'normal',
+  'multiply',
+  'screen',
+  'overlay',
+  'darken',
+  'lighten',
+  'colour-dodge',
+  'colour-burn',
+  'hard-light',
+  'soft-light',
+  'difference',
+  'exclusion',
+  'add',
+  'subtract',
+  'signed-add',
+  'divide',
+  'minimum',
+  'maximum',
+]
+
+function bySimd(
+  twin: Simd,
+  base: Field,
+  source: Field,
+  mask: Field | null,
+  out: Field,
+  rows: Rows,
+  mode: number,
+  amount: number,
+): void {
+  const { width } = out
+  const piece = pieceRows(width)
+  const [below, above, weights, result] = [0, 1, 2, 3].map(() => twin.take(piece * width + 4)) as [
+    number,
+    number,
+    number,
+    number,
+  ]
+  for (let y = rows.from; y < rows.to; y += piece) {
+    rows.check()
+    const to = Math.min(rows.to, y + piece)
+    if (mask) twin.copyIn(mask, mask.planes[0]!, y, to, weights)
+    out.planes.forEach((plane, p) => {
+      twin.copyIn(base, base.planes[p]!, y, to, below)
+      twin.copyIn(source, source.planes[p]!, y, to, above)
+      twin.assembly.blend(mode, below, above, mask ? weights : 0, result, (to - y) * width, amount)
+      twin.copyOut(result, out, plane, y, to)
+    })
   }
 }
 

@@ -2,6 +2,8 @@ import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { exp } from '../elementary'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { simd, pieceRows } from './simd'
 
 const f = Math.fround
 
@@ -75,6 +77,8 @@ export function blurPlane(
     for (let y = rows.from; y < rows.to; y++) emit(y, rowOf(y))
     return
   }
+  const twin = profile.kind === 'gaussian' ? twinFor(profile.sigma, source) : null
+  if (twin) return gaussianBySimd(twin.simd, twin.taps, source, plane, rows, emit)
   const vertical =
     profile.kind === 'box'
       ? boxDown(rowOf, source.height, profile.radius, rows.from, down)
@@ -86,6 +90,45 @@ export function blurPlane(
     vertical(y)
     horizontal(down, out)
     emit(y, out)
+  }
+}
+
+/** The twin and its weights, where it may do this Gaussian: on every texel, over rows of whole vectors. */
+function twinFor(sigma: number, { width, height }: Field): { simd: Simd; taps: Float32Array } | null {
+  const found = simd()
+  if (!found || width % 4 !== 0 || stepFor(sigma, height) !== 1 || stepFor(sigma, width) !== 1) return null
+  const taps = gaussianTaps(sigma)
+  return taps.length - 1 <= width ? { simd: found, taps } : null
+}
+
+function gaussianBySimd(
+  twin: Simd,
+  taps: Float32Array,
+  source: Field,
+  plane: Float32Array,
+  rows: Rows,
+  emit: (y: number, row: Float32Array) => void,
+): void {
+  const { width } = source
+  const reach = taps.length - 1
+  const piece = pieceRows(width)
+  const blurred = new Float32Array(piece * width)
+  for (let y = rows.from; y < rows.to; y += piece) {
+    rows.check()
+    const to = Math.min(rows.to, y + piece)
+    twin.scratch(() => {
+      const weights = twin.take(taps.length)
+      const line = twin.take(width + 2 * reach)
+      const first = twin.take((to - y + 2 * reach) * width)
+      const result = twin.take((to - y) * width)
+      twin.floats(weights, taps.length).set(taps)
+      twin.copyIn(source, plane, y - reach, to + reach, first)
+      const from = first + reach * width * 4
+      twin.assembly.gaussian(from, width * 4, result, width * 4, width, to - y, weights, reach, line)
+      blurred.set(twin.floats(result, (to - y) * width))
+    })
+    // Whoever is handed a row may use the twins too.
+    for (let row = y; row < to; row++) emit(row, blurred.subarray((row - y) * width, (row - y + 1) * width))
   }
 }
 

@@ -1,5 +1,7 @@
 import { hashInto, unitFloat } from '../random'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { simd } from './simd'
 
 const f = Math.fround
 
@@ -79,15 +81,76 @@ export function fractalNoise(
     lattice *= shape.lacunarity
   }
   const scale = f(0.5 / total)
-  const sum = new Float32Array(width)
-  for (let y = rows.from; y < rows.to; y++) {
-    rows.check()
-    sum.fill(0)
-    const row = ((y % height) + height) % height
-    for (const plan of plans) addOctave(plan, shape.style, row, height, sum)
-    const start = startOf(y)
-    for (let x = 0; x < width; x++) out[start + x] = f(0.5 + f(sum[x]! * scale))
+  const byRows = (sum: Float32Array, add: (plan: OctavePlan, row: number, octave: number) => void): void => {
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      sum.fill(0)
+      const row = ((y % height) + height) % height
+      plans.forEach((plan, octave) => add(plan, row, octave))
+      const start = startOf(y)
+      for (let x = 0; x < width; x++) out[start + x] = f(0.5 + f(sum[x]! * scale))
+    }
   }
+  const twin = width % 4 === 0 ? simd() : null
+  if (!twin) {
+    const sum = new Float32Array(width)
+    return byRows(sum, (plan, row) => addOctave(plan, shape.style, row, height, sum))
+  }
+  twin.scratch(() => {
+    const at = twin.take(width)
+    const places = plans.map((plan) => (plan.columns <= width * ALL_COLUMNS ? octaveIn(twin, plan, width) : null))
+    const sum = twin.floats(at, width)
+    byRows(sum, (plan, row, octave) => {
+      const place = places[octave]
+      if (place) addOctaveBySimd(twin, place, plan, shape.style, row, height, at)
+      else addOctave(plan, shape.style, row, height, sum)
+    })
+  })
+}
+
+/** Up to so many lattice columns a texel, hashing them all by the twin is cheaper than those met alone. */
+const ALL_COLUMNS = 8
+
+/** How a style is made of noise n: lift + sign · |n|; n itself where `sign` is 0. */
+const STYLES = {
+  plain: { lift: 0, sign: 0 },
+  billow: { lift: -1, sign: 2 },
+  ridged: { lift: 1, sign: -2 },
+} as const
+
+/** What the twin reads of an octave, in scratch memory. */
+function octaveIn(twin: Simd, plan: OctavePlan, width: number) {
+  const [columns, along, fade] = [twin.take(width), twin.take(width), twin.take(width)]
+  // The column after the last one, and room for whole vectors.
+  const room = plan.columns + 8
+  const [a, b, corners] = [twin.take(room), twin.take(room), twin.take(4 * room)]
+  twin.ints(columns, width).set(plan.column)
+  twin.floats(along, width).set(plan.along)
+  twin.floats(fade, width).set(plan.fade)
+  return { columns, along, fade, a, b, room, corners }
+}
+
+function addOctaveBySimd(
+  twin: Simd,
+  place: ReturnType<typeof octaveIn>,
+  plan: OctavePlan,
+  style: NoiseShape['style'],
+  y: number,
+  height: number,
+  sum: number,
+): void {
+  const { a, b, room, corners, columns, along, fade } = place
+  const { iy, next, fy, fy1, u, v } = rowOf(plan, y, height)
+  twin.floats(a, room).fill(0)
+  twin.floats(b, room).fill(0)
+  for (const { iz, fz, weight } of plan.planes) {
+    const plane = hashInto(plan.seed, iz)
+    const [near, far] = [hashInto(plane, iy), hashInto(plane, next)]
+    twin.assembly.noiseCorners(a, b, plan.columns, near, far, plan.even, fy, fy1, fz, u, v, weight)
+  }
+  twin.assembly.noiseSlopes(a, b, plan.columns, corners)
+  const { lift, sign } = STYLES[style]
+  twin.assembly.noiseOctave(sum, columns, along, fade, corners, plan.column.length, plan.amplitude, lift, sign)
 }
 
 interface OctavePlan {
@@ -183,18 +246,38 @@ function toLatticeRow(plan: OctavePlan, iy: number): void {
   plan.latticeRow = iy
 }
 
-function addOctave(plan: OctavePlan, style: NoiseShape['style'], y: number, height: number, sum: Float32Array): void {
-  const { column, along, fade, planes, columns, amplitude } = plan
+/** Where a row of texels lies in the lattice: between rows iy and next, with the fade v between them. */
+function rowOf(plan: OctavePlan, y: number, height: number) {
   const at = ((y + 0.5) * plan.rows) / height
   const iy = Math.floor(at)
-  if (plan.tabled) toLatticeRow(plan, iy)
-  const next = (iy + 1) % plan.rows
   const fy = f(at - iy)
-  const fy1 = f(fy - 1)
   const v = quinticFade(fy)
-  const u = f(1 - v)
-  const lift = style === 'ridged' ? 1 : -1
-  const sign = style === 'ridged' ? -2 : 2
+  return { iy, next: (iy + 1) % plan.rows, fy, fy1: f(fy - 1), u: f(1 - v), v }
+}
+
+/** What a lattice column's corners give along a row: a·x + b, x being measured from the column. */
+function corner(plan: OctavePlan, ix: number, row: ReturnType<typeof rowOf>): { a: number; b: number } {
+  const { planes, tabled, near, far } = plan
+  const { iy, next, fy, fy1, u, v } = row
+  let a = 0
+  let b = 0
+  for (let k = 0; k < planes.length; k++) {
+    const { iz, fz, weight } = planes[k]!
+    const g0 = tabled ? near[k]![ix]! : latticeGradient(plan.seed, ix, iy, iz, plan.even)
+    const g1 = tabled ? far[k]![ix]! : latticeGradient(plan.seed, ix, next, iz, plan.even)
+    a = f(a + f(weight * f(f(u * GX[g0]!) + f(v * GX[g1]!))))
+    const low = f(f(GY[g0]! * fy) + f(GZ[g0]! * fz))
+    const high = f(f(GY[g1]! * fy1) + f(GZ[g1]! * fz))
+    b = f(b + f(weight * f(f(u * low) + f(v * high))))
+  }
+  return { a, b }
+}
+
+function addOctave(plan: OctavePlan, style: NoiseShape['style'], y: number, height: number, sum: Float32Array): void {
+  const { column, along, fade, columns, amplitude } = plan
+  const row = rowOf(plan, y, height)
+  if (plan.tabled) toLatticeRow(plan, row.iy)
+  const { lift, sign } = STYLES[style]
   let current = -2
   let a0 = 0
   let b0 = 0
@@ -213,18 +296,7 @@ function addOctave(plan: OctavePlan, style: NoiseShape['style'], y: number, heig
         b0 = right
       }
       for (let side = onward ? 1 : 0; side < 2; side++) {
-        const wrapped = (ix + side) % columns
-        let a = 0
-        let b = 0
-        for (let k = 0; k < planes.length; k++) {
-          const { iz, fz, weight } = planes[k]!
-          const g0 = plan.tabled ? plan.near[k]![wrapped]! : latticeGradient(plan.seed, wrapped, iy, iz, plan.even)
-          const g1 = plan.tabled ? plan.far[k]![wrapped]! : latticeGradient(plan.seed, wrapped, next, iz, plan.even)
-          a = f(a + f(weight * f(f(u * GX[g0]!) + f(v * GX[g1]!))))
-          const low = f(f(GY[g0]! * fy) + f(GZ[g0]! * fz))
-          const high = f(f(GY[g1]! * fy1) + f(GZ[g1]! * fz))
-          b = f(b + f(weight * f(f(u * low) + f(v * high))))
-        }
+        const { a, b } = corner(plan, (ix + side) % columns, row)
         if (side === 0) {
           a0 = a
           b0 = b

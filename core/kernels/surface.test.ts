@@ -139,7 +139,8 @@ describe('occlusion of heights', () => {
             const dy = Math.round(dv * distance)
             const up = (at(x + dx, y + dy) - at(x, y)) * rise
             const away = Math.hypot(dx, dy)
-            if (up > 0) max = Math.max(max, Math.sin(Math.atan2(up, away)) ** 2 * (1 - (away / (radius + 1)) ** 2))
+            const weight = Math.sqrt(1 - (away / (radius + 1)) ** 2)
+            if (up > 0) max = Math.max(max, Math.sin(Math.atan2(up * weight, away)) ** 2)
           }
           hidden += max / 16
         }

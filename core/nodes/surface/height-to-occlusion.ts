@@ -6,7 +6,7 @@ import { horizonOcclusion } from '../../kernels/horizon'
 /** How open the sky is above each texel. Source: L. Bavoil et al. 2008; kernels/horizon.ts. */
 export default defineNode({
   type: 'height-to-occlusion',
-  version: 1,
+  version: 2,
   family: 'surface',
   title: 'Height to occlusion',
   summary: 'Darkens hollows by how much sky their surroundings hide.',
@@ -18,7 +18,7 @@ export default defineNode({
       max: 100,
       softRange: [0.001, 0.5],
       unit: 'metre',
-      help: 'How far surroundings count: the nearest fully, farther ones less, at the radius not at all. So it is lighter than rays cut off at the radius would be (by about 0.05 at 8 texels). At most a quarter of the tile.',
+      help: 'How far surroundings count: the slope to the nearest fully, to farther ones less, by √(1 − (d/r)²), at the radius not at all. So it is lighter than rays cut off at the radius would be (by about 0.05 at 8 texels). At most a quarter of the tile.',
     }),
     strength: number({ default: 1, min: 0, max: 4, softRange: [0, 1], help: '1 is true; more darkens further.' }),
   },
@@ -31,6 +31,7 @@ export default defineNode({
     const rise = (heightMetres * width) / metres[0]
     horizonOcclusion(height, occlusion, rows, rise, radiusTexels(radius, width, metres), strength)
   },
+  upgrade: { 1: (params) => params },
   example: {
     nodes: { cells: { type: 'cells', params: { cells: [5, 5] } } },
     inputs: { height: 'cells.border' },
