@@ -77,8 +77,8 @@ export function blurPlane(
     for (let y = rows.from; y < rows.to; y++) emit(y, rowOf(y))
     return
   }
-  const twin = profile.kind === 'gaussian' ? twinFor(profile.sigma, source) : null
-  if (twin) return gaussianBySimd(twin.simd, twin.taps, source, plane, rows, emit)
+  const bySimd = profile.kind === 'gaussian' ? simdGaussian(profile.sigma, source) : null
+  if (bySimd) return bySimd(plane, rows, emit)
   const vertical =
     profile.kind === 'box'
       ? boxDown(rowOf, source.height, profile.radius, rows.from, down)
@@ -93,12 +93,20 @@ export function blurPlane(
   }
 }
 
-/** The twin and its weights, where it may do this Gaussian: on every texel, over rows of whole vectors. */
-function twinFor(sigma: number, { width, height }: Field): { simd: Simd; taps: Float32Array } | null {
-  const found = simd()
-  if (!found || width % 4 !== 0 || stepFor(sigma, height) !== 1 || stepFor(sigma, width) !== 1) return null
-  const taps = gaussianTaps(sigma)
-  return taps.length - 1 <= width ? { simd: found, taps } : null
+type BlurRows = (plane: Float32Array, rows: Rows, emit: (y: number, row: Float32Array) => void) => void
+
+/** The Gaussian by its twin; null where it has none for this field: rows of whole vectors, wider than the weights reach. */
+function simdGaussian(sigma: number, source: Field): BlurRows | null {
+  const twin = simd()
+  const { width, height } = source
+  if (!twin || width % 4 !== 0) return null
+  const [down, along] = [stepFor(sigma, height), stepFor(sigma, width)]
+  if (down === 1 && along === 1) {
+    const taps = gaussianTaps(sigma)
+    return taps.length - 1 > width ? null : (plane, rows, emit) => gaussianBySimd(twin, taps, source, plane, rows, emit)
+  }
+  if (down === 1 || along === 1 || tapCount(coarseSigma(sigma, along)) > width / along) return null
+  return (plane, rows, emit) => coarseBySimd(twin, { sigma, down, along }, source, plane, rows, emit)
 }
 
 function gaussianBySimd(
@@ -129,6 +137,124 @@ function gaussianBySimd(
     })
     // Whoever is handed a row may use the twins too.
     for (let row = y; row < to; row++) emit(row, blurred.subarray((row - y) * width, (row - y + 1) * width))
+  }
+}
+
+/** A Gaussian on coarse values, down and then along; all of the coarse rows are made first. */
+function coarseBySimd(
+  twin: Simd,
+  { sigma, down, along }: { sigma: number; down: number; along: number },
+  source: Field,
+  plane: Float32Array,
+  rows: Rows,
+  emit: (y: number, row: Float32Array) => void,
+): void {
+  if (rows.to <= rows.from) return
+  const { width } = source
+  const bytes = width * 4
+  const coarseAt = (y: number): number => (y + 0.5) / down - 0.5
+  const first = Math.floor(coarseAt(rows.from))
+  const count = Math.floor(coarseAt(rows.to - 1)) + 2 - first
+  const piece = pieceRows(width)
+  const blurred = new Float32Array(piece * width)
+  // The coarse rows stay while rows are handed out, piece by piece; whoever takes them may use scratch memory after ours.
+  twin.scratch(() => {
+    const smooth = twin.take(count * width)
+    smoothDown(twin, sigma, down, source, plane, rows, first, count, smooth)
+    const reader = alongReader(twin, sigma, along, width)
+    const row = twin.take(width)
+    const out = twin.take(width)
+    for (let y = rows.from; y < rows.to; y += piece) {
+      rows.check()
+      const to = Math.min(rows.to, y + piece)
+      for (let now = y; now < to; now++) {
+        const c = Math.floor(coarseAt(now))
+        const at = smooth + (c - first) * bytes
+        twin.assembly.mixRows(at, at + bytes, f(coarseAt(now) - c), row, bytes)
+        reader(row, out)
+        blurred.set(twin.floats(out, width), (now - y) * width)
+      }
+      for (let now = y; now < to; now++) emit(now, blurred.subarray((now - y) * width, (now - y + 1) * width))
+    }
+  })
+}
+
+/** Writes `count` smoothed coarse rows from row `first` on to `smooth`. */
+function smoothDown(
+  twin: Simd,
+  sigma: number,
+  step: number,
+  source: Field,
+  plane: Float32Array,
+  rows: Rows,
+  first: number,
+  count: number,
+  smooth: number,
+): void {
+  const { width } = source
+  const bytes = width * 4
+  const taps = gaussianTaps(coarseSigma(sigma, step))
+  const reach = taps.length - 1
+  const weights = tentWeights(step)
+  twin.scratch(() => {
+    const tapsAt = twin.take(taps.length)
+    const row = twin.take(width)
+    const gathered = twin.take((count + 2 * reach) * width)
+    twin.floats(tapsAt, taps.length).set(taps)
+    twin.floats(gathered, (count + 2 * reach) * width).fill(0)
+    for (let i = 0; i < count + 2 * reach; i++) {
+      rows.check()
+      const top = (first - reach + i) * step - step / 2
+      for (let j = 0; j < 2 * step; j++) {
+        twin.copyIn(source, plane, top + j, top + j + 1, row)
+        twin.assembly.addScaled(gathered + i * bytes, row, weights[j]!, bytes)
+      }
+    }
+    for (let i = 0; i < count; i++) {
+      rows.check()
+      twin.assembly.convolve(gathered + (i + reach) * bytes, bytes, smooth + i * bytes, bytes, tapsAt, reach)
+    }
+  })
+}
+
+/** Smooths a row along by coarse values; both in scratch memory. */
+function alongReader(twin: Simd, sigma: number, step: number, width: number): (row: number, out: number) => void {
+  const taps = gaussianTaps(coarseSigma(sigma, step))
+  const reach = taps.length - 1
+  const weights = tentWeights(step)
+  const count = width / step
+  // Whole vectors; what is beyond the row is written and not read.
+  const rounded = Math.ceil(count / 4) * 4
+  const room = rounded + 2 * reach
+  const [tapsAt, weightsAt] = [twin.take(taps.length), twin.take(weights.length)]
+  const padded = twin.take(rounded * step + 2 * step) + step * 4
+  const line = twin.take(room) + reach * 4
+  const smooth = twin.take(rounded + 8) + 16
+  const [index, part] = [twin.take(width), twin.take(width)]
+  twin.floats(tapsAt, taps.length).set(taps)
+  twin.floats(weightsAt, weights.length).set(weights)
+  const indices = twin.ints(index, width)
+  const parts = twin.floats(part, width)
+  for (let x = 0; x < width; x++) {
+    const at = (x + 0.5) / step - 0.5
+    indices[x] = Math.floor(at) * 4
+    parts[x] = at - Math.floor(at)
+  }
+  const { assembly } = twin
+  return (row, out) => {
+    const all = twin.floats(padded - step * 4, width + 2 * step)
+    all.set(twin.floats(row, width), step)
+    all.copyWithin(0, width, width + step)
+    all.copyWithin(width + step, step, 2 * step)
+    assembly.gatherAlong(padded - step * 2, step * 4, weightsAt, 2 * step, line, rounded * 4)
+    const coarse = twin.floats(line - reach * 4, count + 2 * reach)
+    coarse.copyWithin(0, count, count + reach)
+    coarse.copyWithin(count + reach, reach, 2 * reach)
+    assembly.convolve(line, 4, smooth, rounded * 4, tapsAt, reach)
+    const ends = twin.floats(smooth - 4, count + 2)
+    ends[0] = ends[count]!
+    ends[count + 1] = ends[1]!
+    assembly.interpolateAlong(smooth, index, part, out, width * 4)
   }
 }
 

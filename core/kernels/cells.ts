@@ -49,8 +49,8 @@ const BORDER_RING = 3
  * bisectors, own derivation: |x − q| ≤ border + √2 bounds the cells to look at.
  *
  * Exact, not "nine cells": with jitter 1 the nearest point can lie two cells away. A texel first looks at its nine
- * cells, and at the outer ring only if F2 (or F1, where F2 is not asked for) could lie there. Points are gathered once
- * a lattice cell and row.
+ * cells, and at the outer ring only if F2 (or F1, where F2 is not asked for) could lie there. Points are hashed once
+ * a lattice row, and gathered once a lattice cell and row.
  */
 export function cellDistances(
   shape: CellsShape,
@@ -76,6 +76,7 @@ export function cellDistances(
   const py = new Float32Array(side * side)
   const inner = orderFromTheMiddle(ring)
   const needSecond = out.second !== undefined || out.gap !== undefined || out.border !== undefined
+  const lattice = new Lattice(shape, seed, ring)
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const row = ((y % height) + height) % height
@@ -83,11 +84,12 @@ export function cellDistances(
     const iy = Math.floor(atY)
     const fy = f(atY - iy)
     const start = startOf(y)
+    lattice.keepAround(iy)
     let current = -1
     for (let x = 0; x < width; x++) {
       const ix = column[x]!
       if (ix !== current) {
-        gather(shape, seed, ix, iy, ring, px, py)
+        lattice.gather(ix, iy, px, py)
         current = ix
       }
       const fx = along[x]!
@@ -157,23 +159,57 @@ function borderDistance(px: Float32Array, py: Float32Array, own: number, fx: num
   return best > 0 ? best : 0
 }
 
-function gather(
-  { cells, jitter }: CellsShape,
-  seed: number,
-  ix: number,
-  iy: number,
-  ring: number,
-  px: Float32Array,
-  py: Float32Array,
-): void {
-  let i = 0
-  for (let dy = -ring; dy <= ring; dy++)
-    for (let dx = -ring; dx <= ring; dx++) {
-      const [x, y] = cellPoint(seed, wrap(ix + dx, cells[0]), wrap(iy + dy, cells[1]), jitter)
-      px[i] = f(x + dx)
-      py[i] = f(y + dy)
-      i++
+/** Points of lattice rows, hashed once each while rows of texels pass by. */
+class Lattice {
+  /** By lattice row, 2 · columns numbers: the points within their cells, across and then down. */
+  private readonly lines = new Map<number, Float32Array>()
+
+  constructor(
+    private readonly shape: CellsShape,
+    private readonly seed: number,
+    private readonly ring: number,
+  ) {}
+
+  /** The points of the cells around one, each relative to its corner. */
+  gather(ix: number, iy: number, px: Float32Array, py: Float32Array): void {
+    const { ring } = this
+    const [columns] = this.shape.cells
+    let i = 0
+    for (let dy = -ring; dy <= ring; dy++) {
+      const line = this.line(iy + dy)
+      for (let dx = -ring; dx <= ring; dx++) {
+        const column = wrap(ix + dx, columns)
+        px[i] = f(line[column]! + dx)
+        py[i] = f(line[columns + column]! + dy)
+        i++
+      }
     }
+  }
+
+  /** Forgets rows that no texel of lattice row `iy` reads. */
+  keepAround(iy: number): void {
+    const lines = this.shape.cells[1]
+    if (lines <= 2 * this.ring + 1) return
+    for (const known of this.lines.keys())
+      if (wrap(known - iy + this.ring, lines) > 2 * this.ring) this.lines.delete(known)
+  }
+
+  private line(unwrapped: number): Float32Array {
+    const { cells, jitter } = this.shape
+    const [columns, lines] = cells
+    const iy = wrap(unwrapped, lines)
+    let line = this.lines.get(iy)
+    if (!line) {
+      line = new Float32Array(2 * columns)
+      for (let ix = 0; ix < columns; ix++) {
+        const [x, y] = cellPoint(this.seed, ix, iy, jitter)
+        line[ix] = x
+        line[columns + ix] = y
+      }
+      this.lines.set(iy, line)
+    }
+    return line
+  }
 }
 
 /** Indices of the 25 cells around the middle: the inner nine first. */

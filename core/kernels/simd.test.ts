@@ -89,6 +89,34 @@ test('Gaussian: the bits of its definition, whatever the sigma, wrapping at each
   )
 })
 
+test('Gaussian on coarse values: the bits of its definition, over any rows', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom(64, 96, 128, 256),
+      fc.constantFrom(32, 64, 96, 128),
+      fc.double({ min: 16.1, max: 70, noNaN: true }),
+      fc.integer(),
+      fc.nat(),
+      (width, height, sigma, seed, from) => {
+        const source = filled(createField('grey', width, height), seed)
+        const run = (): number[][] => {
+          const rows: number[][] = []
+          blurPlane(
+            source,
+            source.planes[0]!,
+            { kind: 'gaussian', sigma },
+            allRows(height, from % height),
+            (y, row) => (rows[y] = bits(row.slice())),
+          )
+          return rows
+        }
+        expect(run()).toEqual(withoutSimd(run))
+      },
+    ),
+    { numRuns: 60 },
+  )
+})
+
 test('occlusion: the bits of its definition, whatever the radius, over any rows', () => {
   fc.assert(
     fc.property(
