@@ -8,6 +8,7 @@ import { horizonOcclusion } from './horizon'
 import { fractalNoise } from './noise'
 import { allRows } from './rows'
 import { simd, withoutSimd } from './simd'
+import { srgbField } from './srgb'
 
 /** Numbers that are all over the place: dark and bright, negative, huge, zeros of both signs, next to the bounds of modes. */
 const EDGES = [0, -0, 1, 0.5, 0.25, 1e-30, -1e-30, 1e30, -1e30, 1 + 2 ** -23, 0.5 + 2 ** -24]
@@ -60,6 +61,34 @@ test('blend: every mode gives the bits of its definition, with uniform fields, m
     ),
     { numRuns: 400 },
   )
+})
+
+test('sRGB: the bits of their definitions', () => {
+  fc.assert(
+    fc.property(widths, fc.integer(), fc.constantFrom('encode', 'decode' as const), (width, seed, kind) => {
+      const source = filled(createField('colour', width, 9), seed)
+      const run = (): number[][] => {
+        const out = createField('colour', width, 9)
+        srgbField(source, out, allRows(9), kind)
+        return bitsOf(out)
+      }
+      expect(run()).toEqual(withoutSimd(run))
+    }),
+    { numRuns: 200 },
+  )
+  // Every exponent, with all kinds of last places.
+  const all = createField('grey', 256 * 16, 1)
+  new Uint32Array(all.planes[0]!.buffer).forEach(
+    (_, i, words) => (words[i] = ((i >> 4) << 23) | (Math.imul(i, 0x9e3779b1) >>> 9)),
+  )
+  for (const kind of ['encode', 'decode'] as const) {
+    const run = (): number[][] => {
+      const out = createField('grey', 256 * 16, 1)
+      srgbField(all, out, allRows(1), kind)
+      return bitsOf(out)
+    }
+    expect(run()).toEqual(withoutSimd(run))
+  }
 })
 
 test('Gaussian: the bits of its definition, whatever the sigma, wrapping at each border', () => {

@@ -5,6 +5,8 @@ import { ASSEMBLY } from './assembly.generated'
 /** What core/kernels/assembly exports; each file there tells what its pointers are. */
 export interface Assembly {
   blend(mode: number, base: number, source: number, mask: number, out: number, count: number, amount: number): void
+  decodeSrgb(source: number, out: number, count: number): void
+  encodeSrgb(source: number, out: number, count: number): void
   addScaled(to: number, from: number, weight: number, bytes: number): void
   convolve(from: number, step: number, to: number, bytes: number, taps: number, reach: number): void
   gatherAlong(row: number, step: number, weights: number, count: number, out: number, bytes: number): void

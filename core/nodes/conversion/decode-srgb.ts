@@ -1,12 +1,11 @@
 import { defineNode } from '../../graph/define-node'
 import { colour } from '../../graph/ports'
-import { decodeSrgb } from '../../colour/srgb'
-import { mapValues } from '../../kernels/point'
+import { srgbField } from '../../kernels/srgb'
 
 /** sRGB-encoded to linear. Source: IEC 61966-2-1. */
 export default defineNode({
   type: 'decode-srgb',
-  version: 1,
+  version: 2,
   family: 'conversion',
   title: 'Decode sRGB',
   summary: 'Values as the eye sees them to light.',
@@ -15,8 +14,9 @@ export default defineNode({
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },
   footprint: 'point',
+  upgrade: { 1: (params) => params },
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, decodeSrgb)
+    if (result) srgbField(source, result, rows, 'decode')
   },
   example: {
     nodes: {

@@ -1,12 +1,11 @@
 import { defineNode } from '../../graph/define-node'
 import { colour } from '../../graph/ports'
-import { encodeSrgb } from '../../colour/srgb'
-import { mapValues } from '../../kernels/point'
+import { srgbField } from '../../kernels/srgb'
 
 /** Linear to sRGB-encoded. Source: IEC 61966-2-1. */
 export default defineNode({
   type: 'encode-srgb',
-  version: 1,
+  version: 2,
   family: 'conversion',
   title: 'Encode sRGB',
   summary: 'Light to values as the eye sees them.',
@@ -15,8 +14,9 @@ export default defineNode({
   inputs: { source: colour({ help: 'What is converted.' }) },
   outputs: { result: colour({ help: 'The converted field.' }) },
   footprint: 'point',
+  upgrade: { 1: (params) => params },
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, encodeSrgb)
+    if (result) srgbField(source, result, rows, 'encode')
   },
   example: {
     nodes: {
