@@ -199,6 +199,13 @@ test('numbers: drag, arrows, wheel, Shift and Alt, arithmetic, default', async (
   expect(await value()).toBeCloseTo(0.501, 2)
   await amount.dblclick()
   expect(await value()).toBe(1)
+  // Notches beyond the end are not owed on the way back.
+  await amount.evaluate((box) => {
+    box.focus()
+    for (const deltaY of [-24, -24, -24, 24])
+      box.dispatchEvent(new WheelEvent('wheel', { deltaY, bubbles: true, cancelable: true }))
+  })
+  await expect.poll(value).toBe(0.99)
   await material.saved()
 })
 

@@ -93,9 +93,11 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
     stepping.end()
     onDrop()
   }
-  const stepTo = (next: number, rest?: number): void => {
-    onDrag(fitted(next, props))
+  const stepTo = (next: number, rest?: number): number => {
+    const kept = fitted(next, props)
+    onDrag(kept)
     stepping.begin(rest)
+    return kept
   }
   const commit = (): void => {
     if (typed === null) return
@@ -119,8 +121,7 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
       const by = event.deltaY || event.deltaX
       if (by === 0) return
       // The next notch may come before the box is drawn with this one.
-      latest.current.value = value - Math.sign(by) * step * factorOf(event)
-      stepTo(latest.current.value, WHEEL_REST)
+      latest.current.value = stepTo(value - Math.sign(by) * step * factorOf(event), WHEEL_REST)
     }
     element.addEventListener('wheel', wheel, { passive: false })
     return () => element.removeEventListener('wheel', wheel)

@@ -44,16 +44,21 @@ const STEEP = f(12.92)
 const SCALE = f(1.055)
 
 /** What brings a value above 1 down: above `above` it is multiplied by `down`, and its power by `up`. */
-const DECODE_STEPS = [30, 15, 7, 4, 2, 2].map((by, i) => ({
-  above: [2 ** 30, 2 ** 15, 2 ** 8, 2 ** 4, 2 ** 2, 1][i]!,
-  down: 2 ** -by,
-  up: f(2 ** ((by * 12) / 5)),
-}))
-const ENCODE_STEPS = [32, 16, 8, 8].map((by, i) => ({
-  above: [2 ** 32, 2 ** 16, 2 ** 8, 1][i]!,
-  down: 2 ** -by,
-  up: f(2 ** ((by * 5) / 12)),
-}))
+// Written out: powers of 2 to a fraction are not the same in every engine.
+const DECODE_STEPS = [
+  { above: 2 ** 30, down: 2 ** -30, up: 2 ** 72 },
+  { above: 2 ** 15, down: 2 ** -15, up: 2 ** 36 },
+  { above: 2 ** 8, down: 2 ** -7, up: 114104.8046875 },
+  { above: 2 ** 4, down: 2 ** -4, up: 776.046875 },
+  { above: 2 ** 2, down: 2 ** -2, up: 27.85761833190918 },
+  { above: 1, down: 2 ** -2, up: 27.85761833190918 },
+]
+const ENCODE_STEPS = [
+  { above: 2 ** 32, down: 2 ** -32, up: 10321.2734375 },
+  { above: 2 ** 16, down: 2 ** -16, up: 101.59366607666016 },
+  { above: 2 ** 8, down: 2 ** -8, up: 10.079368591308594 },
+  { above: 1, down: 2 ** -8, up: 10.079368591308594 },
+]
 
 /** sRGB-encoded to linear. Also core/kernels/assembly/srgb.ts. */
 export function decodedTexel(v: number): number {
