@@ -8,8 +8,9 @@ import { cpus, tmpdir, totalmem } from 'node:os'
 import { join } from 'node:path'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
 import { FieldCache } from '#core/engine/field-cache'
+import { createField } from '#core/field/field'
 import { localExecutor } from '#core/engine/local-executor'
-import type { Executor, RowsTask } from '#core/engine/rows-task'
+import type { Executor, Pass } from '#core/engine/pass'
 import type { AnyNode } from '#core/graph/define-node'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
@@ -43,28 +44,48 @@ function best(work: () => void): number {
   return min
 }
 
-/** An executor on this thread that adds up the time of each node type. */
-function timed(): { executor: Executor; times: Map<string, number>; tasks: RowsTask[] } {
-  const times = new Map<string, number>()
-  const tasks: RowsTask[] = []
-  const local = localExecutor(registry)
-  const run: Executor['run'] = async (task, isCancelled) => {
-    const started = performance.now()
-    const prepared = await local.run(task, isCancelled)
-    times.set(task.type, (times.get(task.type) ?? 0) + performance.now() - started)
-    // What is prepared for it counts, but is no run over rows.
-    if (task.outputs) tasks.push(task)
-    return prepared
-  }
-  return { executor: { ...local, run }, times, tasks }
+/** One step's work alone, over whole fields. */
+interface Work {
+  readonly type: string
+  readonly pass: Pass
 }
+
+/** An executor on this thread that does steps one after the other, whole, and adds up the time of each node type. */
+function timed(): { executor: Executor; times: Map<string, number>; works: Work[] } {
+  const times = new Map<string, number>()
+  const works: Work[] = []
+  const local = localExecutor(registry)
+  const add = async (type: string, work: () => Promise<unknown>): Promise<unknown> => {
+    const started = performance.now()
+    const result = await work()
+    times.set(type, (times.get(type) ?? 0) + performance.now() - started)
+    return result
+  }
+  const run: Executor['run'] = async (pass, signals) => {
+    const { width, height } = pass.setting
+    // Whole fields in place of those that would live for a tile.
+    const fields = pass.fields.map((field) => ('local' in field ? createField(field.type, width, height) : field))
+    for (const unit of pass.units) {
+      if (unit.kind === 'copy') continue
+      for (const step of unit.steps) {
+        const alone = { ...pass, fields, units: [{ ...unit, steps: [step], tileRows: unit.to - unit.from }] }
+        works.push({ type: step.type, pass: alone })
+        await add(step.type, () => local.run(alone, signals))
+      }
+    }
+  }
+  const prepare: Executor['prepare'] = (task, isCancelled) => add(task.type, () => local.prepare(task, isCancelled))
+  return { executor: { ...local, run, prepare }, times, works }
+}
+
+const here = { isCancelled: () => false }
 
 /** Time of a node's own step in its example, with the SIMD twins of its kernels and without. */
 async function timeOf(node: AnyNode): Promise<{ ms: number; plain: number }> {
-  const { executor, tasks } = timed()
+  const { executor, works } = timed()
   await evaluateExample(node, N, { executor })
-  const own = tasks.filter((task) => task.type === node.type).at(-1)!
-  const run = (): void => void localExecutor(registry).run(own, () => false)
+  const own = works.filter(({ type }) => type === node.type).at(-1)!
+  const run = (): void => void localExecutor(registry).run(own.pass, here)
   return { ms: best(run), plain: best(() => withoutSimd(run)) }
 }
 
@@ -130,10 +151,10 @@ async function step(type: string, params: Record<string, unknown>): Promise<numb
     },
   })
   const port = Object.keys(registry.get(type)!.outputs)[0]!
-  const { executor, tasks } = timed()
+  const { executor, works } = timed()
   await materialHere(document, { executor }).evaluate({ outputs: [{ kind: 'port', node: 's', port }], width: N })
-  const own = tasks.filter((task) => task.type === type).at(-1)!
-  return best(() => void localExecutor(registry).run(own, () => false))
+  const own = works.filter((work) => work.type === type).at(-1)!
+  return best(() => void localExecutor(registry).run(own.pass, here))
 }
 
 async function references(): Promise<void> {

@@ -24,7 +24,7 @@ export async function withMaterial<T>(
   work: (material: MaterialSession) => Promise<T>,
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
-  const pyramids = new Pyramids(assets, executor.allocate)
+  const pyramids = new Pyramids(assets)
   try {
     return await work(openMaterial(document, registry, { executor, pyramids }))
   } finally {

@@ -21,11 +21,21 @@ try {
       'stub',
       '--enable',
       'simd',
+      '--enable',
+      'threads',
       '-O3',
       '--noAssert',
       '--disableWarning',
       '112',
-    ].concat(['--importMemory', '--noExportMemory', '--initialMemory', '1']),
+    ].concat([
+      '--importMemory',
+      '--noExportMemory',
+      '--initialMemory',
+      '1',
+      '--maximumMemory',
+      '65536',
+      '--sharedMemory',
+    ]),
     { stdio: 'inherit' },
   )
   const text = [

@@ -1,15 +1,16 @@
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
-import { createField, cropField, fieldBuffers, rowStart, tileSize } from '../field/field'
+import { createField, cropField, fieldPlanes, rowStart, tileSize } from '../field/field'
 import type { ImagePyramid } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
-import type { Graph, PortRef } from '../graph/graph'
+import type { Graph } from '../graph/graph'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Band, Plan, PlanRequest, PlannedStep } from './plan'
-import { carriedBytes, makePlan, stepCost } from './plan'
+import { carriedBytes, makePlan } from './plan'
+import type { Executor, PassSetting } from './pass'
+import { PassBuilder } from './pass-builder'
 import type { Pyramids } from './pyramids'
-import type { Executor, RowsTask } from './rows-task'
 
 /** What an evaluation needs from outside the core. */
 export interface EngineHost {
@@ -48,6 +49,11 @@ export interface EvaluationReport {
 export type BandSink = (fields: ReadonlyMap<string, Field>, band: Band) => void | Promise<void>
 
 const MIN_ROWS = 16
+/**
+ * With a cache, results that take more nanoseconds a texel to make again are kept, even where they are read but once: so
+ * that a change further on need not make them again.
+ */
+const KEEP_ABOVE = 12
 const never = (): boolean => false
 
 /**
@@ -67,18 +73,21 @@ export async function evaluateBands(
     const top = band.top + i * rows
     return { top, rows: Math.min(rows, band.top + band.rows - top) }
   })
-  let plan = run.plan(parts[0]!, null)
-  const forecastBytes = forecast ?? plan.peakBytes
-  run.memory.keepTo(forecastBytes)
-  for (const [i, part] of parts.entries()) {
-    const next = i + 1 < count ? run.plan(parts[i + 1]!, plan) : null
-    await run.execute(plan, next, (ratio) => request.onProgress?.((i + ratio) / count))
-    await sink(run.results(plan), part)
-    run.releaseResults(plan, next)
-    if (next) plan = next
+  try {
+    let plan = run.plan(parts[0]!, null)
+    const forecastBytes = forecast ?? plan.peakBytes
+    for (const [i, part] of parts.entries()) {
+      const next = i + 1 < count ? run.plan(parts[i + 1]!, plan) : null
+      await run.execute(plan, next, (ratio) => request.onProgress?.((i + ratio) / count))
+      await sink(run.results(plan), part)
+      await run.releaseResults(plan, next)
+      if (next) plan = next
+    }
+    request.onProgress?.(1)
+    return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes, peakBytes: run.memory.peak }
+  } finally {
+    run.end()
   }
-  request.onProgress?.(1)
-  return { evaluated: run.evaluated, reused: run.reused, bands: count, forecastBytes, peakBytes: run.memory.peak }
 }
 
 /**
@@ -97,7 +106,7 @@ export async function evaluateFields(
     for (const [name, field] of results) {
       if (band.rows === whole.rows) {
         // With a cache the field stays there too; fields are never written after they are made.
-        const own = host.cache && field.rows === height && (field.stride !== 0 || keepUniform)
+        const own = host.cache?.fits(field) === true && field.rows === height && (field.stride !== 0 || keepUniform)
         fields.set(name, own ? field : cropField(field, 0, band.top, field.width, band.rows))
         continue
       }
@@ -155,10 +164,11 @@ function forecastBytes(asked: Omit<PlanRequest, 'band'>, band: Band, rows: numbe
 }
 
 /** Results of a plan that are whole, by key and port. */
-function wholeFields({ steps, height }: Plan): ReadonlySet<string> {
+function wholeFields({ steps, local, height }: Plan): ReadonlySet<string> {
   const names = new Set<string>()
-  for (const { key, ports, band } of steps)
-    if (band.rows === height) for (const port of ports) names.add(nameOf(key, port))
+  steps.forEach(({ key, ports, band }, at) => {
+    if (band.rows === height && !local[at]) for (const port of ports) names.add(nameOf(key, port))
+  })
   return names
 }
 
@@ -188,8 +198,7 @@ class Run {
     private readonly height: number,
   ) {
     this.isCancelled = request.isCancelled ?? never
-    const { allocate, free } = host.executor
-    this.memory = new FieldMemory(allocate, free)
+    this.memory = new FieldMemory(host.executor)
   }
 
   /** `before` is the band before, which is not made yet: whole fields stay from it. */
@@ -199,7 +208,8 @@ class Run {
     const whole = before ? wholeFields(before) : null
     const isKept = (name: string): boolean => whole?.has(name) === true || this.atHand(name) !== undefined
     const has = (key: string, ports: readonly string[]): boolean => ports.every((port) => isKept(nameOf(key, port)))
-    return makePlan({ graph, outputs, width, height, band, has, before: before ?? undefined })
+    const keepAbove = this.host.cache ? KEEP_ABOVE : Infinity
+    return makePlan({ graph, outputs, width, height, band, has, before: before ?? undefined, keepAbove })
   }
 
   /** A field kept from before: by the cache, or by an earlier band. */
@@ -213,54 +223,71 @@ class Run {
   }
 
   async execute(plan: Plan, next: Plan | null, onProgress: (ratio: number) => void): Promise<void> {
-    const banded = plan.band.rows < this.height
+    const { steps, units } = plan
+    const inUnit = new Set(units.flat())
     // What is at hand is taken out first: the cache may drop it while the rest is made.
-    const missing = plan.steps.map(({ key, ports }) => {
-      const found = ports.map((port) => this.atHand(nameOf(key, port)))
-      if (found.some((field) => field === undefined)) return true
-      ports.forEach((port, i) => this.fields.set(nameOf(key, port), found[i]!))
+    steps.forEach(({ key, ports }, at) => {
+      if (inUnit.has(at)) return
+      for (const port of ports) this.fields.set(nameOf(key, port), this.atHand(nameOf(key, port))!)
       this.reused++
-      return false
     })
-    const cost = (planned: PlannedStep): number => stepCost(planned, this.width)
-    const total = plan.steps.reduce((sum, planned, i) => (missing[i] ? sum + cost(planned) : sum), 0)
-    const later = stepsByName(next)
-    let done = 0
-    for (const [index, planned] of plan.steps.entries()) {
-      if (missing[index]) {
-        await this.runStep(plan, planned)
-        done += cost(planned)
-        onProgress(total === 0 ? 1 : done / total)
-        if (banded && planned.band.rows === this.height) this.retain(planned)
-      }
-      for (const at of plan.freed[index]!) this.release(plan.steps[at]!, later)
+    await this.fetchImages(units.flatMap((unit) => unit.map((at) => steps[at]!)))
+    const pass = this.beginPass(plan, onProgress)
+    try {
+      await this.runUnits(plan, next, pass)
+    } finally {
+      // What was done before the work was cancelled need not be done again.
+      this.cacheResults(plan, pass.completed)
     }
   }
 
-  private async runStep(plan: Plan, planned: PlannedStep): Promise<void> {
-    const { step, ports, band, key, sliceable } = planned
-    const { executor, cache } = this.host
-    const outputs: Record<string, Field> = {}
-    for (const port of ports) {
-      outputs[port] = this.createField(planned, port)
-      if (planned.from > band.top) this.takeCarried(nameOf(key, port), outputs[port], planned.from)
+  private async runUnits(plan: Plan, next: Plan | null, pass: PassBuilder): Promise<void> {
+    const { steps, units, freed, local } = plan
+    const later = stepsByName(next)
+    for (const [number, unit] of units.entries()) {
+      for (const at of unit) {
+        const planned = steps[at]!
+        if (!planned.step.node.prepare || this.prepared.has(planned.key)) continue
+        // What it reads may be among what was not done yet.
+        if (planned.step.reads.length > 0) await this.runPass(pass)
+        await this.prepare(plan, planned)
+      }
+      for (const at of unit) if (!local[at]) this.createFields(steps[at]!, pass)
+      pass.addUnit(unit, this.fields, this.prepared)
+      for (const at of unit) if (steps[at]!.from < end(steps[at]!)) this.evaluated.push(steps[at]!.step.node.type)
+      if (plan.band.rows < this.height)
+        for (const at of unit) if (!local[at] && steps[at]!.band.rows === this.height) this.retain(steps[at]!)
+      for (const at of freed[number]!) if (!local[at]) this.release(steps[at]!, later, pass)
     }
-    const [first, end] = step.uniform ? [0, 1] : [planned.from, band.top + band.rows]
-    if (end > first) {
-      const task = await this.taskOf(plan, planned)
-      const prepared = await this.prepare(planned, task)
-      const parts = step.uniform || !sliceable ? 1 : Math.min(executor.threads, Math.ceil((end - first) / MIN_ROWS))
-      const cut = (i: number): number => first + Math.floor(((end - first) * i) / parts)
-      await Promise.all(
-        Array.from({ length: parts }, (_, i) =>
-          executor.run({ ...task, outputs, prepared, from: cut(i), to: cut(i + 1) }, this.isCancelled),
-        ),
-      )
-      this.evaluated.push(step.node.type)
-    }
+    await this.runPass(pass)
+  }
+
+  private beginPass(plan: Plan, onProgress: (ratio: number) => void): PassBuilder {
+    return new PassBuilder(plan, this.setting, this.host.executor.threads, onProgress)
+  }
+
+  private get setting(): PassSetting {
+    const { seed, metres, heightMetres } = this.request.graph.domain
+    const { width, height, images } = this
+    return { width, height, documentSeed: seed, metres, heightMetres, images }
+  }
+
+  private async runPass(pass: PassBuilder): Promise<void> {
+    await pass.run(this.host.executor, this.isCancelled)
+  }
+
+  /** Makes fields for the results of a step, and has them begin with the rows that the band before made. */
+  private createFields(planned: PlannedStep, pass: PassBuilder): void {
+    const { ports, band, key, from } = planned
     for (const port of ports) {
-      this.fields.set(nameOf(key, port), outputs[port]!)
-      if (cache && band.rows === this.height) cache.put(this.cacheKey(nameOf(key, port)), outputs[port]!)
+      const name = nameOf(key, port)
+      const field = this.createField(planned, port)
+      this.fields.set(name, field)
+      const carried = from > band.top ? this.carried.get(name) : undefined
+      if (!carried) continue
+      this.carried.delete(name)
+      pass.addCopy(carried, field, band.top, from)
+      this.recycle(carried)
     }
   }
 
@@ -271,76 +298,48 @@ class Run {
     return { ...row, rows: this.height, stride: 0 }
   }
 
-  private async taskOf({ steps, places }: Plan, { step, params }: PlannedStep): Promise<RowsTask> {
-    const { seed, metres, heightMetres } = this.request.graph.domain
-    const fieldOf = ({ step: from, port }: PortRef): Field =>
-      this.fields.get(nameOf(steps[places[from.index]!]!.key, port))!
-    return {
-      type: step.node.type,
-      params,
-      inputs: Object.fromEntries(Object.entries(step.inputs).map(([name, ref]) => [name, ref && fieldOf(ref)])),
-      outputs: null,
-      from: 0,
-      to: this.height,
-      width: this.width,
-      height: this.height,
-      documentSeed: seed,
-      metres,
-      heightMetres,
-      images: await this.imagesOf(step.node.images?.(params as never) ?? [], step.place),
-    }
-  }
-
   /** What all rows of a step share, made once for all its bands. */
-  private async prepare({ step, key }: PlannedStep, task: RowsTask): Promise<unknown> {
-    if (!step.node.prepare) return undefined
-    if (!this.prepared.has(key)) this.prepared.set(key, await this.host.executor.run(task, this.isCancelled))
-    return this.prepared.get(key)
+  private async prepare({ steps, places }: Plan, { step, params, key }: PlannedStep): Promise<void> {
+    const inputs = Object.fromEntries(
+      Object.entries(step.inputs).map(([name, ref]) => {
+        const from = ref && steps[places[ref.step.index]!]!
+        return [name, from && this.fields.get(nameOf(from.key, ref.port))!]
+      }),
+    )
+    const task = { type: step.node.type, params, inputs, setting: this.setting }
+    this.prepared.set(key, await this.host.executor.prepare(task, this.isCancelled))
   }
 
-  private async imagesOf(
-    requests: readonly Parameters<Pyramids['get']>[0][],
-    place: GristError['place'],
-  ): Promise<ReadonlyMap<string, ImagePyramid>> {
-    const own = new Map<string, ImagePyramid>()
-    for (const request of requests) {
-      const key = imageKey(request)
-      const pyramid =
-        this.images.get(key) ??
-        (await this.host.pyramids.get(request).catch((error: unknown) => {
-          throw error instanceof GristError ? error.at(place) : error
-        }))
-      this.images.set(key, pyramid)
-      own.set(key, pyramid)
-    }
-    return own
+  private async fetchImages(planned: readonly PlannedStep[]): Promise<void> {
+    for (const { step, params } of planned)
+      for (const request of step.node.images?.(params as never) ?? []) {
+        const key = imageKey(request)
+        if (this.images.has(key)) continue
+        const pyramid = await this.host.pyramids.get(request).catch((error: unknown) => {
+          throw error instanceof GristError ? error.at(step.place) : error
+        })
+        this.images.set(key, pyramid)
+      }
   }
 
   private retain({ key, ports }: PlannedStep): void {
     for (const port of ports) this.retained.set(nameOf(key, port), this.fields.get(nameOf(key, port))!)
   }
 
-  /** Starts a field with the rows that the band before made, up to `from`. */
-  private takeCarried(name: string, field: Field, from: number): void {
-    const carried = this.carried.get(name)!
-    this.carried.delete(name)
-    copyRows(carried, field, field.top, from - field.top, 0)
-    this.recycle(carried)
-  }
-
   /** Lets a field go that nobody reads any more in this band, but for the rows that the next one reads. */
-  private release({ key, ports }: PlannedStep, next: ReadonlyMap<string, PlannedStep>): void {
+  private release({ key, ports }: PlannedStep, next: ReadonlyMap<string, PlannedStep>, pass: PassBuilder): void {
+    // With a cache, callers and later evaluations may hold the field: its memory is never written again.
+    if (this.host.cache) return
     for (const port of ports) {
       const name = nameOf(key, port)
       const field = this.fields.get(name)
       this.fields.delete(name)
-      // With a cache, callers and later evaluations may hold the field: its memory is never written again.
-      if (!field || this.retained.has(name) || this.host.cache) continue
+      if (!field || this.retained.has(name)) continue
       const wanted = next.get(name)
       if (wanted && wanted.from > wanted.band.top) {
         const rows = { top: wanted.band.top, rows: wanted.from - wanted.band.top }
         const rest = createField(field.type, field.width, field.height, rows, this.memory.acquire)
-        copyRows(field, rest, rows.top, rows.rows, 0)
+        pass.addCopy(field, rest, rows.top, rows.top + rows.rows)
         this.carried.set(name, rest)
       }
       this.recycle(field)
@@ -348,7 +347,22 @@ class Run {
   }
 
   private recycle(field: Field): void {
-    for (const buffer of fieldBuffers(field)) this.memory.give(buffer)
+    for (const plane of fieldPlanes(field)) this.memory.give(plane)
+  }
+
+  /** Hands whole fields of units over to the cache. */
+  private cacheResults({ steps, units, local }: Plan, completed: ReadonlySet<number>): void {
+    const { cache } = this.host
+    if (!cache) return
+    for (const at of [...completed].flatMap((number) => units[number]!)) {
+      const { key, ports, band } = steps[at]!
+      if (local[at] || band.rows < this.height) continue
+      for (const port of ports) {
+        const name = nameOf(key, port)
+        const field = this.fields.get(name)!
+        if (cache.put(this.cacheKey(name), field)) for (const plane of fieldPlanes(field)) this.memory.handOver(plane)
+      }
+    }
   }
 
   results(plan: Plan): Map<string, Field> {
@@ -360,12 +374,21 @@ class Run {
     )
   }
 
-  releaseResults(plan: Plan, next: Plan | null): void {
+  async releaseResults(plan: Plan, next: Plan | null): Promise<void> {
     const later = stepsByName(next)
+    const pass = this.beginPass(plan, () => {})
     const asked = new Set([...plan.outputs.values()].map(({ step }) => plan.places[step.index]!))
-    for (const at of asked) this.release(plan.steps[at]!, later)
+    for (const at of asked) this.release(plan.steps[at]!, later, pass)
+    await this.runPass(pass)
+  }
+
+  /** Gives back what is still held, such as after work that was cancelled. */
+  end(): void {
+    this.memory.end()
   }
 }
+
+const end = ({ band }: PlannedStep): number => band.top + band.rows
 
 /** The steps of a plan by the names of their results. */
 function stepsByName(plan: Plan | null): ReadonlyMap<string, PlannedStep> {

@@ -1,61 +1,48 @@
 import type { Allocate } from '../field/field'
+import type { Executor } from './pass'
 
-/**
- * Memory of one evaluation. What is given back is kept for fields of the same size, and counts as held until it is let go
- * to make room for others.
- */
+/** Memory of one evaluation: what it holds now, and the most it held. */
 export class FieldMemory {
-  private readonly spare = new Map<number, ArrayBufferLike[]>()
+  private readonly held = new Map<string, ArrayBufferView>()
+  private readonly buffers = new WeakMap<ArrayBufferLike, number>()
+  private count = 0
   private heldBytes = 0
   private peakBytes = 0
-  private budgetBytes = Infinity
 
-  constructor(
-    private readonly allocate: Allocate,
-    private readonly letGo: (buffer: ArrayBufferLike) => void = () => {},
-  ) {}
+  constructor(private readonly source: Pick<Executor, 'allocate' | 'free'>) {}
 
-  /** From now on at most so many bytes are held, as long as they are enough for what is in use. */
-  keepTo(budgetBytes: number): void {
-    this.budgetBytes = budgetBytes
-  }
-
-  /** Bytes in use and bytes kept for reuse. */
-  get held(): number {
-    return this.heldBytes
-  }
-
-  /** The most that was held at one time. */
+  /** The most bytes that were held at one time. */
   get peak(): number {
     return this.peakBytes
   }
 
   readonly acquire: Allocate = (bytes) => {
-    const found = this.spare.get(bytes)?.pop()
-    if (found) return found
-    if (this.heldBytes + bytes > this.budgetBytes) this.trim(this.heldBytes + bytes - this.budgetBytes)
+    const region = this.source.allocate(bytes)
+    this.held.set(this.nameOf(region), region)
     this.heldBytes += bytes
     this.peakBytes = Math.max(this.peakBytes, this.heldBytes)
-    return this.allocate(bytes)
+    return region
   }
 
-  give(buffer: ArrayBufferLike): void {
-    const list = this.spare.get(buffer.byteLength)
-    if (list) list.push(buffer)
-    else this.spare.set(buffer.byteLength, [buffer])
+  give(region: ArrayBufferView): void {
+    this.handOver(region)
+    this.source.free(region)
   }
 
-  /** Lets spare buffers go until `bytes` are free, the largest first. */
-  private trim(bytes: number): void {
-    let missing = bytes
-    for (const size of [...this.spare.keys()].sort((a, b) => b - a)) {
-      const list = this.spare.get(size)!
-      while (missing > 0 && list.length > 0) {
-        this.letGo(list.pop()!)
-        this.heldBytes -= size
-        missing -= size
-      }
-      if (list.length === 0) this.spare.delete(size)
-    }
+  /** From now on somebody else gives the region back. */
+  handOver(region: ArrayBufferView): void {
+    if (this.held.delete(this.nameOf(region))) this.heldBytes -= region.byteLength
+  }
+
+  /** Gives back all that is still held. */
+  end(): void {
+    for (const region of [...this.held.values()]) this.give(region)
+  }
+
+  /** Regions may lie in one buffer, or in one each. */
+  private nameOf({ buffer, byteOffset }: ArrayBufferView): string {
+    const known = this.buffers.get(buffer) ?? this.count++
+    this.buffers.set(buffer, known)
+    return `${known}:${byteOffset}`
   }
 }

@@ -3,6 +3,8 @@ import { fieldBytes } from '../field/field'
 import { footprintOf } from '../graph/footprint'
 import type { Graph, PortRef, Step } from '../graph/graph'
 import { costOf } from './costs'
+import type { PlannedUnit } from './units'
+import { localSteps, unitsOf } from './units'
 
 /** Rows of the whole raster; may begin above row 0 or end below the last, as tiles wrap. */
 export interface Band {
@@ -34,7 +36,11 @@ export interface Plan {
   readonly outputs: ReadonlyMap<string, PortRef>
   /** Where a step of the graph, or one equal to it, stands among `steps`; −1 where it is not needed. By its index. */
   readonly places: Int32Array
-  /** By step: the steps whose fields nobody reads any more after it. Those of outputs are in none. */
+  /** What is done together, in order. Steps at hand are in none. */
+  readonly units: readonly PlannedUnit[]
+  /** By step: whether it lives within its unit only, and has no field of its own. */
+  readonly local: Uint8Array
+  /** By unit: the steps whose fields nobody reads any more after it. Those of outputs are in none. */
   readonly freed: readonly (readonly number[])[]
   /** Forecast of the largest memory that its own fields take at one time, in bytes. */
   readonly peakBytes: number
@@ -52,6 +58,8 @@ export interface PlanRequest {
   readonly has?: (key: string, ports: readonly string[]) => boolean
   /** The band above it: rows that this made are not made again. */
   readonly before?: Plan
+  /** What takes more nanoseconds a texel to make again is kept, even if it is read within its unit only. */
+  readonly keepAbove?: number
 }
 
 /**
@@ -59,7 +67,16 @@ export interface PlanRequest {
  * footprint more on each side than it makes; where that covers the raster, and where all rows are made in one go, the
  * whole is taken. Takes time in proportion to the steps of the graph.
  */
-export function makePlan({ graph, outputs, width, height, band: asked, has, before }: PlanRequest): Plan {
+export function makePlan({
+  graph,
+  outputs,
+  width,
+  height,
+  band: asked,
+  has,
+  before,
+  keepAbove = Infinity,
+}: PlanRequest): Plan {
   const { steps, domain, same } = graph
   const whole: Band = { top: 0, rows: height }
   const band = asked ?? whole
@@ -85,6 +102,8 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
 
   const made = before && new Map(before.steps.map((planned) => [planned.key, planned]))
   const planned: PlannedStep[] = []
+  const isMade: boolean[] = []
+  const isPoint: boolean[] = []
   const places = new Int32Array(steps.length).fill(-1)
   for (let i = steps.length - 1; i >= 0; i--) {
     const wanted = ports[i]
@@ -98,8 +117,12 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
     places[i] = planned.length
     planned.push({ step, params, key, ports: wanted, band: own, from, sliceable })
     const making = own.top + own.rows - from
-    if (making === 0 || has?.(key, wanted)) continue
+    const isMissing = !has?.(key, wanted)
+    isMade.push(isMissing)
+    isPoint.push(false)
+    if (making === 0 || !isMissing) continue
     const footprint = step.uniform ? 'whole' : footprintOf(step.node, params, size)
+    isPoint[isPoint.length - 1] = footprint === 'point'
     const margin = footprint === 'point' ? 0 : footprint
     const [top, wide] = margin === 'whole' ? [0, height] : [from - margin, making + 2 * margin]
     const { reads, feeding } = step
@@ -108,17 +131,18 @@ export function makePlan({ graph, outputs, width, height, band: asked, has, befo
   planned.reverse()
   for (let i = 0; i < steps.length; i++) if (places[i]! >= 0) places[i] = planned.length - 1 - places[i]!
   for (let i = 0; i < steps.length; i++) places[i] = places[same[i]!]!
-  const freed = freedBy(planned, found, places)
-  return {
-    width,
-    height,
-    band,
+  const known = {
     steps: planned,
-    outputs: found,
-    places,
-    freed,
-    peakBytes: peakOf(planned, freed, width, band, height),
+    made: Uint8Array.from(isMade.reverse(), Number),
+    point: Uint8Array.from(isPoint.reverse(), Number),
+    feeding: (at: number) => planned[at]!.step.feeding.map((from) => places[from]!).filter((from) => from >= 0),
   }
+  const units = unitsOf(known)
+  const given = [...found.values()].map(({ step }) => places[step.index]!)
+  const local = localSteps(known, units, given, keepAbove)
+  const plan = { width, height, band, steps: planned, outputs: found, places, units, local }
+  const freed = freedBy(plan)
+  return { ...plan, freed, peakBytes: peakOf({ ...plan, freed }) }
 }
 
 /** A list of one port; most steps have one, and share it. */
@@ -135,22 +159,19 @@ function firstRow(own: Band, ports: readonly string[], before: PlannedStep | und
   return Math.min(own.top + own.rows, Math.max(own.top, before.band.top + before.band.rows))
 }
 
-function freedBy(
-  steps: readonly PlannedStep[],
-  outputs: ReadonlyMap<string, PortRef>,
-  places: Int32Array,
-): (readonly number[])[] {
+type Unfreed = Omit<Plan, 'freed' | 'peakBytes'>
+
+function freedBy({ steps, outputs, places, units }: Unfreed): (readonly number[])[] {
   const lastUse = new Int32Array(steps.length).fill(-1)
-  for (let index = 0; index < steps.length; index++)
-    for (const from of steps[index]!.step.feeding) {
-      const at = places[from]!
-      if (at >= 0) lastUse[at] = index
-    }
-  for (const { step } of outputs.values()) lastUse[places[step.index]!] = steps.length
-  const freed = new Array<number[]>(steps.length).fill(NONE)
+  units.forEach((unit, number) => {
+    for (const at of unit)
+      for (const from of steps[at]!.step.feeding) if (places[from]! >= 0) lastUse[places[from]!] = number
+  })
+  for (const { step } of outputs.values()) lastUse[places[step.index]!] = -1
+  const freed = new Array<number[]>(units.length).fill(NONE)
   for (let at = 0; at < steps.length; at++) {
     const last = lastUse[at]!
-    if (last < 0 || last >= steps.length) continue
+    if (last < 0) continue
     if (freed[last] === NONE) freed[last] = [at]
     else freed[last]!.push(at)
   }
@@ -171,28 +192,29 @@ export function stepBytes({ step, ports }: Pick<PlannedStep, 'step' | 'ports'>, 
 export const carriedBytes = ({ steps, width }: Plan): number =>
   steps.reduce((sum, planned) => sum + stepBytes(planned, width, planned.from - planned.band.top), 0)
 
-function peakOf(
-  steps: readonly PlannedStep[],
-  freed: readonly (readonly number[])[],
-  width: number,
-  band: Band,
-  height: number,
-): number {
+function peakOf({ steps, units, local, freed, width, band, height }: Omit<Plan, 'peakBytes'>): number {
   const banded = band.rows < height
   const bytes = new Float64Array(steps.length)
+  const inUnit = new Uint8Array(steps.length)
+  for (const unit of units) for (const at of unit) inUnit[at] = 1
+  // Rows at hand from the start: those that bands hand on.
   let bytesInUse = 0
   let peak = 0
-  for (let index = 0; index < steps.length; index++) {
-    const planned = steps[index]!
-    const { step, params } = planned
-    const { rows } = planned.band
-    bytes[index] = stepBytes(planned, width, rows)
-    bytesInUse += bytes[index]!
+  const begin = (at: number): number => {
+    const { step, params, band: own } = steps[at]!
+    bytes[at] = local[at] ? 0 : stepBytes(steps[at]!, width, own.rows)
+    bytesInUse += bytes[at]!
     const planes = step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
-    peak = Math.max(peak, bytesInUse + planes * width * rows * 4)
-    for (const at of freed[index]!) if (!(banded && steps[at]!.band.rows === height)) bytesInUse -= bytes[at]!
+    return planes * width * own.rows * 4
   }
-  return peak
+  for (let at = 0; at < steps.length; at++) if (!inUnit[at]) begin(at)
+  units.forEach((unit, number) => {
+    let scratch = 0
+    for (const at of unit) scratch = Math.max(scratch, begin(at))
+    peak = Math.max(peak, bytesInUse + scratch)
+    for (const at of freed[number]!) if (!(banded && steps[at]!.band.rows === height)) bytesInUse -= bytes[at]!
+  })
+  return Math.max(peak, bytesInUse)
 }
 
 /** Forecast work of a step over its rows, in nanoseconds on the machine the table of costs was measured on. */

@@ -9,6 +9,10 @@ export interface ImageLoader {
   load(name: string): Promise<RasterImage>
 }
 
+/** Memory that other threads see, where there is such; the collector takes it back. */
+const anyThread: Allocate = (bytes) =>
+  new Uint8Array(globalThis.SharedArrayBuffer ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes))
+
 /** Room for the images of one bake, in bytes. */
 export const BAKE_PYRAMIDS = 1 << 30
 
@@ -19,7 +23,6 @@ export class Pyramids {
 
   constructor(
     private readonly images: ImageLoader,
-    private readonly allocate: Allocate,
     budgetBytes = BAKE_PYRAMIDS,
   ) {
     this.known = new LRUCache({ maxSize: Math.max(1, budgetBytes), sizeCalculation: bytesOf })
@@ -32,7 +35,7 @@ export class Pyramids {
     if (known) return known
     const under = this.loading.get(key)
     if (under) return under
-    const work = this.images.load(request.image).then((raster) => makePyramid(raster, request, this.allocate))
+    const work = this.images.load(request.image).then((raster) => makePyramid(raster, request, anyThread))
     this.loading.set(key, work)
     try {
       const pyramid = await work

@@ -24,11 +24,10 @@ export interface Field {
   readonly ids: Uint32Array | null
 }
 
-/** Where the bytes of fields come from: plain memory, or memory shared between threads. */
-export type Allocate = (bytes: number) => ArrayBufferLike
+/** Where the bytes of fields come from: a heap that threads share, or memory of their own. Not cleared. */
+export type Allocate = (bytes: number) => Uint8Array
 
-export const plainMemory: Allocate = (bytes) => new ArrayBuffer(bytes)
-export const sharedMemory: Allocate = (bytes) => new SharedArrayBuffer(bytes)
+export const plainMemory: Allocate = (bytes) => new Uint8Array(bytes)
 
 const PLANES: Record<PortType, number> = { grey: 1, colour: 3, normal: 3, vector: 2, id: 1 }
 
@@ -46,7 +45,11 @@ export function createField(
   band: { top: number; rows: number } = { top: 0, rows: height },
   allocate: Allocate = plainMemory,
 ): Field {
-  const bytes = width * band.rows * 4
+  const count = width * band.rows
+  const region = (): readonly [ArrayBufferLike, number, number] => {
+    const { buffer, byteOffset } = allocate(count * 4)
+    return [buffer, byteOffset, count]
+  }
   return {
     type,
     width,
@@ -54,8 +57,8 @@ export function createField(
     top: band.top,
     rows: band.rows,
     stride: width,
-    planes: type === 'id' ? [] : Array.from({ length: PLANES[type] }, () => new Float32Array(allocate(bytes))),
-    ids: type === 'id' ? new Uint32Array(allocate(bytes)) : null,
+    planes: type === 'id' ? [] : Array.from({ length: PLANES[type] }, () => new Float32Array(...region())),
+    ids: type === 'id' ? new Uint32Array(...region()) : null,
   }
 }
 
@@ -89,9 +92,9 @@ export function rowStart(field: Field, y: number): number {
   return row * field.stride
 }
 
-/** The bytes of all planes, in order; a view, not a copy. */
-export function fieldBuffers(field: Field): ArrayBufferLike[] {
-  return field.ids ? [field.ids.buffer] : field.planes.map((plane) => plane.buffer)
+/** All planes, in order; counts take their place for the type id. */
+export function fieldPlanes(field: Field): readonly (Float32Array | Uint32Array)[] {
+  return field.ids ? [field.ids] : field.planes
 }
 
 /** A whole copy with every row present (uniform and band fields are written out). Throws RangeError on missing rows. */

@@ -33,7 +33,7 @@ export const imageKey = (request: ImageRequest): string =>
 /** Makes linear where asked, multiplies by alpha, and halves down to one texel. */
 export function makePyramid(image: RasterImage, request: ImageRequest, allocate: Allocate = plainMemory): ImagePyramid {
   const { width, height, channels, values } = image
-  const texels = new Float32Array(allocate(width * height * 16))
+  const texels = floatsOf(allocate(width * height * 16))
   const grey = channels < 3
   const hasAlpha = channels === 2 || channels === 4
   const decode = request.encoded && !image.float
@@ -80,7 +80,7 @@ export function buildPyramid(base: PyramidLevel, allocate: Allocate = plainMemor
 function halve({ width, height, texels }: PyramidLevel, allocate: Allocate): PyramidLevel {
   const w = Math.ceil(width / 2)
   const h = Math.ceil(height / 2)
-  const out = new Float32Array(allocate(w * h * 16))
+  const out = floatsOf(allocate(w * h * 16))
   for (let y = 0; y < h; y++) {
     const row0 = 2 * y * width
     const row1 = Math.min(2 * y + 1, height - 1) * width
@@ -98,3 +98,6 @@ function halve({ width, height, texels }: PyramidLevel, allocate: Allocate): Pyr
   }
   return { width: w, height: h, texels: out }
 }
+
+const floatsOf = ({ buffer, byteOffset, byteLength }: Uint8Array): Float32Array =>
+  new Float32Array(buffer, byteOffset, byteLength / 4)

@@ -97,21 +97,18 @@ function bySimd(
 ): void {
   const { width } = out
   const piece = pieceRows(width)
-  const [below, above, weights, result] = [0, 1, 2, 3].map(() => twin.take(piece * width + 4)) as [
-    number,
-    number,
-    number,
-    number,
-  ]
+  const rooms = Array.from({ length: 4 }, () => twin.take(piece * width)) as [number, number, number, number]
+  const [belowRoom, aboveRoom, weightsRoom, room] = rooms
   for (let y = rows.from; y < rows.to; y += piece) {
     rows.check()
     const to = Math.min(rows.to, y + piece)
-    if (mask) twin.copyIn(mask, mask.planes[0]!, y, to, weights)
+    const weights = mask ? twin.rowsOf(mask, mask.planes[0]!, y, to, weightsRoom) : 0
     out.planes.forEach((plane, p) => {
-      twin.copyIn(base, base.planes[p]!, y, to, below)
-      twin.copyIn(source, source.planes[p]!, y, to, above)
-      twin.assembly.blend(mode, below, above, mask ? weights : 0, result, (to - y) * width, amount)
-      twin.copyOut(result, out, plane, y, to)
+      const below = twin.rowsOf(base, base.planes[p]!, y, to, belowRoom)
+      const above = twin.rowsOf(source, source.planes[p]!, y, to, aboveRoom)
+      const result = twin.target(out, plane, y, to, room)
+      twin.assembly.blend(mode, below, above, weights, result, (to - y) * width, amount)
+      twin.written(result, out, plane, y, to, room)
     })
   }
 }

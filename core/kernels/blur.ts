@@ -130,8 +130,7 @@ function gaussianBySimd(
       const first = twin.take((to - y + 2 * reach) * width)
       const result = twin.take((to - y) * width)
       twin.floats(weights, taps.length).set(taps)
-      twin.copyIn(source, plane, y - reach, to + reach, first)
-      const from = first + reach * width * 4
+      const from = twin.rowsOf(source, plane, y - reach, to + reach, first) + reach * width * 4
       twin.assembly.gaussian(from, width * 4, result, width * 4, width, to - y, weights, reach, line)
       blurred.set(twin.floats(result, (to - y) * width))
     })
@@ -206,8 +205,8 @@ function smoothDown(
       rows.check()
       const top = (first - reach + i) * step - step / 2
       for (let j = 0; j < 2 * step; j++) {
-        twin.copyIn(source, plane, top + j, top + j + 1, row)
-        twin.assembly.addScaled(gathered + i * bytes, row, weights[j]!, bytes)
+        const from = twin.rowsOf(source, plane, top + j, top + j + 1, row)
+        twin.assembly.addScaled(gathered + i * bytes, from, weights[j]!, bytes)
       }
     }
     for (let i = 0; i < count; i++) {

@@ -124,7 +124,7 @@ function bySimd(twin: Simd, height: Field, out: Field, rows: Rows, directions: D
   const looks = twin.take(2 * all.length)
   const counts = twin.take(directions.length)
   const first = twin.take((piece + 2 * reach) * stride) + pad * 4
-  const result = twin.take(piece * width)
+  const room = twin.take(piece * width)
   const offsets = twin.ints(looks, 2 * all.length)
   const slopes = twin.floats(looks, 2 * all.length)
   all.forEach(({ dx, dy, slope }, i) => {
@@ -136,6 +136,7 @@ function bySimd(twin: Simd, height: Field, out: Field, rows: Rows, directions: D
     rows.check()
     const to = Math.min(rows.to, y + piece)
     twin.copyPadded(height, height.planes[0]!, y - reach, to + reach, first, stride, pad)
+    const result = twin.target(out, out.planes[0]!, y, to, room)
     twin.assembly.occlusion(
       first + reach * stride * 4,
       stride * 4,
@@ -148,6 +149,6 @@ function bySimd(twin: Simd, height: Field, out: Field, rows: Rows, directions: D
       directions.length,
       scale,
     )
-    twin.copyOut(result, out, out.planes[0]!, y, to)
+    twin.written(result, out, out.planes[0]!, y, to, room)
   }
 }

@@ -1,5 +1,6 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
+import { SharedMemory } from '../field/heap'
 import { ASSEMBLY } from './assembly.generated'
 
 /** What core/kernels/assembly exports; each file there tells what its pointers are. */
@@ -63,53 +64,92 @@ export interface Assembly {
   ): void
 }
 
-/** Pages of WebAssembly memory, and what a program without data leaves free at the start. */
-const PAGE = 65536
-const START = 1024
 /** Texels that a kernel works on in one go; small enough that cancelling is seen soon. */
 const PIECE = 32768
+/** Scratch memory is taken from the shared memory in chunks of at least so many bytes. */
+const CHUNK = 1 << 20
 
 /** Rows of `width` texels that make a piece of work. */
 export const pieceRows = (width: number): number => Math.max(1, Math.floor(PIECE / width))
 
 /**
- * The SIMD twins of kernels with scratch memory, one a thread. Rows of fields are copied in, a piece of work at a time,
- * and results out.
+ * The SIMD twins of kernels, and scratch memory, for one thread. They work in the memory that the thread shares with
+ * others: fields that lie in it are read and written in place, others are copied to scratch memory and back.
  */
 export class Simd {
-  private next = START
+  /** Scratch memory that is this thread's alone, and how far it is taken: a stack over chunks. */
+  private readonly chunks: { readonly at: number; readonly bytes: number }[] = []
+  private chunk = -1
+  private next = 0
 
   constructor(
     readonly assembly: Assembly,
-    private readonly memory: WebAssembly.Memory,
+    readonly shared: SharedMemory,
   ) {}
 
   /** Runs work whose scratch memory is free again after it. */
   scratch<T>(work: () => T): T {
-    const before = this.next
+    const { chunk, next } = this
     try {
       return work()
     } finally {
-      this.next = before
+      this.chunk = chunk
+      this.next = next
     }
   }
 
   /** Memory for so many values of 4 bytes, not cleared; its byte offset is a multiple of 64. */
   take(count: number): number {
-    const at = Math.ceil(this.next / 64) * 64
-    this.next = at + count * 4
-    const missing = this.next + 64 - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
+    // Whole vectors may be read and written, so some more.
+    const bytes = Math.ceil((count * 4 + 64) / 64) * 64
+    for (;;) {
+      const chunk = this.chunks[this.chunk]
+      if (chunk && this.next + bytes <= chunk.at + chunk.bytes) break
+      this.chunk++
+      if (this.chunk === this.chunks.length) this.chunks.push(this.shared.grow(Math.max(CHUNK, bytes)))
+      this.next = this.chunks[this.chunk]!.at
+    }
+    const at = this.next
+    this.next += bytes
     return at
   }
 
-  /** A view of scratch memory, until more is taken. */
-  floats(at: number, count: number): Float32Array<ArrayBuffer> {
-    return new Float32Array(this.memory.buffer as ArrayBuffer, at, count)
+  /** A view of memory. */
+  floats(at: number, count: number): Float32Array {
+    return new Float32Array(this.shared.buffer, at, count)
   }
 
-  ints(at: number, count: number): Int32Array<ArrayBuffer> {
-    return new Int32Array(this.memory.buffer as ArrayBuffer, at, count)
+  ints(at: number, count: number): Int32Array {
+    return new Int32Array(this.shared.buffer, at, count)
+  }
+
+  /**
+   * Byte offset of rows `from` to `to` of a plane, one after the other: in place where they lie so in shared memory, else
+   * of a copy at `room`.
+   */
+  rowsOf(field: Field, plane: Float32Array, from: number, to: number, room: number): number {
+    const at = this.inPlace(field, plane, from, to)
+    if (at >= 0) return at
+    this.copyIn(field, plane, from, to, room)
+    return room
+  }
+
+  /** Byte offset where rows of an output may be written, whole vectors: in place, or `room`. Then comes `written`. */
+  target(out: Field, plane: Float32Array, from: number, to: number, room: number): number {
+    const at = ((to - from) * out.width) % 4 === 0 ? this.inPlace(out, plane, from, to) : -1
+    return at >= 0 ? at : room
+  }
+
+  /** Brings rows of an output home that were written to `at`. */
+  written(at: number, out: Field, plane: Float32Array, from: number, to: number, room: number): void {
+    if (at === room) this.copyOut(at, out, plane, from, to)
+  }
+
+  private inPlace(field: Field, plane: Float32Array, from: number, to: number): number {
+    const start = field.stride === field.width ? this.shared.offsetOf(plane) : -1
+    if (start < 0) return -1
+    const first = rowStart(field, from)
+    return first / field.width + to - from <= field.rows ? start + first * 4 : -1
   }
 
   /** Copies rows `from` to `to` of a plane to `at`, each `stride` values after the one before. */
@@ -177,17 +217,25 @@ let isOff = false
 /** The twins of this thread; null where there is no SIMD, or where a test asks for the definitions. */
 export function simd(): Simd | null {
   if (isOff) return null
-  if (instance === undefined) instance = start()
+  if (instance === undefined) instance = start(SharedMemory.create())
   return instance
 }
 
-function start(): Simd | null {
+/** The memory that this thread's twins work in; null where it has none. */
+export const memoryHere = (): SharedMemory | null => simd()?.shared ?? null
+
+/** From now on this thread works in a memory that another thread gave it. */
+export function useMemory(memory: WebAssembly.Memory): void {
+  instance = start(new SharedMemory(memory))
+}
+
+function start(shared: SharedMemory | null): Simd | null {
   try {
     const bytes = Uint8Array.from(atob(ASSEMBLY), (char) => char.charCodeAt(0))
-    if (!WebAssembly.validate(bytes)) return null
-    const memory = new WebAssembly.Memory({ initial: 1 })
-    const module = new WebAssembly.Module(bytes)
-    return new Simd(new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as Assembly, memory)
+    if (!shared || !WebAssembly.validate(bytes)) return null
+    const { memory } = shared
+    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory } })
+    return new Simd(exports as unknown as Assembly, shared)
   } catch {
     // No WebAssembly, or a policy against it: the definitions compute the same, more slowly.
     return null

@@ -108,15 +108,16 @@ export function srgbField(source: Field, out: Field, rows: Rows, kind: 'encode' 
   if (twin)
     return twin.scratch(() => {
       const piece = pieceRows(width)
-      const [from, result] = [twin.take(piece * width + 4), twin.take(piece * width + 4)]
+      const [sourceRoom, room] = [twin.take(piece * width), twin.take(piece * width)]
       const convert = kind === 'encode' ? twin.assembly.encodeSrgb : twin.assembly.decodeSrgb
       for (let y = rows.from; y < rows.to; y += piece) {
         rows.check()
         const to = Math.min(rows.to, y + piece)
         out.planes.forEach((plane, p) => {
-          twin.copyIn(source, source.planes[p]!, y, to, from)
+          const from = twin.rowsOf(source, source.planes[p]!, y, to, sourceRoom)
+          const result = twin.target(out, plane, y, to, room)
           convert(from, result, (to - y) * width)
-          twin.copyOut(result, out, plane, y, to)
+          twin.written(result, out, plane, y, to, room)
         })
       }
     })

@@ -2,8 +2,7 @@ import { readFileSync } from 'node:fs'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { createField, planeCount, rowStart } from '../field/field'
-import type { RowsTask } from '../engine/rows-task'
-import { runRows } from '../engine/rows-task'
+import { allRows } from '../kernels/rows'
 import { checkParameters } from '../graph/graph'
 import { imageKey, makePyramid } from '../field/pyramid'
 import { bitsOf, evaluateExample, exampleHash } from '../testing/examples'
@@ -44,13 +43,8 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
       makePyramid(node.example.images![request.image]!(), request),
     ]),
   )
-  const task: RowsTask = {
-    type,
-    params: checked,
-    inputs,
-    outputs,
-    from: 0,
-    to: width,
+  const context = {
+    rows: allRows(width),
     width,
     height: width,
     documentSeed: 1,
@@ -58,8 +52,8 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     heightMetres: 0.05,
     images,
   }
-  const prepared = node.prepare && runRows(registry, { ...task, outputs: null }, () => false)
-  runRows(registry, { ...task, prepared }, () => false)
+  const prepared = node.prepare?.(inputs as never, checked as never, context)
+  node.evaluate(inputs as never, checked as never, outputs as never, { ...context, prepared })
   return outputs
 }
 

@@ -1,6 +1,6 @@
 import type { Band } from '../engine/plan'
 import { parseOutput } from '../document/address'
-import type { Executor } from '../engine/rows-task'
+import type { Executor } from '../engine/pass'
 import { hashBytes } from '../hash'
 import type { Field } from '../field/field'
 import type { AnyNode } from '../graph/define-node'

@@ -2,7 +2,7 @@ import type { FieldCache } from '../engine/field-cache'
 import { localExecutor } from '../engine/local-executor'
 import type { ImageLoader } from '../engine/pyramids'
 import { Pyramids } from '../engine/pyramids'
-import type { Executor } from '../engine/rows-task'
+import type { Executor } from '../engine/pass'
 import { GristError } from '../errors'
 import type { MaterialDocument } from '../document/document'
 import type { MaterialSession } from '../material/session'
@@ -23,5 +23,4 @@ export const materialHere = (
     images = noImages,
     cache,
   }: { executor?: Executor; images?: ImageLoader; cache?: FieldCache } = {},
-): MaterialSession =>
-  openMaterial(document, registry, { executor, cache, pyramids: new Pyramids(images, executor.allocate) })
+): MaterialSession => openMaterial(document, registry, { executor, cache, pyramids: new Pyramids(images) })

@@ -1,9 +1,9 @@
-import { BufferPool } from '#core/engine/buffer-pool'
+import { DroppedFields } from '#core/engine/dropped-fields'
 import type { EngineHost } from '#core/engine/evaluate'
 import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
-import type { Executor } from '#core/engine/rows-task'
+import type { Executor } from '#core/engine/pass'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
 import { exampleDocument } from '#core/graph/example-document'
@@ -38,8 +38,6 @@ export interface CoordinatorHost {
   readonly throughJpeg: ThroughJpeg
 }
 
-/** Memory kept for the next fields. */
-const SPARE_BYTES = 96 << 20
 /** Memory of images that were used of late, so that a dial may go through them. */
 const PYRAMID_BYTES = 192 << 20
 /** Width of the pictures in the nodes' help. */
@@ -64,18 +62,18 @@ export class Coordinator {
     packing: new ViewState(),
   }
   private readonly newestPack: Record<PackRequest['want']['kind'], number> = { packing: 0, delivered: 0 }
-  private readonly pool: BufferPool
+  private readonly dropped: DroppedFields
   private readonly engine: EngineHost
   /** Evaluations under way. */
   private running = 0
 
   constructor(private readonly host: CoordinatorHost) {
-    this.pool = new BufferPool(host.executor.allocate, SPARE_BYTES)
-    const { allocate } = this.pool
+    const { executor } = host
+    this.dropped = new DroppedFields(executor.free)
     this.engine = {
-      executor: { ...host.executor, allocate },
-      cache: new FieldCache(host.cacheBytes, (field) => this.pool.reclaim(field)),
-      pyramids: new Pyramids(host.images, allocate, PYRAMID_BYTES),
+      executor,
+      cache: new FieldCache(host.cacheBytes, (field) => this.dropped.add(field)),
+      pyramids: new Pyramids(host.images, PYRAMID_BYTES),
     }
   }
 
@@ -117,7 +115,7 @@ export class Coordinator {
     const node = registry.get(type)
     if (!node) return null
     const images: ImageLoader = { load: async (name) => node.example.images![name]!() }
-    const pyramids = new Pyramids(images, this.pool.allocate)
+    const pyramids = new Pyramids(images)
     const output = { kind: 'port', node: 'example', port: Object.keys(node.outputs)[0]! } as const
     this.running++
     try {
@@ -154,7 +152,7 @@ export class Coordinator {
   /** What the cache dropped may be used again once nothing is under way, but for what the probe reads. */
   private ended(): void {
     this.running--
-    if (this.running === 0) this.pool.release(Object.values(this.views).flatMap(({ sent }) => sent.fields))
+    if (this.running === 0) this.dropped.release(Object.values(this.views).flatMap(({ sent }) => sent.fields))
   }
 }
 

@@ -1,8 +1,8 @@
 import { expose } from 'comlink'
-import { runTask } from '../task-outcome'
+import { doMessage } from '../shared-executor'
 
-/** One helper thread of the browser: does parts of steps over shared memory. */
-const helper = { run: runTask }
+/** One helper thread of the browser: takes part in passes over shared memory. */
+const helper = { doMessage }
 export type Helper = typeof helper
 
 expose(helper)

@@ -3,7 +3,6 @@ import { open } from 'node:fs/promises'
 import sharp from 'sharp'
 import { encodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
-import { sharedMemory } from '#core/field/field'
 import type { RasterImage } from '#core/field/pyramid'
 import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
@@ -44,7 +43,7 @@ const STEPS = { 8: 255, 16: 65535, 32: 1 } as const
 
 /** The same as numbers, in memory that all threads see. */
 function valuesOf({ data, bits, ...shape }: RawImage): RasterImage {
-  const values = new Float32Array(sharedMemory(data.length * 4))
+  const values = new Float32Array(new SharedArrayBuffer(data.length * 4))
   const max = STEPS[bits]
   for (let i = 0; i < data.length; i++) values[i] = data[i]! / max
   return { ...shape, bits, values }

@@ -1,6 +1,4 @@
-import type { RowsTask } from '#core/engine/rows-task'
-import { runTask } from '../task-outcome'
-import type { TaskOutcome } from '../task-outcome'
+import { doMessage } from '../shared-executor'
 
-/** Entry of a server worker thread. */
-export default ({ task, flag }: { task: RowsTask; flag: Int32Array }): TaskOutcome => runTask(task, flag)
+/** Entry of a thread that takes part in passes. */
+export default doMessage

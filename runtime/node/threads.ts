@@ -1,8 +1,7 @@
 import { cpus } from 'node:os'
-import type { Executor } from '#core/engine/rows-task'
-import { sharedMemory } from '#core/field/field'
-import { raise, watchedFlag } from '../task-outcome'
-import type { TaskOutcome } from '../task-outcome'
+import type { Executor } from '#core/engine/pass'
+import type { ThreadOutcome } from '../shared-executor'
+import { SharedExecutor } from '../shared-executor'
 import { openPool } from './pool'
 
 /** All cores but one, so that the machine stays usable. */
@@ -14,18 +13,6 @@ export const usualThreads = (): number => Math.max(1, cpus().length - 1)
  */
 export function openThreads(threads: number): Executor & { close(): Promise<void> } {
   const pool = openPool('rows-worker', threads)
-  return {
-    threads,
-    allocate: sharedMemory,
-    run: async (task, isCancelled) => {
-      const { flag, stop } = watchedFlag(isCancelled)
-      try {
-        const outcome = (await pool.run({ task, flag })) as TaskOutcome
-        return 'error' in outcome ? raise(outcome) : outcome.prepared
-      } finally {
-        stop()
-      }
-    },
-    close: () => pool.destroy(),
-  }
+  const executor = new SharedExecutor(threads, async (message) => (await pool.run(message)) as ThreadOutcome)
+  return Object.assign(executor, { close: () => pool.destroy() })
 }

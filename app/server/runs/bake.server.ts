@@ -3,7 +3,7 @@ import { tileSize } from '#core/field/field'
 import { channelOutput } from '#core/document/address'
 import type { EngineHost } from '#core/engine/evaluate'
 import { Pyramids } from '#core/engine/pyramids'
-import type { Executor } from '#core/engine/rows-task'
+import type { Executor } from '#core/engine/pass'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { openMaterial } from '#core/material/session'
@@ -73,7 +73,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
 
 const hostOf = (executor: Executor): EngineHost => ({
   executor,
-  pyramids: new Pyramids(library, executor.allocate),
+  pyramids: new Pyramids(library),
 })
 
 /** The images that a bake uses, as they came. */

@@ -1,7 +1,7 @@
 import { hostname } from 'node:os'
 import { basename } from 'node:path'
 import { GristError } from '#core/errors'
-import type { Executor } from '#core/engine/rows-task'
+import type { Executor } from '#core/engine/pass'
 import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { removeDeadFolders } from '#runtime/node/own-folders'

@@ -1,0 +1,149 @@
+import type { Field } from '../field/field'
+import type { Executor, LocalField, PassSetting, PassStep, Unit } from './pass'
+import { tilesOf } from './pass'
+import type { Plan, PlannedStep } from './plan'
+import { stepCost } from './plan'
+import type { PlannedUnit } from './units'
+import { LocalPlanes } from './units'
+
+/** Texels of a tile where several steps go over it: what they hand on stays in a processor's cache. */
+const TILE = 12288
+/** Fewest rows that a thread takes at a time where a step stands alone: it may do some work once a tile. */
+const MIN_ROWS = 16
+/** Tiles a thread where a step stands alone: so that a thread that comes late is no loss. */
+const TILES = 2
+
+/** Collects units of a plan until they are run; then goes on with the next ones. */
+export class PassBuilder {
+  private fields: (Field | LocalField)[] = []
+  private places = new Map<Field, number>()
+  private units: Unit[] = []
+  /** Of each unit: forecast nanoseconds, and its number in the plan. */
+  private costs: { readonly cost: number; readonly number: number }[] = []
+  private readonly total: number
+  private doneCost = 0
+  /** Units of the plan, by their numbers there, of which every tile was made. */
+  readonly completed = new Set<number>()
+  private added = 0
+
+  constructor(
+    private readonly plan: Plan,
+    private readonly setting: PassSetting,
+    private readonly threads: number,
+    private readonly onProgress: (ratio: number) => void,
+  ) {
+    this.total = plan.units.reduce((sum, unit) => sum + this.costOf(unit), 0)
+  }
+
+  addCopy(source: Field, target: Field, from: number, to: number): void {
+    this.units.push({ kind: 'copy', source: this.placeOf(source), target: this.placeOf(target), from, to })
+    this.costs.push({ cost: 0, number: -1 })
+  }
+
+  /** Adds the plan's next unit; its fields are found by key and port. */
+  addUnit(unit: PlannedUnit, fields: ReadonlyMap<string, Field>, prepared: ReadonlyMap<string, unknown>): void {
+    const { steps, local } = this.plan
+    const planes = new LocalPlanes()
+    const locals = new Map<string, number>()
+    const lastReader = this.lastReaders(unit)
+    const placeAt = (name: string): number => locals.get(name) ?? this.placeOf(fields.get(name)!)
+    const passSteps = unit.map((at): PassStep => {
+      const { step, params, key, ports } = steps[at]!
+      const outputs: Record<string, number> = {}
+      for (const port of ports) {
+        if (local[at]) {
+          const type = step.outputs[port]!
+          locals.set(`${key}.${port}`, this.fields.push({ type, local: planes.take(type) }) - 1)
+        }
+        outputs[port] = placeAt(`${key}.${port}`)
+      }
+      const inputs: Record<string, number | null> = {}
+      for (const [name, ref] of Object.entries(step.inputs))
+        inputs[name] = ref && placeAt(`${this.stepOf(ref.step.index).key}.${ref.port}`)
+      for (const from of lastReader.get(at) ?? [])
+        for (const port of steps[from]!.ports)
+          planes.give((this.fields[locals.get(`${steps[from]!.key}.${port}`)!] as LocalField).local)
+      return { type: step.node.type, params, inputs, outputs, prepared: prepared.get(key) }
+    })
+    const { from, to } = this.rowsOf(unit)
+    this.units.push({
+      kind: 'steps',
+      steps: passSteps,
+      from,
+      to,
+      tileRows: this.tileRows(unit, to - from),
+      localPlanes: planes.count,
+    })
+    this.costs.push({ cost: this.costOf(unit), number: this.added++ })
+  }
+
+  /** Does what was added, and begins anew. Throws what the executor throws. */
+  async run(executor: Executor, isCancelled: () => boolean): Promise<void> {
+    const { fields, units, costs, setting } = this
+    if (units.length === 0) return
+    this.fields = []
+    this.places = new Map()
+    this.units = []
+    this.costs = []
+    const before = this.doneCost
+    await executor.run(
+      { setting, fields, units },
+      {
+        isCancelled,
+        onProgress: (tilesDone) => {
+          let done = before
+          units.forEach((unit, at) => {
+            const [tiles, { cost, number }] = [tilesOf(unit), costs[at]!]
+            const ratio = tiles === 0 ? 1 : tilesDone(at) / tiles
+            done += cost * ratio
+            if (ratio === 1 && number >= 0) this.completed.add(number)
+          })
+          this.doneCost = done
+          this.onProgress(this.total === 0 ? 1 : Math.min(1, done / this.total))
+        },
+      },
+    )
+  }
+
+  private placeOf(field: Field): number {
+    const known = this.places.get(field)
+    if (known !== undefined) return known
+    const place = this.fields.push(field) - 1
+    this.places.set(field, place)
+    return place
+  }
+
+  private stepOf(index: number): PlannedStep {
+    return this.plan.steps[this.plan.places[index]!]!
+  }
+
+  /** By step of a unit: the local steps that nobody after it reads. */
+  private lastReaders(unit: PlannedUnit): ReadonlyMap<number, readonly number[]> {
+    const { steps, places, local } = this.plan
+    const last = new Map<number, number>()
+    for (const at of unit) {
+      if (local[at]) last.set(at, at)
+      for (const from of steps[at]!.step.feeding) if (local[places[from]!]) last.set(places[from]!, at)
+    }
+    const by = new Map<number, number[]>()
+    for (const [from, at] of last) by.set(at, [...(by.get(at) ?? []), from])
+    return by
+  }
+
+  private rowsOf(unit: PlannedUnit): { from: number; to: number } {
+    const { step, from, band } = this.plan.steps[unit[0]!]!
+    return step.uniform ? { from: 0, to: 1 } : { from, to: band.top + band.rows }
+  }
+
+  private tileRows(unit: PlannedUnit, rows: number): number {
+    const { sliceable } = this.plan.steps[unit[0]!]!
+    if (!sliceable) return Math.max(1, rows)
+    if (unit.length > 1) return Math.max(1, Math.round(TILE / this.setting.width))
+    if (this.threads === 1) return Math.max(1, rows)
+    return Math.max(MIN_ROWS, Math.ceil(rows / (this.threads * TILES)))
+  }
+
+  private costOf(unit: PlannedUnit): number {
+    return unit.reduce((sum, at) => sum + stepCost(this.plan.steps[at]!, this.plan.width), 0)
+  }
+}

@@ -1,0 +1,184 @@
+import { GristError } from '../errors'
+import type { Allocate, Field, PortType } from '../field/field'
+import { plainMemory, rowStart } from '../field/field'
+import type { NodeContext } from '../graph/define-node'
+import type { Registry } from '../graph/registry'
+import { simd } from '../kernels/simd'
+
+/** A result that lives for one tile of rows only, in memory of the thread: the numbers of its planes there. */
+export interface LocalField {
+  readonly type: PortType
+  readonly local: readonly number[]
+}
+
+/** One node's work in a unit; inputs and outputs are places in the pass's list of fields. */
+export interface PassStep {
+  readonly type: string
+  readonly params: Readonly<Record<string, unknown>>
+  readonly inputs: Readonly<Record<string, number | null>>
+  readonly outputs: Readonly<Record<string, number>>
+  /** What NodeDefinition.prepare gave. */
+  readonly prepared?: unknown
+}
+
+/**
+ * Steps that are done one after the other for a tile of rows, then for the next one; tiles are independent of each other,
+ * so that any thread may take any. All of a unit is done before the next begins.
+ */
+export interface StepsUnit {
+  readonly kind: 'steps'
+  readonly steps: readonly PassStep[]
+  /** Rows from ≤ y < to, and how many of them make a tile. */
+  readonly from: number
+  readonly to: number
+  readonly tileRows: number
+  /** Planes that the unit's local fields take. */
+  readonly localPlanes: number
+}
+
+/** Brings rows from one field to another that holds them too: those that a band hands on to the next. */
+export interface CopyUnit {
+  readonly kind: 'copy'
+  readonly source: number
+  readonly target: number
+  readonly from: number
+  readonly to: number
+}
+
+export type Unit = StepsUnit | CopyUnit
+
+/** What all steps of an evaluation share. */
+export type PassSetting = Omit<NodeContext, 'rows'>
+
+/** A run of units over fields whose memory is there: plain data, so that it can go to other threads as one message. */
+export interface Pass {
+  readonly setting: PassSetting
+  readonly fields: readonly (Field | LocalField)[]
+  readonly units: readonly Unit[]
+}
+
+/** Work that all rows of a step share (NodeDefinition.prepare). */
+export interface PrepareTask {
+  readonly type: string
+  readonly params: Readonly<Record<string, unknown>>
+  readonly inputs: Readonly<Record<string, Field | null>>
+  readonly setting: PassSetting
+}
+
+/** How those who wait hear of a pass, and how it hears that nobody waits any more. */
+export interface PassSignals {
+  readonly isCancelled: () => boolean
+  /** Tiles that are done, of each unit; called now and then. */
+  readonly onProgress?: (tilesDone: (unit: number) => number) => void
+}
+
+/**
+ * Does passes, here or on other threads. `allocate` gives memory that its threads can see. Work rejects with `cancelled`
+ * soon after `isCancelled` turns true, and only once no thread is at it any more.
+ */
+export interface Executor {
+  readonly threads: number
+  readonly allocate: Allocate
+  /** Takes memory back that nobody uses any more. */
+  readonly free: (region: ArrayBufferView) => void
+  run(pass: Pass, signals: PassSignals): Promise<void>
+  prepare(task: PrepareTask, isCancelled: () => boolean): Promise<unknown>
+}
+
+export const tilesOf = (unit: Unit): number =>
+  unit.kind === 'copy' ? 1 : Math.ceil((unit.to - unit.from) / unit.tileRows)
+
+/** Throws `cancelled`. */
+export function checkWanted(isCancelled: () => boolean): void {
+  if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+}
+
+/** Does a step's shared work now, on this thread. */
+export function runPrepare(registry: Registry, task: PrepareTask, isCancelled: () => boolean): unknown {
+  const { type, params, inputs, setting } = task
+  const check = (): void => checkWanted(isCancelled)
+  check()
+  // The graph's builder has checked ports and parameters against the definition.
+  return registry.get(type)!.prepare!(inputs as never, params as never, {
+    ...setting,
+    rows: { from: 0, to: setting.height, check },
+  })
+}
+
+/** Calls `work` with what does a tile of a unit on this thread; its memory for local fields is free again after it. */
+export function withUnit(
+  registry: Registry,
+  { setting, fields }: Pass,
+  unit: Unit,
+  isCancelled: () => boolean,
+  work: (doTile: (tile: number) => void) => void,
+): void {
+  if (unit.kind === 'copy') return work(() => copyRows(fields as readonly Field[], unit))
+  const twin = unit.localPlanes > 0 ? simd() : null
+  if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
+  twin.scratch(() => {
+    const allocate: Allocate = (bytes) => new Uint8Array(twin.shared.buffer, twin.take(bytes / 4), bytes)
+    work(unitRunner(registry, setting, fields, unit, isCancelled, allocate))
+  })
+}
+
+function unitRunner(
+  registry: Registry,
+  setting: PassSetting,
+  fields: readonly (Field | LocalField)[],
+  unit: StepsUnit,
+  isCancelled: () => boolean,
+  allocate: Allocate,
+): (tile: number) => void {
+  const { steps, from: first, to: end, tileRows, localPlanes } = unit
+  const { width, height } = setting
+  const planes = Array.from({ length: localPlanes }, () => {
+    const { buffer, byteOffset } = allocate(tileRows * width * 4)
+    return new Float32Array(buffer, byteOffset, tileRows * width)
+  })
+  const check = (): void => checkWanted(isCancelled)
+  return (tile) => {
+    const from = first + tile * tileRows
+    const to = Math.min(end, from + tileRows)
+    const band = { top: from, rows: to - from }
+    const fieldAt = (place: number): Field => {
+      const field = fields[place]!
+      if (!('local' in field)) return field
+      const own = { type: field.type, width, height, ...band, stride: width, ids: null }
+      return { ...own, planes: field.local.map((plane) => planes[plane]!) }
+    }
+    for (const { type, params, inputs, outputs, prepared } of steps) {
+      check()
+      const given = fieldsBy(inputs, fieldAt)
+      const made = fieldsBy(outputs, fieldAt)
+      // The graph's builder has checked ports and parameters against the definition.
+      const node = registry.get(type)!
+      node.evaluate(given as never, params as never, made as never, { ...setting, rows: { from, to, check }, prepared })
+    }
+  }
+}
+
+function fieldsBy(
+  places: Readonly<Record<string, number | null>>,
+  fieldAt: (place: number) => Field,
+): Record<string, Field | null> {
+  const fields: Record<string, Field | null> = {}
+  for (const name of Object.keys(places)) {
+    const place = places[name]!
+    fields[name] = place === null ? null : fieldAt(place)
+  }
+  return fields
+}
+
+function copyRows(fields: readonly Field[], { source, target, from, to }: CopyUnit): void {
+  copyFieldRows(fields[source]!, fields[target]!, from, to)
+}
+
+/** Copies rows from ≤ y < to to the same rows of another field. */
+export function copyFieldRows(source: Field, target: Field, from: number, to: number): void {
+  for (let y = from; y < to; y++) {
+    const [a, b] = [rowStart(source, y), rowStart(target, y)]
+    source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(a, a + source.width), b))
+    if (source.ids) target.ids!.set(source.ids.subarray(a, a + source.width), b)
+  }
+}

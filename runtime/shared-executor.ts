@@ -1,0 +1,151 @@
+import type { Executor, Pass, PassSignals, PrepareTask } from '#core/engine/pass'
+import { runPrepare } from '#core/engine/pass'
+import type { PlainField, PlainPass } from '#core/engine/shared-pass'
+import {
+  controlBlock,
+  endPass,
+  fieldFrom,
+  isEnded,
+  passFrom,
+  plainField,
+  plainPass,
+  takePart,
+  tilesDone,
+} from '#core/engine/shared-pass'
+import { GristError } from '#core/errors'
+import type { Allocate } from '#core/field/field'
+import { Heap, SharedMemory } from '#core/field/heap'
+import { useMemory } from '#core/kernels/simd'
+import { registry } from '#core/nodes/registry.generated'
+import type { TaskFailure } from './task-outcome'
+import { failureOf, raise } from './task-outcome'
+
+type PlainPrepare = Omit<PrepareTask, 'inputs'> & { readonly inputs: Readonly<Record<string, PlainField | null>> }
+
+/** What a thread is told: the memory it works in, by a number too, as each message makes another object of it. */
+export interface ThreadMessage {
+  readonly memory: WebAssembly.Memory
+  readonly memoryNumber: number
+  readonly control: Int32Array
+  readonly work: { readonly pass: PlainPass } | { readonly prepare: PlainPrepare }
+}
+
+export type ThreadOutcome = TaskFailure | { readonly prepared?: unknown }
+
+let memoryNumber = 0
+
+/** Does what a message says, on this thread. Faults of ours are thrown as they are. */
+export function doMessage({ memory, memoryNumber: number, control, work }: ThreadMessage): ThreadOutcome {
+  if (number !== memoryNumber) {
+    useMemory(memory)
+    memoryNumber = number
+  }
+  try {
+    if ('pass' in work) {
+      takePart(registry, passFrom(work.pass), control)
+      return {}
+    }
+    const inputs = Object.fromEntries(
+      Object.entries(work.prepare.inputs).map(([name, field]) => [name, field && fieldFrom(field)]),
+    )
+    return { prepared: runPrepare(registry, { ...work.prepare, inputs }, () => isEnded(control)) }
+  } catch (error) {
+    if (!(error instanceof GristError)) throw error
+    return failureOf(error)
+  }
+}
+
+/** Milliseconds between looks at whether work is still wanted and how far it is. */
+const LOOK = 16
+/** A heap that grew beyond so many bytes is left to the collector once nothing lies in it, as memory never shrinks. */
+const KEPT_BYTES = 512 << 20
+
+/** An executor over threads that each get messages by `send`; fields lie in memory that all of them share. */
+export class SharedExecutor implements Executor {
+  private heap = new Heap(newMemory())
+  private number = 1
+
+  constructor(
+    readonly threads: number,
+    private readonly send: (message: ThreadMessage) => Promise<ThreadOutcome>,
+  ) {}
+
+  readonly allocate: Allocate = (bytes) => {
+    if (this.heap.usedBytes === 0 && this.heap.shared.buffer.byteLength > KEPT_BYTES) {
+      this.heap = new Heap(newMemory())
+      this.number++
+    }
+    return this.heap.allocate(bytes)
+  }
+
+  readonly free = (region: ArrayBufferView): void => this.heap.free(region)
+
+  async run(pass: Pass, { isCancelled, onProgress }: PassSignals): Promise<void> {
+    const control = controlBlock(pass.units.length)
+    const message = this.messageOf(control, { pass: plainPass(pass, this.heap.shared) })
+    const look = (): void => {
+      if (isCancelled()) endPass(control)
+      onProgress?.((unit) => tilesDone(control, unit))
+    }
+    await this.watched(
+      control,
+      look,
+      Array.from({ length: this.threads }, () => message),
+    )
+  }
+
+  async prepare({ inputs, ...task }: PrepareTask, isCancelled: () => boolean): Promise<unknown> {
+    const { shared } = this.heap
+    const control = controlBlock(0)
+    const plain = Object.fromEntries(
+      Object.entries(inputs).map(([name, field]) => [name, field && plainField(field, shared)]),
+    )
+    const message = this.messageOf(control, { prepare: { ...task, inputs: plain } })
+    const look = (): void => {
+      if (isCancelled()) endPass(control)
+    }
+    const [outcome] = await this.watched(control, look, [message])
+    return outcome!.prepared
+  }
+
+  private messageOf(control: Int32Array, work: ThreadMessage['work']): ThreadMessage {
+    return { memory: this.heap.shared.memory, memoryNumber: this.number, control, work }
+  }
+
+  /** Sends messages and waits until every thread is done with its own, whatever became of the others. */
+  private async watched(
+    control: Int32Array,
+    look: () => void,
+    messages: readonly ThreadMessage[],
+  ): Promise<readonly { prepared?: unknown }[]> {
+    look()
+    const timer = setInterval(look, LOOK)
+    try {
+      const results = await Promise.all(messages.map((message) => this.outcomeOf(control, message)))
+      const failures = results.filter((result) => 'error' in result)
+      // A step's own error comes before what it ended on other threads.
+      const told = failures.find(({ error }) => error.code !== 'cancelled') ?? failures[0]
+      if (told) raise(told)
+      return results as { prepared?: unknown }[]
+    } finally {
+      clearInterval(timer)
+      look()
+    }
+  }
+
+  private async outcomeOf(control: Int32Array, message: ThreadMessage): Promise<ThreadOutcome> {
+    try {
+      return await this.send(message)
+    } catch (error) {
+      // A thread that fails leaves its tile undone: the others must not wait for it.
+      endPass(control)
+      throw error
+    }
+  }
+}
+
+function newMemory(): SharedMemory {
+  const memory = SharedMemory.create()
+  if (!memory) throw new GristError('memory-budget', 'This machine has no WebAssembly memory that threads can share.')
+  return memory
+}
