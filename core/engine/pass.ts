@@ -117,7 +117,11 @@ export function withUnit(
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
   twin.scratch(() => {
-    const allocate: Allocate = (bytes) => new Uint8Array(twin.shared.buffer, twin.take(bytes / 4), bytes)
+    const allocate: Allocate = (bytes) => {
+      // Taking memory may make another object of it.
+      const at = twin.take(bytes / 4)
+      return new Uint8Array(twin.shared.buffer, at, bytes)
+    }
     work(unitRunner(registry, setting, fields, unit, isCancelled, allocate))
   })
 }

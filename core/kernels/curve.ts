@@ -1,3 +1,11 @@
+/** Where a piece begins, its value and slope there, and how far the next one is (0 at the end). */
+export interface HermitePoint {
+  readonly x: number
+  readonly y: number
+  readonly slope: number
+  readonly width: number
+}
+
 /**
  * A curve through points that never overshoots them: cubic Hermite pieces whose slopes are weighted harmonic means.
  * Shape: `at` strictly rising, `to` alike in length, two points at least. Before the first point its value holds,
@@ -6,6 +14,23 @@
  * J. Sci. Stat. Comput. 5 (1984); ends by the three-point rule of the same paper's PCHIM.
  */
 export function monotoneCurve(points: readonly { at: number; to: number }[]): (v: number) => number {
+  const pieces = hermitePieces(points)
+  const last = pieces.length - 1
+  return (v) => {
+    if (v <= pieces[0]!.x) return pieces[0]!.y
+    if (v >= pieces[last]!.x) return pieces[last]!.y
+    let i = 0
+    while (v >= pieces[i + 1]!.x) i++
+    const { x, y, slope, width: h } = pieces[i]!
+    const next = pieces[i + 1]!
+    const t = (v - x) / h
+    const s = 1 - t
+    return y * (1 + 2 * t) * s * s + next.y * t * t * (3 - 2 * t) + h * (slope * t * s * s - next.slope * t * t * s)
+  }
+}
+
+/** The points of monotoneCurve with their slopes. */
+export function hermitePieces(points: readonly { at: number; to: number }[]): HermitePoint[] {
   const n = points.length
   const x = points.map(({ at }) => at)
   const y = points.map(({ to }) => to)
@@ -21,19 +46,7 @@ export function monotoneCurve(points: readonly { at: number; to: number }[]): (v
     const w2 = h[i]! + 2 * h[i - 1]!
     return (w1 + w2) / (w1 / before + w2 / after)
   })
-  return (v) => {
-    if (v <= x[0]!) return y[0]!
-    if (v >= x[n - 1]!) return y[n - 1]!
-    let i = 0
-    while (v >= x[i + 1]!) i++
-    const t = (v - x[i]!) / h[i]!
-    const s = 1 - t
-    return (
-      y[i]! * (1 + 2 * t) * s * s +
-      y[i + 1]! * t * t * (3 - 2 * t) +
-      h[i]! * (m[i]! * t * s * s - m[i + 1]! * t * t * s)
-    )
-  }
+  return x.map((at, i) => ({ x: at, y: y[i]!, slope: m[i]!, width: h[i] ?? 0 }))
 }
 
 function endSlope(h0: number, h1: number, d0: number, d1: number): number {

@@ -1,11 +1,57 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { SharedMemory } from '../field/heap'
+import type { Rows } from './rows'
 import { ASSEMBLY } from './assembly.generated'
 
 /** What core/kernels/assembly exports; each file there tells what its pointers are. */
 export interface Assembly {
   blend(mode: number, base: number, source: number, mask: number, out: number, count: number, amount: number): void
+  remap(
+    source: number,
+    out: number,
+    count: number,
+    from: number,
+    width: number,
+    to: number,
+    span: number,
+    clamp: boolean,
+  ): void
+  threshold(source: number, out: number, count: number, from: number, to: number): void
+  levels(
+    source: number,
+    out: number,
+    count: number,
+    from: number,
+    width: number,
+    exponent: number,
+    to: number,
+    span: number,
+    clamp: boolean,
+  ): void
+  curve(source: number, out: number, count: number, points: number, pieces: number): void
+  biasGain(source: number, out: number, count: number, bias: number, gain: number): void
+  math(
+    operation: number,
+    a: number,
+    b: number,
+    bStep: number,
+    c: number,
+    cStep: number,
+    out: number,
+    count: number,
+  ): void
+  mathByNumber(operation: number, a: number, b: number, bStep: number, out: number, count: number): void
+  heightShare(
+    first: number,
+    second: number,
+    raised: number,
+    share: number,
+    count: number,
+    raise: number,
+    from: number,
+    to: number,
+  ): void
   decodeSrgb(source: number, out: number, count: number): void
   encodeSrgb(source: number, out: number, count: number): void
   addScaled(to: number, from: number, weight: number, bytes: number): void
@@ -63,6 +109,9 @@ export interface Assembly {
     scale: number,
   ): void
 }
+
+/** A plane of a field. */
+export type PlaneOf = readonly [Field, Float32Array]
 
 /** Texels that a kernel works on in one go; small enough that cancelling is seen soon. */
 const PIECE = 32768
@@ -143,6 +192,39 @@ export class Simd {
   /** Brings rows of an output home that were written to `at`. */
   written(at: number, out: Field, plane: Float32Array, from: number, to: number, room: number): void {
     if (at === room) this.copyOut(at, out, plane, from, to)
+  }
+
+  /**
+   * Calls `work` for runs of rows, a piece at a time, with the byte offsets of planes to read and to write there; it may go
+   * on to whole vectors.
+   */
+  runs(
+    rows: Rows,
+    width: number,
+    inputs: readonly PlaneOf[],
+    outputs: readonly PlaneOf[],
+    work: (count: number, inputs: readonly number[], outputs: readonly number[]) => void,
+  ): void {
+    this.scratch(() => {
+      const piece = pieceRows(width)
+      const inRooms = inputs.map(() => this.take(piece * width))
+      const outRooms = outputs.map(() => this.take(piece * width))
+      for (let y = rows.from; y < rows.to; y += piece) {
+        rows.check()
+        const to = Math.min(rows.to, y + piece)
+        const from = inputs.map(([field, plane], i) => this.rowsOf(field, plane, y, to, inRooms[i]!))
+        const targets = outputs.map(([field, plane], i) => this.target(field, plane, y, to, outRooms[i]!))
+        work((to - y) * width, from, targets)
+        outputs.forEach(([field, plane], i) => this.written(targets[i]!, field, plane, y, to, outRooms[i]!))
+      }
+    })
+  }
+
+  /** Memory that holds a value four times, for kernels that read the same vector again and again. */
+  splat(value: number): number {
+    const at = this.take(4)
+    this.floats(at, 4).fill(value)
+    return at
   }
 
   private inPlace(field: Field, plane: Float32Array, from: number, to: number): number {

@@ -1,5 +1,4 @@
-/** Values of fields stay within this; see VALUE_LIMIT in core/field/limits.ts. */
-const LIMIT: f32 = 1e18
+import { bounded, unit } from './lanes'
 
 /**
  * Twin of blendFields (core/kernels/blend-fields.ts) for one plane of `count` texels, rounded up to a multiple of 4. `mode` is
@@ -8,8 +7,6 @@ const LIMIT: f32 = 1e18
 export function blend(mode: i32, base: usize, source: usize, mask: usize, out: usize, count: i32, amount: f32): void {
   const zero = f32x4.splat(0)
   const one = f32x4.splat(1)
-  const low = f32x4.splat(-LIMIT)
-  const high = f32x4.splat(LIMIT)
   const whole = f32x4.splat(amount)
   const end = (<usize>count) << 2
   for (let i: usize = 0; i < end; i += 16) {
@@ -18,16 +15,8 @@ export function blend(mode: i32, base: usize, source: usize, mask: usize, out: u
     const w = mask ? f32x4.mul(unit(v128.load(mask + i)), whole) : whole
     const mixed = f32x4.add(b, f32x4.mul(f32x4.sub(m, b), w))
     const kept = v128.bitselect(m, mixed, f32x4.eq(w, one))
-    const held = f32x4.pmax(f32x4.pmin(kept, high), low)
-    // 0 for what is no number, +0 for −0.
-    const bounded = f32x4.add(v128.and(held, f32x4.eq(held, held)), zero)
-    v128.store(out + i, v128.bitselect(b, bounded, f32x4.eq(w, zero)))
+    v128.store(out + i, v128.bitselect(b, bounded(kept), f32x4.eq(w, zero)))
   }
-}
-
-/** Held to 0–1. */
-function unit(v: v128): v128 {
-  return f32x4.pmax(f32x4.pmin(v, f32x4.splat(1)), f32x4.splat(0))
 }
 
 function screen(b: v128, s: v128): v128 {

@@ -5,3 +5,4 @@ export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows }
 export { noiseCorners, noiseOctave, noiseSlopes } from './noise'
 export { occlusion } from './occlusion'
 export { decodeSrgb, encodeSrgb } from './srgb'
+export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'

@@ -1,5 +1,4 @@
-/** Values of fields stay within this; see VALUE_LIMIT in core/field/limits.ts. */
-const LIMIT: f32 = 1e18
+import { bounded } from './lanes'
 
 /** Twin of decodedTexel (core/kernels/srgb.ts) for `count` values, rounded up to a multiple of 4. */
 export function decodeSrgb(source: usize, out: usize, count: i32): void {
@@ -95,10 +94,4 @@ function raised(scale: v128, v: v128, above: f32, up: f32): v128 {
 /** With the sign of another. */
 function signed(y: v128, v: v128): v128 {
   return v128.bitselect(f32x4.neg(y), y, f32x4.lt(v, f32x4.splat(0)))
-}
-
-/** Within the limit; 0 for what is no number, +0 for −0. */
-function bounded(v: v128): v128 {
-  const held = f32x4.pmax(f32x4.pmin(v, f32x4.splat(LIMIT)), f32x4.splat(-LIMIT))
-  return f32x4.add(v128.and(held, f32x4.eq(held, held)), f32x4.splat(0))
 }

@@ -1,10 +1,7 @@
-import type { Field } from '../../field/field'
-import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey, any } from '../../graph/ports'
-import { mixBounded } from '../../kernels/blend-fields'
-import { smoothstep } from '../../kernels/point'
+import { blendByHeight } from '../../kernels/height-blend'
 
 /** The higher one wins: 3t² − 2t³ of the difference over the softness. Source: common practice. */
 export default defineNode({
@@ -43,24 +40,7 @@ export default defineNode({
   },
   genericTypes: ['grey', 'colour', 'vector'],
   footprint: 'point',
-  evaluate: ({ first, second, firstHeight, secondHeight }, { raise, softness }, out, { width, rows }) => {
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const at = (field: Field | undefined): number => (field ? rowStart(field, y) : 0)
-      const [f0, s0, a0, b0] = [at(first), at(second), at(firstHeight), at(secondHeight)]
-      const [r, h, m] = [at(out.result), at(out.height), at(out.mask)]
-      for (let x = 0; x < width; x++) {
-        const low = firstHeight.planes[0]![a0 + x]!
-        const high = Math.fround(secondHeight.planes[0]![b0 + x]! + raise)
-        const w = smoothstep(-softness / 2, softness / 2, Math.fround(high - low))
-        if (out.mask) out.mask.planes[0]![m + x] = w
-        if (out.height) out.height.planes[0]![h + x] = mixBounded(low, high, w)
-        out.result?.planes.forEach(
-          (plane, p) => (plane[r + x] = mixBounded(first.planes[p]![f0 + x]!, second.planes[p]![s0 + x]!, w)),
-        )
-      }
-    }
-  },
+  evaluate: (inputs, { raise, softness }, out, { rows }) => blendByHeight(inputs, raise, softness, out, rows),
   example: {
     nodes: {
       spots: { type: 'spots', params: { cells: [5, 5], size: [0.8, 1.6], softness: 1 } },

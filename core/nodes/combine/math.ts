@@ -1,11 +1,8 @@
-import type { Field } from '../../field/field'
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { any } from '../../graph/ports'
 import type { Operation } from '../../kernels/arithmetic'
-import { OPERATIONS } from '../../kernels/arithmetic'
+import { OPERATIONS, computeFields } from '../../kernels/arithmetic'
 
 const range = { min: -1e6, max: 1e6, softRange: [-1, 1] as const }
 
@@ -38,25 +35,7 @@ export default defineNode({
   footprint: 'point',
   evaluate: ({ a, b, c }, params, { result }, { rows }) => {
     if (!result) return
-    const { apply } = OPERATIONS[params.operation] as { apply: (a: number, b: number, c: number) => number }
-    const bValue = Math.fround(params.b)
-    const cValue = Math.fround(params.c)
-    const at = (field: Field | null, y: number) => (field ? rowStart(field, y) : 0)
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const a0 = rowStart(a, y)
-      const b0 = at(b, y)
-      const c0 = at(c, y)
-      const o0 = rowStart(result, y)
-      for (let p = 0; p < result.planes.length; p++) {
-        const av = a.planes[p]!
-        const bv = b?.planes[p]
-        const cv = c?.planes[p]
-        const out = result.planes[p]!
-        for (let x = 0; x < result.width; x++)
-          out[o0 + x] = bounded(Math.fround(apply(av[a0 + x]!, bv ? bv[b0 + x]! : bValue, cv ? cv[c0 + x]! : cValue)))
-      }
-    }
+    computeFields(params.operation, a, b ?? params.b, c ?? params.c, result, rows)
   },
   example: {
     nodes: {

@@ -2,8 +2,9 @@ import { cropField } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { mapValues } from '../../kernels/point'
+import { fillValues } from '../../kernels/point'
 import { quantiles } from '../../kernels/quantiles'
+import { remapValues } from '../../kernels/values'
 
 /** Stretches what a field really holds to a range. Source of the measure: kernels/quantiles.ts. */
 export default defineNode({
@@ -59,12 +60,10 @@ export default defineNode({
   },
   evaluate: ({ source }, params, { result }, { rows, prepared: [low, high] }) => {
     if (!result) return
+    const { toLow, toHigh, clamp } = params
     const width = high - low
-    mapValues(source, result, rows, (v) => {
-      let t = width > 0 ? (v - low) / width : 0
-      if (params.clamp) t = t < 0 ? 0 : t > 1 ? 1 : t
-      return params.toLow + (params.toHigh - params.toLow) * t
-    })
+    if (width > 0) remapValues(source, result, rows, { from: low, width, to: toLow, span: toHigh - toLow, clamp })
+    else fillValues(result, rows, [toLow])
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [6, 6], octaves: 4 } } },

@@ -1,10 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { mapValues } from '../../kernels/point'
-
-/** t / ((1/a − 2)(1 − t) + 1): 0 and 1 stay, ½ becomes a. */
-const bias = (t: number, a: number): number => t / ((1 / a - 2) * (1 - t) + 1)
+import { biasAndGain } from '../../kernels/values'
 
 /**
  * Bias by C. Schlick, "Fast Alternatives to Perlin's Bias and Gain Functions", Graphics Gems IV, 1994; gain made of it as
@@ -31,12 +28,7 @@ export default defineNode({
   outputs: { result: grey({ help: 'The bent values, 0 to 1.' }) },
   footprint: 'point',
   evaluate: ({ source }, params, { result }, { rows }) => {
-    if (!result) return
-    mapValues(source, result, rows, (v) => {
-      const t = bias(v < 0 ? 0 : v > 1 ? 1 : v, params.bias)
-      // Below the middle gain is a bias of 1 − gain at twice the scale, above it the mirror of that.
-      return t < 0.5 ? bias(2 * t, 1 - params.gain) / 2 : 1 - bias(2 - 2 * t, 1 - params.gain) / 2
-    })
+    if (result) biasAndGain(source, result, rows, params.bias, params.gain)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

@@ -1,7 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { mapValues } from '../../kernels/point'
+import { remapValues } from '../../kernels/values'
 
 /** centre + (v − ½) · width. Source: own derivation. */
 export default defineNode({
@@ -26,7 +26,7 @@ export default defineNode({
   genericTypes: ['grey', 'colour'],
   footprint: 'point',
   evaluate: ({ source }, { centre, width }, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, (v) => centre + (v - 0.5) * width)
+    if (result) remapValues(source, result, rows, { from: 0.5, width: 1, to: centre, span: width })
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

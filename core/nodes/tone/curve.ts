@@ -1,8 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { choice, curve } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { monotoneCurve } from '../../kernels/curve'
-import { mapValues } from '../../kernels/point'
+import { curveOfValues } from '../../kernels/values'
 
 /** Values through a curve that keeps between its points. Source: Fritsch and Butland 1984 (kernels/curve.ts). */
 export default defineNode({
@@ -48,7 +47,7 @@ export default defineNode({
     },
   ],
   evaluate: ({ source }, { points }, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, monotoneCurve(points))
+    if (result) curveOfValues(source, result, rows, points)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

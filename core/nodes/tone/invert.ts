@@ -1,7 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { choice } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { mapValues } from '../../kernels/point'
+import { remapValues } from '../../kernels/values'
 
 /** 1 − v. */
 export default defineNode({
@@ -24,7 +24,7 @@ export default defineNode({
   encoded: (params) => params.encoding === 'srgb',
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, (v) => 1 - v)
+    if (result) remapValues(source, result, rows, { from: 0, width: 1, to: 1, span: -1 })
   },
   example: {
     nodes: { cells: { type: 'cells', params: { cells: [5, 5] } } },

@@ -1,8 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { channels, choice, toggle } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { applyLevels } from '../../kernels/levels'
-import { mapValues } from '../../kernels/point'
+import { levelsOfValues } from '../../kernels/values'
 
 const range = { min: -100, max: 100, softRange: [0, 1] as const }
 const at = (value: number | readonly number[], plane: number): number =>
@@ -54,7 +53,7 @@ export default defineNode({
       outHigh: at(params.outHigh, plane),
       clamp: params.clamp,
     }))
-    mapValues(source, result, rows, (v, plane) => applyLevels(v, one[plane]!))
+    levelsOfValues(source, result, rows, one)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

@@ -2,6 +2,7 @@ import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
 import { any } from '../../graph/ports'
 import { mapValues } from '../../kernels/point'
+import { remapValues } from '../../kernels/values'
 
 const range = { min: -1000, max: 1000, softRange: [0, 1] as const }
 
@@ -27,12 +28,10 @@ export default defineNode({
   evaluate: ({ source }, { fromLow, fromHigh, toLow, toHigh, clamp }, { result }, { rows }) => {
     if (!result) return
     const width = fromHigh - fromLow
-    mapValues(source, result, rows, (v) => {
-      // Where the range is empty it is a step at its place.
-      let t = width === 0 ? (v >= fromLow ? 1 : 0) : (v - fromLow) / width
-      if (clamp) t = t < 0 ? 0 : t > 1 ? 1 : t
-      return toLow + (toHigh - toLow) * t
-    })
+    const span = toHigh - toLow
+    // Where the range is empty it is a step at its place.
+    if (width === 0) mapValues(source, result, rows, (v) => toLow + span * (v >= fromLow ? 1 : 0))
+    else remapValues(source, result, rows, { from: fromLow, width, to: toLow, span, clamp })
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

@@ -1,7 +1,7 @@
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { mapValues, smoothstep } from '../../kernels/point'
+import { thresholdValues } from '../../kernels/values'
 
 /** Cubic step over `softness` around `level`; a hard step at softness 0. Source: own derivation. */
 export default defineNode({
@@ -25,7 +25,7 @@ export default defineNode({
   outputs: { result: grey({ help: '1 above the level, 0 below.' }) },
   footprint: 'point',
   evaluate: ({ source }, { level, softness }, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, (v) => smoothstep(level - softness / 2, level + softness / 2, v))
+    if (result) thresholdValues(source, result, rows, level - softness / 2, level + softness / 2)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [6, 6], octaves: 2 } } },
