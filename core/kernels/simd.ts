@@ -2,113 +2,8 @@ import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { SharedMemory } from '../field/heap'
 import type { Rows } from './rows'
+import type { Assembly } from './assembly.generated'
 import { ASSEMBLY } from './assembly.generated'
-
-/** What core/kernels/assembly exports; each file there tells what its pointers are. */
-export interface Assembly {
-  blend(mode: number, base: number, source: number, mask: number, out: number, count: number, amount: number): void
-  remap(
-    source: number,
-    out: number,
-    count: number,
-    from: number,
-    width: number,
-    to: number,
-    span: number,
-    clamp: boolean,
-  ): void
-  threshold(source: number, out: number, count: number, from: number, to: number): void
-  levels(
-    source: number,
-    out: number,
-    count: number,
-    from: number,
-    width: number,
-    exponent: number,
-    to: number,
-    span: number,
-    clamp: boolean,
-  ): void
-  curve(source: number, out: number, count: number, points: number, pieces: number): void
-  biasGain(source: number, out: number, count: number, bias: number, gain: number): void
-  math(
-    operation: number,
-    a: number,
-    b: number,
-    bStep: number,
-    c: number,
-    cStep: number,
-    out: number,
-    count: number,
-  ): void
-  mathByNumber(operation: number, a: number, b: number, bStep: number, out: number, count: number): void
-  heightShare(
-    first: number,
-    second: number,
-    raised: number,
-    share: number,
-    count: number,
-    raise: number,
-    from: number,
-    to: number,
-  ): void
-  decodeSrgb(source: number, out: number, count: number): void
-  encodeSrgb(source: number, out: number, count: number): void
-  addScaled(to: number, from: number, weight: number, bytes: number): void
-  convolve(from: number, step: number, to: number, bytes: number, taps: number, reach: number): void
-  gatherAlong(row: number, step: number, weights: number, count: number, out: number, bytes: number): void
-  interpolateAlong(line: number, index: number, part: number, out: number, bytes: number): void
-  mixRows(a: number, b: number, t: number, out: number, bytes: number): void
-  gaussian(
-    source: number,
-    sourceStride: number,
-    out: number,
-    outStride: number,
-    width: number,
-    rows: number,
-    taps: number,
-    reach: number,
-    line: number,
-  ): void
-  noiseCorners(
-    a: number,
-    b: number,
-    count: number,
-    near: number,
-    far: number,
-    even: boolean,
-    fy: number,
-    fy1: number,
-    fz: number,
-    u: number,
-    v: number,
-    weight: number,
-  ): void
-  noiseSlopes(a: number, b: number, count: number, corners: number): void
-  noiseOctave(
-    sum: number,
-    columns: number,
-    along: number,
-    fade: number,
-    corners: number,
-    width: number,
-    amplitude: number,
-    lift: number,
-    sign: number,
-  ): void
-  occlusion(
-    heights: number,
-    heightStride: number,
-    out: number,
-    outStride: number,
-    width: number,
-    rows: number,
-    looks: number,
-    counts: number,
-    directions: number,
-    scale: number,
-  ): void
-}
 
 /** A plane of a field. */
 export type PlaneOf = readonly [Field, Float32Array]
@@ -225,6 +120,16 @@ export class Simd {
     const at = this.take(4)
     this.floats(at, 4).fill(value)
     return at
+  }
+
+  /** Byte offset of all rows of a plane, from the first that it holds: in place, or of a copy. */
+  allRows(field: Field, plane: Float32Array): number {
+    const at = field.stride === field.width ? this.shared.offsetOf(plane) : -1
+    if (at >= 0) return at
+    const room = this.take(field.rows * field.width)
+    const top = field.rows === field.height ? 0 : field.top
+    this.copyIn(field, plane, top, top + field.rows, room)
+    return room
   }
 
   private inPlace(field: Field, plane: Float32Array, from: number, to: number): number {

@@ -4,7 +4,7 @@ import { applyLevels } from './levels'
 import { hermitePieces, monotoneCurve } from './curve'
 import { mapValues, smoothstep } from './point'
 import type { Rows } from './rows'
-import type { Assembly } from './simd'
+import type { Assembly } from './assembly.generated'
 import { simd } from './simd'
 
 /** Fields mapped value by value, with twins in core/kernels/assembly/values.ts. Results are kept finite. */

@@ -7,7 +7,9 @@ import type { Rows } from './rows'
 
 const f = Math.fround
 
-export type Combine = 'average' | 'minimum' | 'maximum'
+/** In the order of their numbers in core/kernels/assembly/move.ts. */
+export const COMBINE = ['average', 'minimum', 'maximum'] as const
+export type Combine = (typeof COMBINE)[number]
 
 /** Where a texel's content comes from: tile units, v down. Written into `offset` as [du, dv]. */
 export type OffsetAt = (x: number, y: number, direction: number, offset: Float64Array) => void

@@ -69,7 +69,11 @@ function compare(node: AnyNode, seed: number): void {
     ),
   }
   const whole = node.sliceable === false
-  const rows = { from: whole ? 0 : from, to: whole ? height : from + 1 + Math.floor(random() * (height - from)), check: () => {} }
+  const rows = {
+    from: whole ? 0 : from,
+    to: whole ? height : from + 1 + Math.floor(random() * (height - from)),
+    check: () => {},
+  }
   const shared = random() < 0.7
   const wanted = Object.keys(node.outputs).filter(() => random() < 0.8)
   const run = (): Uint32Array[][] => {
@@ -83,7 +87,10 @@ function compare(node: AnyNode, seed: number): void {
       }),
     )
     const context = { ...setting, rows }
-    const prepared = node.prepare?.(inputs as never, own as never, { ...context, rows: { ...rows, from: 0, to: height } })
+    const prepared = node.prepare?.(inputs as never, own as never, {
+      ...context,
+      rows: { ...rows, from: 0, to: height },
+    })
     node.evaluate(inputs as never, own as never, outputs as never, { ...context, prepared })
     return Object.values(outputs).map((field) => bitsOf(field).map((bits) => bits.slice()))
   }

@@ -41,7 +41,7 @@ export function exp2(x: f64): f64 {
   const r = (x - whole) * LN2
   let sum: f64 = 1
   for (let n: f64 = 13; n >= 1; n -= 1) sum = 1.0 + (r / n) * sum
-  return sum * reinterpret<f64>(<u64>(<i64>whole + 1022) << 52) * 2
+  return sum * reinterpret<f64>((<u64>(<i64>whole + 1022)) << 52) * 2
 }
 
 export function pow(x: f64, y: f64): f64 {

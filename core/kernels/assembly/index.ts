@@ -2,7 +2,22 @@
 // (core/kernels/simd.ts). Each gives the very bits of its definition in TypeScript, which the comments name.
 export { blend } from './blend'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'
+export { gradient } from './gradient'
+export {
+  boundRow,
+  combineRow,
+  linesFrom,
+  pushByAngle,
+  pushBySlope,
+  pushByVector,
+  pushedFrom,
+  readRow,
+  transformRow,
+  walkDownhill,
+  walkRow,
+} from './move'
 export { noiseCorners, noiseOctave, noiseSlopes } from './noise'
 export { occlusion } from './occlusion'
+export { changeGrey, changeTones, maskColours } from './oklab'
 export { decodeSrgb, encodeSrgb } from './srgb'
 export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'

@@ -35,7 +35,7 @@ export function threshold(source: usize, out: usize, count: i32, from: f64, to: 
     v128.store(out + i, smoothed(v128.load(source + i), from, to, width))
 }
 
-function smoothed(v: v128, from: f64, to: f64, width: v128): v128 {
+export function smoothed(v: v128, from: f64, to: f64, width: v128): v128 {
   const a = low(v)
   const b = high(v)
   const t = f32x4.div(joined(f64x2.sub(a, f64x2.splat(from)), f64x2.sub(b, f64x2.splat(from))), width)
@@ -152,11 +152,7 @@ function computed(operation: i32, a: v128, b: v128, c: v128): v128 {
     case 3:
       return v128.bitselect(zero, f32x4.div(a, b), f32x4.eq(b, zero))
     case 4:
-      return v128.bitselect(
-        zero,
-        joined(modulo(low(a), low(b)), modulo(high(a), high(b))),
-        f32x4.eq(b, zero),
-      )
+      return v128.bitselect(zero, joined(modulo(low(a), low(b)), modulo(high(a), high(b))), f32x4.eq(b, zero))
     case 5:
       return f32x4.pmin(b, a)
     case 6:

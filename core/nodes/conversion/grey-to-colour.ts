@@ -1,6 +1,6 @@
+import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { colour, grey } from '../../graph/ports'
-import { mapTexels } from '../../kernels/texels'
 
 /** One plane into three. */
 export default defineNode({
@@ -15,7 +15,14 @@ export default defineNode({
   outputs: { result: colour({ help: 'The converted field.' }) },
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapTexels(source, result, rows, (from, to) => to.fill(from[0]!))
+    if (!result) return
+    const [values] = source.planes
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const from = rowStart(source, y)
+      const row = values!.subarray(from, from + result.width)
+      for (const plane of result.planes) plane.set(row, rowStart(result, y))
+    }
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [4, 4] } } },

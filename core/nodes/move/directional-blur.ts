@@ -1,11 +1,8 @@
-import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey, any } from '../../graph/ports'
-import { filterAlongPath, stepsFor } from '../../kernels/path-filter'
-import { directionOf } from '../../kernels/warp'
-
-const clampUnit = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
+import { blurAlongLines } from '../../kernels/line-blur'
+import { COMBINE } from '../../kernels/warp'
 
 /** A field filtered along a line. Source: own derivation. */
 export default defineNode({
@@ -32,7 +29,7 @@ export default defineNode({
     }),
     combine: choice({
       default: 'average',
-      options: ['average', 'minimum', 'maximum'],
+      options: COMBINE,
       help: 'What is kept of all that is passed.',
     }),
   },
@@ -44,22 +41,9 @@ export default defineNode({
   outputs: { result: any({ help: 'What was blurred.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ length }, { width }) => Math.ceil(length * width) + 3,
-  evaluate: ({ source, lengthBy, angleBy }, params, { result }, { width, rows }) => {
+  evaluate: ({ source, lengthBy, angleBy }, params, { result }, { rows }) => {
     if (!result) return
-    const texels = params.length * width
-    const steps = stepsFor(texels)
-    const ratio = (x: number, y: number): number =>
-      lengthBy ? clampUnit(lengthBy.planes[0]![rowStart(lengthBy, y) + x]!) : 1
-    const fixed = directionOf(params.angle)
-    filterAlongPath(source, result, rows, steps, params.combine, (x, y, walker) => {
-      const [u, v] = angleBy ? directionOf(params.angle + angleBy.planes[0]![rowStart(angleBy, y) + x]!) : fixed
-      const step = (texels * ratio(x, y)) / steps
-      const back = params.from === 'middle' ? steps / 2 : 0
-      walker.dx = -u * step
-      walker.dy = -v * step
-      walker.x = x - walker.dx * back
-      walker.y = y - walker.dy * back
-    })
+    blurAlongLines({ source, lengthBy, angleBy }, params, result, rows)
   },
   example: {
     nodes: {

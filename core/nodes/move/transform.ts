@@ -1,9 +1,7 @@
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number, pair, toggle } from '../../graph/parameters'
 import { any } from '../../graph/ports'
-import { bilinearReader } from '../../kernels/bilinear'
+import { transformField } from '../../kernels/transform'
 import { freeTurn, tilingTurn } from '../../kernels/placement'
 
 /** Most samples along each side of a texel. */
@@ -57,26 +55,8 @@ export default defineNode({
       ? tilingTurn(angle, scale, metres[0] === metres[1])
       : freeTurn(angle, scale)
     const fine = Math.min(FINEST, Math.max(1, Math.ceil(repeats)))
-    const readers = source.planes.map((plane) => bilinearReader(source, plane))
     const [mx, my] = [width / 2 + offset[0] * width, height / 2 + offset[1] * width]
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const start = rowStart(result, y)
-      // Counted from the top of the raster, so that bands across the border agree to the bit.
-      const row = y - Math.floor(y / height) * height
-      for (let x = 0; x < width; x++) {
-        for (let p = 0; p < result.planes.length; p++) {
-          let sum = 0
-          for (let j = 0; j < fine; j++)
-            for (let i = 0; i < fine; i++) {
-              const px = x + (i + 0.5) / fine - mx
-              const py = row + (j + 0.5) / fine - my
-              sum += readers[p]!(a * px + b * py + width / 2 - 0.5, c * px + d * py + height / 2 - 0.5)
-            }
-          result.planes[p]![start + x] = bounded(sum / (fine * fine))
-        }
-      }
-    }
+    transformField(source, result, rows, { a, b, c, d, mx, my, fine })
   },
   example: {
     nodes: { spots: { type: 'spots', params: { cells: [4, 4], size: [0.6, 1.4], vary: 0.6 } } },

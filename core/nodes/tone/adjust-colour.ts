@@ -1,16 +1,12 @@
-import type { Rgb } from '../../colour/srgb'
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey, any } from '../../graph/ports'
-import { weightOf } from '../../kernels/blend-fields'
-import { changeLightness, changeTone } from '../../kernels/oklab-tones'
+import { changeTones } from '../../kernels/oklab-tones'
 
 /** Hue, saturation, brightness and contrast even to the eye. Source: Oklab (kernels/oklab-tones.ts). */
 export default defineNode({
   type: 'adjust-colour',
-  version: 1,
+  version: 2,
   family: 'tone',
   title: 'Adjust colour',
   summary: 'Turns hue, scales saturation and contrast, moves brightness.',
@@ -47,26 +43,9 @@ export default defineNode({
   outputs: { result: any({ help: 'The changed colours or values.' }) },
   genericTypes: ['grey', 'colour'],
   footprint: 'point',
+  upgrade: { 1: (params) => params },
   evaluate: ({ source, mask }, params, { result }, { rows }) => {
-    if (!result) return
-    const tone = changeTone(params)
-    const change: (c: Rgb) => Rgb =
-      result.type === 'grey' ? ([v]) => [changeLightness(v, params), 0, 0] : (colour) => tone(colour)
-    const planes = result.planes.length
-    const colour: Rgb = [0, 0, 0]
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const s = rowStart(source, y)
-      const o = rowStart(result, y)
-      const m = mask ? rowStart(mask, y) : 0
-      for (let x = 0; x < result.width; x++) {
-        for (let p = 0; p < planes; p++) colour[p] = source.planes[p]![s + x]!
-        const changed = change(colour)
-        const w = mask ? weightOf(mask.planes[0]![m + x]!, 1) : 1
-        for (let p = 0; p < planes; p++)
-          result.planes[p]![o + x] = bounded(Math.fround(colour[p]! + (changed[p]! - colour[p]!) * w))
-      }
-    }
+    if (result) changeTones(source, mask, result, rows, params)
   },
   example: {
     nodes: {

@@ -1,16 +1,13 @@
-import type { Rgb } from '../../colour/srgb'
 import { hexToLinear } from '../../colour/srgb'
 import { defineNode } from '../../graph/define-node'
 import { colourParameter, number } from '../../graph/parameters'
 import { colour, grey } from '../../graph/ports'
-import { oklabDistance } from '../../kernels/oklab-tones'
-import { smoothstep } from '../../kernels/point'
-import { mapTexels } from '../../kernels/texels'
+import { maskColours } from '../../kernels/oklab-tones'
 
 /** A mask of what is like a colour. Source of the distance: Oklab (kernels/oklab-tones.ts). */
 export default defineNode({
   type: 'colour-mask',
-  version: 1,
+  version: 2,
   family: 'tone',
   title: 'Colour mask',
   summary: 'Makes a mask of what is close to a colour.',
@@ -39,18 +36,9 @@ export default defineNode({
     distance: grey({ help: 'How far off each colour is.' }),
   },
   footprint: 'point',
-  evaluate: ({ source }, { centre, tolerance, softness, lightness }, { mask, distance }, { rows }) => {
-    const measure = oklabDistance(hexToLinear(centre), lightness)
-    const at = (from: Float64Array): number => measure(from as unknown as Rgb)
-    if (mask)
-      mapTexels(source, mask, rows, (from, to) => {
-        to[0] = 1 - smoothstep(tolerance - softness / 2, tolerance + softness / 2, at(from))
-      })
-    if (distance)
-      mapTexels(source, distance, rows, (from, to) => {
-        to[0] = at(from)
-      })
-  },
+  upgrade: { 1: (params) => params },
+  evaluate: ({ source }, { centre, ...params }, out, { rows }) =>
+    maskColours(source, out, rows, { centre: hexToLinear(centre), ...params }),
   example: {
     nodes: {
       noise: { type: 'noise', params: { cells: [4, 4] } },

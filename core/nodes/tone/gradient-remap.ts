@@ -1,10 +1,8 @@
 import { hexToLinear } from '../../colour/srgb'
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, stops } from '../../graph/parameters'
 import { colour, grey } from '../../graph/ports'
-import { gradientLookup } from '../../kernels/gradient'
+import { INTERPOLATIONS, MIX_SPACES, gradientFields } from '../../kernels/gradient'
 
 /** Grey to colour through stops. Source of the default mixing space: B. Ottosson's Oklab, 2020. */
 export default defineNode({
@@ -24,12 +22,12 @@ export default defineNode({
     }),
     mix: choice({
       default: 'oklab',
-      options: ['oklab', 'linear', 'srgb'],
+      options: MIX_SPACES,
       help: 'Where colours are mixed: even to the eye, as light, or on encoded values.',
     }),
     steps: choice({
       default: 'linear',
-      options: ['linear', 'smooth', 'stepped'],
+      options: INTERPOLATIONS,
       help: 'Straight between stops, eased, or one flat colour a stop.',
     }),
   },
@@ -39,20 +37,7 @@ export default defineNode({
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return
     const linear = params.stops.map(({ at, colour: hex }) => ({ at, colour: hexToLinear(hex) }))
-    const lookup = gradientLookup(linear, params.mix, params.steps)
-    const plane = source.planes[0]!
-    const [red, green, blue] = result.planes as [Float32Array, Float32Array, Float32Array]
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const from = rowStart(source, y)
-      const to = rowStart(result, y)
-      for (let x = 0; x < result.width; x++) {
-        const c = lookup(plane[from + x]!)
-        red[to + x] = bounded(c[0])
-        green[to + x] = bounded(c[1])
-        blue[to + x] = bounded(c[2])
-      }
-    }
+    gradientFields(source, result, rows, linear, params.mix, params.steps)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5] } } },

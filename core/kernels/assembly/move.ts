@@ -1,0 +1,339 @@
+import { cosTurns, sinTurns } from './elementary'
+import { boundedNumber } from './lanes'
+
+function floorMod(a: i32, n: i32): i32 {
+  const rest = a % n
+  return rest < 0 ? rest + n : rest
+}
+
+/**
+ * Twin of bilinearReader (core/kernels/bilinear.ts) for a plane of `rows` rows of `width` values from row `first` of `height`;
+ * where they are all rows, it wraps.
+ */
+export function readAt(plane: usize, width: i32, height: i32, first: i32, rows: i32, x: f64, y: f64): f32 {
+  const floorX = Math.floor(x)
+  const floorY = Math.floor(y)
+  const tx = <f32>(x - floorX)
+  const ty = <f32>(y - floorY)
+  const ix = <i32>floorX
+  let row = <i32>floorY - first
+  let below = row + 1
+  if (rows == height && (row < 0 || below >= height)) {
+    row = floorMod(row, height)
+    below = row + 1 == height ? 0 : row + 1
+  }
+  const x0 = ix >= 0 && ix < width ? ix : floorMod(ix, width)
+  const x1 = x0 + 1 == width ? 0 : x0 + 1
+  const r0 = plane + ((<usize>(row * width)) << 2)
+  const r1 = plane + ((<usize>(below * width)) << 2)
+  const a = load<f32>(r0 + ((<usize>x0) << 2))
+  const b = load<f32>(r1 + ((<usize>x0) << 2))
+  const top = a + tx * (load<f32>(r0 + ((<usize>x1) << 2)) - a)
+  const low = b + tx * (load<f32>(r1 + ((<usize>x1) << 2)) - b)
+  return top + ty * (low - top)
+}
+
+/** Reads a row of places, in texels. */
+export function readRow(
+  plane: usize,
+  width: i32,
+  height: i32,
+  first: i32,
+  rows: i32,
+  px: usize,
+  py: usize,
+  out: usize,
+): void {
+  for (let x = 0; x < width; x++) {
+    const at = (<usize>x) << 3
+    store<f32>(
+      out + ((<usize>x) << 2),
+      readAt(plane, width, height, first, rows, load<f64>(px + at), load<f64>(py + at)),
+    )
+  }
+}
+
+/** Brings a row of one more direction to those before it. `combine` 0 averages, 1 takes the lesser, 2 the greater. */
+export function combineRow(row: usize, out: usize, width: i32, combine: i32, isFirst: bool, weight: f32): void {
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 4) {
+    const v = load<f32>(row + i)
+    const known = load<f32>(out + i)
+    let next = v
+    if (combine == 0) next = isFirst ? v * weight : known + v * weight
+    else if (!isFirst) next = (combine == 1 ? v < known : v > known) ? v : known
+    store<f32>(out + i, next)
+  }
+}
+
+/** Values of a row kept finite. */
+export function boundRow(row: usize, width: i32): void {
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 4) store<f32>(row + i, boundedNumber(<f64>load<f32>(row + i)))
+}
+
+function held(v: f64): f64 {
+  return v < -1 ? -1 : v > 1 ? 1 : v
+}
+
+/** A push of length 1 at most, from its two parts. */
+function storePush(u: usize, v: usize, at: usize, right: f64, up: f64): void {
+  const length = Math.sqrt(right * right + up * up)
+  store<f64>(u + at, length > 1 ? right / length : right)
+  store<f64>(v + at, length > 1 ? up / length : up)
+}
+
+/** The push of a warp along an angle: to the right, as far as the driver says (0: everywhere 1). */
+export function pushByAngle(driver: usize, u: usize, v: usize, width: i32): void {
+  for (let x = 0; x < width; x++)
+    storePush(u, v, (<usize>x) << 3, driver ? held(<f64>load<f32>(driver + ((<usize>x) << 2))) : 1, 0)
+}
+
+/** The push of a warp by a field of vectors, whose second part points down. */
+export function pushByVector(across: usize, down: usize, u: usize, v: usize, width: i32): void {
+  for (let x = 0; x < width; x++) {
+    const at = (<usize>x) << 2
+    storePush(u, v, at << 1, <f64>load<f32>(across + at), -(<f64>load<f32>(down + at)))
+  }
+}
+
+/** The push of a warp downhill, by the row of a driver and those above and below it. */
+export function pushBySlope(
+  above: usize,
+  here: usize,
+  below: usize,
+  u: usize,
+  v: usize,
+  width: i32,
+  steepness: f64,
+): void {
+  const texels = <f64>width
+  for (let x = 0; x < width; x++) {
+    const at = (<usize>x) << 2
+    const left = (<usize>(x == 0 ? width - 1 : x - 1)) << 2
+    const right = (<usize>(x == width - 1 ? 0 : x + 1)) << 2
+    const across = (<f64>load<f32>(here + right) - <f64>load<f32>(here + left)) / 2
+    const down = (<f64>load<f32>(below + at) - <f64>load<f32>(above + at)) / 2
+    storePush(u, v, at << 1, (-across * texels) / steepness, (down * texels) / steepness)
+  }
+}
+
+/**
+ * Where each texel of row `y` comes from, by its push turned: by `turns` and what `angleBy` adds (0: nothing). `cos` and `sin`
+ * are those of `turns`; `strengthBy` 0 is 1 everywhere.
+ */
+export function pushedFrom(
+  u: usize,
+  v: usize,
+  px: usize,
+  py: usize,
+  width: i32,
+  y: f64,
+  turns: f64,
+  cos: f64,
+  sin: f64,
+  angleBy: usize,
+  strengthBy: usize,
+  strength: f64,
+): void {
+  const texels = <f64>width
+  let c = cos
+  let s = sin
+  for (let x = 0; x < width; x++) {
+    const at = (<usize>x) << 2
+    const to = at << 1
+    if (angleBy) {
+      const angle = turns + <f64>load<f32>(angleBy + at)
+      c = cosTurns(angle)
+      s = sinTurns(angle)
+    }
+    let ratio: f64 = 1
+    if (strengthBy) {
+      const by = held(<f64>load<f32>(strengthBy + at))
+      ratio = by > 0 ? by : 0
+    }
+    ratio *= strength
+    const right = load<f64>(u + to)
+    const up = load<f64>(v + to)
+    store<f64>(px + to, <f64>x - (right * c - up * s) * ratio * texels)
+    store<f64>(py + to, y - -(right * s + up * c) * ratio * texels)
+  }
+}
+
+/**
+ * Twin of filterAlongPath (core/kernels/path-filter.ts) for a row of walks along straight lines: `px`, `py` where each begins,
+ * `dx`, `dy` its step.
+ */
+export function walkRow(
+  plane: usize,
+  width: i32,
+  height: i32,
+  first: i32,
+  rows: i32,
+  px: usize,
+  py: usize,
+  dx: usize,
+  dy: usize,
+  steps: i32,
+  combine: i32,
+  out: usize,
+): void {
+  for (let i = 0; i < width; i++) {
+    const at = (<usize>i) << 3
+    let x = load<f64>(px + at)
+    let y = load<f64>(py + at)
+    const stepX = load<f64>(dx + at)
+    const stepY = load<f64>(dy + at)
+    let result = <f64>readAt(plane, width, height, first, rows, x, y)
+    for (let step = 1; step <= steps; step++) {
+      x += stepX
+      y += stepY
+      const v = <f64>readAt(plane, width, height, first, rows, x, y)
+      if (combine == 0) result += v
+      else if (combine == 1 ? v < result : v > result) result = v
+    }
+    store<f32>(out + ((<usize>i) << 2), boundedNumber(combine == 0 ? result / <f64>(steps + 1) : result))
+  }
+}
+
+/**
+ * Where the walk of a directional blur begins in each texel of row `y`, and its step. `texels` is the line's length, `back`
+ * the part of it before the texel, in steps; otherwise as pushedFrom.
+ */
+export function linesFrom(
+  px: usize,
+  py: usize,
+  dx: usize,
+  dy: usize,
+  width: i32,
+  y: f64,
+  turns: f64,
+  cos: f64,
+  sin: f64,
+  angleBy: usize,
+  lengthBy: usize,
+  texels: f64,
+  steps: i32,
+  back: f64,
+): void {
+  let c = cos
+  let s = sin
+  for (let x = 0; x < width; x++) {
+    const at = (<usize>x) << 2
+    const to = at << 1
+    if (angleBy) {
+      const angle = turns + <f64>load<f32>(angleBy + at)
+      c = cosTurns(angle)
+      s = sinTurns(angle)
+    }
+    let ratio: f64 = 1
+    if (lengthBy) {
+      const by = <f64>load<f32>(lengthBy + at)
+      ratio = by < 0 ? 0 : by > 1 ? 1 : by
+    }
+    const step = (texels * ratio) / <f64>steps
+    const stepX = -c * step
+    const stepY = s * step
+    store<f64>(dx + to, stepX)
+    store<f64>(dy + to, stepY)
+    store<f64>(px + to, <f64>x - stepX * back)
+    store<f64>(py + to, y - stepY * back)
+  }
+}
+
+/**
+ * Row `row` of a field turned and scaled about the middle of the source, as core/nodes/move/transform.ts defines it: the mean
+ * of `fine` × `fine` places a texel.
+ */
+export function transformRow(
+  plane: usize,
+  width: i32,
+  height: i32,
+  first: i32,
+  rows: i32,
+  row: f64,
+  a: f64,
+  b: f64,
+  c: f64,
+  d: f64,
+  mx: f64,
+  my: f64,
+  fine: i32,
+  out: usize,
+): void {
+  const parts = <f64>fine
+  const halfWidth = <f64>width / 2
+  const halfHeight = <f64>height / 2
+  for (let x = 0; x < width; x++) {
+    let sum: f64 = 0
+    for (let j = 0; j < fine; j++) {
+      const py = row + (<f64>j + 0.5) / parts - my
+      for (let i = 0; i < fine; i++) {
+        const px = <f64>x + (<f64>i + 0.5) / parts - mx
+        sum += <f64>(
+          readAt(
+            plane,
+            width,
+            height,
+            first,
+            rows,
+            a * px + b * py + halfWidth - 0.5,
+            c * px + d * py + halfHeight - 0.5,
+          )
+        )
+      }
+    }
+    store<f32>(out + ((<usize>x) << 2), boundedNumber(sum / (parts * parts)))
+  }
+}
+
+/**
+ * As walkRow, downhill of a driver: each step has the length of `steps` for its texel, along the slope where the walk is
+ * (downhill in core/kernels/path-filter.ts).
+ */
+export function walkDownhill(
+  plane: usize,
+  width: i32,
+  height: i32,
+  first: i32,
+  rows: i32,
+  driver: usize,
+  driverFirst: i32,
+  driverRows: i32,
+  row: f64,
+  lengths: usize,
+  steps: i32,
+  combine: i32,
+  out: usize,
+): void {
+  const texels = <f64>width
+  for (let i = 0; i < width; i++) {
+    const length = load<f64>(lengths + ((<usize>i) << 3))
+    let x = <f64>i
+    let y = row
+    let result = <f64>readAt(plane, width, height, first, rows, x, y)
+    for (let step = 1; step <= steps; step++) {
+      const nearX = Math.floor(x + 0.5)
+      const at = <i32>(nearX - Math.floor(nearX / texels) * texels)
+      const nearY = <i32>Math.floor(y + 0.5) - driverFirst
+      const here = rowOf(driver, width, height, driverRows, nearY)
+      const above = rowOf(driver, width, height, driverRows, nearY - 1)
+      const below = rowOf(driver, width, height, driverRows, nearY + 1)
+      const left = (<usize>(at == 0 ? width - 1 : at - 1)) << 2
+      const right = (<usize>(at == width - 1 ? 0 : at + 1)) << 2
+      const middle = (<usize>at) << 2
+      const across = (<f64>load<f32>(here + right) - <f64>load<f32>(here + left)) / 2
+      const down = (<f64>load<f32>(below + middle) - <f64>load<f32>(above + middle)) / 2
+      const steep = Math.sqrt(across * across + down * down)
+      const part = steep < 1e-12 ? 0 : length / steep
+      x += -across * part
+      y += -down * part
+      const v = <f64>readAt(plane, width, height, first, rows, x, y)
+      if (combine == 0) result += v
+      else if (combine == 1 ? v < result : v > result) result = v
+    }
+    store<f32>(out + ((<usize>i) << 2), boundedNumber(combine == 0 ? result / <f64>(steps + 1) : result))
+  }
+}
+
+function rowOf(plane: usize, width: i32, height: i32, rows: i32, row: i32): usize {
+  return plane + ((<usize>((rows == height ? floorMod(row, height) : row) * width)) << 2)
+}
