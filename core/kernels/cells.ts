@@ -1,9 +1,13 @@
 import { hashInto, unitFloat } from '../random'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { simd } from './simd'
 
 const f = Math.fround
 
-export type Metric = 'euclid' | 'manhattan' | 'chebyshev'
+/** In the order of their numbers in core/kernels/assembly/cells.ts. */
+export const METRICS = ['euclid', 'manhattan', 'chebyshev'] as const
+export type Metric = (typeof METRICS)[number]
 
 export interface CellsShape {
   /** Lattice cells across and down, one point in each; whole, so that the field tiles. */
@@ -71,12 +75,17 @@ export function cellDistances(
   }
   const wantBorder = out.border !== undefined && shape.metric === 'euclid'
   const ring = wantBorder ? BORDER_RING : RING
+  const needSecond = out.second !== undefined || out.gap !== undefined || out.border !== undefined
+  const lattice = new Lattice(shape, seed, ring)
+  const twin = simd()
+  if (twin) {
+    const places = { column, along, ring, needSecond }
+    return twin.scratch(() => bySimd(twin, shape, seed, size, rows, out, startOf, lattice, places))
+  }
   const side = 2 * ring + 1
   const px = new Float32Array(side * side)
   const py = new Float32Array(side * side)
   const inner = orderFromTheMiddle(ring)
-  const needSecond = out.second !== undefined || out.gap !== undefined || out.border !== undefined
-  const lattice = new Lattice(shape, seed, ring)
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const row = ((y % height) + height) % height
@@ -128,6 +137,79 @@ export function cellDistances(
         if (out.id) out.id[at] = cy * columns + cx
       }
     }
+  }
+}
+
+/** What the twin needs of each texel's column. */
+interface Places {
+  readonly column: Int32Array
+  readonly along: Float32Array
+  readonly ring: number
+  readonly needSecond: boolean
+}
+
+function bySimd(
+  twin: Simd,
+  shape: CellsShape,
+  seed: number,
+  { width, height }: { width: number; height: number },
+  rows: Rows,
+  out: CellsOutput,
+  startOf: (y: number) => number,
+  lattice: Lattice,
+  { column, along, ring, needSecond }: Places,
+): void {
+  const [columns, lines] = shape.cells
+  const side = 2 * ring + 1
+  const order = orderFromTheMiddle(ring)
+  const [columnAt, alongAt, own] = [twin.take(width), twin.take(width + 4), twin.take(width + 4)]
+  const [orderAt, points, table] = [twin.take(side * side), twin.take(2 * side * side), twin.take(side)]
+  twin.ints(columnAt, width).set(column)
+  twin.floats(alongAt, width).set(along)
+  twin.ints(orderAt, side * side).set(order)
+  // Lattice rows by their place from the top; a texel row needs `side` of them.
+  const slots = Array.from({ length: side }, () => twin.take(2 * columns))
+  const room = (plane: Float32Array | Uint32Array | undefined): number => (plane ? twin.take(width + 4) : 0)
+  const { nearest, second, gap, border, value, id } = out
+  const made = [nearest, second, gap, border, value, id].map((plane) => ({ plane, at: room(plane) }))
+  const [n, s, g, b, v, i] = made.map(({ at }) => at) as [number, number, number, number, number, number]
+  const labelled = v !== 0 || i !== 0
+  const valueSeed = hashInto(seed, 0x7a1)
+  let current = NaN
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const row = wrap(y, height)
+    const atY = ((row + 0.5) * lines) / height
+    const iy = Math.floor(atY)
+    if (iy !== current) {
+      lattice.keepAround(iy)
+      slots.forEach((at, k) => twin.floats(at, 2 * columns).set(lattice.line(iy + k - ring)))
+      twin.ints(table, side).set(slots)
+      current = iy
+    }
+    twin.assembly.cellsRow(
+      width,
+      columns,
+      columnAt,
+      alongAt,
+      f(atY - iy),
+      table,
+      ring,
+      orderAt,
+      points,
+      METRICS.indexOf(shape.metric),
+      needSecond,
+      n,
+      s,
+      g,
+      b,
+      labelled ? own : 0,
+    )
+    if (labelled) twin.assembly.cellLabels(width, columnAt, own, ring, iy, columns, lines, valueSeed, v, i)
+    const start = startOf(y)
+    for (const { plane, at } of made)
+      if (plane instanceof Float32Array) plane.set(twin.floats(at, width), start)
+      else plane?.set(twin.ints(at, width), start)
   }
 }
 
@@ -194,7 +276,7 @@ class Lattice {
       if (wrap(known - iy + this.ring, lines) > 2 * this.ring) this.lines.delete(known)
   }
 
-  private line(unwrapped: number): Float32Array {
+  line(unwrapped: number): Float32Array {
     const { cells, jitter } = this.shape
     const [columns, lines] = cells
     const iy = wrap(unwrapped, lines)
@@ -212,14 +294,14 @@ class Lattice {
   }
 }
 
-/** Indices of the 25 cells around the middle: the inner nine first. */
+/** Indices of the cells around the middle: the inner nine first, then the next sixteen, then those beyond. */
 function orderFromTheMiddle(ring: number): Int32Array {
   const side = 2 * ring + 1
-  const order: { i: number; far: number }[] = []
-  for (let dy = -2; dy <= 2; dy++)
-    for (let dx = -2; dx <= 2; dx++)
-      order.push({ i: (dy + ring) * side + dx + ring, far: Math.max(Math.abs(dx), Math.abs(dy)) > 1 ? 1 : 0 })
-  return Int32Array.from(order.sort((a, b) => a.far - b.far || a.i - b.i).map(({ i }) => i))
+  const far = (i: number): number => {
+    const away = Math.max(Math.abs((i % side) - ring), Math.abs(Math.floor(i / side) - ring))
+    return away > 1 ? away : 0
+  }
+  return Int32Array.from({ length: side * side }, (_, i) => i).sort((a, b) => far(a) - far(b) || a - b)
 }
 
 const wrap = (i: number, n: number): number => ((i % n) + n) % n
