@@ -1,6 +1,7 @@
 // SIMD twins of kernels, in AssemblyScript. Built by "npm run build:kernels". Pointers are byte offsets into scratch memory
 // (core/kernels/simd.ts). Each gives the very bits of its definition in TypeScript, which the comments name.
 export { blend } from './blend'
+export { bondRow } from './bond'
 export { cellLabels, cellsRow } from './cells'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'
 export { gradient } from './gradient'

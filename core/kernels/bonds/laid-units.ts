@@ -107,14 +107,20 @@ export interface Copy {
   readonly dy: number
 }
 
-/**
- * Finds the units that can be the nearest to places of the tile: buckets that know every copy whose edge may be nearest
- * to, or that may hold, a place within them. Null where there is no unit.
- */
-export function indexUnits(
-  units: readonly (Unit | null)[],
-  height: number,
-): ((x: number, y: number) => readonly Copy[]) | null {
+/** Buckets of the tile, row by row, that know every copy whose edge may be nearest to, or that may hold, a place in them. */
+export interface Buckets {
+  readonly lists: readonly (readonly Copy[])[]
+  readonly across: number
+  readonly down: number
+  readonly width: number
+  readonly height: number
+}
+
+/** The bucket that a place lies in, by its number across or down. */
+export const bucketOf = (at: number, size: number, count: number): number => Math.min(count - 1, Math.floor(at / size))
+
+/** Puts units into buckets; null where there is no unit. */
+export function indexUnits(units: readonly (Unit | null)[], height: number): Buckets | null {
   const present = units.filter((unit) => unit !== null).length
   if (present === 0) return null
   const across = Math.max(1, Math.min(512, Math.ceil(Math.sqrt((1.5 * present) / height))))
@@ -122,10 +128,9 @@ export function indexUnits(
   const [bw, bh] = [1 / across, height / down]
   const half = Math.sqrt(bw * bw + bh * bh) / 2
   for (let margin = half; ; margin *= 2) {
-    const buckets = spread(units, height, across, down, margin)
-    if (margin > 2 || buckets.every((list, i) => reachOf(list, i, across, bw, bh) + half <= margin))
-      return (x, y) =>
-        buckets[Math.min(down - 1, Math.floor(y / bh)) * across + Math.min(across - 1, Math.floor(x / bw))]!
+    const lists = spread(units, height, across, down, margin)
+    if (margin > 2 || lists.every((list, i) => reachOf(list, i, across, bw, bh) + half <= margin))
+      return { lists, across, down, width: bw, height: bh }
   }
 }
 

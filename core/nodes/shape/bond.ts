@@ -1,12 +1,9 @@
-import type { Field } from '../../field/field'
-import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, seed } from '../../graph/parameters'
 import { id, grey, vector } from '../../graph/ports'
 import { BONDS, BOND_NAMES } from '../../kernels/bonds/bonds'
-import type { Copy } from '../../kernels/bonds/laid-units'
-import { indexUnits, layUnits, unitDistance } from '../../kernels/bonds/laid-units'
-import { coverage } from '../../kernels/point'
+import { bondFields, packUnits } from '../../kernels/bonds/bond-fields'
+import { layUnits } from '../../kernels/bonds/laid-units'
 import { streamSeed } from '../../random'
 
 /** Laid units: walls, paving, parquet. Source of the layings: kernels/bonds; own derivations of trade patterns. */
@@ -132,29 +129,13 @@ export default defineNode({
       `Laid as ${counts[0]} × ${counts[1]}: ${units.length} units, each about ${Math.round(Math.sqrt(area) * 1000)} mm square in area.`,
     ]
   },
-  prepare: (_, params, { documentSeed, metres }) =>
-    layUnits({ ...params, height: metres[1] / metres[0] }, streamSeed(documentSeed, params.seed, 'bond')),
-  evaluate: (_, params, out, { width, rows, metres, prepared: units }) => {
-    const near = indexUnits(units, metres[1] / metres[0])
-    const some = Object.values(out).find((field) => field !== undefined)
-    if (!some) return
-    const edge = Math.max(params.softness, 1 / width)
-    const find = near && nearestUnit(near)
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const start = rowStart(some, y)
-      const v = (floorMod(y, some.height) + 0.5) / width
-      for (let x = 0; x < width; x++) {
-        const i = start + x
-        const u = (x + 0.5) / width
-        const distance = find ? find(u, v) : -1
-        if (out.mask) out.mask.planes[0]![i] = coverage(distance, edge)
-        if (out.distance) out.distance.planes[0]![i] = distance + 0
-        if (find) writeUnit(find.copy, u, v, i, out, params)
-        else writeNothing(i, out)
-      }
-    }
+  prepare: (_, params, { documentSeed, metres }) => {
+    const height = metres[1] / metres[0]
+    const units = layUnits({ ...params, height }, streamSeed(documentSeed, params.seed, 'bond'))
+    return { units, packed: packUnits(units, height) }
   },
+  evaluate: (_, { softness, heightJitter, tilt }, out, { width, rows, metres, prepared: laid }) =>
+    bondFields(laid, { softness, heightJitter, tilt, width, height: metres[1] / metres[0] }, out, rows),
   example: {
     params: {
       bond: 'herringbone',
@@ -167,77 +148,3 @@ export default defineNode({
     },
   },
 })
-
-type Outputs = { readonly [K in 'value' | 'level' | 'id' | 'local' | 'direction']: Field | undefined }
-
-/** What a texel takes from the unit it belongs to. */
-function writeUnit(
-  { unit, index, dx, dy }: Copy,
-  u: number,
-  v: number,
-  i: number,
-  { value, level, id, local, direction }: Outputs,
-  { heightJitter, tilt }: { heightJitter: number; tilt: number },
-): void {
-  if (id) id.ids![i] = index
-  if (value) value.planes[0]![i] = unit.value
-  if (direction) {
-    direction.planes[0]![i] = unit.along[0] + 0
-    direction.planes[1]![i] = -unit.along[1] + 0
-  }
-  if (!local && !level) return
-  const [cos, sin] = unit.along
-  const px = u - dx - unit.centre[0]
-  const py = v - dy - unit.centre[1]
-  // −1 to 1 over the unit's box, along its length and across.
-  const s = (px * cos - py * sin - unit.box[0]) / unit.box[2]
-  const t = (px * sin + py * cos - unit.box[1]) / unit.box[3]
-  if (local) {
-    local.planes[0]![i] = (s + 1) / 2
-    local.planes[1]![i] = (t + 1) / 2
-  }
-  if (level)
-    level.planes[0]![i] =
-      0.5 + heightJitter * unit.step + (tilt / 2) * (unit.lean[0] * withinOne(s) + unit.lean[1] * withinOne(t))
-}
-
-const withinOne = (v: number): number => (v < -1 ? -1 : v > 1 ? 1 : v)
-
-/** A gap so wide that no unit is left. */
-function writeNothing(i: number, { value, level, id, local, direction }: Outputs): void {
-  if (id) id.ids![i] = 0
-  if (level) level.planes[0]![i] = 0.5
-  for (const field of [value, local, direction]) field?.planes.forEach((plane) => (plane[i] = 0))
-}
-
-/**
- * Finds the unit a place is deepest in, or else nearest to: gives the distance, and the copy as `copy`. Of equals the
- * first of the bucket counts, wherever the search began: it begins with the unit found last, as neighbours share it.
- */
-function nearestUnit(
-  near: (x: number, y: number) => readonly Copy[],
-): ((x: number, y: number) => number) & { copy: Copy } {
-  const find = ((x: number, y: number): number => {
-    const copies = near(x, y)
-    let best = copies.indexOf(find.copy)
-    let max = best < 0 ? -Infinity : unitDistance(find.copy.unit, x - find.copy.dx, y - find.copy.dy)
-    for (let k = 0; k < copies.length; k++) {
-      const { unit, dx, dy } = copies[k]!
-      const px = x - dx
-      const py = y - dy
-      const [left, top, right, bottom] = unit.bounds
-      const ox = px < left ? left - px : px > right ? px - right : 0
-      const oy = py < top ? top - py : py > bottom ? py - bottom : 0
-      // Outside its box a unit is at least so far away.
-      if ((ox > 0 || oy > 0) && (max >= 0 || ox * ox + oy * oy > max * max)) continue
-      const distance = unitDistance(unit, px, py)
-      if (distance > max || (distance === max && k < best)) {
-        max = distance
-        best = k
-      }
-    }
-    find.copy = copies[best]!
-    return max
-  }) as ((x: number, y: number) => number) & { copy: Copy }
-  return find
-}
