@@ -81,30 +81,39 @@ export function fractalNoise(
     lattice *= shape.lacunarity
   }
   const scale = f(0.5 / total)
-  const byRows = (sum: Float32Array, add: (plan: OctavePlan, row: number, octave: number) => void): void => {
+  // Octaves of many more columns than texels are left to the definition; they are the last ones.
+  const few = plans.findIndex(({ columns }) => columns > width * ALL_COLUMNS)
+  const inLanes = few < 0 ? plans.length : few
+  const twin = width % 4 === 0 && inLanes > 0 ? simd() : null
+  const sumOf = (sum: Float32Array, row: number, from: number): void =>
+    plans.slice(from).forEach((plan) => addOctave(plan, shape.style, row, height, sum))
+  const byRows = (makeRow: (row: number) => Float32Array, isWhole: boolean): void => {
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
-      sum.fill(0)
-      const row = ((y % height) + height) % height
-      plans.forEach((plan, octave) => add(plan, row, octave))
+      const sum = makeRow(((y % height) + height) % height)
       const start = startOf(y)
-      for (let x = 0; x < width; x++) out[start + x] = f(0.5 + f(sum[x]! * scale))
+      if (isWhole) out.set(sum, start)
+      else for (let x = 0; x < width; x++) out[start + x] = f(0.5 + f(sum[x]! * scale))
     }
   }
-  const twin = width % 4 === 0 ? simd() : null
   if (!twin) {
     const sum = new Float32Array(width)
-    return byRows(sum, (plan, row) => addOctave(plan, shape.style, row, height, sum))
+    return byRows((row) => {
+      sum.fill(0)
+      sumOf(sum, row, 0)
+      return sum
+    }, false)
   }
   twin.scratch(() => {
     const at = twin.take(width)
-    const places = plans.map((plan) => (plan.columns <= width * ALL_COLUMNS ? octaveIn(twin, plan, width) : null))
+    const plan = plansIn(twin, plans.slice(0, inLanes), shape.style, width)
     const sum = twin.floats(at, width)
-    byRows(sum, (plan, row, octave) => {
-      const place = places[octave]
-      if (place) addOctaveBySimd(twin, place, plan, shape.style, row, height, at)
-      else addOctave(plan, shape.style, row, height, sum)
-    })
+    const isWhole = inLanes === plans.length
+    byRows((row) => {
+      twin.assembly.noiseRow(plan, inLanes, row, height, at, width, scale, isWhole)
+      sumOf(sum, row, inLanes)
+      return sum
+    }, isWhole)
   })
 }
 
@@ -118,39 +127,33 @@ const STYLES = {
   ridged: { lift: 1, sign: -2 },
 } as const
 
-/** What the twin reads of an octave, in scratch memory. */
-function octaveIn(twin: Simd, plan: OctavePlan, width: number) {
-  const [columns, along, fade] = [twin.take(width), twin.take(width), twin.take(width)]
-  // The column after the last one, and room for whole vectors.
-  const room = plan.columns + 8
-  const [a, b, corners] = [twin.take(room), twin.take(room), twin.take(4 * room)]
-  twin.ints(columns, width).set(plan.column)
-  twin.floats(along, width).set(plan.along)
-  twin.floats(fade, width).set(plan.fade)
-  return { columns, along, fade, a, b, room, corners }
-}
+/** Words of an octave's plan in scratch memory; core/kernels/assembly/noise.ts tells which. */
+const PLAN = 19
 
-function addOctaveBySimd(
-  twin: Simd,
-  place: ReturnType<typeof octaveIn>,
-  plan: OctavePlan,
-  style: NoiseShape['style'],
-  y: number,
-  height: number,
-  sum: number,
-): void {
-  const { a, b, room, corners, columns, along, fade } = place
-  const { iy, next, fy, fy1, u, v } = rowOf(plan, y, height)
-  twin.floats(a, room).fill(0)
-  twin.floats(b, room).fill(0)
-  for (const { iz, fz, weight } of plan.planes) {
-    const plane = hashInto(plan.seed, iz)
-    const [near, far] = [hashInto(plane, iy), hashInto(plane, next)]
-    twin.assembly.noiseCorners(a, b, plan.columns, near, far, plan.even, fy, fy1, fz, u, v, weight)
-  }
-  twin.assembly.noiseSlopes(a, b, plan.columns, corners)
+/** Writes what the twin reads of octaves to scratch memory. */
+function plansIn(twin: Simd, plans: readonly OctavePlan[], style: NoiseShape['style'], width: number): number {
   const { lift, sign } = STYLES[style]
-  twin.assembly.noiseOctave(sum, columns, along, fade, corners, plan.column.length, plan.amplitude, lift, sign)
+  // A lattice's row is made anew for each octave, so all use the same room: the column after the last, and whole vectors.
+  const room = Math.max(...plans.map(({ columns }) => columns)) + 8
+  const [a, b, corners] = [twin.take(room), twin.take(room), twin.take(4 * room)]
+  const at = twin.take(PLAN * plans.length)
+  plans.forEach((plan, i) => {
+    const [columns, along, fade] = [twin.take(width), twin.take(width), twin.take(width)]
+    twin.ints(columns, width).set(plan.column)
+    twin.floats(along, width).set(plan.along)
+    twin.floats(fade, width).set(plan.fade)
+    const words = twin.ints(at + 4 * PLAN * i, PLAN)
+    const numbers = twin.floats(at + 4 * PLAN * i, PLAN)
+    words.set([columns, along, fade, a, b, corners, plan.columns, plan.rows, plan.even ? 1 : 0])
+    numbers.set([plan.amplitude, lift], 9)
+    words[11] = plan.planes.length
+    plan.planes.forEach(({ iz, fz, weight }, k) => {
+      words[12 + 3 * k] = hashInto(plan.seed, iz)
+      numbers.set([fz, weight], 13 + 3 * k)
+    })
+    numbers[18] = sign
+  })
+  return at
 }
 
 interface OctavePlan {

@@ -1,5 +1,5 @@
 import { joinedMask, low, high } from './lanes'
-import { hashNumber } from './hash'
+import { hashNumber } from './random'
 
 /** Points that can be nearest or second: 25, the nine around a texel first. */
 const NEAR = 25

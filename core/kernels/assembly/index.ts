@@ -18,7 +18,7 @@ export {
   walkDownhill,
   walkRow,
 } from './move'
-export { noiseCorners, noiseOctave, noiseSlopes } from './noise'
+export { noiseRow } from './noise'
 export { occlusion } from './occlusion'
 export { changeGrey, changeTones, maskColours } from './oklab'
 export { decodeSrgb, encodeSrgb } from './srgb'

@@ -1,4 +1,4 @@
-import { hashInto } from './random'
+import { hashInto, hashNumber } from './random'
 
 /**
  * Twin of one octave of fractalNoise (core/kernels/noise.ts): adds it to a row of `width` texels, a multiple of 4. `columns` is
@@ -130,4 +130,79 @@ function gy(gradient: v128): v128 {
 
 function gz(gradient: v128): v128 {
   return picked(i8x16(0, 0, 0, 0, 1, 1, -1, -1, 1, 1, -1, -1, 0, 1, 0, -1), gradient)
+}
+
+/** Bytes of an octave's plan: 12 words, 3 for each of its two planes of the lattice, and its sign. */
+const PLAN: usize = 76
+
+/**
+ * Twin of a row of fractalNoise (core/kernels/noise.ts): the sum of octaves, scaled where `isLast` says that no more are to come.
+ * Words of a plan: where its columns, places and fades by texel lie, room for a, b and corners; lattice columns and rows,
+ * `even`, amplitude, lift, how many planes; of each of two planes its hash, place and weight; and the sign.
+ */
+export function noiseRow(
+  plans: usize,
+  octaves: i32,
+  y: i32,
+  height: i32,
+  sum: usize,
+  width: i32,
+  scale: f32,
+  isLast: bool,
+): void {
+  memory.fill(sum, 0, (<usize>width) << 2)
+  for (let plan = plans; plan < plans + <usize>octaves * PLAN; plan += PLAN) {
+    const a = <usize>load<i32>(plan, 12)
+    const b = <usize>load<i32>(plan, 16)
+    const columns = load<i32>(plan, 24)
+    const rows = load<i32>(plan, 28)
+    const at = ((<f64>y + 0.5) * <f64>rows) / <f64>height
+    const iy = <i32>Math.floor(at)
+    const fy = <f32>(at - <f64>iy)
+    const v = quinticFade(fy)
+    const room = (<usize>(columns + 8)) << 2
+    memory.fill(a, 0, room)
+    memory.fill(b, 0, room)
+    const planes = load<i32>(plan, 44)
+    for (let plane = plan + 48; plane < plan + 48 + <usize>planes * 12; plane += 12) {
+      const hash = load<i32>(plane)
+      noiseCorners(
+        a,
+        b,
+        columns,
+        <i32>hashNumber(hash + iy),
+        <i32>hashNumber(hash + ((iy + 1) % rows)),
+        load<i32>(plan, 32) != 0,
+        fy,
+        fy - 1,
+        load<f32>(plane, 4),
+        1 - v,
+        v,
+        load<f32>(plane, 8),
+      )
+    }
+    const corners = <usize>load<i32>(plan, 20)
+    noiseSlopes(a, b, columns, corners)
+    noiseOctave(
+      sum,
+      <usize>load<i32>(plan),
+      <usize>load<i32>(plan, 4),
+      <usize>load<i32>(plan, 8),
+      corners,
+      width,
+      load<f32>(plan, 36),
+      load<f32>(plan, 40),
+      load<f32>(plan, 72),
+    )
+  }
+  if (!isLast) return
+  const half = f32x4.splat(0.5)
+  const whole = f32x4.splat(scale)
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 16)
+    v128.store(sum + i, f32x4.add(half, f32x4.mul(v128.load(sum + i), whole)))
+}
+
+/** Twin of quinticFade. */
+function quinticFade(t: f32): f32 {
+  return t * t * t * (t * (t * 6 - 15) + 10)
 }

@@ -13,3 +13,9 @@ export function hashInto(hash: v128, value: v128): v128 {
   const word = i32x4.mul(v128.xor(shifted, state), i32x4.splat(277803737))
   return v128.xor(i32x4.shr_u(word, 22), word)
 }
+/** Twin of hash32 (core/random.ts). */
+export function hashNumber(value: i32): u32 {
+  const state = <u32>value * 747796405 + 2891336453
+  const word = ((state >>> ((state >>> 28) + 4)) ^ state) * 277803737
+  return (word >>> 22) ^ word
+}
