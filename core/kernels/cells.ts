@@ -163,10 +163,14 @@ function bySimd(
   const side = 2 * ring + 1
   const order = orderFromTheMiddle(ring)
   const [columnAt, alongAt, own] = [twin.take(width), twin.take(width + 4), twin.take(width + 4)]
-  const [orderAt, points, table] = [twin.take(side * side), twin.take(2 * side * side), twin.take(side)]
+  const [orderAt, points, table] = [twin.take(4 * side * side), twin.take(2 * side * side), twin.take(side)]
   twin.ints(columnAt, width).set(column)
   twin.floats(alongAt, width).set(along)
-  twin.ints(orderAt, side * side).set(order)
+  const cells = [...order].flatMap((i) => {
+    const line = Math.floor(i / side)
+    return [i, (i % side) - ring, 4 * line, line - ring]
+  })
+  twin.ints(orderAt, cells.length).set(cells)
   // Lattice rows by their place from the top; a texel row needs `side` of them.
   const slots = Array.from({ length: side }, () => twin.take(2 * columns))
   const room = (plane: Float32Array | Uint32Array | undefined): number => (plane ? twin.take(width + 4) : 0)

@@ -8,7 +8,8 @@ const INNER = 9
 /**
  * Twin of a row of cellDistances (core/kernels/cells.ts). `column` and `along` tell of each texel its lattice column and
  * place there, `fy` its place down. `lines` points at the offsets of 2 · ring + 1 lattice rows, each `columns` places across
- * and then down; `order` at the numbers of cells from the middle outward, near ones first, all of them. `points` is room for
+ * and then down; `order` at the cells from the middle outward, four words each: its number, how far it is across, in bytes where its row
+ * stands in `lines`, and how far it is down. `points` is room for
  * two numbers of each cell. Outputs that nobody asks for are 0; `own` gets the number of the nearest point.
  */
 export function cellsRow(
@@ -36,7 +37,7 @@ export function cellsRow(
     const ix = load<i32>(column + ((<usize>x) << 2))
     let end = x + 1
     while (end < width && load<i32>(column + ((<usize>end) << 2)) == ix) end++
-    gather(ix, columns, lines, ring, order, points)
+    gather(ix, columns, lines, count, order, points)
     // The last four may reach into the next cell, which writes them again.
     for (; x < end; x += 4) {
       const at = (<usize>x) << 2
@@ -68,10 +69,10 @@ export function cellsRow(
       if (exactBorder) v128.store(border + at, borderOf(points, count, mine, fx, fy, first))
       else if (border) v128.store(border + at, f32x4.mul(f32x4.sub(next, first), f32x4.splat(0.5)))
       if (own) {
-        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 0)) << 2)))
-        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 1)) << 2)), 4)
-        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 2)) << 2)), 8)
-        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 3)) << 2)), 12)
+        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 0)) << 4)))
+        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 1)) << 4)), 4)
+        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 2)) << 4)), 8)
+        store<i32>(own + at, load<i32>(order + ((<usize>i32x4.extract_lane(mine, 3)) << 4)), 12)
       }
     }
     x = end
@@ -79,17 +80,18 @@ export function cellsRow(
 }
 
 /** Writes the points around a lattice column relative to its corner, two numbers each, in order. */
-function gather(ix: i32, columns: i32, lines: usize, ring: i32, order: usize, points: usize): void {
-  const side = 2 * ring + 1
-  for (let k = 0; k < side * side; k++) {
-    const i = load<i32>(order + ((<usize>k) << 2))
-    const dx = (i % side) - ring
-    const line = <usize>load<i32>(lines + ((<usize>(i / side)) << 2))
-    let at = (ix + dx) % columns
-    if (at < 0) at += columns
-    const to = points + ((<usize>k) << 3)
-    store<f32>(to, load<f32>(line + ((<usize>at) << 2)) + <f32>dx)
-    store<f32>(to, load<f32>(line + ((<usize>(columns + at)) << 2)) + <f32>(i / side - ring), 4)
+function gather(ix: i32, columns: i32, lines: usize, count: i32, order: usize, points: usize): void {
+  const down = (<usize>columns) << 2
+  const end = order + ((<usize>count) << 4)
+  let to = points
+  for (let cell = order; cell < end; cell += 16) {
+    let at = ix + load<i32>(cell, 4)
+    while (at < 0) at += columns
+    while (at >= columns) at -= columns
+    const point = <usize>load<i32>(lines + <usize>load<i32>(cell, 8)) + ((<usize>at) << 2)
+    store<f32>(to, load<f32>(point) + <f32>load<i32>(cell, 4))
+    store<f32>(to, load<f32>(point + down) + <f32>load<i32>(cell, 12), 4)
+    to += 8
   }
 }
 
