@@ -9,7 +9,7 @@ import { openThreads } from '#runtime/node/threads'
 const [name='quay-setts', w='512', mode='types'] = process.argv.slice(2)
 const document = parseDocument(JSON.parse(readFileSync(`demo/${name}.json`,'utf8')))
 const outputs = ['colour','height','roughness','normal','occlusion','metallic'].map((c)=>channelOutput(c as never))
-const images = { load: async (n: string) => { const { readImage } = await import('#runtime/node/read-image'); return (readImage as any)(`demo/images/${n}`) } }
+const images = { load: async (n: string) => { const { readImage } = await import('#runtime/node/read-image'); return (readImage as any)(`demo/${n}`) } }
 const now = () => performance.now()
 if (mode === 'types') {
   const local = localExecutor(registry)

@@ -1,9 +1,12 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import { weightOf } from './blend-fields'
+import { cosTurns, sinTurns } from '../elementary'
 import type { Rows } from './rows'
+import type { PlaneOf, Simd } from './simd'
+import { simd } from './simd'
 import type { SlopeMethod } from './slopes'
-import { slopeReader } from './slopes'
+import { SLOPE_WEIGHTS, slopeReader } from './slopes'
 
 const f = Math.fround
 
@@ -12,6 +15,8 @@ const f = Math.fround
  * Units: `slopeScale` turns a difference of one grey unit a texel into metres a metre.
  */
 export function normalsOfHeight(height: Field, out: Field, rows: Rows, slopeScale: number, method: SlopeMethod): void {
+  const twin = simd()
+  if (twin) return twin.scratch(() => normalsBySimd(twin, height, out, rows, slopeScale, method))
   const slopeAt = slopeReader(height, method)
   const slope = new Float64Array(2)
   const [nx, ny, nz] = out.planes as [Float32Array, Float32Array, Float32Array]
@@ -30,6 +35,29 @@ export function normalsOfHeight(height: Field, out: Field, rows: Rows, slopeScal
   }
 }
 
+function normalsBySimd(
+  twin: Simd,
+  height: Field,
+  out: Field,
+  rows: Rows,
+  slopeScale: number,
+  method: SlopeMethod,
+): void {
+  const { width } = out
+  const [middle, outer] = SLOPE_WEIGHTS[method]
+  const rooms = [0, 1, 2].map(() => twin.take(width))
+  const made = out.planes.map(() => twin.take(width)) as [number, number, number]
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const [above, here, below] = rooms.map((room, i) =>
+      twin.rowsOf(height, height.planes[0]!, y + i - 1, y + i, room),
+    ) as [number, number, number]
+    twin.assembly.normalsRow(above, here, below, ...made, width, slopeScale, middle, outer)
+    made.forEach((at, p) => twin.copyOut(at, out, out.planes[p]!, y, y + 1))
+  }
+}
+
+/** In the order of their numbers in core/kernels/assembly/normals.ts. */
 export const NORMAL_METHODS = ['reoriented', 'whiteout', 'add', 'replace'] as const
 export type NormalMethod = (typeof NORMAL_METHODS)[number]
 
@@ -83,6 +111,25 @@ export function combineNormalFields(
   method: NormalMethod,
   amount: number,
 ): void {
+  const twin = simd()
+  if (twin) {
+    const masks = mask ? [[mask, mask.planes[0]!] as const] : []
+    const inputs = [...planesOf(base), ...planesOf(detail), ...masks]
+    const number = NORMAL_METHODS.indexOf(method)
+    return twin.runs(rows, out.width, inputs, planesOf(out), (count, at, to) =>
+      twin.scratch(() =>
+        twin.assembly.combineNormals(
+          twin.offsets(at.slice(0, 3)),
+          twin.offsets(at.slice(3, 6)),
+          at[6] ?? 0,
+          twin.offsets(to),
+          count,
+          number,
+          amount,
+        ),
+      ),
+    )
+  }
   const combine = COMBINE[method]
   const b = new Float64Array(3)
   const d = new Float64Array(3)
@@ -106,6 +153,59 @@ export function combineNormalFields(
       for (let i = 0; i < 3; i++) c[i] = b[i]! + (c[i]! - b[i]!) * w
       normalise(c)
       for (let i = 0; i < 3; i++) out.planes[i]![o0 + x] = f(c[i]!) + 0
+    }
+  }
+}
+
+const planesOf = (field: Field): PlaneOf[] => field.planes.map((plane) => [field, plane] as const)
+
+/** How normals are changed: slopes scaled and turned counter-clockwise, green flipped before. */
+export interface NormalChange {
+  readonly strength: number
+  /** Turns. */
+  readonly turn: number
+  readonly flipGreen: boolean
+}
+
+/** Slopes scaled (as far as the mask says) and turned, then brought to unit length; straight up where there is none. */
+export function adjustNormals(source: Field, mask: Field | null, out: Field, rows: Rows, change: NormalChange): void {
+  const [cos, sin] = [cosTurns(change.turn), sinTurns(change.turn)]
+  const twin = simd()
+  if (twin) {
+    const inputs = [...planesOf(source), ...(mask ? [[mask, mask.planes[0]!] as const] : [])]
+    return twin.runs(rows, out.width, inputs, planesOf(out), (count, at, to) =>
+      twin.scratch(() =>
+        twin.assembly.adjustNormals(
+          twin.offsets(at.slice(0, 3)),
+          at[3] ?? 0,
+          twin.offsets(to),
+          count,
+          cos,
+          sin,
+          change.strength,
+          change.flipGreen,
+        ),
+      ),
+    )
+  }
+  const [sx, sy, sz] = source.planes as [Float32Array, Float32Array, Float32Array]
+  const [ox, oy, oz] = out.planes as [Float32Array, Float32Array, Float32Array]
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const s = rowStart(source, y)
+    const o = rowStart(out, y)
+    const m = mask ? rowStart(mask, y) : 0
+    for (let x = 0; x < out.width; x++) {
+      const strength = change.strength * (mask ? weightOf(mask.planes[0]![m + x]!, 1) : 1)
+      const green = change.flipGreen ? -sy[s + x]! : sy[s + x]!
+      const nx = (sx[s + x]! * cos - green * sin) * strength
+      const ny = (sx[s + x]! * sin + green * cos) * strength
+      const nz = sz[s + x]!
+      const length = Math.sqrt(nx * nx + ny * ny + nz * nz)
+      const known = length > 1e-20
+      ox[o + x] = known ? f(nx / length) + 0 : 0
+      oy[o + x] = known ? f(ny / length) + 0 : 0
+      oz[o + x] = known ? f(nz / length) + 0 : 1
     }
   }
 }

@@ -115,6 +115,13 @@ export class Simd {
     })
   }
 
+  /** Memory that holds where several planes lie, for kernels that take many of them. */
+  offsets(planes: readonly number[]): number {
+    const at = this.take(planes.length)
+    this.ints(at, planes.length).set(planes)
+    return at
+  }
+
   /** Memory that holds a value four times, for kernels that read the same vector again and again. */
   splat(value: number): number {
     const at = this.take(4)

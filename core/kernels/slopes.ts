@@ -4,7 +4,11 @@ import { rowStart } from '../field/field'
 export type SlopeMethod = 'central' | 'scharr' | 'sobel'
 
 /** Weight of the middle and of each outer row or column; the three add up to ½. */
-const WEIGHTS = { scharr: [10 / 32, 3 / 32], sobel: [2 / 8, 1 / 8] } as const
+export const SLOPE_WEIGHTS = {
+  central: [0.5, 0],
+  scharr: [10 / 32, 3 / 32],
+  sobel: [2 / 8, 1 / 8],
+} as const satisfies Record<SlopeMethod, readonly [number, number]>
 
 /** Reads the slope of a grey field at a texel: value per texel along u (right) and v (down), into `slope`. */
 export type SlopeAt = (x: number, y: number, slope: Float64Array) => void
@@ -18,7 +22,7 @@ export type SlopeAt = (x: number, y: number, slope: Float64Array) => void
 export function slopeReader(field: Field, method: SlopeMethod): SlopeAt {
   const plane = field.planes[0]!
   const { width } = field
-  const [middle, outer] = method === 'central' ? [0.5, 0] : WEIGHTS[method]
+  const [middle, outer] = SLOPE_WEIGHTS[method]
   let row = NaN
   let above = 0
   let here = 0

@@ -20,6 +20,7 @@ export {
 } from './move'
 export { noiseRow } from './noise'
 export { occlusion } from './occlusion'
+export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow } from './normals'
 export { changeGrey, changeTones, maskColours } from './oklab'
 export { decodeSrgb, encodeSrgb } from './srgb'
 export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'

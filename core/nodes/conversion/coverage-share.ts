@@ -3,6 +3,7 @@ import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
 import { weightOf } from '../../kernels/blend-fields'
+import { simd } from '../../kernels/simd'
 
 /**
  * mask · coverage · amount / union: the share of a new layer in what an isolated group covers after it.
@@ -25,6 +26,13 @@ export default defineNode({
   footprint: 'point',
   evaluate: ({ mask, coverage, union }, { amount }, { result }, { rows }) => {
     if (!result) return
+    const twin = simd()
+    if (twin) {
+      const inputs = [mask, coverage, union].map((field) => [field, field.planes[0]!] as const)
+      return twin.runs(rows, result.width, inputs, [[result, result.planes[0]!]], (count, [m, c, u], [to]) =>
+        twin.assembly.coverageShare(m!, c!, u!, to!, count, amount),
+      )
+    }
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const m0 = rowStart(mask, y)

@@ -1,9 +1,7 @@
-import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, toggle } from '../../graph/parameters'
 import { grey, normal } from '../../graph/ports'
-import { weightOf } from '../../kernels/blend-fields'
-import { cosTurns, sinTurns } from '../../elementary'
+import { adjustNormals } from '../../kernels/normals'
 
 /** Slopes scaled and turned, then brought to unit length. Source: own derivation. */
 export default defineNode({
@@ -37,30 +35,8 @@ export default defineNode({
   },
   outputs: { normal: normal({ help: 'The changed normals, of unit length.' }) },
   footprint: 'point',
-  evaluate: ({ source, mask }, params, { normal: out }, { width, rows }) => {
-    if (!out) return
-    const cos = cosTurns(params.turn)
-    const sin = sinTurns(params.turn)
-    const [sx, sy, sz] = source.planes as [Float32Array, Float32Array, Float32Array]
-    const [ox, oy, oz] = out.planes as [Float32Array, Float32Array, Float32Array]
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const s = rowStart(source, y)
-      const o = rowStart(out, y)
-      const m = mask ? rowStart(mask, y) : 0
-      for (let x = 0; x < width; x++) {
-        const strength = params.strength * (mask ? weightOf(mask.planes[0]![m + x]!, 1) : 1)
-        const green = params.flipGreen ? -sy[s + x]! : sy[s + x]!
-        const nx = (sx[s + x]! * cos - green * sin) * strength
-        const ny = (sx[s + x]! * sin + green * cos) * strength
-        const nz = sz[s + x]!
-        const length = Math.sqrt(nx * nx + ny * ny + nz * nz)
-        const known = length > 1e-20
-        ox[o + x] = known ? Math.fround(nx / length) + 0 : 0
-        oy[o + x] = known ? Math.fround(ny / length) + 0 : 0
-        oz[o + x] = known ? Math.fround(nz / length) + 0 : 1
-      }
-    }
+  evaluate: ({ source, mask }, params, { normal: out }, { rows }) => {
+    if (out) adjustNormals(source, mask, out, rows, params)
   },
   example: {
     nodes: {

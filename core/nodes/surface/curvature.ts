@@ -7,6 +7,8 @@ import { grey, normal } from '../../graph/ports'
 import { blurFootprint } from '../../kernels/blur'
 import { blurredBand } from '../../kernels/blurred-band'
 import { normalsOfHeight } from '../../kernels/normals'
+import type { Rows } from '../../kernels/rows'
+import { simd } from '../../kernels/simd'
 import { slopeReader } from '../../kernels/slopes'
 
 const sigmaOf = (radius: number, texels: number): number => (radius / 2) * texels
@@ -61,20 +63,9 @@ export default defineNode({
       }
       return
     }
-    const across = slopeReader(blurredBand(normals, normals.planes[0]!, sigma, rows, 1), 'central')
-    const up = slopeReader(blurredBand(normals, normals.planes[1]!, sigma, rows, 1), 'central')
-    const scale = (params.strength * params.radius * width) / 4
-    const slopeX = new Float64Array(2)
-    const slopeY = new Float64Array(2)
-    for (let y = rows.from; y < rows.to; y++) {
-      const start = rowStart(curvature, y)
-      for (let x = 0; x < width; x++) {
-        across(x, y, slopeX)
-        up(x, y, slopeY)
-        // v runs down, +Y up: the second term changes its sign. ½ for mean curvature, ½ for the half range of grey.
-        out[start + x] = bounded(Math.fround(0.5 + (slopeX[0]! - slopeY[1]!) * scale))
-      }
-    }
+    const across = blurredBand(normals, normals.planes[0]!, sigma, rows, 1)
+    const up = blurredBand(normals, normals.planes[1]!, sigma, rows, 1)
+    writeCurvature(across, up, (params.strength * params.radius * width) / 4, curvature, rows)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [4, 4], octaves: 3 } } },
@@ -102,4 +93,33 @@ function normalsAround(
     'central',
   )
   return normals
+}
+
+/** ½ + (∂x/∂u − ∂y/∂v) · scale: v runs down, +Y up; ½ for mean curvature, ½ for the half range of grey. */
+function writeCurvature(across: Field, up: Field, scale: number, curvature: Field, rows: Rows): void {
+  const { width } = curvature
+  const out = curvature.planes[0]!
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const [u, above, below, made] = [0, 0, 0, 0].map(() => twin.take(width)) as [number, number, number, number]
+      const rowOf = (field: Field, y: number, room: number): number =>
+        twin.rowsOf(field, field.planes[0]!, y, y + 1, room)
+      for (let y = rows.from; y < rows.to; y++) {
+        const [a, b, c] = [rowOf(across, y, u), rowOf(up, y - 1, above), rowOf(up, y + 1, below)]
+        twin.assembly.curvatureRow(a, b, c, made, width, scale)
+        twin.copyOut(made, curvature, out, y, y + 1)
+      }
+    })
+  const [slopeAcross, slopeUp] = [slopeReader(across, 'central'), slopeReader(up, 'central')]
+  const slopeX = new Float64Array(2)
+  const slopeY = new Float64Array(2)
+  for (let y = rows.from; y < rows.to; y++) {
+    const start = rowStart(curvature, y)
+    for (let x = 0; x < width; x++) {
+      slopeAcross(x, y, slopeX)
+      slopeUp(x, y, slopeY)
+      out[start + x] = bounded(Math.fround(0.5 + (slopeX[0]! - slopeY[1]!) * scale))
+    }
+  }
 }
