@@ -1,9 +1,7 @@
-import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { coverage } from '../../kernels/point'
-import { SHAPES, repeatedShape, shapeDistance } from '../../kernels/shapes'
+import { SHAPES, figureOf, shapeFields } from '../../kernels/shapes'
 
 /** Version 1 took the lesser of an uneven disc's sizes for both. */
 function keepRound(params: Record<string, unknown>): Record<string, unknown> {
@@ -88,29 +86,21 @@ export default defineNode({
   uses: ['metres'],
   footprint: 'point',
   upgrade: { 1: keepRound },
-  evaluate: (_, params, { grey: out, distance }, { width, rows, metres }) => {
-    const some = out ?? distance
-    if (!some) return
+  evaluate: (_, params, out, { width, rows, metres }) => {
     const cell = 1 / params.repeat[0]
-    const height = metres[1] / metres[0]
-    const one = shapeDistance({
+    const figure = figureOf({
       ...params,
       size: [params.size[0] * cell, params.size[1] * cell],
       rounding: params.rounding * cell,
     })
-    const centre = [params.centre[0] * cell, params.centre[1] / params.repeat[1]] as const
-    const at = repeatedShape(one, params.repeat, height, centre, params.angle)
-    const edge = Math.max(params.softness, 1 / width)
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const start = rowStart(some, y)
-      const v = (floorMod(y, some.height) + 0.5) / width
-      for (let x = 0; x < width; x++) {
-        const d = at((x + 0.5) / width, v)
-        if (distance) distance.planes[0]![start + x] = d + 0
-        if (out) out.planes[0]![start + x] = coverage(d, edge)
-      }
+    const repeated = {
+      repeat: params.repeat,
+      height: metres[1] / metres[0],
+      centre: [params.centre[0] * cell, params.centre[1] / params.repeat[1]] as const,
+      turns: params.angle,
+      edge: Math.max(params.softness, 1 / width),
     }
+    shapeFields(figure, repeated, out, rows)
   },
   example: { params: { shape: 'star', sides: 5, repeat: [2, 2], size: [0.8, 0.8], rounding: 0.04 } },
 })
