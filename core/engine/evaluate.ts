@@ -253,7 +253,9 @@ class Run {
         await this.prepare(plan, planned)
       }
       for (const at of unit) if (!local[at]) this.createFields(steps[at]!, pass)
-      pass.addUnit(unit, this.fields, this.prepared)
+      const scratch = this.scratchOf(unit.map((at) => steps[at]!))
+      pass.addUnit(unit, this.fields, this.prepared, scratch)
+      if (scratch) this.recycle(scratch)
       for (const at of unit) if (steps[at]!.from < end(steps[at]!)) this.evaluated.push(steps[at]!.step.node.type)
       if (plan.band.rows < this.height)
         for (const at of unit) if (!local[at] && steps[at]!.band.rows === this.height) this.retain(steps[at]!)
@@ -296,6 +298,15 @@ class Run {
     if (!step.uniform) return createField(type, this.width, this.height, band, this.memory.acquire)
     const row = createField(type, this.width, this.height, { top: 0, rows: 1 }, this.memory.acquire)
     return { ...row, rows: this.height, stride: 0 }
+  }
+
+  /** Room for a step that makes all rows in one go. */
+  private scratchOf([planned]: readonly PlannedStep[]): Field | null {
+    const { step, params, band, sliceable } = planned!
+    const planes = sliceable || step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
+    if (planes === 0) return null
+    const rows = { top: 0, rows: planes * band.rows }
+    return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
   }
 
   /** What all rows of a step share, made once for all its bands. */

@@ -41,7 +41,12 @@ export class PassBuilder {
   }
 
   /** Adds the plan's next unit; its fields are found by key and port. */
-  addUnit(unit: PlannedUnit, fields: ReadonlyMap<string, Field>, prepared: ReadonlyMap<string, unknown>): void {
+  addUnit(
+    unit: PlannedUnit,
+    fields: ReadonlyMap<string, Field>,
+    prepared: ReadonlyMap<string, unknown>,
+    scratch: Field | null,
+  ): void {
     const { steps, local } = this.plan
     const planes = new LocalPlanes()
     const locals = new Map<string, number>()
@@ -63,7 +68,8 @@ export class PassBuilder {
       for (const from of lastReader.get(at) ?? [])
         for (const port of steps[from]!.ports)
           planes.give((this.fields[locals.get(`${steps[from]!.key}.${port}`)!] as LocalField).local)
-      return { type: step.node.type, params, inputs, outputs, prepared: prepared.get(key) }
+      const own = { type: step.node.type, params, inputs, outputs, prepared: prepared.get(key) }
+      return scratch ? { ...own, scratch: this.placeOf(scratch) } : own
     })
     const { from, to } = this.rowsOf(unit)
     this.units.push({

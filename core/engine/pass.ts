@@ -19,6 +19,8 @@ export interface PassStep {
   readonly outputs: Readonly<Record<string, number>>
   /** What NodeDefinition.prepare gave. */
   readonly prepared?: unknown
+  /** The field that is the step's scratch memory (NodeContext.scratch). */
+  readonly scratch?: number
 }
 
 /**
@@ -48,7 +50,7 @@ export interface CopyUnit {
 export type Unit = StepsUnit | CopyUnit
 
 /** What all steps of an evaluation share. */
-export type PassSetting = Omit<NodeContext, 'rows'>
+export type PassSetting = Omit<NodeContext, 'rows' | 'scratch'>
 
 /** A run of units over fields whose memory is there: plain data, so that it can go to other threads as one message. */
 export interface Pass {
@@ -151,13 +153,15 @@ function unitRunner(
       const own = { type: field.type, width, height, ...band, stride: width, ids: null }
       return { ...own, planes: field.local.map((plane) => planes[plane]!) }
     }
-    for (const { type, params, inputs, outputs, prepared } of steps) {
+    for (const { type, params, inputs, outputs, prepared, scratch: room } of steps) {
       check()
       const given = fieldsBy(inputs, fieldAt)
       const made = fieldsBy(outputs, fieldAt)
       // The graph's builder has checked ports and parameters against the definition.
       const node = registry.get(type)!
-      node.evaluate(given as never, params as never, made as never, { ...setting, rows: { from, to, check }, prepared })
+      const scratch = room === undefined ? null : fieldAt(room)
+      const context = { ...setting, rows: { from, to, check }, prepared, scratch }
+      node.evaluate(given as never, params as never, made as never, context)
     }
   }
 }

@@ -1,4 +1,4 @@
-import type { PortType } from '../field/field'
+import type { Field, PortType } from '../field/field'
 import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
 import type { Rows } from '../kernels/rows'
 import type { Family } from './families'
@@ -18,6 +18,8 @@ export interface NodeContext {
   readonly heightMetres: number
   /** Images by the key of their request (imageKey). */
   readonly images: ReadonlyMap<string, ImagePyramid>
+  /** Where all rows are made in one go: room of scratchPlanes times as many rows. Null where nobody gave any. */
+  readonly scratch?: Field | null
 }
 
 export type Use = 'seed' | 'metres' | 'heightMetres'
@@ -77,7 +79,10 @@ export interface NodeDefinition<
   readonly footprint: Footprint | FootprintOf<ValuesOf<P>>
   /** False where all rows are made in one go; else any rows can be made apart from the others. */
   readonly sliceable?: boolean
-  /** Planes of the band's size a thread needs besides inputs and outputs; for the memory forecast. */
+  /**
+   * Planes of the band's size a thread needs besides inputs and outputs, for the memory forecast; where all rows are made in
+   * one go they are given as `context.scratch`.
+   */
   scratchPlanes?(params: ValuesOf<P>): number
   /** The images that the parameters name, and how they are to be read. */
   images?(params: ValuesOf<P>): ImageRequest[]

@@ -1,6 +1,8 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { NOWHERE, nearestCrossings } from './distance-transform'
+import type { Simd } from './simd'
+import { simd } from './simd'
 
 /** Segments that a cell of the contour holds at most, and numbers a segment: its two ends, across and down. */
 const SEGMENTS = 2
@@ -99,8 +101,11 @@ export function contourDistance(
   level: number,
   side: 'outside' | 'inside',
   check: () => void,
+  scratch: Field | null = null,
 ): Float32Array {
   const { width, height } = source
+  const twin = simd()
+  if (twin) return twin.scratch(() => bySimd(twin, source, level, side, check, scratch))
   const values = new Float32Array(width * height)
   for (let y = 0; y < height; y++) {
     const row = rowStart(source, y)
@@ -139,6 +144,60 @@ export function contourDistance(
       }
       out[i] = min === Infinity ? far : Math.sqrt(min) / width
     }
+  }
+  return out
+}
+
+/** Planes that the twin needs as scratch memory. */
+export const CONTOUR_PLANES = 6
+
+/** Rows that are made in one go. */
+const ROWS = 64
+
+function bySimd(
+  twin: Simd,
+  source: Field,
+  level: number,
+  side: 'outside' | 'inside',
+  check: () => void,
+  scratch: Field | null,
+): Float32Array {
+  const { assembly } = twin
+  const { width, height } = source
+  const count = width * height
+  const given = scratch ? twin.shared.offsetOf(scratch.planes[0]!) : -1
+  const first = given >= 0 ? given : twin.take(CONTOUR_PLANES * count)
+  const at = (plane: number): number => first + 4 * count * plane
+  const [values, turned, part, down, along, across] = [at(0), at(1), at(2), at(3), at(4), at(5)]
+  const over = across + 2 * count
+  const most = 2 * Math.max(width, height) + 2
+  const [last, place, from] = [twin.take(2 * most), twin.take(most), twin.take(2 * most)]
+  const [room, result] = [twin.take(width), twin.take(ROWS * width)]
+  for (let y = 0; y < height; y++) {
+    const row = twin.rowsOf(source, source.planes[0]!, y, y + 1, room)
+    assembly.levelled(row, values + 4 * y * width, width, level)
+  }
+  const nearest = (plane: number, ways: number, found: number, w: number, h: number): void => {
+    check()
+    assembly.crossingParts(plane, part, w, h)
+    check()
+    assembly.waysDown(part, ways, last, w, h)
+    for (let y = 0; y < h; y += ROWS) {
+      check()
+      assembly.nearestAcross(ways, found, last, place, from, w, y, Math.min(h, y + ROWS))
+    }
+  }
+  nearest(values, down, across, width, height)
+  assembly.transpose(values, turned, width, height)
+  nearest(turned, along, over, height, width)
+  const out = new Float32Array(count)
+  for (let y = 0; y < height; y += ROWS) {
+    check()
+    const end = Math.min(height, y + ROWS)
+    // Rows are written from the plane's own first one on.
+    const to = result - 4 * y * width
+    assembly.contourDistances(values, across, down, over, along, to, width, height, y, end, side === 'outside')
+    out.set(twin.floats(result, (end - y) * width), y * width)
   }
   return out
 }

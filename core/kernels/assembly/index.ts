@@ -3,6 +3,7 @@
 export { blend } from './blend'
 export { bondRow } from './bond'
 export { cellLabels, cellsRow } from './cells'
+export { contourDistances, crossingParts, levelled, nearestAcross, transpose, waysDown } from './distance'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'
 export { gradient } from './gradient'
 export {

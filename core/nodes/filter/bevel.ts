@@ -2,7 +2,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { contourDistance } from '../../kernels/contour-distance'
+import { CONTOUR_PLANES, contourDistance } from '../../kernels/contour-distance'
 
 /** Height over the share of the width that has been climbed, 0–1. */
 const PROFILES = {
@@ -51,10 +51,10 @@ export default defineNode({
   outputs: { height: grey({ help: '0 below, 1 on top.' }) },
   footprint: 'whole',
   sliceable: false,
-  scratchPlanes: () => 12,
-  evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows }) => {
+  scratchPlanes: () => CONTOUR_PLANES,
+  evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows, scratch }) => {
     if (!height) return
-    const distances = contourDistance(source, level, side, rows.check)
+    const distances = contourDistance(source, level, side, rows.check, scratch)
     const climb = PROFILES[profile]
     for (let y = rows.from; y < rows.to; y++) {
       const start = rowStart(height, y)

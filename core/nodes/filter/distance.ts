@@ -3,7 +3,7 @@ import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { contourDistance } from '../../kernels/contour-distance'
+import { CONTOUR_PLANES, contourDistance } from '../../kernels/contour-distance'
 
 /** How far the edge of a mask is. Source: kernels/contour-distance.ts. */
 export default defineNode({
@@ -39,8 +39,8 @@ export default defineNode({
   },
   footprint: 'whole',
   sliceable: false,
-  scratchPlanes: () => 12,
-  evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows }) => {
+  scratchPlanes: () => CONTOUR_PLANES,
+  evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows, scratch }) => {
     const write = (out: Field | undefined, distances: Float32Array, value: (d: number) => number): void => {
       if (!out) return
       for (let y = rows.from; y < rows.to; y++) {
@@ -50,12 +50,12 @@ export default defineNode({
       }
     }
     if (halo || outside) {
-      const distances = contourDistance(source, level, 'outside', rows.check)
+      const distances = contourDistance(source, level, 'outside', rows.check, scratch)
       write(outside, distances, (d) => d)
       write(halo, distances, (d) => Math.max(0, 1 - d / range))
     }
     if (depth || inside) {
-      const distances = contourDistance(source, level, 'inside', rows.check)
+      const distances = contourDistance(source, level, 'inside', rows.check, scratch)
       write(inside, distances, (d) => d)
       write(depth, distances, (d) => Math.min(1, d / range))
     }
