@@ -68,10 +68,10 @@ export function scatterSpots(
   const large = Math.max(...shape.size)
   const reach = Math.min(RING, Math.ceil(large / 2))
   const vertical = Math.min(RING, Math.ceil(large / 2 / squash))
-  const scattered = new Scattered(shape, stream, squash, texel, reach)
   const twin = simd()
-  const lattice = { scattered, reach, vertical, squash, texel }
+  const lattice = { stream, reach, vertical, squash, texel }
   if (twin) return twin.scratch(() => bySimd(twin, shape, lattice, some, out, rows))
+  const scattered = new Scattered(shape, stream, squash, texel, reach)
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const start = rowStart(some, y)
@@ -161,7 +161,7 @@ class Scattered {
 }
 
 interface Lattice {
-  readonly scattered: Scattered
+  readonly stream: number
   readonly reach: number
   readonly vertical: number
   readonly squash: number
@@ -169,7 +169,7 @@ interface Lattice {
 }
 
 function bySimd(twin: Simd, shape: SpotsShape, lattice: Lattice, some: Field, out: SpotsOutput, rows: Rows): void {
-  const { scattered, reach, vertical, squash, texel } = lattice
+  const { stream, reach, vertical, squash, texel } = lattice
   const { width, height } = some
   const [columns, lines] = shape.cells
   const length = columns + 2 * reach
@@ -187,16 +187,9 @@ function bySimd(twin: Simd, shape: SpotsShape, lattice: Lattice, some: Field, ou
     const at = slots[slot]!
     if (held[slot] === cy) return at
     held[slot] = cy
-    const numbers = new Float64Array(twin.shared.buffer, at, NUMBERS * length)
-    scattered.line(cy).forEach((spot, i) => {
-      // A radius below 0 is no spot.
-      if (!spot) numbers[NUMBERS * i + 2] = -1
-      else
-        numbers.set(
-          [spot.x, spot.y, spot.radius, spot.value, spot.id, spot.middle, spot.edge, spot.opacity],
-          NUMBERS * i,
-        )
-    })
+    const { density, softness } = shape
+    const [small, large] = [Math.min(...shape.size), Math.max(...shape.size)]
+    twin.assembly.spotsLine(at, stream, cy, columns, lines, reach, squash, density, small, large, RING, softness, texel)
     return at
   }
   for (let y = rows.from; y < rows.to; y++) {

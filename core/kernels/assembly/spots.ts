@@ -1,3 +1,5 @@
+import { hashNumber } from './random'
+
 /** Bytes of a spot: place across and down, radius, value, number, middle and width of its edge, opacity. */
 const SPOT: usize = 64
 
@@ -74,4 +76,51 @@ function smoothstep(low: f64, high: f64, v: f64): f64 {
   if (v <= low) return 0
   const t = <f32>(v - low) / <f32>(high - low)
   return <f64>(t * t * (<f32>3 - <f32>2 * t))
+}
+
+/** Twin of the spots of one lattice row (Scattered in core/kernels/spots.ts), from `reach` cells before the first on. */
+export function spotsLine(
+  out: usize,
+  stream: i32,
+  line: i32,
+  columns: i32,
+  lines: i32,
+  reach: i32,
+  squash: f64,
+  density: f64,
+  small: f64,
+  large: f64,
+  most: f64,
+  softness: f64,
+  texel: f64,
+): void {
+  let to = out
+  const row = line - <i32>Math.floor(<f64>line / <f64>lines) * lines
+  for (let cx = -reach; cx < columns + reach; cx++) {
+    const id = row * columns + (cx - <i32>Math.floor(<f64>cx / <f64>columns) * columns)
+    const own = <i32>hashNumber(stream + id)
+    if (drawn(own, 0) >= density) store<f64>(to, -1, 16)
+    else {
+      const size = small + (large - small) * drawn(own, 3)
+      const radius = (size < most ? size : most) / 2
+      const wide = radius * softness
+      const edge = wide > texel ? wide : texel
+      const half = radius * (1 - softness / 2)
+      const middle = half > edge / 2 ? half : edge / 2
+      const faint = half / middle
+      store<f64>(to, <f64>cx + drawn(own, 1))
+      store<f64>(to, (<f64>line + drawn(own, 2)) * squash, 8)
+      store<f64>(to, radius, 16)
+      store<f64>(to, drawn(own, 4), 24)
+      store<f64>(to, <f64>(id + 1), 32)
+      store<f64>(to, middle, 40)
+      store<f64>(to, edge, 48)
+      store<f64>(to, faint * faint, 56)
+    }
+    to += SPOT
+  }
+}
+
+function drawn(own: i32, what: i32): f64 {
+  return <f64>(hashNumber(own + what) >>> 8) * 5.9604644775390625e-8
 }
