@@ -59,25 +59,30 @@ export function packUnits(units: readonly (Unit | null)[], height: number): Pack
   if (!buckets) return null
   const present = units.filter((unit) => unit !== null)
   const places = new Map(present.map((unit, i) => [unit, i]))
+  const corners = new Float64Array(present.reduce((sum, { core }) => sum + core.length, 0))
+  const numbers = new Float64Array(UNIT * present.length)
   let corner = 0
-  const numbers = present.flatMap(({ core, round, centre, along, box, bounds, value, step, lean }) => {
-    const first = corner
+  present.forEach(({ core, round, centre, along, box, bounds, value, step, lean }, i) => {
+    corners.set(core, corner)
+    const own = [corner, core.length / 2, round, ...centre, ...along, ...box, ...bounds, value, step, ...lean]
+    numbers.set(own, UNIT * i)
     corner += core.length
-    return [first, core.length / 2, round, ...centre, ...along, ...box, ...bounds, value, step, ...lean]
   })
-  const all = buckets.lists.flat()
-  let start = 0
-  return {
-    corners: Float64Array.from(present.flatMap(({ core }) => [...core])),
-    units: Float64Array.from(numbers),
-    copies: Int32Array.from(all.flatMap(({ unit, index }) => [places.get(unit)!, index])),
-    moves: Float64Array.from(all.flatMap(({ dx, dy }) => [dx, dy])),
-    starts: Int32Array.from([0, ...buckets.lists.map((list) => (start += list.length))]),
-    across: buckets.across,
-    down: buckets.down,
-    bucketWidth: buckets.width,
-    bucketHeight: buckets.height,
-  }
+  const { lists, across, down, width, height: bucketHeight } = buckets
+  const count = lists.reduce((sum, list) => sum + list.length, 0)
+  const [copies, moves] = [new Int32Array(2 * count), new Float64Array(2 * count)]
+  const starts = new Int32Array(lists.length + 1)
+  let at = 0
+  lists.forEach((list, bucket) => {
+    for (const { unit, index, dx, dy } of list) {
+      copies[at] = places.get(unit)!
+      copies[at + 1] = index
+      moves[at++] = dx
+      moves[at++] = dy
+    }
+    starts[bucket + 1] = at / 2
+  })
+  return { corners, units: numbers, copies, moves, starts, across, down, bucketWidth: width, bucketHeight }
 }
 
 /** Writes what laid units come to. Units: lengths in tile widths. Twin: core/kernels/assembly/bond.ts. */

@@ -52,7 +52,7 @@ function layUnit({ outline, turns }: Laid, shape: UnitShape, stream: number): Un
   const placed = placePolygon(outline, middle, spin, 1 - shape.sizeJitter * random(stream, 4), move)
   const bare = insetPolygon(placed, shape.gap / 2)
   if (bare.length === 0) return null
-  const round = Math.min(shape.rounding, inradius(bare) * 0.98)
+  const round = roundingOf(bare, shape.rounding)
   const core = round > 0 ? insetPolygon(bare, round) : bare
   if (core.length === 0) return null
   const centre = centroid(bare)
@@ -70,6 +70,15 @@ function layUnit({ outline, turns }: Laid, shape: UnitShape, stream: number): Un
     lean: [cosTurns(random(stream, 7)), sinTurns(random(stream, 7))],
   }
 }
+
+/** As much of a rounding as fits; how much fits is searched for only where it is not clear. */
+function roundingOf(bare: Polygon, rounding: number): number {
+  const fits = insetPolygon(bare, (rounding / FITS) * 1.01).length > 0
+  return fits ? rounding : Math.min(rounding, inradius(bare) * FITS)
+}
+
+/** The share of its inradius by which a unit may be rounded, so that something of it is left. */
+const FITS = 0.98
 
 function boundsOf(corners: Polygon): [number, number, number, number] {
   const xs = corners.filter((_, i) => i % 2 === 0)
