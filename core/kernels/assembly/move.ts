@@ -1,5 +1,5 @@
 import { cosTurns, sinTurns } from './elementary'
-import { boundedNumber } from './lanes'
+import { bounded, boundedNumber } from './lanes'
 
 function floorMod(a: i32, n: i32): i32 {
   const rest = a % n
@@ -336,4 +336,40 @@ export function walkDownhill(
 
 function rowOf(plane: usize, width: i32, height: i32, rows: i32, row: i32): usize {
   return plane + ((<usize>((rows == height ? floorMod(row, height) : row) * width)) << 2)
+}
+
+/**
+ * Brings a row between two rows to those before it: `upper` and `lower` point at what lies left and above of each texel, `tx` and
+ * `ty` are the parts of the way to the next ones. `combine` 0 adds, 1 takes the lesser, 2 the greater.
+ */
+export function shiftedRow(
+  upper: usize,
+  lower: usize,
+  tx: f32,
+  ty: f32,
+  out: usize,
+  width: i32,
+  combine: i32,
+  isFirst: bool,
+): void {
+  const across = f32x4.splat(tx)
+  const down = f32x4.splat(ty)
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 16) {
+    const a = v128.load(upper + i)
+    const b = v128.load(lower + i)
+    const top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(upper + i, 4), a)))
+    const low = f32x4.add(b, f32x4.mul(across, f32x4.sub(v128.load(lower + i, 4), b)))
+    const v = f32x4.add(top, f32x4.mul(down, f32x4.sub(low, top)))
+    const known = v128.load(out + i)
+    let next = v
+    if (!isFirst) next = combine == 0 ? f32x4.add(known, v) : combine == 1 ? f32x4.pmin(known, v) : f32x4.pmax(known, v)
+    v128.store(out + i, next)
+  }
+}
+
+/** A row divided by a number and kept finite. */
+export function dividedRow(row: usize, width: i32, by: f32): void {
+  const number = f32x4.splat(by)
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 16)
+    v128.store(row + i, bounded(f32x4.div(v128.load(row + i), number)))
 }

@@ -7,7 +7,7 @@ import { COMBINE } from '../../kernels/warp'
 /** A field filtered along a line. Source: own derivation. */
 export default defineNode({
   type: 'directional-blur',
-  version: 1,
+  version: 2,
   family: 'move',
   title: 'Directional blur',
   summary: 'Blurs along a line, or keeps the darkest or brightest on it.',
@@ -40,6 +40,7 @@ export default defineNode({
   },
   outputs: { result: any({ help: 'What was blurred.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
+  upgrade: { 1: (params) => params },
   footprint: ({ length }, { width }) => Math.ceil(length * width) + 3,
   evaluate: ({ source, lengthBy, angleBy }, params, { result }, { rows }) => {
     if (!result) return
