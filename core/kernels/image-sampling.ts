@@ -1,6 +1,7 @@
 import { floorMod } from '../field/field'
 import type { ImagePyramid, PyramidLevel } from '../field/pyramid'
 import { log2 } from '../elementary'
+import type { Simd } from './simd'
 
 export const EDGES = ['tile', 'clamp', 'mirror'] as const
 export type Edge = (typeof EDGES)[number]
@@ -23,11 +24,7 @@ const EDGE: Record<Edge, (i: number, n: number) => number> = {
  * Source: L. Williams, "Pyramidal Parametrics", SIGGRAPH 1983.
  */
 export function imageReader(pyramid: ImagePyramid, edge: Edge, footprint: readonly [number, number]): ImageAt {
-  const base = pyramid.levels[0]!
-  const texels = Math.max(footprint[0] * base.width, footprint[1] * base.height)
-  const level = Math.min(pyramid.levels.length - 1, Math.max(0, texels > 0 ? log2(texels) : 0))
-  const near = Math.floor(level)
-  const fraction = level - near
+  const { near, fraction } = levelFor(pyramid, footprint)
   const wrap = EDGE[edge]
   const part = new Float64Array(4)
   return (u, v, texel) => {
@@ -35,6 +32,76 @@ export function imageReader(pyramid: ImagePyramid, edge: Edge, footprint: readon
     if (fraction === 0) return
     readLevel(pyramid.levels[near + 1]!, wrap, u, v, part)
     for (let c = 0; c < 4; c++) texel[c] = texel[c]! + (part[c]! - texel[c]!) * fraction
+  }
+}
+
+/** The finer of the two levels that are read, and how far the coarser one counts. */
+function levelFor(
+  { levels }: ImagePyramid,
+  footprint: readonly [number, number],
+): { readonly near: number; readonly fraction: number } {
+  const base = levels[0]!
+  const texels = Math.max(footprint[0] * base.width, footprint[1] * base.height)
+  const level = Math.min(levels.length - 1, Math.max(0, texels > 0 ? log2(texels) : 0))
+  const near = Math.floor(level)
+  return { near, fraction: level - near }
+}
+
+/**
+ * The same for rows of places: `us` are their places across, and each row has one place down. Gives the byte offset of four
+ * float64 a place, good until the next row. Twin of imageReader: core/kernels/assembly/image.ts.
+ */
+export function imageRows(
+  twin: Simd,
+  pyramid: ImagePyramid,
+  edge: Edge,
+  footprint: readonly [number, number],
+  us: Float64Array,
+): (v: number) => number {
+  const { near, fraction } = levelFor(pyramid, footprint)
+  const out = twin.take(8 * us.length)
+  const readers = (fraction === 0 ? [near] : [near, near + 1]).map((level) =>
+    levelRows(twin, pyramid.levels[level]!, EDGE[edge], us),
+  )
+  return (v) => {
+    readers.forEach((read, i) => read(v, out, i === 0 ? 0 : fraction))
+    return out
+  }
+}
+
+function levelRows(
+  twin: Simd,
+  { width, height, texels }: PyramidLevel,
+  wrap: (i: number, n: number) => number,
+  us: Float64Array,
+): (v: number, out: number, fraction: number) => void {
+  const count = us.length
+  const [left, right, across] = [twin.take(count), twin.take(count), twin.take(2 * count)]
+  const [lefts, rights] = [twin.ints(left, count), twin.ints(right, count)]
+  const parts = new Float64Array(twin.shared.buffer, across, count)
+  us.forEach((u, i) => {
+    const px = u * width - 0.5
+    const ix = Math.floor(px)
+    lefts[i] = 16 * wrap(ix, width)
+    rights[i] = 16 * wrap(ix + 1, width)
+    parts[i] = px - ix
+  })
+  // Two rows of the level, each by the parity of its number, so that the lower one is the upper one of the next.
+  const slots = [0, 1].map(() => ({ at: twin.take(4 * width), row: NaN }))
+  const bring = (row: number, slot: number): number => {
+    const held = slots[slot]!
+    if (held.row !== row) {
+      twin.floats(held.at, 4 * width).set(texels.subarray(4 * width * row, 4 * width * (row + 1)))
+      held.row = row
+    }
+    return held.at
+  }
+  return (v, out, fraction) => {
+    const py = v * height - 0.5
+    const iy = Math.floor(py)
+    const slot = floorMod(iy, 2)
+    const [upper, lower] = [bring(wrap(iy, height), slot), bring(wrap(iy + 1, height), 1 - slot)]
+    twin.assembly.readTexels(upper, lower, left, right, across, py - iy, out, count, fraction)
   }
 }
 

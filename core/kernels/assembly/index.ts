@@ -21,6 +21,7 @@ export {
   walkDownhill,
   walkRow,
 } from './move'
+export { overGround, readTexels } from './image'
 export { noiseRow } from './noise'
 export { occlusion } from './occlusion'
 export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow } from './normals'

@@ -8,7 +8,8 @@ import { choice, colourParameter, image, number, pair } from '../../graph/parame
 import { colour, grey } from '../../graph/ports'
 import { exp2 } from '../../elementary'
 import { fillValues } from '../../kernels/point'
-import { EDGES, imageReader } from '../../kernels/image-sampling'
+import { EDGES, imageReader, imageRows } from '../../kernels/image-sampling'
+import { simd } from '../../kernels/simd'
 
 interface Reading {
   image: string
@@ -114,20 +115,40 @@ export default defineNode({
     const spanV = params.cropTo[1] - v0 || 1
     const [repeatU, repeatV] = params.repeat
     const footprint = exp2(-params.sharpness)
-    const read = imageReader(pyramid, params.edge, [
+    const covers = [
       (Math.abs(spanU) * repeatU * footprint) / width,
       (Math.abs(spanV) * repeatV * footprint) / height,
-    ])
+    ] as const
     const fold = FOLD[params.edge]
+    const us = Float64Array.from({ length: width }, (_, x) => u0 + spanU * fold(((x + 0.5) / width) * repeatU))
+    const vAt = (y: number): number => v0 + spanV * fold(((floorMod(y, height) + 0.5) / height) * repeatV)
+    const twin = simd()
+    if (twin)
+      return twin.scratch(() => {
+        const rowAt = imageRows(twin, pyramid, params.edge, covers, us)
+        const [red, green, blue] = out.colour ? [0, 1, 2].map(() => twin.take(width)) : [0, 0, 0]
+        const [grey, alpha] = [out.grey, out.alpha].map((field) => (field ? twin.take(width) : 0))
+        const [r, g, b] = ground
+        for (let y = rows.from; y < rows.to; y++) {
+          rows.check()
+          twin.assembly.overGround(rowAt(vAt(y)), width, r, g, b, red!, green!, blue!, grey!, alpha!)
+          out.colour?.planes.forEach((plane, p) =>
+            twin.copyOut([red!, green!, blue!][p]!, out.colour!, plane, y, y + 1),
+          )
+          if (out.grey) twin.copyOut(grey!, out.grey, out.grey.planes[0]!, y, y + 1)
+          if (out.alpha) twin.copyOut(alpha!, out.alpha, out.alpha.planes[0]!, y, y + 1)
+        }
+      })
+    const read = imageReader(pyramid, params.edge, covers)
     const texel = new Float64Array(4)
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
-      const v = v0 + spanV * fold(((floorMod(y, height) + 0.5) / height) * repeatV)
+      const v = vAt(y)
       const co = out.colour ? rowStart(out.colour, y) : 0
       const go = out.grey ? rowStart(out.grey, y) : 0
       const ao = out.alpha ? rowStart(out.alpha, y) : 0
       for (let x = 0; x < width; x++) {
-        read(u0 + spanU * fold(((x + 0.5) / width) * repeatU), v, texel)
+        read(us[x]!, v, texel)
         const clear = 1 - texel[3]!
         for (let c = 0; c < 3; c++) texel[c] = bounded(texel[c]! + clear * ground[c]!)
         if (out.colour) for (let c = 0; c < 3; c++) out.colour.planes[c]![co + x] = texel[c]!
