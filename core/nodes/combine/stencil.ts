@@ -87,17 +87,24 @@ export default defineNode({
       rows.check()
       const u0 = rowStart(under, y)
       const m0 = mask ? rowStart(mask, y) : 0
-      const starts = [out.result, out.alpha, out.colour].map((field) => (field ? rowStart(field, y) : 0))
+      const [r0, a0, c0] = [out.result, out.alpha, out.colour].map((field) => (field ? rowStart(field, y) : 0)) as [
+        number,
+        number,
+        number,
+      ]
+      // What the picture does not reach stays as it is.
+      under.planes.forEach((plane, p) => out.result?.planes[p]!.set(plane.subarray(u0, u0 + width), r0))
+      out.alpha?.planes[0]!.fill(0, a0, a0 + width)
+      out.colour?.planes.forEach((plane) => plane.fill(0, c0, c0 + width))
       for (let x = 0; x < width; x++) {
-        if (at) at(x, floorMod(y, height), texel)
-        else texel.fill(0)
+        if (!at?.(x, floorMod(y, height), texel)) continue
         const shows = mask ? Math.min(1, Math.max(0, mask.planes[0]![m0 + x]!)) : 1
         const alpha = Math.fround(texel[3]! * params.opacity * shows)
-        if (out.alpha) out.alpha.planes[0]![starts[1]! + x] = alpha + 0
+        if (out.alpha) out.alpha.planes[0]![a0 + x] = alpha + 0
         for (let p = 0; p < 3; p++) {
           if (out.result)
-            out.result.planes[p]![starts[0]! + x] = mixBounded(under.planes[p]![u0 + x]!, Math.fround(texel[p]!), alpha)
-          if (out.colour) out.colour.planes[p]![starts[2]! + x] = bounded(texel[p]!)
+            out.result.planes[p]![r0 + x] = mixBounded(under.planes[p]![u0 + x]!, Math.fround(texel[p]!), alpha)
+          if (out.colour) out.colour.planes[p]![c0 + x] = bounded(texel[p]!)
         }
       }
     }
@@ -113,13 +120,16 @@ export default defineNode({
   },
 })
 
-/** Straight colour and alpha of the placed picture at a texel; the copy that covers most counts where the tile wraps. */
+/**
+ * Straight colour and alpha of the placed picture at a texel; the copy that covers most counts where the tile wraps. False where
+ * none reaches.
+ */
 function placed(
   pyramid: ImagePyramid,
   { centre, size, angle, mirror }: { centre: readonly [number, number]; size: number; angle: number; mirror: boolean },
   width: number,
   height: number,
-): (x: number, y: number, texel: Float64Array) => void {
+): (x: number, y: number, texel: Float64Array) => boolean {
   const base = pyramid.levels[0]!
   const tall = (size * base.height) / base.width
   const tile = height / width
@@ -129,18 +139,20 @@ function placed(
   const reach = Math.sqrt(size * size + tall * tall) / 2
   const [spanX, spanY] = [Math.ceil(reach + 0.5), Math.ceil(reach / tile + 0.5)]
   const found = new Float64Array(4)
+  const far = (reach + 2 / width) * (reach + 2 / width)
   return (x, y, texel) => {
-    texel.fill(0)
     let max = -1
     const u = (x + 0.5) / width - centre[0]
     const v = (y + 0.5) / width - centre[1]
     const dx = u - Math.round(u)
     const dy = v - Math.round(v / tile) * tile
+    // Of all copies this one is the nearest.
+    if (dx * dx + dy * dy > far) return false
     for (let j = -spanY; j <= spanY; j++)
       for (let i = -spanX; i <= spanX; i++) {
         const px = dx + i
         const py = dy + j * tile
-        if (px * px + py * py > (reach + 2 / width) * (reach + 2 / width)) continue
+        if (px * px + py * py > far) continue
         const across = (px * cos - py * sin) / size
         const down = (px * sin + py * cos) / tall
         // The picture's own border is softened over a texel.
@@ -153,5 +165,6 @@ function placed(
         texel.set(found)
         texel[3] = alpha
       }
+    return max >= 0
   }
 }
