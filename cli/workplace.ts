@@ -24,7 +24,7 @@ export async function withMaterial<T>(
   work: (material: MaterialSession) => Promise<T>,
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
-  const pyramids = new Pyramids(assets)
+  const pyramids = new Pyramids(assets, executor.allocate)
   try {
     return await work(openMaterial(document, registry, { executor, pyramids }))
   } finally {

@@ -1,6 +1,6 @@
 import type { Executor, Pass, PassSignals, PrepareTask } from '#core/engine/pass'
 import { runPrepare } from '#core/engine/pass'
-import type { PlainField, PlainPass } from '#core/engine/shared-pass'
+import type { PlainField, PlainPass, PlainSetting } from '#core/engine/shared-pass'
 import {
   controlBlock,
   endPass,
@@ -9,6 +9,8 @@ import {
   passFrom,
   plainField,
   plainPass,
+  plainSetting,
+  settingFrom,
   takePart,
   tilesDone,
 } from '#core/engine/shared-pass'
@@ -20,7 +22,10 @@ import { registry } from '#core/nodes/registry.generated'
 import type { TaskFailure } from './task-outcome'
 import { failureOf, raise } from './task-outcome'
 
-type PlainPrepare = Omit<PrepareTask, 'inputs'> & { readonly inputs: Readonly<Record<string, PlainField | null>> }
+type PlainPrepare = Omit<PrepareTask, 'inputs' | 'setting'> & {
+  readonly inputs: Readonly<Record<string, PlainField | null>>
+  readonly setting: PlainSetting
+}
 
 /** What a thread is told: the memory it works in, by a number too, as each message makes another object of it. */
 export interface ThreadMessage {
@@ -48,7 +53,8 @@ export function doMessage({ memory, memoryNumber: number, control, work }: Threa
     const inputs = Object.fromEntries(
       Object.entries(work.prepare.inputs).map(([name, field]) => [name, field && fieldFrom(field)]),
     )
-    return { prepared: runPrepare(registry, { ...work.prepare, inputs }, () => isEnded(control)) }
+    const setting = settingFrom(work.prepare.setting)
+    return { prepared: runPrepare(registry, { ...work.prepare, inputs, setting }, () => isEnded(control)) }
   } catch (error) {
     if (!(error instanceof GristError)) throw error
     return failureOf(error)
@@ -100,7 +106,9 @@ export class SharedExecutor implements Executor {
     const plain = Object.fromEntries(
       Object.entries(inputs).map(([name, field]) => [name, field && plainField(field, shared)]),
     )
-    const message = this.messageOf(control, { prepare: { ...task, inputs: plain } })
+    const message = this.messageOf(control, {
+      prepare: { ...task, inputs: plain, setting: plainSetting(task.setting, shared) },
+    })
     const look = (): void => {
       if (isCancelled()) endPass(control)
     }

@@ -36,7 +36,7 @@ const host = ({
 }: { executor?: Executor; cache?: FieldCache } = {}): EngineHost => ({
   executor,
   cache,
-  pyramids: new Pyramids(images),
+  pyramids: new Pyramids(images, executor.allocate),
 })
 const bits = (fields: ReadonlyMap<string, Field>) => [...fields].map(([name, field]) => [name, bitsOf(field)])
 const code = async (work: Promise<unknown>): Promise<string> =>

@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache'
 import type { Allocate } from '../field/field'
+import { plainMemory } from '../field/field'
 import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
 import { imageKey, makePyramid } from '../field/pyramid'
 
@@ -9,13 +10,6 @@ export interface ImageLoader {
   load(name: string): Promise<RasterImage>
 }
 
-/** Memory that other threads see, where there is such; the collector takes it back. */
-const anyThread: Allocate = (bytes) =>
-  new Uint8Array(globalThis.SharedArrayBuffer ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes))
-
-/** Room for the images of one bake, in bytes. */
-export const BAKE_PYRAMIDS = 1 << 30
-
 /** Images ready to be sampled; each is loaded once, however many ask for it, and kept while there is room. */
 export class Pyramids {
   private readonly known: LRUCache<string, ImagePyramid>
@@ -23,9 +17,17 @@ export class Pyramids {
 
   constructor(
     private readonly images: ImageLoader,
-    budgetBytes = BAKE_PYRAMIDS,
+    private readonly allocate: Allocate = plainMemory,
+    /** Told of images that are let go. */
+    onDropped: (pyramid: ImagePyramid) => void = () => {},
+    budgetBytes = Number.MAX_SAFE_INTEGER,
   ) {
-    this.known = new LRUCache({ maxSize: Math.max(1, budgetBytes), sizeCalculation: bytesOf })
+    this.known = new LRUCache({ maxSize: Math.max(1, budgetBytes), sizeCalculation: bytesOf, dispose: onDropped })
+  }
+
+  /** Lets all images go. */
+  clear(): void {
+    this.known.clear()
   }
 
   /** Throws what the loader throws. */
@@ -35,7 +37,7 @@ export class Pyramids {
     if (known) return known
     const under = this.loading.get(key)
     if (under) return under
-    const work = this.images.load(request.image).then((raster) => makePyramid(raster, request, anyThread))
+    const work = this.images.load(request.image).then((raster) => makePyramid(raster, request, this.allocate))
     this.loading.set(key, work)
     try {
       const pyramid = await work

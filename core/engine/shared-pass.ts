@@ -3,7 +3,7 @@ import type { Field } from '../field/field'
 import type { SharedMemory } from '../field/heap'
 import type { Registry } from '../graph/registry'
 import { memoryHere } from '../kernels/simd'
-import type { LocalField, Pass, Unit } from './pass'
+import type { LocalField, Pass, PassSetting, Unit } from './pass'
 import { checkWanted, tilesOf, withUnit } from './pass'
 
 /**
@@ -93,17 +93,53 @@ export type PlainField = Omit<Field, 'planes' | 'ids'> & {
   readonly ids: number | null
 }
 
+/** An image likewise: by level its width, its height and where its texels lie. */
+type PlainImage = readonly (readonly [number, number, number])[]
+
+/** What all steps share, with images told likewise. */
+export type PlainSetting = Omit<PassSetting, 'images'> & { readonly images: ReadonlyMap<string, PlainImage> }
+
 /** A pass as it goes to other threads. */
-export type PlainPass = Omit<Pass, 'fields'> & { readonly fields: readonly (PlainField | LocalField)[] }
+export interface PlainPass {
+  readonly setting: PlainSetting
+  readonly fields: readonly (PlainField | LocalField)[]
+  readonly units: readonly Unit[]
+}
 
 /** Throws RangeError for a field outside the shared memory. */
 export function plainField(field: Field, shared: SharedMemory): PlainField {
-  const at = (plane: ArrayBufferView): number => {
-    const offset = shared.offsetOf(plane)
-    if (offset < 0) throw new RangeError('a field of a pass lies outside the memory that its threads share')
-    return offset
-  }
+  const at = (plane: ArrayBufferView): number => placeIn(plane, shared)
   return { ...field, planes: field.planes.map(at), ids: field.ids && at(field.ids) }
+}
+
+function placeIn(view: ArrayBufferView, shared: SharedMemory): number {
+  const offset = shared.offsetOf(view)
+  if (offset < 0) throw new RangeError('a field of a pass lies outside the memory that its threads share')
+  return offset
+}
+
+/** Throws RangeError for an image outside the shared memory. */
+export const plainSetting = (setting: PassSetting, shared: SharedMemory): PlainSetting => ({
+  ...setting,
+  images: new Map(
+    [...setting.images].map(([key, { levels }]) => [
+      key,
+      levels.map(({ width, height, texels }) => [width, height, placeIn(texels, shared)] as const),
+    ]),
+  ),
+})
+
+export function settingFrom(setting: PlainSetting): PassSetting {
+  const { buffer } = memoryHere()!
+  const images = [...setting.images].map(([key, levels]) => {
+    const made = levels.map(([width, height, at]) => ({
+      width,
+      height,
+      texels: new Float32Array(buffer, at, 4 * width * height),
+    }))
+    return [key, { levels: made }] as const
+  })
+  return { ...setting, images: new Map(images) }
 }
 
 /** The same field on a thread that works in the same memory (useMemory). */
@@ -118,11 +154,13 @@ export function fieldFrom({ planes, ids, ...field }: PlainField): Field {
 }
 
 export const plainPass = (pass: Pass, shared: SharedMemory): PlainPass => ({
-  ...pass,
+  setting: plainSetting(pass.setting, shared),
+  units: pass.units,
   fields: pass.fields.map((field) => ('local' in field ? field : plainField(field, shared))),
 })
 
 export const passFrom = (pass: PlainPass): Pass => ({
-  ...pass,
+  setting: settingFrom(pass.setting),
+  units: pass.units,
   fields: pass.fields.map((field) => ('local' in field ? field : fieldFrom(field))),
 })

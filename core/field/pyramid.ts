@@ -66,6 +66,9 @@ export interface PyramidLevel {
   readonly texels: Float32Array
 }
 
+/** The texels of all levels. */
+export const pyramidPlanes = ({ levels }: ImagePyramid): Float32Array[] => levels.map(({ texels }) => texels)
+
 /** Halves each level by a 2×2 box (odd edges repeat), down to one texel. `base` is level 0, premultiplied. */
 export function buildPyramid(base: PyramidLevel, allocate: Allocate = plainMemory): ImagePyramid {
   const levels = [base]

@@ -36,7 +36,7 @@ export function imageReader(pyramid: ImagePyramid, edge: Edge, footprint: readon
 }
 
 /** The finer of the two levels that are read, and how far the coarser one counts. */
-function levelFor(
+export function levelFor(
   { levels }: ImagePyramid,
   footprint: readonly [number, number],
 ): { readonly near: number; readonly fraction: number } {
@@ -86,9 +86,11 @@ function levelRows(
     rights[i] = 16 * wrap(ix + 1, width)
     parts[i] = px - ix
   })
-  // Two rows of the level, each by the parity of its number, so that the lower one is the upper one of the next.
-  const slots = [0, 1].map(() => ({ at: twin.take(4 * width), row: NaN }))
+  // Where the level lies outside the shared memory, two of its rows are copied, each by the parity of its number, so that the lower one is the upper one of the next.
+  const inPlace = twin.shared.offsetOf(texels)
+  const slots = [0, 1].map(() => ({ at: inPlace < 0 ? twin.take(4 * width) : 0, row: NaN }))
   const bring = (row: number, slot: number): number => {
+    if (inPlace >= 0) return inPlace + 16 * width * row
     const held = slots[slot]!
     if (held.row !== row) {
       twin.floats(held.at, 4 * width).set(texels.subarray(4 * width * row, 4 * width * (row + 1)))

@@ -139,6 +139,15 @@ export class Simd {
     return room
   }
 
+  /** Byte offset of numbers: in place where they lie in shared memory, else of a copy. */
+  allOf(values: Float32Array): number {
+    const at = this.shared.offsetOf(values)
+    if (at >= 0) return at
+    const room = this.take(values.length)
+    this.floats(room, values.length).set(values)
+    return room
+  }
+
   private inPlace(field: Field, plane: Float32Array, from: number, to: number): number {
     const start = field.stride === field.width ? this.shared.offsetOf(plane) : -1
     if (start < 0) return -1

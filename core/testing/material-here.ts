@@ -23,4 +23,5 @@ export const materialHere = (
     images = noImages,
     cache,
   }: { executor?: Executor; images?: ImageLoader; cache?: FieldCache } = {},
-): MaterialSession => openMaterial(document, registry, { executor, cache, pyramids: new Pyramids(images) })
+): MaterialSession =>
+  openMaterial(document, registry, { executor, cache, pyramids: new Pyramids(images, executor.allocate) })

@@ -107,7 +107,7 @@ const scan = (file: string, seed: number): MadeImage => ({
   make: async () => {
     const executor = localExecutor(registry)
     const images = { load: () => Promise.reject(new Error('a scan is made without images')) }
-    const pyramids = new Pyramids(images)
+    const pyramids = new Pyramids(images, executor.allocate)
     const { fields } = await openMaterial(groundOf(seed), registry, { executor, pyramids }).evaluate({
       outputs: [channelOutput('colour')],
       width: SIZE,

@@ -1,4 +1,4 @@
-import { DroppedFields } from '#core/engine/dropped-fields'
+import { Dropped } from '#core/engine/dropped'
 import type { EngineHost } from '#core/engine/evaluate'
 import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
@@ -62,18 +62,18 @@ export class Coordinator {
     packing: new ViewState(),
   }
   private readonly newestPack: Record<PackRequest['want']['kind'], number> = { packing: 0, delivered: 0 }
-  private readonly dropped: DroppedFields
+  private readonly dropped: Dropped
   private readonly engine: EngineHost
   /** Evaluations under way. */
   private running = 0
 
   constructor(private readonly host: CoordinatorHost) {
     const { executor } = host
-    this.dropped = new DroppedFields(executor.free)
+    this.dropped = new Dropped(executor.free)
     this.engine = {
       executor,
-      cache: new FieldCache(host.cacheBytes, (field) => this.dropped.add(field)),
-      pyramids: new Pyramids(host.images, PYRAMID_BYTES),
+      cache: new FieldCache(host.cacheBytes, this.dropped.addField),
+      pyramids: new Pyramids(host.images, executor.allocate, this.dropped.addImage, PYRAMID_BYTES),
     }
   }
 
@@ -115,7 +115,8 @@ export class Coordinator {
     const node = registry.get(type)
     if (!node) return null
     const images: ImageLoader = { load: async (name) => node.example.images![name]!() }
-    const pyramids = new Pyramids(images)
+    const { allocate } = this.engine.executor
+    const pyramids = new Pyramids(images, allocate, this.dropped.addImage)
     const output = { kind: 'port', node: 'example', port: Object.keys(node.outputs)[0]! } as const
     this.running++
     try {
@@ -124,6 +125,7 @@ export class Coordinator {
       const [field] = fields.values()
       return field ? displayBytes(field) : null
     } finally {
+      pyramids.clear()
       this.ended()
     }
   }

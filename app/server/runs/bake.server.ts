@@ -1,5 +1,7 @@
 import { rm, writeFile } from 'node:fs/promises'
 import { tileSize } from '#core/field/field'
+import type { ImagePyramid } from '#core/field/pyramid'
+import { pyramidPlanes } from '#core/field/pyramid'
 import { channelOutput } from '#core/document/address'
 import type { EngineHost } from '#core/engine/evaluate'
 import { Pyramids } from '#core/engine/pyramids'
@@ -36,22 +38,25 @@ export async function bake(claim: Claim, executor: Executor, application: string
   const assets = assetHashes(document)
   const folder = await ownFolder()
   try {
-    const { record, report, names } = await deliverToFolder(
-      openMaterial(document, registry, hostOf(executor)),
-      {
-        packing,
-        width,
-        dither,
-        sharpen,
-        names: inNames,
-        application,
-        assets,
-        budgetBytes: LIMITS.job.fieldBytes,
-        isCancelled: signals.isCancelled,
-        onProgress: (ratio) => signals.onProgress(ratio * 0.97),
-      },
-      folder,
-      { images: await sourceImages(Object.values(assets)) },
+    const images = await sourceImages(Object.values(assets))
+    const { record, report, names } = await withHost(executor, (host) =>
+      deliverToFolder(
+        openMaterial(document, registry, host),
+        {
+          packing,
+          width,
+          dither,
+          sharpen,
+          names: inNames,
+          application,
+          assets,
+          budgetBytes: LIMITS.job.fieldBytes,
+          isCancelled: signals.isCancelled,
+          onProgress: (ratio) => signals.onProgress(ratio * 0.97),
+        },
+        folder,
+        { images },
+      ),
     )
     await logRun(
       claim,
@@ -71,10 +76,16 @@ export async function bake(claim: Claim, executor: Executor, application: string
   }
 }
 
-const hostOf = (executor: Executor): EngineHost => ({
-  executor,
-  pyramids: new Pyramids(library),
-})
+/** What a run evaluates with; its images are let go at its end. */
+async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
+  const letGo = (pyramid: ImagePyramid): void => pyramidPlanes(pyramid).forEach(executor.free)
+  const pyramids = new Pyramids(library, executor.allocate, letGo)
+  try {
+    return await work({ executor, pyramids })
+  } finally {
+    pyramids.clear()
+  }
+}
 
 /** The images that a bake uses, as they came. */
 async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
@@ -102,11 +113,13 @@ const PICTURE = 320
 /** The lit picture of a document, for cards. */
 export async function picture(claim: Claim, executor: Executor, signals: Signals): Promise<void> {
   const document = await documentAt(claim.documentId, claim.revision)
-  const { fields } = await openMaterial(document, registry, hostOf(executor)).evaluate({
-    outputs: LIT_CHANNELS.map(channelOutput),
-    width: fittingWidth(document.domain.metres),
-    isCancelled: signals.isCancelled,
-  })
+  const { fields } = await withHost(executor, (host) =>
+    openMaterial(document, registry, host).evaluate({
+      outputs: LIT_CHANNELS.map(channelOutput),
+      width: fittingWidth(document.domain.metres),
+      isCancelled: signals.isCancelled,
+    }),
+  )
   const png = Buffer.from(litPicture(fields))
   await database().raw(
     `insert into pictures (document_id, revision, png) values (?, ?, ?)

@@ -28,5 +28,6 @@ export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow 
 export { changeGrey, changeTones, maskColours } from './oklab'
 export { shapeRow } from './shape'
 export { spotsLine, spotsRow } from './spots'
+export { stencilRow } from './stencil'
 export { decodeSrgb, encodeSrgb } from './srgb'
 export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'

@@ -1,11 +1,11 @@
 import { createField } from '../field/field'
 import { Heap, SharedMemory } from '../field/heap'
-import { DroppedFields } from './dropped-fields'
+import { Dropped } from './dropped'
 import { FieldCache } from './field-cache'
 
 const start = () => {
   const heap = new Heap(SharedMemory.create()!)
-  const dropped = new DroppedFields(heap.free)
+  const dropped = new Dropped(heap.free)
   const field = (type: 'grey' | 'colour' = 'grey') => createField(type, 64, 64, { top: 0, rows: 64 }, heap.allocate)
   return { heap, dropped, field }
 }
@@ -14,8 +14,8 @@ it('gives memory of fields back once nothing reads them, every plane once', () =
   const { heap, dropped, field } = start()
   const one = field('colour')
   const all = heap.usedBytes
-  dropped.add(one)
-  dropped.add(one)
+  dropped.addField(one)
+  dropped.addField(one)
   expect(heap.usedBytes).toBe(all)
   dropped.release([one])
   expect(heap.usedBytes).toBe(all)
@@ -27,7 +27,7 @@ it('gives memory of fields back once nothing reads them, every plane once', () =
 
 it('takes what a cache drops', () => {
   const { heap, dropped, field } = start()
-  const cache = new FieldCache(2 * 64 * 64 * 4, (one) => dropped.add(one))
+  const cache = new FieldCache(2 * 64 * 64 * 4, dropped.addField)
   for (const name of ['a', 'b', 'c']) cache.put(name, field())
   const before = heap.usedBytes
   dropped.release([])
