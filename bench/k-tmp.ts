@@ -1,11 +1,19 @@
-import { scatterSpots } from '#core/kernels/spots'
+import { readFileSync } from 'node:fs'
+import { layUnits } from '#core/kernels/bonds/laid-units'
+import { bondFields, packUnits } from '#core/kernels/bonds/bond-fields'
+import { registry } from '#core/nodes/registry.generated'
+import { checkParameters } from '#core/graph/graph'
 import { createField } from '#core/field/field'
 import { allRows } from '#core/kernels/rows'
 import { localExecutor } from '#core/engine/local-executor'
-import { registry } from '#core/nodes/registry.generated'
 const N = 512
 const { allocate } = localExecutor(registry)
-const time = (label: string, work: () => void) => { const ts = []; for (let i = 0; i < 9; i++) { const t = performance.now(); work(); ts.push(performance.now() - t) } console.log(label, ts.map((t) => ((t * 1e6) / (N * N)).toFixed(0)).join(' '), 'ns') }
-const out = { grey: createField('grey', N, N, undefined, allocate) }
-for (const cells of [30, 120])
-  time(`${cells}`, () => scatterSpots({ cells: [cells, cells], density: 0.55, size: [0.3, 1.1], softness: 0.9, overlap: 'maximum', vary: 0.7 }, 5, 1, N, out, allRows(N)))
+const doc = JSON.parse(readFileSync('demo/quay-setts.json', 'utf8'))
+const node: any = Object.values(doc.nodes).find((n: any) => n.type === 'bond')
+const params: any = checkParameters(registry.get('bond')!, node.params)
+const time = (label: string, work: () => any) => { const ts = []; let r; for (let i = 0; i < 15; i++) { const t = performance.now(); r = work(); ts.push(performance.now() - t) } console.log(label, ts.sort((a,b)=>a-b)[7]!.toFixed(1), 'ms', (ts[7]!*1e6/N/N).toFixed(0), 'ns'); return r }
+const units = layUnits({ ...params, height: 1 }, 7)
+const packed = time('pack', () => packUnits(units, 1))
+console.log(packed.across, packed.copies.length / 2 / (packed.starts.length - 1))
+const out: any = {}; for (const o of ['mask', 'distance', 'level', 'value']) out[o] = createField('grey', N, N, undefined, allocate)
+time('bond', () => bondFields({ units, packed }, { ...params, width: N, height: 1 }, out, allRows(N)))

@@ -25,7 +25,7 @@ if (mode === 'types') {
   console.log([...times].sort((a, b) => b[1] - a[1]).slice(0, 24).map(([k, v]) => `${k}×${counts.get(k)} ${v.toFixed(0)}`).join('  '))
 } else {
   const units: any[] = []
-  for (const threads of [0, 1, 2]) {
+  for (const threads of [2]) {
     const base: any = threads ? openThreads(threads) : localExecutor(registry)
     const executor = { threads: base.threads, allocate: base.allocate, free: base.free, prepare: (a: any, b: any) => base.prepare(a, b), run: (p: any, s: any) => { units.push(p); return base.run(p, s) } }
     const ts: number[] = []

@@ -3,6 +3,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { Pyramids } from '#core/engine/pyramids'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
+import type { BandCoders } from '#core/texture/code-band'
 import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
@@ -21,12 +22,12 @@ export async function withMaterial<T>(
   options: Options,
   document: MaterialDocument,
   assets: FolderAssets,
-  work: (material: MaterialSession) => Promise<T>,
+  work: (material: MaterialSession, coders: BandCoders) => Promise<T>,
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
   const pyramids = new Pyramids(assets, executor.allocate)
   try {
-    return await work(openMaterial(document, registry, { executor, pyramids }))
+    return await work(openMaterial(document, registry, { executor, pyramids }), executor)
   } finally {
     await executor.close()
   }

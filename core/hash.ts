@@ -11,6 +11,9 @@ export function hashText(text: string): string {
   return hashBytes(utf8ToBytes(text))
 }
 
+/** SHA-256 of bytes, as its 32 bytes. */
+export const hashDigest = (bytes: Uint8Array): Uint8Array => sha256(bytes)
+
 /** A hash that is fed piece by piece; for files too large to hold. */
 export function startHash(): { update(bytes: Uint8Array): void; digest(): string } {
   const hash = sha256.create()

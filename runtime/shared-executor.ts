@@ -19,6 +19,8 @@ import type { Allocate } from '#core/field/field'
 import { Heap, SharedMemory } from '#core/field/heap'
 import { useMemory } from '#core/kernels/simd'
 import { registry } from '#core/nodes/registry.generated'
+import type { BandCoders, BandTask, CodeHost, CodedBand } from '#core/texture/code-band'
+import { codeBand } from '#core/texture/code-band'
 import type { TaskFailure } from './task-outcome'
 import { failureOf, raise } from './task-outcome'
 
@@ -32,15 +34,20 @@ export interface ThreadMessage {
   readonly memory: WebAssembly.Memory
   readonly memoryNumber: number
   readonly control: Int32Array
-  readonly work: { readonly pass: PlainPass } | { readonly prepare: PlainPrepare }
+  readonly work: { readonly pass: PlainPass } | { readonly prepare: PlainPrepare } | { readonly band: PlainBand }
 }
 
-export type ThreadOutcome = TaskFailure | { readonly prepared?: unknown }
+type PlainBand = Omit<BandTask, 'fields'> & { readonly fields: ReadonlyMap<string, PlainField> }
+
+export type ThreadOutcome = TaskFailure | { readonly prepared?: unknown; readonly coded?: CodedBand }
 
 let memoryNumber = 0
 
 /** Does what a message says, on this thread. Faults of ours are thrown as they are. */
-export function doMessage({ memory, memoryNumber: number, control, work }: ThreadMessage): ThreadOutcome {
+export function doMessage(
+  { memory, memoryNumber: number, control, work }: ThreadMessage,
+  host: CodeHost = {},
+): ThreadOutcome {
   if (number !== memoryNumber) {
     useMemory(memory)
     memoryNumber = number
@@ -49,6 +56,10 @@ export function doMessage({ memory, memoryNumber: number, control, work }: Threa
     if ('pass' in work) {
       takePart(registry, passFrom(work.pass), control)
       return {}
+    }
+    if ('band' in work) {
+      const fields = new Map([...work.band.fields].map(([name, field]) => [name, fieldFrom(field)]))
+      return { coded: codeBand({ ...work.band, fields }, host) }
     }
     const inputs = Object.fromEntries(
       Object.entries(work.prepare.inputs).map(([name, field]) => [name, field && fieldFrom(field)]),
@@ -61,13 +72,16 @@ export function doMessage({ memory, memoryNumber: number, control, work }: Threa
   }
 }
 
+/** Coding a strip takes a few hundredths of a second and is not cancelled by itself. */
+const NO_CONTROL = controlBlock(0)
+
 /** Milliseconds between looks at whether work is still wanted and how far it is. */
 const LOOK = 16
 /** A heap that grew beyond so many bytes is left to the collector once nothing lies in it, as memory never shrinks. */
 const KEPT_BYTES = 512 << 20
 
 /** An executor over threads that each get messages by `send`; fields lie in memory that all of them share. */
-export class SharedExecutor implements Executor {
+export class SharedExecutor implements Executor, BandCoders {
   private heap = new Heap(newMemory())
   private number = 1
 
@@ -116,6 +130,13 @@ export class SharedExecutor implements Executor {
     return outcome!.prepared
   }
 
+  async code({ fields, ...task }: BandTask): Promise<CodedBand> {
+    const { shared } = this.heap
+    const plain = new Map([...fields].map(([name, field]) => [name, plainField(field, shared)]))
+    const outcome = await this.send(this.messageOf(NO_CONTROL, { band: { ...task, fields: plain } }))
+    return 'error' in outcome ? raise(outcome) : outcome.coded!
+  }
+
   private messageOf(control: Int32Array, work: ThreadMessage['work']): ThreadMessage {
     return { memory: this.heap.shared.memory, memoryNumber: this.number, control, work }
   }
@@ -125,7 +146,7 @@ export class SharedExecutor implements Executor {
     control: Int32Array,
     look: () => void,
     messages: readonly ThreadMessage[],
-  ): Promise<readonly { prepared?: unknown }[]> {
+  ): Promise<readonly { readonly prepared?: unknown }[]> {
     look()
     const timer = setInterval(look, LOOK)
     try {

@@ -18,7 +18,7 @@ export async function bake(options: Options): Promise<number> {
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
     await import('../workplace')
   const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { record, report, backup } = await withMaterial(options, document, assets, async (material) =>
+  const { record, report, backup } = await withMaterial(options, document, assets, async (material, coders) =>
     deliverToFolder(
       material,
       {
@@ -31,6 +31,7 @@ export async function bake(options: Options): Promise<number> {
         assets: await assets.hashes(document),
         budgetBytes: budgetOf(options),
         isCancelled: isInterrupted,
+        coders,
         onProgress: progressBar(options, document.name),
       },
       out,

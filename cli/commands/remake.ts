@@ -9,14 +9,14 @@ import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
 import { isInterrupted } from '../interrupts'
 
-/** Makes a delivery again from its record and compares every file's hash; --out keeps the new files. */
+/** Makes a delivery again from its record and compares what every file holds; --out keeps the new files. */
 export async function remake(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which record.json?')
   const json = readJson(path)
   const stored = options.text('out')
   if (stored !== undefined) checkFreeFolder(stored, options.flag('replace'))
-  const { parseRecord } = await import('#core/texture/record')
+  const { isSameFile, parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
     await import('../workplace')
@@ -25,7 +25,7 @@ export async function remake(options: Options): Promise<number> {
   const hashes = await assets.hashes(document)
   const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { record: again } = await withMaterial(options, document, assets, async (material) =>
+    const { record: again } = await withMaterial(options, document, assets, async (material, coders) =>
       deliverToFolder(
         material,
         {
@@ -38,6 +38,7 @@ export async function remake(options: Options): Promise<number> {
           assets: hashes,
           budgetBytes: budgetOf(options),
           isCancelled: isInterrupted,
+          coders,
           onProgress: progressBar(options, 'remake'),
         },
         out,
@@ -45,7 +46,10 @@ export async function remake(options: Options): Promise<number> {
       ),
     )
     const results = record.files.map((file) => {
-      const same = again.files.find((one) => one.name === file.name)?.sha256 === file.sha256
+      const same = isSameFile(
+        file,
+        again.files.find((one) => one.name === file.name),
+      )
       return { name: file.name, same }
     })
     if (options.flag('json')) console.log(JSON.stringify(results, null, 2))

@@ -139,7 +139,8 @@ function chooseBands(
   let rows = band.rows
   let bytes = forecast(rows)
   while (bytes > budgetBytes && rows > MIN_ROWS) {
-    rows = Math.max(MIN_ROWS, Math.ceil(rows / 2))
+    // Files code up to so many rows together: all bands but the last are multiples of it.
+    rows = Math.max(MIN_ROWS, Math.ceil(rows / 2 / MIN_ROWS) * MIN_ROWS)
     bytes = forecast(rows)
   }
   if (bytes > budgetBytes)

@@ -1,19 +1,20 @@
 import { depthOf, writtenFormat } from './format-registry'
-import type { FileRows, FileShape, FormatHost } from './file-format'
-import { canonicalJson, hashText } from '../hash'
+import type { BandCoders, CodeHost, CodedBand, FilePlan } from './code-band'
+import { codeBand, fileRows } from './code-band'
+import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-format'
+import { canonicalJson, hashText, startHash } from '../hash'
+import type { Field } from '../field/field'
+import type { Band } from '../engine/plan'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
 import type { EncodeJpeg } from './jpeg-codec'
-import { quantise } from './bytes/quantise'
-import type { RowWriter, ByteWriter } from './bytes/byte-writer'
+import type { ByteWriter } from './bytes/byte-writer'
 import type { MaterialDocument } from '../document/document'
 import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import { channelOutput } from '../document/address'
 import { channelsOf } from '../document/channels'
-import type { PackContext, SlotRange } from './pack-rows'
-import { packRows } from './pack-rows'
-import type { PackedFile, Packing } from './packing'
+import type { Packing } from './packing'
 import { fileNames, filesOf, mayDither } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
 import { recordSlots } from './record'
@@ -52,6 +53,8 @@ export interface DeliverRequest {
   readonly open: (name: string) => OpenFile
   /** Writes a JPEG; needed for packings that ask for one. */
   readonly encodeJpeg?: EncodeJpeg
+  /** Threads that pack and code rows; on this thread where there are none. */
+  readonly coders?: BandCoders
   readonly onProgress?: (ratio: number) => void
   readonly isCancelled?: () => boolean
 }
@@ -74,28 +77,23 @@ export async function deliver(
     files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))),
   )
   const asked = { outputs: [...wanted].map(channelOutput), width, options: { sharpen } }
-  const writers = files.map(
-    (file, i) =>
-      new FileWriter(
-        file,
-        request.open(names[i]!),
-        { width, height },
-        request.dither && mayDither(file, channels),
-        request,
-      ),
-  )
   const { heightMetres } = document
+  const coders = request.coders ?? codersHere(request)
+  const writers = files.map((file, i) => {
+    const format = writtenFormat(file.format)
+    const shape: FileShape = {
+      width,
+      height,
+      channels: file.slots.length as FileShape['channels'],
+      depth: depthOf(format, file.bits)!,
+      srgb: file.transfer === 'srgb',
+    }
+    const dither = request.dither && mayDither(file, channels)
+    return new FileWriter({ file, shape, channels, heightMetres, dither }, request.open(names[i]!), request)
+  })
   const { budgetBytes, onProgress, isCancelled } = request
-  const report = await material.evaluateBands(
-    { ...asked, budgetBytes, onProgress, isCancelled },
-    async (fields, band) => {
-      for (let y = 0; y < band.rows; y += STRIP) {
-        const strip = { top: band.top + y, rows: Math.min(STRIP, band.rows - y) }
-        for (const writer of writers) writer.rows({ channels, fields, ...strip, width, heightMetres })
-        await breathe()
-        if (request.isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
-      }
-    },
+  const report = await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, (fields, band) =>
+    writeBand(writers, fields, band, coders, isCancelled),
   )
   const written: RecordFile[] = []
   for (const [i, writer] of writers.entries()) written.push(await writer.finish(names[i]!))
@@ -126,53 +124,122 @@ export async function deliver(
   return { record, report }
 }
 
-/** Rows handed to the formats at a time; keeps the packed values small beside the fields. */
-const STRIP = 64
+/** Bytes of rows that are coded in one go, about. */
+const STRIP = 4 << 20
+/** Strips begin at multiples of so many rows: no format codes more of them together. */
+const ROWS = 16
 
-/** Lets the host hear signals and messages while files are being packed. */
+/** Lets the host hear signals and messages while files are being coded. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
 
-/** One file on its way: packed, rounded, written. */
+const codersHere = (host: CodeHost): BandCoders => ({
+  threads: 1,
+  code: async (task) => {
+    await breathe()
+    return codeBand(task, host)
+  },
+})
+
+/** Codes a band of all files, as many strips at a time as there are threads and some more; each file gets its in order. */
+async function writeBand(
+  writers: readonly FileWriter[],
+  fields: ReadonlyMap<string, Field>,
+  { top, rows }: Band,
+  coders: BandCoders,
+  isCancelled: () => boolean = () => false,
+): Promise<void> {
+  const strips = writers.flatMap((writer) => writer.strips(top, top + rows).map((strip) => ({ writer, ...strip })))
+  strips.sort((a, b) => a.top - b.top)
+  const atWork = new Set<Promise<void>>()
+  try {
+    for (const { writer, top: from, rows: count } of strips) {
+      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+      const above = from === top ? writer.lastRow : null
+      const task = { plan: writer.plan, fields: writer.fieldsOf(fields), top: from, rows: count, above }
+      const work: Promise<void> = writer.add(coders.code(task), from, count).finally(() => atWork.delete(work))
+      atWork.add(work)
+      // Failures are thrown below.
+      work.catch(() => {})
+      if (atWork.size > 2 * coders.threads) await Promise.race(atWork)
+    }
+  } finally {
+    // Nothing reads the fields any more once this returns.
+    await Promise.allSettled(atWork)
+  }
+  for (const writer of writers) await writer.bandDone(fields, top + rows - 1)
+}
+
+/** One file on its way: its coded strips put together in order, and what the record tells of them. */
 class FileWriter {
-  private readonly ranges: SlotRange[]
-  private readonly shape: FileShape
-  private readonly writer: RowWriter<FileRows>
+  /** The last row of the band before. */
+  lastRow: FileRows | null = null
+  private readonly ranges: { min: number; max: number }[]
+  private readonly texels = startHash()
+  private readonly file: FileAssembler
+  private tail: Promise<void> = Promise.resolve()
 
   constructor(
-    private readonly file: PackedFile,
+    readonly plan: FilePlan,
     private readonly open: OpenFile,
-    size: { width: number; height: number },
-    private readonly dither: boolean,
     host: FormatHost,
   ) {
-    const format = writtenFormat(file.format)
-    this.ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
-    this.shape = {
-      ...size,
-      channels: file.slots.length as FileShape['channels'],
-      depth: depthOf(format, file.bits)!,
-      srgb: file.transfer === 'srgb',
-    }
-    this.writer = format.write.start(this.shape, open.output, host)
+    this.ranges = plan.file.slots.map(() => ({ min: Infinity, max: -Infinity }))
+    this.file = writtenFormat(plan.file.format).write.start(plan.shape, open.output, host)
   }
 
-  rows(context: Omit<PackContext, 'float'>): void {
-    const { depth, channels, width } = this.shape
-    const values = packRows(this.file, { ...context, float: depth.float }, this.ranges)
-    const form = { bits: depth.bits === 16 ? 16 : 8, channels, width, top: context.top, dither: this.dither } as const
-    this.writer.rows(depth.float ? values : quantise(values, form))
+  /** Runs of rows that are coded in one go: the same whatever the bands, where those are multiples of them. */
+  strips(from: number, end: number): { top: number; rows: number }[] {
+    const { width, channels, depth } = this.plan.shape
+    const most = Math.max(ROWS, Math.floor(STRIP / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
+    const strips: { top: number; rows: number }[] = []
+    for (let top = from; top < end;) {
+      const next = Math.min(end, (Math.floor(top / most) + 1) * most)
+      strips.push({ top, rows: next - top })
+      top = next
+    }
+    return strips
+  }
+
+  /** The channels that the file holds. */
+  fieldsOf(fields: ReadonlyMap<string, Field>): ReadonlyMap<string, Field> {
+    const own = this.plan.file.slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))
+    return new Map(own.map((channel) => [channel, fields.get(channel)!]))
+  }
+
+  /** Adds a strip once it is coded and those before it are there. */
+  async add(coding: Promise<CodedBand>, top: number, rows: number): Promise<void> {
+    const before = this.tail
+    this.tail = (async () => {
+      const { coded, ranges, digests } = await coding
+      await before
+      this.file.add(coded, { top, rows })
+      this.texels.update(digests)
+      ranges.forEach(({ min, max }, s) => {
+        const range = this.ranges[s]!
+        range.min = Math.min(range.min, min)
+        range.max = Math.max(range.max, max)
+      })
+    })()
+    await this.tail
+  }
+
+  async bandDone(fields: ReadonlyMap<string, Field>, lastRow: number): Promise<void> {
+    await this.tail
+    if (lastRow + 1 < this.plan.shape.height) this.lastRow = fileRows(this.plan, fields, lastRow, 1)
   }
 
   async finish(name: string): Promise<RecordFile> {
-    await this.writer.end()
-    const { map, format, bits, transfer, slots } = this.file
+    await this.file.end()
+    const { file, shape } = this.plan
+    const { map, format, bits, transfer, slots } = file
     return {
       name,
       map,
       format,
       bits,
-      transfer: this.shape.depth.float ? 'raw' : transfer,
+      transfer: shape.depth.float ? 'raw' : transfer,
       slots: recordSlots(slots, this.ranges),
+      texels: this.texels.digest(),
       ...(await this.open.close()),
     }
   }

@@ -1,4 +1,5 @@
-import type { ByteWriter, RowWriter } from './bytes/byte-writer'
+import type { ByteWriter } from './bytes/byte-writer'
+import type { Deflate } from './bytes/deflate'
 import type { EncodeJpeg, ThroughJpeg } from './jpeg-codec'
 
 /** How a format holds a number: whole steps of 0–1, or floats. */
@@ -27,6 +28,30 @@ export type FileRows = Uint8Array | Uint16Array | Float32Array
 export interface FormatHost {
   readonly encodeJpeg?: EncodeJpeg
   readonly throughJpeg?: ThroughJpeg
+  /** Compresses; without one pako does, everywhere alike. */
+  readonly deflate?: Deflate
+}
+
+/** Where rows stand in a file, and the row above them where there is one. */
+export interface FileBand {
+  readonly top: number
+  readonly rows: number
+  readonly above: FileRows | null
+}
+
+/** Rows as they stand in a file: plain data, so that it can come from another thread. */
+export interface CodedRows {
+  readonly parts: readonly Uint8Array[]
+  /** What a checksum over the whole file is put together from: that of these rows, and of how many bytes. */
+  readonly check?: number
+  readonly checkedBytes?: number
+}
+
+/** Puts coded rows together, from the top. */
+export interface FileAssembler {
+  add(coded: CodedRows, band: Pick<FileBand, 'top' | 'rows'>): void
+  /** A promise where the writer needs the whole picture first. */
+  end(): void | Promise<void>
 }
 
 /** How files of a format are written. */
@@ -36,8 +61,12 @@ export interface FormatWriter {
   /** Whether it has a form of one channel, and one of four. */
   readonly grey: boolean
   readonly alpha: boolean
+  /** Rows that are coded together: bands begin at multiples of it. */
+  readonly blockRows: number
+  /** Codes a band of rows apart from the others, on any thread. */
+  code(rows: FileRows, shape: FileShape, band: FileBand, host: FormatHost): CodedRows
   /** Begins a file. Throws packing-invalid where the host lacks what it takes, size-invalid where it cannot hold so much. */
-  start(shape: FileShape, to: ByteWriter, host: FormatHost): RowWriter<FileRows>
+  start(shape: FileShape, to: ByteWriter, host: FormatHost): FileAssembler
   /** The steps that a reader finds, where they are others than those that were written. */
   readBack?(steps: Uint8Array, shape: FileShape, host: FormatHost): Promise<Uint8Array>
 }

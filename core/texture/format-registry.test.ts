@@ -21,12 +21,15 @@ test.each(writtenFormats.map((format) => [format.name, format] as const))(
         const to = memoryWriter()
         const shape = { width: 2, height: 2, channels, depth, srgb: false }
         const encodeJpeg = async () => Uint8Array.of(0xff, 0xd8, 0xff, 0xe0)
-        const writer = format.write.start(shape, to, { encodeJpeg })
+        const file = format.write.start(shape, to, { encodeJpeg })
         const count = 4 * channels
-        writer.rows(
-          depth.float ? new Float32Array(count) : depth.bits === 8 ? new Uint8Array(count) : new Uint16Array(count),
-        )
-        await writer.end()
+        const rows = depth.float
+          ? new Float32Array(count)
+          : depth.bits === 8
+            ? new Uint8Array(count)
+            : new Uint16Array(count)
+        file.add(format.write.code(rows, shape, { top: 0, rows: 2, above: null }, {}), { top: 0, rows: 2 })
+        await file.end()
         expect(formatOfBytes(to.bytes().subarray(0, 64))?.name).toBe(name)
         expect(depthOf(format, depth.bits)).toBe(depth)
         expect(holdsFloats({ format: name, bits: depth.bits })).toBe(depth.float)

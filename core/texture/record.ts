@@ -25,6 +25,11 @@ const recordFile = z.strictObject({
   ),
   bytes: z.number(),
   sha256: hash,
+  /**
+   * What is promised: SHA-256 of the SHA-256s of all rows, from the top, each over its values as a reader finds them, slots
+   * interleaved, little-endian, in the file's width (of a lossy file: as they went in). Absent in records before it was told.
+   */
+  texels: hash.optional(),
 })
 
 /** What file names hold beyond material and size. */
@@ -56,6 +61,12 @@ const record = z.strictObject({
 export type DeliveryRecord = z.output<typeof record>
 export type RecordNames = z.output<typeof recordNames>
 export type RecordFile = z.output<typeof recordFile>
+
+/** Whether two files hold the same: by their texels where both tell them, else byte for byte. */
+export const isSameFile = (
+  a: Pick<RecordFile, 'sha256' | 'texels'>,
+  b: Pick<RecordFile, 'sha256' | 'texels'> | undefined | null,
+): boolean => !!b && (a.texels && b.texels ? a.texels === b.texels : a.sha256 === b.sha256)
 
 /** Reads a record. Throws record-invalid, naming the member. */
 export function parseRecord(json: unknown): DeliveryRecord {

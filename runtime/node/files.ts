@@ -1,4 +1,5 @@
 import { closeSync, fsyncSync, openSync, readFileSync, readSync, statSync, writeSync } from 'node:fs'
+import type { Hash } from 'node:crypto'
 import { createHash } from 'node:crypto'
 import { dirname, isAbsolute, resolve } from 'node:path'
 import { GristError } from '#core/errors'
@@ -8,6 +9,9 @@ import type { OpenFile } from '#core/texture/delivery'
 export function createFile(path: string): OpenFile {
   const file = guarded(path, () => openSync(path, 'w+'))
   let size = 0
+  // Kept while bytes go out, unless some are changed afterwards.
+  const running = createHash('sha256')
+  let isRunning = true
   const write = (bytes: Uint8Array, at: number): void =>
     guarded(path, () => {
       for (let done = 0; done < bytes.length;) done += writeSync(file, bytes, done, bytes.length - done, at + done)
@@ -16,27 +20,37 @@ export function createFile(path: string): OpenFile {
     output: {
       append: (bytes) => {
         write(bytes, size)
+        running.update(bytes)
         size += bytes.length
       },
-      patch: (at, bytes) => write(bytes, at),
+      patch: (at, bytes) => {
+        write(bytes, at)
+        isRunning = false
+      },
     },
     close: async () => {
       const sha256 = guarded(path, () => {
-        const hash = createHash('sha256')
-        const buffer = Buffer.alloc(1 << 20)
-        for (let at = 0; at < size;) {
-          const read = readSync(file, buffer, 0, buffer.length, at)
-          if (read === 0) break
-          hash.update(buffer.subarray(0, read))
-          at += read
-        }
+        const digest = (isRunning ? running : hashOf(file, size)).digest('hex')
         fsyncSync(file)
         closeSync(file)
-        return hash.digest('hex')
+        return digest
       })
       return { bytes: size, sha256 }
     },
   }
+}
+
+/** A hash over the bytes of an open file. */
+function hashOf(file: number, size: number): Hash {
+  const hash = createHash('sha256')
+  const buffer = Buffer.alloc(1 << 20)
+  for (let at = 0; at < size;) {
+    const read = readSync(file, buffer, 0, buffer.length, at)
+    if (read === 0) break
+    hash.update(buffer.subarray(0, read))
+    at += read
+  }
+  return hash
 }
 
 /** Where an image named in a document lies. Throws asset-missing for paths that leave the document's folder. */

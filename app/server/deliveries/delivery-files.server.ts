@@ -6,6 +6,7 @@ import { RandomAccessReader, fromRandomAccessReaderPromise } from 'yauzl'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
 import type { RecordFile } from '#core/texture/record'
+import { isSameFile } from '#core/texture/record'
 import type { MapComparison } from '#runtime/node/image-task'
 import { compareImages, decodeMip } from '#runtime/node/read-image'
 import { blobBytes, readBlob } from '../storage/blobs.server'
@@ -52,18 +53,15 @@ export async function deliveredRaster(deliveryId: string, index: number, mip: nu
 /** Which maps two deliveries share, by name in the packing. */
 export async function compareDeliveries(beforeId: string, afterId: string): Promise<ComparedMap[]> {
   const [before, after] = await Promise.all([findDelivery(beforeId), findDelivery(afterId)])
-  const fileOf = (
-    files: readonly RecordFile[],
-    map: string,
-  ): { index: number; name: string; sha256: string } | null => {
+  const fileOf = (files: readonly RecordFile[], map: string): (RecordFile & { index: number }) | null => {
     const index = files.findIndex((file) => file.map === map)
-    return index < 0 ? null : { index, name: files[index]!.name, sha256: files[index]!.sha256 }
+    return index < 0 ? null : { index, ...files[index]! }
   }
   const maps = new Set([...after.record.files, ...before.record.files].map(({ map }) => map))
   return [...maps].map((map) => {
     const [a, b] = [fileOf(before.record.files, map), fileOf(after.record.files, map)]
     const plain = (one: typeof a) => one && { index: one.index, name: one.name }
-    return { map, before: plain(a), after: plain(b), same: a !== null && a.sha256 === b?.sha256 }
+    return { map, before: plain(a), after: plain(b), same: a !== null && isSameFile(a, b) }
   })
 }
 

@@ -6,12 +6,14 @@ import { channelOutput } from '#core/document/address'
 import type { EngineHost } from '#core/engine/evaluate'
 import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
+import type { BandCoders } from '#core/texture/code-band'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { openMaterial } from '#core/material/session'
 import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
 import type { DeliveryRecord } from '#core/texture/record'
+import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
@@ -32,7 +34,12 @@ export interface Signals {
 }
 
 /** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
-export async function bake(claim: Claim, executor: Executor, application: string, signals: Signals): Promise<void> {
+export async function bake(
+  claim: Claim,
+  executor: Executor & BandCoders,
+  application: string,
+  signals: Signals,
+): Promise<void> {
   const { packing, width, dither, sharpen, names: inNames, compareWith } = bakeRequest.parse(claim.request)
   const document = await documentAt(claim.documentId, claim.revision)
   const assets = assetHashes(document)
@@ -52,6 +59,7 @@ export async function bake(claim: Claim, executor: Executor, application: string
           assets,
           budgetBytes: LIMITS.job.fieldBytes,
           isCancelled: signals.isCancelled,
+          coders: executor,
           onProgress: (ratio) => signals.onProgress(ratio * 0.97),
         },
         folder,
@@ -101,7 +109,11 @@ async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
 async function compared(deliveryId: string, again: DeliveryRecord): Promise<string> {
   const { record } = await findDelivery(deliveryId)
   const other = record.files.filter(
-    (file) => again.files.find(({ name }) => name === file.name)?.sha256 !== file.sha256,
+    (file) =>
+      !isSameFile(
+        file,
+        again.files.find(({ name }) => name === file.name),
+      ),
   )
   return other.length === 0
     ? `Made again: all ${record.files.length} files are the same, bit for bit.`

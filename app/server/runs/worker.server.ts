@@ -1,7 +1,7 @@
 import { hostname } from 'node:os'
 import { basename } from 'node:path'
 import { GristError } from '#core/errors'
-import type { Executor } from '#core/engine/pass'
+import type { Threads } from '#runtime/node/threads'
 import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { removeDeadFolders } from '#runtime/node/own-folders'
@@ -62,7 +62,7 @@ export async function startWorker(application: string, threads = usualThreads())
 
 async function attend(
   claim: Claim,
-  executor: Executor,
+  executor: Threads,
   application: string,
   name: string,
   closing: { now: boolean },

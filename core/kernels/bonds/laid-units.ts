@@ -132,14 +132,16 @@ export const bucketOf = (at: number, size: number, count: number): number => Mat
 export function indexUnits(units: readonly (Unit | null)[], height: number): Buckets | null {
   const present = units.filter((unit) => unit !== null).length
   if (present === 0) return null
-  const across = Math.max(1, Math.min(512, Math.ceil(Math.sqrt((1.5 * present) / height))))
+  const across = Math.max(1, Math.min(512, Math.ceil(Math.sqrt((6 * present) / height))))
   const down = Math.max(1, Math.ceil(across * height))
   const [bw, bh] = [1 / across, height / down]
   const half = Math.sqrt(bw * bw + bh * bh) / 2
-  for (let margin = half; ; margin *= 2) {
+  for (let margin = half; ;) {
     const lists = spread(units, height, across, down, margin)
-    if (margin > 2 || lists.every((list, i) => reachOf(list, i, across, bw, bh) + half <= margin))
-      return { lists, across, down, width: bw, height: bh }
+    const wanted = lists.reduce((most, list, i) => Math.max(most, reachOf(list, i, across, bw, bh) + half), 0)
+    if (margin > 2 || wanted <= margin) return { lists, across, down, width: bw, height: bh }
+    // No bucket needs more than this; where one knows no unit yet, that is not known either.
+    margin = wanted === Infinity ? margin * 2 : wanted
   }
 }
 

@@ -1,8 +1,11 @@
 import { FLOAT, HALF, beginsWith } from '../file-format'
-import type { FileFormat } from '../file-format'
-import { deflate } from 'pako'
+import type { FileFormat, FileShape } from '../file-format'
 import { toHalf } from '../bytes/half'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
+import type { Deflate } from '../bytes/deflate'
+import { plainDeflate, zlibOf } from '../bytes/deflate'
+import type { BandCoder } from '../row-writer'
+import { writeRows } from '../row-writer'
 
 export interface ExrShape {
   readonly width: number
@@ -16,64 +19,70 @@ export interface ExrShape {
 const BLOCK = 16
 
 /**
- * Writes a scan-line OpenEXR with ZIP blocks. Values are linear floats, rounded to nearest for half.
+ * A scan-line OpenEXR with ZIP blocks, coded band by band. Values are linear floats, rounded to nearest for half.
  * Source: "OpenEXR File Layout" and "Technical Introduction" (Academy Software Foundation), ZIP compression with byte
  * reordering and the delta predictor. Own code because the packages at hand write RGBA only and round towards zero.
  */
-export function startExr({ width, height, channels, pixel }: ExrShape, writer: ByteWriter): RowWriter<Float32Array> {
+export function exrCoder(shape: ExrShape, deflate: Deflate = plainDeflate): BandCoder<Float32Array> {
+  const { width, height, channels, pixel } = shape
   const order = channels.map((name, index) => ({ name, index })).sort((a, b) => (a.name < b.name ? -1 : 1))
-  const header = exrHeader(
-    width,
-    height,
-    order.map(({ name }) => name),
-    pixel,
-  )
-  const blocks = Math.ceil(height / BLOCK)
-  const table = new DataView(new ArrayBuffer(blocks * 8))
-  writer.append(header)
-  writer.append(new Uint8Array(table.buffer))
-  let at = header.length + table.byteLength
+  const rowLength = width * channels.length
   const size = pixel === 'half' ? 2 : 4
-  const block = new DataView(new ArrayBuffer(BLOCK * width * channels.length * size))
-  let filled = 0
-  let row = 0
-  const flush = (): void => {
-    const raw = new Uint8Array(block.buffer, 0, filled * width * channels.length * size)
-    const packed = deflate(predict(raw), { level: 6 })
-    const data = packed.length < raw.length ? packed : raw
-    const out = new Uint8Array(8 + data.length)
-    const view = new DataView(out.buffer)
-    view.setInt32(0, row - filled, true)
-    view.setInt32(4, data.length, true)
-    out.set(data, 8)
-    table.setBigUint64(Math.floor((row - filled) / BLOCK) * 8, BigInt(at), true)
-    writer.append(out)
-    at += out.length
-    filled = 0
-  }
   return {
-    rows: (values) => {
-      const count = values.length / (width * channels.length)
-      for (let y = 0; y < count; y++) {
-        let to = filled * width * channels.length * size
-        for (const { index } of order)
-          for (let x = 0; x < width; x++) {
-            const v = values[(y * width + x) * channels.length + index]!
-            if (pixel === 'half') block.setUint16(to, toHalf(v), true)
-            else block.setFloat32(to, v, true)
-            to += size
-          }
-        filled++
-        row++
-        if (filled === BLOCK || row === height) flush()
+    blockRows: BLOCK,
+    rowLength,
+    height,
+    code: (values, { top, rows }) => {
+      const parts: Uint8Array[] = []
+      for (let from = 0; from < rows; from += BLOCK) {
+        const count = Math.min(BLOCK, rows - from)
+        const raw = new DataView(new ArrayBuffer(count * rowLength * size))
+        let to = 0
+        for (let y = from; y < from + count; y++)
+          for (const { index } of order)
+            for (let x = 0; x < width; x++) {
+              const v = values[y * rowLength + x * channels.length + index]!
+              if (pixel === 'half') raw.setUint16(to, toHalf(v), true)
+              else raw.setFloat32(to, v, true)
+              to += size
+            }
+        const plain = new Uint8Array(raw.buffer)
+        const packed = zlibOf(predict(plain), deflate, HOW)
+        const data = packed.length < plain.length ? packed : plain
+        const out = new Uint8Array(8 + data.length)
+        const view = new DataView(out.buffer)
+        view.setInt32(0, top + from, true)
+        view.setInt32(4, data.length, true)
+        out.set(data, 8)
+        parts.push(out)
       }
+      return { parts }
     },
-    end: () => {
-      if (row !== height) throw new RangeError(`expected ${height} rows but received ${row}`)
-      writer.patch(header.length, new Uint8Array(table.buffer))
+    start: (to) => {
+      const names = order.map(({ name }) => name)
+      const header = exrHeader(width, height, names, pixel)
+      const table = new DataView(new ArrayBuffer(Math.ceil(height / BLOCK) * 8))
+      to.append(header)
+      to.append(new Uint8Array(table.buffer))
+      let at = header.length + table.byteLength
+      return {
+        add: ({ parts }, { top }) =>
+          parts.forEach((part, i) => {
+            table.setBigUint64((top / BLOCK + i) * 8, BigInt(at), true)
+            to.append(part)
+            at += part.length
+          }),
+        end: () => to.patch(header.length, new Uint8Array(table.buffer)),
+      }
     },
   }
 }
+
+/** Measured on the maps of the demos: level 6 is 2 % smaller, at a third of the speed. */
+const HOW = { level: 3, strategy: 'default' } as const
+
+/** Writes an EXR on this thread, in any number of rows at a time. */
+export const startExr = (shape: ExrShape, to: ByteWriter): RowWriter<Float32Array> => writeRows(exrCoder(shape), to)
 
 /** Even bytes first, then odd ones, each as the difference to the one before. */
 function predict(raw: Uint8Array): Uint8Array {
@@ -138,6 +147,13 @@ function exrHeader(width: number, height: number, names: readonly string[], pixe
   return Uint8Array.from(bytes)
 }
 
+const exrShape = ({ width, height, channels, depth }: FileShape): ExrShape => ({
+  width,
+  height,
+  channels: channels === 1 ? ['Y'] : ['R', 'G', 'B', 'A'].slice(0, channels),
+  pixel: depth.bits === 32 ? 'float' : 'half',
+})
+
 const exr: FileFormat = {
   name: 'exr',
   title: 'EXR',
@@ -149,16 +165,9 @@ const exr: FileFormat = {
     depths: [HALF, FLOAT],
     grey: true,
     alpha: true,
-    start: ({ width, height, channels, depth }, to) =>
-      startExr(
-        {
-          width,
-          height,
-          channels: channels === 1 ? ['Y'] : ['R', 'G', 'B', 'A'].slice(0, channels),
-          pixel: depth.bits === 32 ? 'float' : 'half',
-        },
-        to,
-      ),
+    blockRows: BLOCK,
+    code: (rows, shape, band, { deflate }) => exrCoder(exrShape(shape), deflate).code(rows as Float32Array, band),
+    start: (shape, to) => exrCoder(exrShape(shape)).start(to),
   },
 }
 export default exr

@@ -1,22 +1,21 @@
 import { EIGHT, beginsWith } from '../file-format'
-import type { FileFormat, FileShape } from '../file-format'
+import type { FileAssembler, FileFormat, FileShape } from '../file-format'
 import type { EncodeJpeg, JpegShape } from '../jpeg-codec'
 import { GristError } from '../../errors'
-import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
+import type { ByteWriter } from '../bytes/byte-writer'
 
-/** Writes a JPEG. Holds the picture until its last row, as the encoders at hand take it whole. */
-export function startJpeg(shape: JpegShape, writer: ByteWriter, encode: EncodeJpeg): RowWriter<Uint8Array> {
+/** Puts a JPEG together. Holds the picture until its last row, as the encoders at hand take it whole. */
+function assembleJpeg(shape: JpegShape, to: ByteWriter, encode: EncodeJpeg): FileAssembler {
   const pixels = new Uint8Array(shape.width * shape.height * shape.channels)
   let at = 0
   return {
-    rows(values) {
-      pixels.set(values, at)
-      at += values.length
+    add: ({ parts }) => {
+      for (const part of parts) {
+        pixels.set(part, at)
+        at += part.length
+      }
     },
-    async end() {
-      if (at !== pixels.length) throw new RangeError(`Expected ${pixels.length} values but received ${at}.`)
-      writer.append(await encode(pixels, shape))
-    },
+    end: async () => to.append(await encode(pixels, shape)),
   }
 }
 
@@ -38,9 +37,11 @@ const jpg: FileFormat = {
     depths: [EIGHT],
     grey: true,
     alpha: false,
+    blockRows: 1,
+    code: (rows) => ({ parts: [rows as Uint8Array] }),
     start: (shape, to, { encodeJpeg }) => {
       if (!encodeJpeg) throw new GristError('packing-invalid', 'JPEG files cannot be written here.')
-      return startJpeg(shapeOf(shape), to, encodeJpeg)
+      return assembleJpeg(shapeOf(shape), to, encodeJpeg)
     },
     readBack: async (steps, shape, { throughJpeg }) => (throughJpeg ? throughJpeg(steps, shapeOf(shape)) : steps),
   },

@@ -1,6 +1,8 @@
 import { EIGHT } from '../file-format'
-import type { FileFormat } from '../file-format'
+import type { FileFormat, FileShape } from '../file-format'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
+import type { BandCoder } from '../row-writer'
+import { writeRows } from '../row-writer'
 
 export interface TgaShape {
   readonly width: number
@@ -10,32 +12,37 @@ export interface TgaShape {
 }
 
 /**
- * Writes a TGA of 24 or 32 bits, run-length coded row by row, first row at the top.
+ * A TGA of 24 or 32 bits, run-length coded row by row, first row at the top.
  * Rows are RGB(A) bytes. Source: Truevision TGA File Format Specification 2.0, image type 10.
  */
-export function startTga({ width, height, channels }: TgaShape, writer: ByteWriter): RowWriter<Uint8Array> {
-  const header = new Uint8Array(18)
-  header[2] = 10
-  header[12] = width & 255
-  header[13] = width >> 8
-  header[14] = height & 255
-  header[15] = height >> 8
-  header[16] = channels * 8
-  header[17] = 0x20 | (channels === 4 ? 8 : 0)
-  writer.append(header)
-  let written = 0
+export function tgaCoder({ width, height, channels }: TgaShape): BandCoder<Uint8Array> {
+  const rowLength = width * channels
   return {
-    rows: (values) => {
-      const count = values.length / (width * channels)
-      for (let y = 0; y < count; y++)
-        writer.append(codeRow(values.subarray(y * width * channels, (y + 1) * width * channels), channels))
-      written += count
-    },
-    end: () => {
-      if (written !== height) throw new RangeError(`expected ${height} rows but received ${written}`)
+    blockRows: 1,
+    rowLength,
+    height,
+    code: (values, { rows }) => ({
+      parts: Array.from({ length: rows }, (_, y) =>
+        codeRow(values.subarray(y * rowLength, (y + 1) * rowLength), channels),
+      ),
+    }),
+    start: (to) => {
+      const header = new Uint8Array(18)
+      header[2] = 10
+      header[12] = width & 255
+      header[13] = width >> 8
+      header[14] = height & 255
+      header[15] = height >> 8
+      header[16] = channels * 8
+      header[17] = 0x20 | (channels === 4 ? 8 : 0)
+      to.append(header)
+      return { add: ({ parts }) => parts.forEach((part) => to.append(part)), end: () => {} }
     },
   }
 }
+
+/** Writes a TGA on this thread, in any number of rows at a time. */
+export const startTga = (shape: TgaShape, to: ByteWriter): RowWriter<Uint8Array> => writeRows(tgaCoder(shape), to)
 
 function codeRow(row: Uint8Array, channels: 3 | 4): Uint8Array {
   const count = row.length / channels
@@ -77,6 +84,12 @@ function looksLikeTga(head: Uint8Array): boolean {
   return mapType! <= 1 && [1, 2, 3, 9, 10, 11].includes(type!) && [8, 16, 24, 32].includes(head[16]!)
 }
 
+const tgaShape = ({ width, height, channels }: FileShape): TgaShape => ({
+  width,
+  height,
+  channels: channels === 4 ? 4 : 3,
+})
+
 const tga: FileFormat = {
   name: 'tga',
   title: 'TGA',
@@ -88,7 +101,9 @@ const tga: FileFormat = {
     depths: [EIGHT],
     grey: false,
     alpha: true,
-    start: ({ width, height, channels }, to) => startTga({ width, height, channels: channels === 4 ? 4 : 3 }, to),
+    blockRows: 1,
+    code: (rows, shape, band) => tgaCoder(tgaShape(shape)).code(rows as Uint8Array, band),
+    start: (shape, to) => tgaCoder(tgaShape(shape)).start(to),
   },
 }
 export default tga

@@ -1,7 +1,9 @@
 import { GristError } from '../../errors'
 import type { ByteWriter, RowWriter } from '../bytes/byte-writer'
 import { littleEndian } from '../bytes/npy'
-import type { FileFormat, FileRows } from '../file-format'
+import type { FileFormat, FileRows, FileShape } from '../file-format'
+import type { BandCoder } from '../row-writer'
+import { writeRows } from '../row-writer'
 import { EIGHT, FLOAT, SIXTEEN, beginsWith } from '../file-format'
 
 export interface TiffShape {
@@ -20,11 +22,28 @@ const STRIP = 1 << 16
 const MAX_BYTES = 2 ** 32 - 1
 
 /**
- * Writes a baseline TIFF, uncompressed, little-endian.
+ * A baseline TIFF, uncompressed, little-endian.
  * Source: TIFF Revision 6.0 (1992), sections 2 to 7, ExtraSamples of section 18, SampleFormat of section 19. Own code: a
  * package writes the whole picture at once and adds map-projection tags. Throws size-invalid beyond 4 GB.
  */
-export function startTiff({ width, height, channels, bits, float }: TiffShape, to: ByteWriter): RowWriter<FileRows> {
+export function tiffCoder(shape: TiffShape): BandCoder<FileRows> {
+  return {
+    blockRows: 1,
+    rowLength: shape.width * shape.channels,
+    height: shape.height,
+    code: (values) => ({ parts: [littleEndian(values)] }),
+    start: (to) => {
+      to.append(tiffHead(shape))
+      return { add: ({ parts }) => parts.forEach((part) => to.append(part)), end: () => {} }
+    },
+  }
+}
+
+/** Writes a TIFF on this thread, in any number of rows at a time. */
+export const startTiff = (shape: TiffShape, to: ByteWriter): RowWriter<FileRows> => writeRows(tiffCoder(shape), to)
+
+/** All that stands before the rows. */
+function tiffHead({ width, height, channels, bits, float }: TiffShape): Uint8Array {
   const rowBytes = (width * channels * bits) / 8
   const stripRows = Math.max(1, Math.min(height, Math.floor(STRIP / rowBytes)))
   const strips = Math.ceil(height / stripRows)
@@ -76,18 +95,10 @@ export function startTiff({ width, height, channels, bits, float }: TiffShape, t
     head.setUint32(offsetsAt + s * 4, dataAt + s * stripRows * rowBytes, true)
     head.setUint32(countsAt + s * 4, Math.min(stripRows, height - s * stripRows) * rowBytes, true)
   }
-  to.append(new Uint8Array(head.buffer))
-  let left = height
-  return {
-    rows: (values) => {
-      left -= values.length / (width * channels)
-      to.append(littleEndian(values))
-    },
-    end: () => {
-      if (left !== 0) throw new RangeError(`${left} rows are missing`)
-    },
-  }
+  return new Uint8Array(head.buffer)
 }
+
+const tiffShape = ({ depth: { bits, float }, ...shape }: FileShape): TiffShape => ({ ...shape, bits, float })
 
 const tiff: FileFormat = {
   name: 'tiff',
@@ -101,7 +112,9 @@ const tiff: FileFormat = {
     depths: [SIXTEEN, EIGHT, FLOAT],
     grey: true,
     alpha: true,
-    start: ({ depth: { bits, float }, ...shape }, to) => startTiff({ ...shape, bits, float }, to),
+    blockRows: 1,
+    code: (rows, shape, band) => tiffCoder(tiffShape(shape)).code(rows, band),
+    start: (shape, to) => tiffCoder(tiffShape(shape)).start(to),
   },
 }
 export default tiff
