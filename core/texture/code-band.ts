@@ -3,9 +3,11 @@ import type { Channel } from '../document/channels'
 import { hashDigest } from '../hash'
 import { toHalf } from './bytes/half'
 import { littleEndian } from './bytes/npy'
-import { quantise } from './bytes/quantise'
+import { ditherRow, quantise } from './bytes/quantise'
 import type { CodedRows, FileRows, FileShape, FormatHost } from './file-format'
 import { writtenFormat } from './format-registry'
+import type { Simd } from '../kernels/simd'
+import { simd } from '../kernels/simd'
 import type { SlotRange } from './pack-rows'
 import { packRows } from './pack-rows'
 import type { PackedFile } from './packing'
@@ -71,9 +73,88 @@ export function fileRows(
   ranges: SlotRange[] = file.slots.map(() => ({ min: 0, max: 0 })),
 ): FileRows {
   const { depth, width } = shape
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() =>
+      rowsBySimd(twin, { file, shape, channels, heightMetres, dither }, fields, top, rows, ranges),
+    )
   const values = packRows(file, { channels, fields, top, rows, width, float: depth.float, heightMetres }, ranges)
   if (depth.float) return values
   return quantise(values, { bits: depth.bits === 16 ? 16 : 8, channels: shape.channels, width, top, dither })
+}
+
+/** The same by twins (core/kernels/assembly/bytes.ts), row by row. */
+function rowsBySimd(
+  twin: Simd,
+  { file, shape, channels, heightMetres, dither }: FilePlan,
+  fields: ReadonlyMap<string, Field>,
+  top: number,
+  rows: number,
+  ranges: SlotRange[],
+): FileRows {
+  const { assembly } = twin
+  const { depth, width } = shape
+  const { float } = depth
+  const bits = depth.bits === 16 ? 16 : 8
+  const count = file.slots.length
+  const length = width * count
+  const out = float
+    ? new Float32Array(rows * length)
+    : bits === 8
+      ? new Uint8Array(rows * length)
+      : new Uint16Array(rows * length)
+  const [room, values, made, range, thresholds] = [width, width, length, 4, 16].map((size) => twin.take(size)) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  const limits = new Float64Array(twin.shared.buffer, range, 2)
+  const rounding = new Float64Array(twin.shared.buffer, thresholds, 8)
+  const size = float ? 4 : bits / 8
+  const bytes = new Uint8Array(twin.shared.buffer, made, length * size)
+  const target = new Uint8Array(out.buffer)
+  const slots = file.slots.map((slot, s) => {
+    if ('constant' in slot) return { field: null, constant: slot.constant }
+    const { type, isHeight } = channels.get(slot.channel)!
+    const field = fields.get(slot.channel)!
+    const isNormal = type === 'normal'
+    return {
+      field,
+      plane: field.planes[slot.component]!,
+      halved: isNormal && !float,
+      metres: float && isHeight ? heightMetres : 0,
+      invert: !slot.invert ? 0 : float && isNormal ? 2 : 1,
+      encodes: file.transfer === 'srgb' && s < 3 && !float,
+    }
+  })
+  for (let y = 0; y < rows; y++) {
+    rounding.set(ditherRow(top + y, dither))
+    slots.forEach((slot, s) => {
+      const known = ranges[s]!
+      limits.set([known.min, known.max])
+      if (slot.field === null) {
+        twin.floats(room, width).fill(slot.constant)
+        assembly.packValues(room, values, width, false, 0, 0, range)
+      } else {
+        const from = twin.rowsOf(slot.field, slot.plane, top + y, top + y + 1, room)
+        if (!slot.encodes) assembly.packValues(from, values, width, slot.halved, slot.metres, slot.invert, range)
+        else {
+          // Only what goes into the file counts for its range.
+          assembly.packValues(from, values, width, slot.halved, slot.metres, 0, range)
+          assembly.encodeSrgb(values, room, width)
+          limits.set([known.min, known.max])
+          assembly.packValues(room, values, width, false, 0, slot.invert, range)
+        }
+      }
+      ;[known.min, known.max] = limits as unknown as [number, number]
+      if (float) assembly.interleave(values, made + 4 * s, width, count)
+      else assembly.steps(values, made + size * s, width, count, bits, thresholds)
+    })
+    target.set(bytes, y * length * size)
+  }
+  return out
 }
 
 function isHeld(fields: ReadonlyMap<string, Field>, row: number): boolean {

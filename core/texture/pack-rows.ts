@@ -1,4 +1,4 @@
-import { encodeSrgb } from '../colour/srgb'
+import { encodedTexel } from '../kernels/srgb'
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import type { Channel } from '../document/channels'
@@ -60,7 +60,7 @@ function valueMap(
   const steps: ((v: number) => number)[] = []
   if (type === 'normal') steps.push(float ? (slot.invert ? (v) => -v : (v) => v) : (v) => v * 0.5 + 0.5)
   if (float && isHeight) steps.push((v) => (v - 0.5) * heightMetres)
-  if (file.transfer === 'srgb' && index < 3 && !float) steps.push(encodeSrgb)
+  if (file.transfer === 'srgb' && index < 3 && !float) steps.push((v) => encodedTexel(Math.fround(v)))
   if (slot.invert && !(float && type === 'normal')) steps.push((v) => 1 - v)
   return (v) => {
     for (const step of steps) v = step(v)

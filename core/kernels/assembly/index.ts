@@ -2,6 +2,7 @@
 // (core/kernels/simd.ts). Each gives the very bits of its definition in TypeScript, which the comments name.
 export { blend } from './blend'
 export { bondRow } from './bond'
+export { adler, crc, filterRow, interleave, packValues, steps, swapBytes } from './bytes'
 export { cellLabels, cellsRow } from './cells'
 export { contourDistances, crossingParts, levelled, nearestAcross, transpose, waysDown } from './distance'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'

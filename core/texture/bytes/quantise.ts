@@ -16,6 +16,11 @@ const BAYER = Float64Array.from({ length: 64 }, (_, i) => {
   return (value + 0.5) / 64
 })
 
+/** What is added before rounding down in a row, by the column modulo 8. */
+export const ditherRow = (y: number, dither: boolean): Float64Array =>
+  dither ? BAYER.subarray(floorMod(y, 8) << 3, (floorMod(y, 8) << 3) + 8) : NEAREST
+const NEAREST = new Float64Array(8).fill(0.5)
+
 /** Values 0–1 to whole steps: rounded to nearest, or by the ordered dither. Values outside are held at the ends. */
 export function quantise(
   values: Float32Array,
@@ -33,7 +38,7 @@ export function quantise(
     const texel = Math.floor(i / channels)
     const x = texel % width
     const y = top + Math.floor(texel / width)
-    const threshold = dither ? BAYER[(floorMod(y, 8) << 3) | (x & 7)]! : 0.5
+    const threshold = ditherRow(y, dither)[x & 7]!
     const v = Math.floor(values[i]! * max + threshold)
     out[i] = v < 0 ? 0 : v > max ? max : v
   }
