@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs'
 import type { MaterialDocument } from '#core/document/document'
 import { Pyramids } from '#core/engine/pyramids'
 import type { MaterialSession } from '#core/material/session'
@@ -6,6 +5,7 @@ import { openMaterial } from '#core/material/session'
 import type { BandCoders } from '#core/texture/code-band'
 import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
+import { applicationName } from '#runtime/node/program'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Options } from './options'
@@ -13,9 +13,7 @@ import type { Options } from './options'
 /** What work needs is loaded with this file; commands load it once they know what they were asked. */
 export { FolderAssets, deliverToFolder }
 
-export const APPLICATION = `amber-grist ${
-  (JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }).version
-}`
+export const APPLICATION = applicationName()
 
 /** Runs `work` on an open document with threads and images at hand, and ends the threads whatever happens. */
 export async function withMaterial<T>(
