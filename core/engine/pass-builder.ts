@@ -1,8 +1,9 @@
 import type { Field } from '../field/field'
 import type { Executor, LocalField, PassSetting, PassStep, Unit } from './pass'
 import { tilesOf } from './pass'
-import type { Plan, PlannedStep } from './plan'
-import { stepCost } from './plan'
+import type { Plan } from './plan'
+import type { PlannedStep } from './planned-step'
+import { stepCost } from './planned-step'
 import type { PlannedUnit } from './units'
 import { LocalPlanes } from './units'
 

@@ -1,31 +1,10 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
 import { footprintOf } from '../graph/footprint'
-import type { Graph, PortRef, Step } from '../graph/graph'
-import { costOf } from './costs'
+import type { Graph, PortRef } from '../graph/graph'
+import type { Band, PlannedStep } from './planned-step'
 import type { PlannedUnit } from './units'
 import { localSteps, unitsOf } from './units'
-
-/** Rows of the whole raster; may begin above row 0 or end below the last, as tiles wrap. */
-export interface Band {
-  readonly top: number
-  readonly rows: number
-}
-
-/** A step as it stands when the plan is made; later changes of its parameters don't reach it. */
-export interface PlannedStep {
-  readonly step: Step
-  readonly params: Readonly<Record<string, unknown>>
-  /** Identifies what it computes at the plan's size: equal keys, equal bits. */
-  readonly key: string
-  /** Outputs somebody reads. */
-  readonly ports: readonly string[]
-  readonly band: Band
-  /** The first row that is made; those above were made for the band before. */
-  readonly from: number
-  /** Whether its rows may be made apart from each other. */
-  readonly sliceable: boolean
-}
 
 /** What to evaluate, in order, for a band of some outputs. */
 export interface Plan {
@@ -216,7 +195,3 @@ function peakOf({ steps, units, local, freed, width, band, height }: Omit<Plan, 
   })
   return Math.max(peak, bytesInUse)
 }
-
-/** Forecast work of a step over its rows, in nanoseconds on the machine the table of costs was measured on. */
-export const stepCost = ({ step, band, from }: PlannedStep, width: number): number =>
-  costOf(step) * width * (step.uniform ? 1 : band.top + band.rows - from)

@@ -1,5 +1,5 @@
 import { planeCount } from '../field/field'
-import type { PlannedStep } from './plan'
+import type { PlannedStep } from './planned-step'
 import { costOf } from './costs'
 
 /** Steps of a plan, by their places there, that are done together: tile by tile where there are several. */

@@ -3,7 +3,7 @@ import type { Allocate } from './field'
 
 /** Bytes of a page of WebAssembly memory, and the most pages there are. */
 const PAGE = 65536
-const MOST_PAGES = 65536
+const MAX_PAGES = 65536
 /** Memory grows by at least so many bytes; what nobody writes to costs nothing. */
 const STRIDE = 16 << 20
 const ALIGNMENT = 64
@@ -23,7 +23,7 @@ export class SharedMemory {
   /** New and empty; null where the machine has no shared memory. */
   static create(): SharedMemory | null {
     try {
-      return new SharedMemory(new WebAssembly.Memory({ initial: 1, maximum: MOST_PAGES, shared: true }))
+      return new SharedMemory(new WebAssembly.Memory({ initial: 1, maximum: MAX_PAGES, shared: true }))
     } catch {
       return null
     }

@@ -375,7 +375,7 @@ export interface Assembly {
     density: number,
     small: number,
     large: number,
-    most: number,
+    maxSize: number,
     softness: number,
     texel: number,
   ): void

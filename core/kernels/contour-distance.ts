@@ -170,8 +170,8 @@ function bySimd(
   const at = (plane: number): number => first + 4 * count * plane
   const [values, turned, part, down, along, across] = [at(0), at(1), at(2), at(3), at(4), at(5)]
   const over = across + 2 * count
-  const most = 2 * Math.max(width, height) + 2
-  const [last, place, from] = [twin.take(2 * most), twin.take(most), twin.take(2 * most)]
+  const length = 2 * Math.max(width, height) + 2
+  const [last, place, from] = [twin.take(2 * length), twin.take(length), twin.take(2 * length)]
   const [room, result] = [twin.take(width), twin.take(ROWS * width)]
   for (let y = 0; y < height; y++) {
     const row = twin.rowsOf(source, source.planes[0]!, y, y + 1, room)

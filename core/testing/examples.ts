@@ -1,4 +1,4 @@
-import type { Band } from '../engine/plan'
+import type { Band } from '../engine/planned-step'
 import { parseOutput } from '../document/address'
 import type { Executor } from '../engine/pass'
 import { hashBytes } from '../hash'

@@ -4,7 +4,7 @@ import { codeBand, fileRows } from './code-band'
 import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-format'
 import { canonicalJson, hashText, startHash } from '../hash'
 import type { Field } from '../field/field'
-import type { Band } from '../engine/plan'
+import type { Band } from '../engine/planned-step'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
 import type { EncodeJpeg } from './jpeg-codec'
@@ -190,10 +190,10 @@ class FileWriter {
   /** Runs of rows that are coded in one go: the same whatever the bands, where those are multiples of them. */
   strips(from: number, end: number): { top: number; rows: number }[] {
     const { width, channels, depth } = this.plan.shape
-    const most = Math.max(ROWS, Math.floor(STRIP / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
+    const max = Math.max(ROWS, Math.floor(STRIP / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
     const strips: { top: number; rows: number }[] = []
     for (let top = from; top < end;) {
-      const next = Math.min(end, (Math.floor(top / most) + 1) * most)
+      const next = Math.min(end, (Math.floor(top / max) + 1) * max)
       strips.push({ top, rows: next - top })
       top = next
     }

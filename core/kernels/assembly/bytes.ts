@@ -44,13 +44,13 @@ export function interleave(values: usize, out: usize, count: i32, slots: i32): v
  * float64, for the columns modulo 8.
  */
 export function steps(values: usize, out: usize, count: i32, slots: i32, bits: i32, thresholds: usize): void {
-  const most: f64 = bits == 8 ? 255 : 65535
+  const max: f64 = bits == 8 ? 255 : 65535
   const step = (<usize>slots) << (bits == 8 ? 0 : 1)
   let to = out
   for (let x = 0; x < count; x++) {
     const threshold = load<f64>(thresholds + ((<usize>(x & 7)) << 3))
-    const v = Math.floor(<f64>load<f32>(values + ((<usize>x) << 2)) * most + threshold)
-    const held = <i32>(v < 0 ? 0 : v > most ? most : v)
+    const v = Math.floor(<f64>load<f32>(values + ((<usize>x) << 2)) * max + threshold)
+    const held = <i32>(v < 0 ? 0 : v > max ? max : v)
     if (bits == 8) store<u8>(to, <u8>held)
     else store<u16>(to, <u16>held)
     to += step
@@ -119,20 +119,20 @@ export function filterRow(row: usize, above: usize, texel: usize, out: usize, le
     chosen = sized(chosen, i8x16.sub(v, paeth(a, b, c)), kept)
   }
   let filter = 0
-  let least = total(none)
-  if (total(sub) < least) {
+  let min = total(none)
+  if (total(sub) < min) {
     filter = 1
-    least = total(sub)
+    min = total(sub)
   }
-  if (total(up) < least) {
+  if (total(up) < min) {
     filter = 2
-    least = total(up)
+    min = total(up)
   }
-  if (total(mean) < least) {
+  if (total(mean) < min) {
     filter = 3
-    least = total(mean)
+    min = total(mean)
   }
-  if (total(chosen) < least) filter = 4
+  if (total(chosen) < min) filter = 4
   store<u8>(out, <u8>filter)
   for (let at: usize = 0; at < end; at += 16) {
     const v = v128.load(row + at)

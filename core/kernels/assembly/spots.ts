@@ -90,7 +90,7 @@ export function spotsLine(
   density: f64,
   small: f64,
   large: f64,
-  most: f64,
+  maxSize: f64,
   softness: f64,
   texel: f64,
 ): void {
@@ -102,7 +102,7 @@ export function spotsLine(
     if (drawn(own, 0) >= density) store<f64>(to, -1, 16)
     else {
       const size = small + (large - small) * drawn(own, 3)
-      const radius = (size < most ? size : most) / 2
+      const radius = (size < maxSize ? size : maxSize) / 2
       const wide = radius * softness
       const edge = wide > texel ? wide : texel
       const half = radius * (1 - softness / 2)

@@ -4,8 +4,8 @@ import { toHalf } from '../bytes/half'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 import type { Deflate } from '../bytes/deflate'
 import { plainDeflate, zlibOf } from '../bytes/deflate'
-import type { BandCoder } from '../row-writer'
-import { writeRows } from '../row-writer'
+import type { BandCoder } from '../bytes/row-writer'
+import { writeRows } from '../bytes/row-writer'
 
 export interface ExrShape {
   readonly width: number

@@ -1,8 +1,8 @@
 import { EIGHT } from '../file-format'
 import type { FileFormat, FileShape } from '../file-format'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
-import type { BandCoder } from '../row-writer'
-import { writeRows } from '../row-writer'
+import type { BandCoder } from '../bytes/row-writer'
+import { writeRows } from '../bytes/row-writer'
 
 export interface TgaShape {
   readonly width: number

@@ -2,8 +2,8 @@ import { GristError } from '../../errors'
 import type { ByteWriter, RowWriter } from '../bytes/byte-writer'
 import { littleEndian } from '../bytes/npy'
 import type { FileFormat, FileRows, FileShape } from '../file-format'
-import type { BandCoder } from '../row-writer'
-import { writeRows } from '../row-writer'
+import type { BandCoder } from '../bytes/row-writer'
+import { writeRows } from '../bytes/row-writer'
 import { EIGHT, FLOAT, SIXTEEN, beginsWith } from '../file-format'
 
 export interface TiffShape {

@@ -1,5 +1,5 @@
-import type { ByteWriter, RowWriter } from './bytes/byte-writer'
-import type { FileAssembler, FileBand, CodedRows, FileRows } from './file-format'
+import type { ByteWriter, RowWriter } from './byte-writer'
+import type { FileAssembler, FileBand, CodedRows, FileRows } from '../file-format'
 
 /** What rows are coded by, once a shape is chosen. */
 export interface BandCoder<Rows> {
