@@ -80,5 +80,5 @@ test('the whole slice: a demo’s dial, nodes and a mask, undone after a reload,
     expect(Math.abs(Math.hypot(...normal.map((plane) => plane[i]! * 2 - 1)) - 1)).toBeLessThan(0.02)
 
   await row.getByRole('button', { name: /again$/ }).click()
-  await expect(page.getByText('all 4 files are the same, bit for bit')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('all 4 files hold the same, texel for texel')).toBeVisible({ timeout: 60_000 })
 })

@@ -3,6 +3,6 @@ export interface ComparedMap {
   readonly map: string
   readonly before: { index: number; name: string } | null
   readonly after: { index: number; name: string } | null
-  /** Whether the files are the same, bit for bit. */
+  /** Whether the files hold the same, texel for texel. */
   readonly same: boolean
 }

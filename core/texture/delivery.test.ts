@@ -1,3 +1,5 @@
+import { Buffer } from 'node:buffer'
+import { createHash } from 'node:crypto'
 import { GristError } from '../errors'
 import { uniformField } from '../field/field'
 import type { Field } from '../field/field'
@@ -6,6 +8,7 @@ import { documentOf, evaluateOutputs } from '../testing/examples'
 import { deliverHere } from '../testing/deliver-here'
 import { largestDifference } from '../testing/fields'
 import { readWithOiio } from '../testing/oiio'
+import { toHalf } from './bytes/half'
 import { packRows } from './pack-rows'
 import type { Packing, PackedFile } from './packing'
 import { definePacking, fileNames, filesOf, parsePacking } from './packing'
@@ -197,6 +200,48 @@ describe('a delivery', () => {
       // Half floats below 1 are 2⁻¹¹ apart.
       expect(largestDifference(plane, fields.get('normal')!.planes[p]!)).toBeLessThanOrEqual(2 ** -12),
     )
+  })
+
+  test('a record’s texels are those that OpenImageIO finds, row by row, in every kind of file', async () => {
+    const slot = (component: number) => ({ channel: 'normal', component })
+    const kinds = [
+      ['png', 8],
+      ['png', 16],
+      ['tga', 8],
+      ['tiff', 16],
+      ['exr', 16],
+      ['exr', 32],
+    ] as const
+    const own = definePacking({
+      name: 'own',
+      title: '',
+      summary: '',
+      files: kinds.map(([format, bits]) => ({
+        map: `${format}-${bits}`,
+        format,
+        bits,
+        transfer: 'raw' as const,
+        slots: [slot(0), slot(1), slot(2)],
+      })),
+    })
+    const { files, record } = await make(own, { width: 48 })
+    for (const [i, [format, bits]] of kinds.entries()) {
+      const { name, texels } = record.files[i]!
+      const { planes } = readWithOiio(files.get(name)!, format)
+      const digest = createHash('sha256')
+      for (let y = 0; y < 48; y++) {
+        const row = Buffer.alloc((48 * 3 * bits) / 8)
+        for (let k = 0; k < 48 * 3; k++) {
+          const v = planes[k % 3]![48 * y + Math.floor(k / 3)]!
+          if (format === 'exr' && bits === 32) row.writeFloatLE(v, 4 * k)
+          else if (format === 'exr') row.writeUInt16LE(toHalf(v), 2 * k)
+          else if (bits === 8) row.writeUInt8(Math.round(v * 255), k)
+          else row.writeUInt16LE(Math.round(v * 65535), 2 * k)
+        }
+        digest.update(createHash('sha256').update(row).digest())
+      }
+      expect([name, digest.digest('hex')]).toEqual([name, texels])
+    }
   })
 
   test('bands, dither and not, give the same texels as the whole', async () => {

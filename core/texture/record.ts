@@ -57,7 +57,7 @@ const record = z.strictObject({
   files: z.array(recordFile),
 })
 
-/** What was delivered and how to make it again, bit by bit. */
+/** What was delivered and how to make it again, texel by texel. */
 export type DeliveryRecord = z.output<typeof record>
 export type RecordNames = z.output<typeof recordNames>
 export type RecordFile = z.output<typeof recordFile>

@@ -133,7 +133,7 @@ function OneMap({ before, after, found, gain }: { before: string; after: string;
     }
   }, [both, found, before, after, gain])
   if (!both) return <p className="m-4">Only {found.before ? 'the earlier' : 'the later'} delivery has this map.</p>
-  if (found.same) return <p className="m-4">● Both files are the same, bit for bit.</p>
+  if (found.same) return <p className="m-4">● Both files hold the same, texel for texel.</p>
   if (figures && typeof figures.figures === 'string')
     return (
       <p role="alert" className="m-4">

@@ -116,7 +116,7 @@ async function compared(deliveryId: string, again: DeliveryRecord): Promise<stri
       ),
   )
   return other.length === 0
-    ? `Made again: all ${record.files.length} files are the same, bit for bit.`
+    ? `Made again: all ${record.files.length} files hold the same, texel for texel.`
     : `Made again: ${other.map(({ name }) => name).join(', ')} ${other.length === 1 ? 'differs' : 'differ'}.`
 }
 

@@ -222,7 +222,7 @@ describe('bakes', () => {
       rmSync(folder, { recursive: true })
     }
     const again = await until(await repeatDelivery(delivery!.id), ended)
-    expect(again.result).toBe('Made again: all 4 files are the same, bit for bit.')
+    expect(again.result).toBe('Made again: all 4 files hold the same, texel for texel.')
     expect(await listDeliveries({ projectId: project })).toHaveLength(1)
     // The same bake twice packs into the same bytes.
     const twin = await until(await enqueue('bake', id, 0, { packing, width: 64, dither: true }), ended)

@@ -84,7 +84,7 @@ export function DeliveryTable({
                 className="px-1.5"
                 onClick={() => onAgain(delivery.id)}
                 aria-label={`Make ${delivery.name} again`}
-                title="Make again: bakes the same revision once more and compares every file, bit for bit"
+                title="Make again: bakes the same revision once more and compares every file, texel for texel"
               >
                 <Repeat2 size={14} aria-hidden />
               </Button>
