@@ -47,6 +47,24 @@ async function turn(page: Page, steps: number): Promise<void> {
   for (let i = 0; i < Math.abs(steps); i++) await page.keyboard.press(steps > 0 ? 'ArrowUp' : 'ArrowDown')
 }
 
+test('a page that is not isolated says so, and shows pictures all the same', async ({ page }) => {
+  await page.route(/\/documents\//, async (route) => {
+    if (route.request().resourceType() !== 'document') return route.fallback()
+    const response = await route.fetch()
+    const headers = Object.fromEntries(
+      Object.entries(response.headers()).filter(([name]) => !/^cross-origin-(opener|embedder)-policy$/.test(name)),
+    )
+    await route.fulfill({ response, headers })
+  })
+  const material = await ownSetts(page)
+  expect(await page.evaluate(() => crossOriginIsolated)).toBe(false)
+  await expect(page.getByText('one core only: this address is not HTTPS')).toBeVisible()
+  const first = await material.picture()
+  await turn(page, 3)
+  await material.sharp()
+  expect(first.data).not.toEqual((await material.picture()).data)
+})
+
 test('a dial changes the picture, saves itself, and is undone after a reload', async ({ page }) => {
   const problems: string[] = []
   page.on('pageerror', (error) => problems.push(error.message))

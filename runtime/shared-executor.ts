@@ -85,10 +85,25 @@ export class SharedExecutor implements Executor, BandCoders {
   private heap = new Heap(newMemory())
   private number = 1
 
+  /** How many of the threads take part in what begins now. */
+  private atWork: number
+
   constructor(
-    readonly threads: number,
+    /** Threads that there are. */
+    private readonly count: number,
     private readonly send: (message: ThreadMessage) => Promise<ThreadOutcome>,
-  ) {}
+  ) {
+    this.atWork = count
+  }
+
+  get threads(): number {
+    return this.atWork
+  }
+
+  /** Leaves some threads idle from now on, or none; one is always at work. */
+  leaveIdle(idle: number): void {
+    this.atWork = Math.max(1, this.count - idle)
+  }
 
   readonly allocate: Allocate = (bytes) => {
     if (this.heap.usedBytes === 0 && this.heap.shared.buffer.byteLength > KEPT_BYTES) {

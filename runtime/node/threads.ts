@@ -3,8 +3,8 @@ import type { ThreadOutcome } from '../shared-executor'
 import { SharedExecutor } from '../shared-executor'
 import { openPool } from './pool'
 
-/** All cores but one, so that the machine stays usable. */
-export const usualThreads = (): number => Math.max(1, cpus().length - 1)
+/** A thread for every core. */
+export const usualThreads = (): number => Math.max(1, cpus().length)
 
 /** Threads that do passes, and pack and code rows of files. */
 export type Threads = SharedExecutor & { close(): Promise<void> }

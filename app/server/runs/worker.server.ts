@@ -8,6 +8,7 @@ import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Signals } from './bake.server'
 import { bake, picture } from './bake.server'
+import { database } from '../database/database.server'
 import { repeatEvery } from '../database/every'
 import { purge } from '../database/purge.server'
 import { queue } from './queue.server'
@@ -22,6 +23,16 @@ const report = errorLog('worker')
 const BEAT = 400
 const RESCUE = 5000
 const PURGE = 3600_000
+/** How often to look whether somebody edits. */
+const EDITORS = 5000
+
+/** Whether an edit was saved within the last minute. */
+async function isSomebodyEditing(): Promise<boolean> {
+  const { rows } = (await database().raw(
+    `select exists (select 1 from documents where changed_at > now() - interval '1 minute') as editing`,
+  )) as { rows: { editing: boolean }[] }
+  return rows[0]!.editing
+}
 
 /** Takes runs from the queue, one of each kind at a time, until `close`. */
 export async function startWorker(application: string, threads = usualThreads()): Promise<{ close(): Promise<void> }> {
@@ -44,6 +55,8 @@ export async function startWorker(application: string, threads = usualThreads())
       await work.catch(report).finally(() => working.delete(work))
     })
   const timers = [
+    // The core that a bake leaves idle is for pages and saves.
+    repeatEvery(EDITORS, 'worker', async () => executors.bake.leaveIdle((await isSomebodyEditing()) ? 1 : 0)),
     repeatEvery(HERE_EVERY, 'worker', () => sayHere(name)),
     repeatEvery(RESCUE, 'worker', openRescuer()),
     repeatEvery(PURGE, 'worker', () => purge()),

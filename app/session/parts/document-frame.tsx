@@ -1,5 +1,6 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
+import { useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
@@ -133,6 +134,26 @@ function savedInWords({ save, head, pending, problem }: Editing): string {
   return `■ not saved: ${problem ?? ''}`
 }
 
+const never = (): (() => void) => () => {}
+
+/** What a browser says that gives pages of this address no memory that threads share. */
+function OneThreadWord() {
+  const isOne = useSyncExternalStore(
+    never,
+    () => !crossOriginIsolated,
+    () => false,
+  )
+  if (!isOne) return null
+  return (
+    <span
+      className="shrink-0 text-ink"
+      title="Browsers let pages of other machines use several cores over HTTPS only. Everything works, more slowly."
+    >
+      ▲ one core only: this address is not HTTPS
+    </span>
+  )
+}
+
 /** The line at the foot of a screen: how edits are saved, what is to be said, and what a screen has besides. */
 export function StatusLine({
   notice,
@@ -147,6 +168,7 @@ export function StatusLine({
   return (
     <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
       <SavedWord />
+      <OneThreadWord />
       {first}
       <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
         {notice}
