@@ -9,6 +9,7 @@ import { join } from 'node:path'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
 import { FieldCache } from '#core/engine/field-cache'
 import { createField } from '#core/field/field'
+import { nativeRatios } from './native'
 import { localExecutor } from '#core/engine/local-executor'
 import type { Executor, Pass } from '#core/engine/pass'
 import type { AnyNode } from '#core/graph/define-node'
@@ -366,7 +367,24 @@ say(
 )
 say('Seconds are this machine’s; compare ratios.')
 say()
-const PARTS = { nodes, references, dial, bakes }
+async function native(): Promise<void> {
+  say('## Kernels against the same work in C (gcc -O3 -march=native), 1024 × 1024, processor time, medians of one run')
+  say()
+  const ratios = await nativeRatios()
+  table(
+    ['kernel', 'native, ns a texel', 'twin', 'definition', 'native / twin', 'native / definition'],
+    ratios.map(({ kernel, native: ns, twin, definition }) => [
+      kernel,
+      fixed(ns),
+      fixed(twin),
+      fixed(definition),
+      fixed(ns / twin),
+      fixed(ns / definition),
+    ]),
+  )
+}
+
+const PARTS = { nodes, native, references, dial, bakes }
 const asked = process.argv.slice(2)
 for (const [name, part] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await part()
 if (asked.length === 0) writeFileSync('bench/RESULTS.md', `${lines.join('\n').trimEnd()}\n`)

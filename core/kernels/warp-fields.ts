@@ -95,6 +95,7 @@ function bySimd(twin: Simd, inputs: Inputs, shape: WarpShape, out: Field, rows: 
   const kept = out.planes.map(() => twin.take(width))
   const row = (field: Field | null, plane: number, y: number, room: number): number =>
     field ? twin.rowsOf(field, field.planes[plane]!, y, y + 1, room) : 0
+  const targets = out.planes.map(() => 0)
   const rooms = Array.from({ length: 5 }, () => twin.take(width))
   const push = pusher(twin, width, shape, { driver, vector }, [u, v], row, rooms.slice(0, 3))
   for (let y = rows.from; y < rows.to; y++) {
@@ -104,13 +105,15 @@ function bySimd(twin: Simd, inputs: Inputs, shape: WarpShape, out: Field, rows: 
     turns.forEach(({ angle, direction: [cos, down] }, d) => {
       assembly.pushedFrom(u, v, px, py, width, y, angle, cos, -down, angles, strengths, shape.strength)
       planes.forEach((plane, p) => {
-        assembly.readRow(plane, width, height, first, count, px, py, read)
-        assembly.combineRow(read, kept[p]!, width, combine, d === 0, weight)
+        if (d === 0) targets[p] = twin.target(out, out.planes[p]!, y, y + 1, kept[p]!)
+        const at = targets[p]!
+        assembly.readRow(plane, width, height, first, count, px, py, turns.length === 1 ? at : read)
+        if (turns.length > 1) assembly.combineRow(read, at, width, combine, d === 0, weight)
       })
     })
     out.planes.forEach((plane, p) => {
-      assembly.boundRow(kept[p]!, width)
-      twin.copyOut(kept[p]!, out, plane, y, y + 1)
+      assembly.boundRow(targets[p]!, width)
+      twin.written(targets[p]!, out, plane, y, y + 1, kept[p]!)
     })
   }
 }

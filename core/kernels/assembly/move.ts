@@ -1,5 +1,5 @@
 import { cosTurns, sinTurns } from './elementary'
-import { bounded, boundedNumber } from './lanes'
+import { bounded, boundedNumber, joined } from './lanes'
 
 function floorMod(a: i32, n: i32): i32 {
   const rest = a % n
@@ -33,7 +33,7 @@ export function readAt(plane: usize, width: i32, height: i32, first: i32, rows: 
   return top + ty * (low - top)
 }
 
-/** Reads a row of places, in texels. */
+/** Reads a row of places, in texels: four at a time where all of them and their neighbours lie within the rows. */
 export function readRow(
   plane: usize,
   width: i32,
@@ -44,13 +44,60 @@ export function readRow(
   py: usize,
   out: usize,
 ): void {
-  for (let x = 0; x < width; x++) {
+  const line = (<usize>width) << 2
+  const lastColumn = i32x4.splat(width - 1)
+  const lastRow = i32x4.splat(rows - 1)
+  let x = 0
+  for (; x + 4 <= width; x += 4) {
     const at = (<usize>x) << 3
-    store<f32>(
-      out + ((<usize>x) << 2),
-      readAt(plane, width, height, first, rows, load<f64>(px + at), load<f64>(py + at)),
-    )
+    const to = out + ((<usize>x) << 2)
+    const x01 = v128.load(px + at)
+    const x23 = v128.load(px + at, 16)
+    const y01 = v128.load(py + at)
+    const y23 = v128.load(py + at, 16)
+    const fx01 = f64x2.floor(x01)
+    const fx23 = f64x2.floor(x23)
+    const fy01 = f64x2.floor(y01)
+    const fy23 = f64x2.floor(y23)
+    const column = wholeOf(fx01, fx23)
+    const row = i32x4.sub(wholeOf(fy01, fy23), i32x4.splat(first))
+    const within = v128.and(i32x4.lt_u(column, lastColumn), i32x4.lt_u(row, lastRow))
+    if (!i32x4.all_true(within)) {
+      for (let lane = 0; lane < 4; lane++) {
+        const from = at + ((<usize>lane) << 3)
+        const v = readAt(plane, width, height, first, rows, load<f64>(px + from), load<f64>(py + from))
+        store<f32>(to + ((<usize>lane) << 2), v)
+      }
+      continue
+    }
+    const tx = joined(f64x2.sub(x01, fx01), f64x2.sub(x23, fx23))
+    const ty = joined(f64x2.sub(y01, fy01), f64x2.sub(y23, fy23))
+    const offset = i32x4.shl(i32x4.add(i32x4.mul(row, i32x4.splat(width)), column), 2)
+    const p0 = plane + <usize>i32x4.extract_lane(offset, 0)
+    const p1 = plane + <usize>i32x4.extract_lane(offset, 1)
+    const p2 = plane + <usize>i32x4.extract_lane(offset, 2)
+    const p3 = plane + <usize>i32x4.extract_lane(offset, 3)
+    // Each of these is a value and the next one, twice.
+    const upper01 = v128.load64_lane(p1, v128.load64_zero(p0), 1)
+    const upper23 = v128.load64_lane(p3, v128.load64_zero(p2), 1)
+    const lower01 = v128.load64_lane(p1 + line, v128.load64_zero(p0 + line), 1)
+    const lower23 = v128.load64_lane(p3 + line, v128.load64_zero(p2 + line), 1)
+    const a = v128.shuffle<f32>(upper01, upper23, 0, 2, 4, 6)
+    const b = v128.shuffle<f32>(lower01, lower23, 0, 2, 4, 6)
+    const top = f32x4.add(a, f32x4.mul(tx, f32x4.sub(v128.shuffle<f32>(upper01, upper23, 1, 3, 5, 7), a)))
+    const low = f32x4.add(b, f32x4.mul(tx, f32x4.sub(v128.shuffle<f32>(lower01, lower23, 1, 3, 5, 7), b)))
+    v128.store(to, f32x4.add(top, f32x4.mul(ty, f32x4.sub(low, top))))
   }
+  for (; x < width; x++) {
+    const at = (<usize>x) << 3
+    const v = readAt(plane, width, height, first, rows, load<f64>(px + at), load<f64>(py + at))
+    store<f32>(out + ((<usize>x) << 2), v)
+  }
+}
+
+/** Two pairs of whole float64 as four words. */
+function wholeOf(a: v128, b: v128): v128 {
+  return v128.shuffle<i64>(i32x4.trunc_sat_f64x2_s_zero(a), i32x4.trunc_sat_f64x2_s_zero(b), 0, 2)
 }
 
 /** Brings a row of one more direction to those before it. `combine` 0 averages, 1 takes the lesser, 2 the greater. */
@@ -65,9 +112,9 @@ export function combineRow(row: usize, out: usize, width: i32, combine: i32, isF
   }
 }
 
-/** Values of a row kept finite. */
+/** Values of a row kept finite; whole vectors. */
 export function boundRow(row: usize, width: i32): void {
-  for (let i: usize = 0; i < (<usize>width) << 2; i += 4) store<f32>(row + i, boundedNumber(<f64>load<f32>(row + i)))
+  for (let i: usize = 0; i < (<usize>width) << 2; i += 16) v128.store(row + i, bounded(v128.load(row + i)))
 }
 
 function held(v: f64): f64 {
@@ -76,7 +123,9 @@ function held(v: f64): f64 {
 
 /** A push of length 1 at most, from its two parts. */
 function storePush(u: usize, v: usize, at: usize, right: f64, up: f64): void {
-  const length = Math.sqrt(right * right + up * up)
+  const square = right * right + up * up
+  // A root only where it may be above 1.
+  const length: f64 = square > 1 ? Math.sqrt(square) : 1
   store<f64>(u + at, length > 1 ? right / length : right)
   store<f64>(v + at, length > 1 ? up / length : up)
 }
@@ -137,6 +186,10 @@ export function pushedFrom(
   const texels = <f64>width
   let c = cos
   let s = sin
+  if (!angleBy && !strengthBy) {
+    pushedAlike(u, v, px, py, width, y, cos, sin, strength)
+    return
+  }
   for (let x = 0; x < width; x++) {
     const at = (<usize>x) << 2
     const to = at << 1
@@ -155,6 +208,35 @@ export function pushedFrom(
     const up = load<f64>(v + to)
     store<f64>(px + to, <f64>x - (right * c - up * s) * ratio * texels)
     store<f64>(py + to, y - -(right * s + up * c) * ratio * texels)
+  }
+}
+
+/** The same where turn and strength are the same everywhere, two texels at a time; `px` and `py` have room for one more. */
+function pushedAlike(
+  u: usize,
+  v: usize,
+  px: usize,
+  py: usize,
+  width: i32,
+  y: f64,
+  cos: f64,
+  sin: f64,
+  strength: f64,
+): void {
+  const c = f64x2.splat(cos)
+  const s = f64x2.splat(sin)
+  const ratio = f64x2.splat(strength)
+  const texels = f64x2.splat(<f64>width)
+  const row = f64x2.splat(y)
+  let column = f64x2(0, 1)
+  for (let at: usize = 0; at < (<usize>width) << 3; at += 16) {
+    const right = v128.load(u + at)
+    const up = v128.load(v + at)
+    const across = f64x2.mul(f64x2.sub(f64x2.mul(right, c), f64x2.mul(up, s)), ratio)
+    const down = f64x2.mul(f64x2.neg(f64x2.add(f64x2.mul(right, s), f64x2.mul(up, c))), ratio)
+    v128.store(px + at, f64x2.sub(column, f64x2.mul(across, texels)))
+    v128.store(py + at, f64x2.sub(row, f64x2.mul(down, texels)))
+    column = f64x2.add(column, f64x2.splat(2))
   }
 }
 
