@@ -25,12 +25,28 @@ export function transformField(source: Field, out: Field, rows: Rows, placement:
     return twin.scratch(() => {
       const planes = source.planes.map((plane) => twin.allRows(source, plane))
       const first = source.rows === height ? 0 : source.top
-      const result = twin.take(width)
+      const [room, result] = [twin.take(8 * (width + 4)), twin.take(width)]
       for (let y = rows.from; y < rows.to; y++) {
         rows.check()
         const row = floorMod(y, height)
         planes.forEach((plane, p) => {
-          twin.assembly.transformRow(plane, width, height, first, source.rows, row, a, b, c, d, mx, my, fine, result)
+          twin.assembly.transformRow(
+            plane,
+            width,
+            height,
+            first,
+            source.rows,
+            row,
+            a,
+            b,
+            c,
+            d,
+            mx,
+            my,
+            fine,
+            room,
+            result,
+          )
           twin.copyOut(result, out, out.planes[p]!, y, y + 1)
         })
       }

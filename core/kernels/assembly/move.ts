@@ -1,5 +1,5 @@
 import { cosTurns, sinTurns } from './elementary'
-import { bounded, boundedNumber, joined } from './lanes'
+import { bounded, boundedNumber, high, joined, low } from './lanes'
 
 function floorMod(a: i32, n: i32): i32 {
   const rest = a % n
@@ -29,8 +29,8 @@ export function readAt(plane: usize, width: i32, height: i32, first: i32, rows: 
   const a = load<f32>(r0 + ((<usize>x0) << 2))
   const b = load<f32>(r1 + ((<usize>x0) << 2))
   const top = a + tx * (load<f32>(r0 + ((<usize>x1) << 2)) - a)
-  const low = b + tx * (load<f32>(r1 + ((<usize>x1) << 2)) - b)
-  return top + ty * (low - top)
+  const lower = b + tx * (load<f32>(r1 + ((<usize>x1) << 2)) - b)
+  return top + ty * (lower - top)
 }
 
 /** Reads a row of places, in texels: four at a time where all of them and their neighbours lie within the rows. */
@@ -85,8 +85,8 @@ export function readRow(
     const a = v128.shuffle<f32>(upper01, upper23, 0, 2, 4, 6)
     const b = v128.shuffle<f32>(lower01, lower23, 0, 2, 4, 6)
     const top = f32x4.add(a, f32x4.mul(tx, f32x4.sub(v128.shuffle<f32>(upper01, upper23, 1, 3, 5, 7), a)))
-    const low = f32x4.add(b, f32x4.mul(tx, f32x4.sub(v128.shuffle<f32>(lower01, lower23, 1, 3, 5, 7), b)))
-    v128.store(to, f32x4.add(top, f32x4.mul(ty, f32x4.sub(low, top))))
+    const lower = f32x4.add(b, f32x4.mul(tx, f32x4.sub(v128.shuffle<f32>(lower01, lower23, 1, 3, 5, 7), b)))
+    v128.store(to, f32x4.add(top, f32x4.mul(ty, f32x4.sub(lower, top))))
   }
   for (; x < width; x++) {
     const at = (<usize>x) << 3
@@ -322,8 +322,8 @@ export function linesFrom(
 }
 
 /**
- * Row `row` of a field turned and scaled about the middle of the source, as core/nodes/move/transform.ts defines it: the mean
- * of `fine` × `fine` places a texel.
+ * Row `row` of a field turned and scaled about the middle of the source, as core/kernels/transform.ts defines it: the mean of
+ * `fine` × `fine` places a texel. `room` has room for two rows of float64 places, one of sums, and a row of values.
  */
 export function transformRow(
   plane: usize,
@@ -339,31 +339,64 @@ export function transformRow(
   mx: f64,
   my: f64,
   fine: i32,
+  room: usize,
   out: usize,
 ): void {
   const parts = <f64>fine
-  const halfWidth = <f64>width / 2
-  const halfHeight = <f64>height / 2
-  for (let x = 0; x < width; x++) {
-    let sum: f64 = 0
-    for (let j = 0; j < fine; j++) {
-      const py = row + (<f64>j + 0.5) / parts - my
-      for (let i = 0; i < fine; i++) {
-        const px = <f64>x + (<f64>i + 0.5) / parts - mx
-        sum += <f64>(
-          readAt(
-            plane,
-            width,
-            height,
-            first,
-            rows,
-            a * px + b * py + halfWidth - 0.5,
-            c * px + d * py + halfHeight - 0.5,
-          )
-        )
-      }
+  const line = (<usize>(width + 2)) << 3
+  const px = room
+  const py = px + line
+  const sums = py + line
+  const values = sums + line
+  memory.fill(sums, 0, line)
+  for (let j = 0; j < fine; j++) {
+    const y = row + (<f64>j + 0.5) / parts - my
+    for (let i = 0; i < fine; i++) {
+      turnedPlaces(px, py, width, (<f64>i + 0.5) / parts, mx, y, a, b, c, d, <f64>width / 2, <f64>height / 2)
+      readRow(plane, width, height, first, rows, px, py, values)
+      addRow(values, sums, width)
     }
-    store<f32>(out + ((<usize>x) << 2), boundedNumber(sum / (parts * parts)))
+  }
+  for (let x = 0; x < width; x++)
+    store<f32>(out + ((<usize>x) << 2), boundedNumber(load<f64>(sums + ((<usize>x) << 3)) / (parts * parts)))
+}
+
+/** Where the texels of a row come from: turned, scaled and moved, in texels. */
+function turnedPlaces(
+  px: usize,
+  py: usize,
+  width: i32,
+  part: f64,
+  mx: f64,
+  y: f64,
+  a: f64,
+  b: f64,
+  c: f64,
+  d: f64,
+  halfWidth: f64,
+  halfHeight: f64,
+): void {
+  const half = f64x2.splat(0.5)
+  const by = f64x2.splat(b * y)
+  const dy = f64x2.splat(d * y)
+  let column = f64x2(0, 1)
+  for (let at: usize = 0; at < (<usize>width) << 3; at += 16) {
+    const x = f64x2.sub(f64x2.add(column, f64x2.splat(part)), f64x2.splat(mx))
+    const across = f64x2.add(f64x2.add(f64x2.mul(f64x2.splat(a), x), by), f64x2.splat(halfWidth))
+    const down = f64x2.add(f64x2.add(f64x2.mul(f64x2.splat(c), x), dy), f64x2.splat(halfHeight))
+    v128.store(px + at, f64x2.sub(across, half))
+    v128.store(py + at, f64x2.sub(down, half))
+    column = f64x2.add(column, f64x2.splat(2))
+  }
+}
+
+/** Adds a row of float32 to sums in float64; whole vectors. */
+function addRow(values: usize, sums: usize, width: i32): void {
+  for (let at: usize = 0; at < (<usize>width) << 2; at += 16) {
+    const v = v128.load(values + at)
+    const to = sums + (at << 1)
+    v128.store(to, f64x2.add(v128.load(to), low(v)))
+    v128.store(to, f64x2.add(v128.load(to, 16), high(v)), 16)
   }
 }
 
@@ -440,8 +473,8 @@ export function shiftedRow(
     const a = v128.load(upper + i)
     const b = v128.load(lower + i)
     const top = f32x4.add(a, f32x4.mul(across, f32x4.sub(v128.load(upper + i, 4), a)))
-    const low = f32x4.add(b, f32x4.mul(across, f32x4.sub(v128.load(lower + i, 4), b)))
-    const v = f32x4.add(top, f32x4.mul(down, f32x4.sub(low, top)))
+    const under = f32x4.add(b, f32x4.mul(across, f32x4.sub(v128.load(lower + i, 4), b)))
+    const v = f32x4.add(top, f32x4.mul(down, f32x4.sub(under, top)))
     const known = v128.load(out + i)
     let next = v
     if (!isFirst) next = combine == 0 ? f32x4.add(known, v) : combine == 1 ? f32x4.pmin(known, v) : f32x4.pmax(known, v)
