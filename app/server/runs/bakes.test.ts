@@ -57,6 +57,8 @@ async function until(run: string, reached: (run: Run) => boolean, seconds = 90):
   }
   throw new Error(`not reached: ${JSON.stringify(await findRun(run))}`)
 }
+/** A size whose bake takes some seconds on one thread: long enough to be broken off. */
+const LONG = 2048
 const ended = (run: Run): boolean => run.endedAt !== null
 const bodyOf = async (response: Response): Promise<Buffer> => Buffer.from(await response.arrayBuffer())
 const get = (headers: Record<string, string> = {}): Request => new Request('http://x/', { headers })
@@ -418,7 +420,7 @@ describe('bakes', () => {
   test('a worker killed with -9 in the middle: another takes over within a minute, one delivery exists', async () => {
     for (const child of [...workers]) await end(child, 'SIGTERM')
     const first = startWorker()
-    const { project, run } = await bakeOf(setts, 256)
+    const { project, run } = await bakeOf(setts, LONG)
     await until(run, ({ progress }) => progress > 0.05)
     const killed = Date.now()
     await end(first, 'SIGKILL')
@@ -432,7 +434,7 @@ describe('bakes', () => {
   })
 
   test('workers that are told to stop hand their bake over at once, as often as they are: restarts are no deaths', async () => {
-    const { run } = await bakeOf(setts, 256)
+    const { run } = await bakeOf(setts, LONG)
     for (let restart = 1; restart <= 3; restart++) {
       await until(run, ({ progress, attempt }) => attempt === restart && progress > 0.02)
       const [only] = [...workers]
