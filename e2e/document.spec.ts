@@ -57,6 +57,10 @@ test('a page that is not isolated says so, and shows pictures all the same', asy
     await route.fulfill({ response, headers })
   })
   const material = await ownSetts(page)
+  // The page that led here was isolated.
+  await page.reload()
+  await material.awake()
+  await dials(page)
   expect(await page.evaluate(() => crossOriginIsolated)).toBe(false)
   await expect(page.getByText('one core only: this address is not HTTPS')).toBeVisible()
   const first = await material.picture()

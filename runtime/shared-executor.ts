@@ -73,7 +73,7 @@ export function doMessage(
 }
 
 /** Coding a strip takes a few hundredths of a second and is not cancelled by itself. */
-const NO_CONTROL = controlBlock(0)
+const NO_CONTROL = new Int32Array(0)
 
 /** Milliseconds between looks at whether work is still wanted and how far it is. */
 const LOOK = 16
