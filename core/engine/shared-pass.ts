@@ -130,13 +130,12 @@ export const plainSetting = (setting: PassSetting, shared: SharedMemory): PlainS
 })
 
 export function settingFrom(setting: PlainSetting): PassSetting {
-  const { buffer } = memoryHere()!
+  const memory = memoryHere()!
   const images = [...setting.images].map(([key, levels]) => {
-    const made = levels.map(([width, height, at]) => ({
-      width,
-      height,
-      texels: new Float32Array(buffer, at, 4 * width * height),
-    }))
+    const made = levels.map(([width, height, at]) => {
+      const count = 4 * width * height
+      return { width, height, texels: new Float32Array(memory.reaching(at + 4 * count), at, count) }
+    })
     return [key, { levels: made }] as const
   })
   return { ...setting, images: new Map(images) }
@@ -144,8 +143,8 @@ export function settingFrom(setting: PlainSetting): PassSetting {
 
 /** The same field on a thread that works in the same memory (useMemory). */
 export function fieldFrom({ planes, ids, ...field }: PlainField): Field {
-  const { buffer } = memoryHere()!
   const count = field.stride === 0 ? field.width : field.rows * field.width
+  const buffer = memoryHere()!.reaching(Math.max(0, ...planes, ids ?? 0) + 4 * count)
   return {
     ...field,
     planes: planes.map((at) => new Float32Array(buffer, at, count)),

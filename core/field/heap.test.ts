@@ -42,3 +42,12 @@ test('where the memory is full, it says so', () => {
   heap.allocate(2 ** 31)
   expect(() => heap.allocate(2 ** 31)).toThrow('There is no room for 2049 MB more')
 })
+
+test('a memory that is grown elsewhere is seen as far as it reaches', () => {
+  const shared = SharedMemory.create()!
+  const other = new SharedMemory(shared.memory)
+  expect(other.buffer.byteLength).toBe(65536)
+  const { at, bytes } = shared.grow(1 << 20)
+  new Uint8Array(shared.buffer, at, bytes).fill(7)
+  expect(new Uint8Array(other.reaching(at + bytes), at, bytes)[bytes - 1]).toBe(7)
+})

@@ -39,6 +39,12 @@ export class SharedMemory {
     return buffer
   }
 
+  /** The same, reaching so many bytes: where another thread has grown it, this one may not have heard of it yet. */
+  reaching(bytes: number): ArrayBufferLike {
+    if (this.buffer.byteLength < bytes) this.memory.grow(0)
+    return this.buffer
+  }
+
   /** Byte offset of a view that lies in it; −1 for one that does not. */
   offsetOf(view: ArrayBufferView): number {
     return this.known.has(view.buffer) ? view.byteOffset : -1
