@@ -165,7 +165,11 @@ export class SharedExecutor implements Executor, BandCoders {
     look()
     const timer = setInterval(look, LOOK)
     try {
-      const results = await Promise.all(messages.map((message) => this.outcomeOf(control, message)))
+      const settled = await Promise.allSettled(messages.map((message) => this.outcomeOf(control, message)))
+      const results = settled.map((one) => {
+        if (one.status === 'rejected') throw one.reason
+        return one.value
+      })
       const failures = results.filter((result) => 'error' in result)
       // A step's own error comes before what it ended on other threads.
       const told = failures.find(({ error }) => error.code !== 'cancelled') ?? failures[0]
