@@ -9,6 +9,9 @@ import { join } from 'node:path'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
 import { FieldCache } from '#core/engine/field-cache'
 import { createField } from '#core/field/field'
+import { Dropped } from '#core/engine/dropped'
+import { readImage } from '#runtime/node/read-image'
+import { openThreads } from '#runtime/node/threads'
 import { nativeRatios } from './native'
 import { localExecutor } from '#core/engine/local-executor'
 import type { Executor, Pass } from '#core/engine/pass'
@@ -265,6 +268,49 @@ async function dial(): Promise<void> {
   table(['dial', 'steps evaluated', 'ms in all', 'ms in kernels', 'the rest', 'times as fast as everything'], rows)
 }
 
+const TURNED = ['quay-setts', 'depth-board-enamel'] as const
+
+/** Milliseconds from a dial's value that was never seen before to the fields of all channels that the stage shows. */
+async function turns(): Promise<void> {
+  const outputs = ['colour', 'height', 'roughness', 'normal', 'occlusion'].map(channelOutput)
+  const executor = openThreads(2)
+  const rows: (string | number)[][] = []
+  try {
+    for (const name of TURNED) {
+      const document = parseDocument(JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')))
+      const pictures = { load: (path: string) => readImage(`demo/${path}`) }
+      for (const width of [256, 512, 1024])
+        for (const one of document.dials) {
+          if (one.kind !== 'number' || typeof one.value !== 'number') continue
+          const dropped = new Dropped(executor.free)
+          const cache = new FieldCache(1 << 29, dropped.addField)
+          const session = materialHere(document, { executor, cache, images: pictures })
+          await session.evaluate({ outputs, width })
+          const [min, max] = [one.min ?? 0, one.max ?? 1]
+          const times: number[] = []
+          for (let turn = 1; turn <= 9; turn++) {
+            // The golden section never comes back to a value.
+            const value = min + (max - min) * ((turn * 0.6180339887) % 1)
+            const dials = document.dials.map((d) => (d.id === one.id ? { ...d, value } : d))
+            session.update({ ...document, dials })
+            const started = performance.now()
+            await session.evaluate({ outputs, width })
+            times.push(performance.now() - started)
+            dropped.release([])
+          }
+          cache.clear()
+          dropped.release([])
+          rows.push([name, one.label, width, fixed([...times].sort((a, b) => a - b)[4]!)])
+        }
+    }
+  } finally {
+    await executor.close()
+  }
+  say('## A dial turned to values never seen: five channels, two threads, medians of nine')
+  say()
+  table(['material', 'dial', 'size', 'ms'], rows)
+}
+
 /** Bakes in a process of its own and watches its memory. */
 function bakeAt(
   material: string,
@@ -384,7 +430,7 @@ async function native(): Promise<void> {
   )
 }
 
-const PARTS = { nodes, native, references, dial, bakes }
+const PARTS = { nodes, native, references, dial, turns, bakes }
 const asked = process.argv.slice(2)
 for (const [name, part] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await part()
 if (asked.length === 0) writeFileSync('bench/RESULTS.md', `${lines.join('\n').trimEnd()}\n`)

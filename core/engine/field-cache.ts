@@ -26,6 +26,11 @@ export class FieldCache {
     return this.fields.get(key)
   }
 
+  /** Lets all fields go. */
+  clear(): void {
+    this.fields.clear()
+  }
+
   /** Whether there is room for a field, were there no other. */
   fits(field: Field): boolean {
     return bytesOf(field) <= this.budgetBytes

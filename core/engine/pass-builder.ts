@@ -110,6 +110,7 @@ export class PassBuilder {
         },
       },
     )
+    for (const { number } of costs) if (number >= 0) this.completed.add(number)
   }
 
   private placeOf(field: Field): number {
