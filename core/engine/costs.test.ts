@@ -17,8 +17,8 @@ it('takes the usual cost for the rest, and next to nothing for what is the same 
   for (const type of registry.keys()) expect(costOf(step(type, true))).toBeLessThan(0.1)
 })
 
-it('knows the slowest: cells cost more than occlusion, occlusion more than noise, noise more than a copy', () => {
-  expect(costOf(step('cells'))).toBeGreaterThan(5 * costOf(step('height-to-occlusion')))
+it('knows the slowest: distances cost more than occlusion, occlusion more than noise, noise more than a copy', () => {
+  expect(costOf(step('distance'))).toBeGreaterThan(4 * costOf(step('height-to-occlusion')))
   expect(costOf(step('height-to-occlusion'))).toBeGreaterThan(2 * costOf(step('noise')))
   expect(costOf(step('noise'))).toBeGreaterThan(costOf(step('split')))
 })

@@ -1,6 +1,6 @@
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
-import { createField, cropField, fieldPlanes, rowStart, tileSize } from '../field/field'
+import { copyRows, createField, cropField, fieldPlanes, tileSize } from '../field/field'
 import type { ImagePyramid } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
@@ -113,20 +113,10 @@ export async function evaluateFields(
       }
       const target = fields.get(name) ?? createField(field.type, field.width, whole.rows)
       fields.set(name, target)
-      copyRows(field, target, band.top, band.rows, band.top - whole.top)
+      copyRows(field, target, band.top, band.top + band.rows, -whole.top)
     }
   })
   return { fields, report }
-}
-
-/** Copies rows from `top` on to the row `at` of a field's memory. */
-function copyRows(from: Field, to: Field, top: number, rows: number, at: number): void {
-  for (let y = 0; y < rows; y++) {
-    const start = rowStart(from, top + y)
-    const target = (at + y) * to.width
-    from.planes.forEach((plane, p) => to.planes[p]!.set(plane.subarray(start, start + to.width), target))
-    if (from.ids) to.ids!.set(from.ids.subarray(start, start + to.width), target)
-  }
 }
 
 function chooseBands(

@@ -1,6 +1,6 @@
 import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
-import { plainMemory, rowStart } from '../field/field'
+import { copyRows, plainMemory } from '../field/field'
 import type { NodeContext } from '../graph/define-node'
 import type { Registry } from '../graph/registry'
 import { simd } from '../kernels/simd'
@@ -115,7 +115,10 @@ export function withUnit(
   isCancelled: () => boolean,
   work: (doTile: (tile: number) => void) => void,
 ): void {
-  if (unit.kind === 'copy') return work(() => copyRows(fields as readonly Field[], unit))
+  if (unit.kind === 'copy') {
+    const [source, target] = [fields[unit.source] as Field, fields[unit.target] as Field]
+    return work(() => copyRows(source, target, unit.from, unit.to))
+  }
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
   twin.scratch(() => {
@@ -176,17 +179,4 @@ function fieldsBy(
     fields[name] = place === null ? null : fieldAt(place)
   }
   return fields
-}
-
-function copyRows(fields: readonly Field[], { source, target, from, to }: CopyUnit): void {
-  copyFieldRows(fields[source]!, fields[target]!, from, to)
-}
-
-/** Copies rows from ≤ y < to to the same rows of another field. */
-export function copyFieldRows(source: Field, target: Field, from: number, to: number): void {
-  for (let y = from; y < to; y++) {
-    const [a, b] = [rowStart(source, y), rowStart(target, y)]
-    source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(a, a + source.width), b))
-    if (source.ids) target.ids!.set(source.ids.subarray(a, a + source.width), b)
-  }
 }

@@ -97,6 +97,15 @@ export function fieldPlanes(field: Field): readonly (Float32Array | Uint32Array)
   return field.ids ? [field.ids] : field.planes
 }
 
+/** Copies rows from ≤ y < to of a field to the rows of another that lie `shift` further down. */
+export function copyRows(source: Field, target: Field, from: number, to: number, shift = 0): void {
+  for (let y = from; y < to; y++) {
+    const [a, b] = [rowStart(source, y), rowStart(target, y + shift)]
+    source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(a, a + source.width), b))
+    if (source.ids) target.ids!.set(source.ids.subarray(a, a + source.width), b)
+  }
+}
+
 /** A whole copy with every row present (uniform and band fields are written out). Throws RangeError on missing rows. */
 export function cropField(field: Field, x: number, y: number, width: number, rows: number): Field {
   const out = createField(field.type, width, rows)

@@ -59,9 +59,15 @@ export function readRow(
     const fx23 = f64x2.floor(x23)
     const fy01 = f64x2.floor(y01)
     const fy23 = f64x2.floor(y23)
-    const column = wholeOf(fx01, fx23)
-    const row = i32x4.sub(wholeOf(fy01, fy23), i32x4.splat(first))
-    const within = v128.and(i32x4.lt_u(column, lastColumn), i32x4.lt_u(row, lastRow))
+    let column = wholeOf(fx01, fx23)
+    let row = i32x4.sub(wholeOf(fy01, fy23), i32x4.splat(first))
+    let within = v128.and(i32x4.lt_u(column, lastColumn), i32x4.lt_u(row, lastRow))
+    if (!i32x4.all_true(within)) {
+      // Places in the next tiles; the very last column and row have their neighbours elsewhere and are read one by one.
+      column = wholeOf(wrappedInto(fx01, width), wrappedInto(fx23, width))
+      if (rows == height) row = wholeOf(wrappedInto(fy01, height), wrappedInto(fy23, height))
+      within = v128.and(i32x4.lt_u(column, lastColumn), i32x4.lt_u(row, lastRow))
+    }
     if (!i32x4.all_true(within)) {
       for (let lane = 0; lane < 4; lane++) {
         const from = at + ((<usize>lane) << 3)
@@ -93,6 +99,12 @@ export function readRow(
     const v = readAt(plane, width, height, first, rows, load<f64>(px + at), load<f64>(py + at))
     store<f32>(out + ((<usize>x) << 2), v)
   }
+}
+
+/** Whole numbers modulo n, never negative. */
+function wrappedInto(v: v128, n: i32): v128 {
+  const length = f64x2.splat(<f64>n)
+  return f64x2.sub(v, f64x2.mul(f64x2.floor(f64x2.div(v, length)), length))
 }
 
 /** Two pairs of whole float64 as four words. */
