@@ -1,7 +1,7 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
-import type { ScreenName } from './steps'
+import type { ScreenName } from '../../session/screens'
 import { STEPS } from './steps'
 
 const start = parseDocument({

@@ -1,7 +1,6 @@
 import type { MaterialDocument } from '#core/document/document'
 import { allLayers } from '#core/document/document'
-
-export type ScreenName = 'material' | 'maps'
+import type { ScreenName } from '../../session/screens'
 
 /** One step of the walk. docs/first-material.md tells the same with pictures. */
 export interface Step {

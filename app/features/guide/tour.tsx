@@ -1,14 +1,17 @@
+import type { ReactNode } from 'react'
 import { useEffect, useLayoutEffect, useState } from 'react'
-import { Button } from '../../ui/button'
+import { Link } from 'react-router'
+import { Button, buttonClasses } from '../../ui/button'
 import { useDocument, useMaterial, useView } from '../../session/material'
-import type { ScreenName } from './steps'
+import type { ScreenName } from '../../session/screens'
+import { SCREENS } from '../../session/screens'
 import { STEPS } from './steps'
 
 const KEY = 'amber-grist-guided'
 
 /** A walk through a first material, in place; skipped or finished, it does not come again by itself. */
 export function Tour({ here }: { here: ScreenName }) {
-  const { actions, view } = useMaterial()
+  const { id, actions, view } = useMaterial()
   const document = useDocument()
   const asked = useView((view) => view.guide)
   const at = useView((view) => view.guideStep)
@@ -22,8 +25,8 @@ export function Tour({ here }: { here: ScreenName }) {
       // Without storage the guide would come at every visit; it is a command too.
     }
     // On its way from one screen to the next it goes on.
-    if (!known && !view.getState().guide) actions.walk()
-  }, [actions, view])
+    if (!known && here === STEPS[0]!.here && !view.getState().guide) actions.walk()
+  }, [actions, view, here])
   const step = asked ? STEPS[at] : undefined
   const close = (): void => {
     try {
@@ -43,16 +46,43 @@ export function Tour({ here }: { here: ScreenName }) {
     if (done) go(at + 1)
   })
 
-  if (!step || step.here !== here) return null
-  return <Card key={at} index={at} onBack={() => go(at - 1)} onNext={() => go(at + 1)} onClose={close} />
+  if (!step) return null
+  const elsewhere = SCREENS.find(({ name }) => name === step.here && name !== here)
+  return (
+    <Card key={at} index={at} beside={elsewhere ? 'screens' : step.at} onClose={close}>
+      {elsewhere ? (
+        <Link to={`/documents/${id}${elsewhere.path}`} className={buttonClasses('main')}>
+          Go on in {elsewhere.word}
+        </Link>
+      ) : (
+        <>
+          {STEPS[at - 1]?.here === here && <Button onClick={() => go(at - 1)}>Back</Button>}
+          <Button variant="main" onClick={() => go(at + 1)}>
+            {at === STEPS.length - 1 ? 'Done' : 'Next'}
+          </Button>
+        </>
+      )}
+    </Card>
+  )
 }
 
-function Card({ index, onBack, onNext, onClose }: { index: number; onBack(): void; onNext(): void; onClose(): void }) {
+/** Step `index`, beside the element that `beside` names by its data-guide, with `children` to go on by. */
+function Card({
+  index,
+  beside,
+  onClose,
+  children,
+}: {
+  index: number
+  beside: string
+  onClose(): void
+  children: ReactNode
+}) {
   const step = STEPS[index]!
   const [place, setPlace] = useState<{ left: number; top: number } | null>(null)
   useLayoutEffect(() => {
     const follow = (): void => {
-      const box = document.querySelector(`[data-guide=${step.at}]`)?.getBoundingClientRect()
+      const box = document.querySelector(`[data-guide=${beside}]`)?.getBoundingClientRect()
       if (!box) return
       // Beside a pane, under a button; always wholly on screen.
       const small = box.width < 200
@@ -66,7 +96,7 @@ function Card({ index, onBack, onNext, onClose }: { index: number; onBack(): voi
     follow()
     window.addEventListener('resize', follow)
     return () => window.removeEventListener('resize', follow)
-  }, [step.at])
+  }, [beside])
   return (
     <aside
       role="dialog"
@@ -85,10 +115,7 @@ function Card({ index, onBack, onNext, onClose }: { index: number; onBack(): voi
           Skip
         </Button>
         <span className="flex-1" />
-        {index > 0 && STEPS[index - 1]!.here === step.here && <Button onClick={onBack}>Back</Button>}
-        <Button variant="main" onClick={onNext}>
-          {index === STEPS.length - 1 ? 'Done' : 'Next'}
-        </Button>
+        {children}
       </div>
     </aside>
   )

@@ -10,12 +10,8 @@ import { counted } from '../../ui/words'
 import type { Editing } from '../document/document-store'
 import { useUndialled, useMaterial } from '../material'
 import { SaveNotice } from '../document/save-notice'
-
-/** The screens of a material, as the job goes. */
-const SCREENS = [
-  { name: 'material', word: 'Material', path: '' },
-  { name: 'maps', word: 'Maps', path: '/maps' },
-] as const
+import type { ScreenName } from '../screens'
+import { SCREENS } from '../screens'
 
 /** The bar over every screen of a material: where we are, which screen, and the finder. */
 export function DocumentBar({
@@ -25,7 +21,7 @@ export function DocumentBar({
   aside,
 }: {
   project: { id: string; name: string }
-  here: (typeof SCREENS)[number]['name']
+  here: ScreenName
   children?: ReactNode
   aside?: ReactNode
 }) {
