@@ -1,46 +1,22 @@
 import { expect, test } from '@playwright/test'
-import express from 'express'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import type { AddressInfo, Server } from 'node:net'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { readFileSync } from 'node:fs'
 import sharp from 'sharp'
-import { build } from 'vite'
 import { encodeJpeg } from '#runtime/node/jpeg'
 import type { Harness } from './harness/harness'
+import type { HarnessServer } from './support/harness-server'
+import { startHarness } from './support/harness-server'
 
-/** The core in a page of its own: built by Vite, served with the isolation headers as the application is. */
-let server: Server
-let folder: string
+let server: HarnessServer
 
 test.beforeAll(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'harness-'))
-  await build({
-    configFile: false,
-    logLevel: 'error',
-    root: join(import.meta.dirname, 'harness'),
-    worker: { format: 'es' },
-    build: { outDir: folder, emptyOutDir: true, target: 'es2023' },
-  })
-  const app = express()
-  app.use((_, response, next) => {
-    response.set({ 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' })
-    next()
-  })
-  app.use(express.static(folder))
-  server = await new Promise<Server>((resolve) => {
-    const listening = app.listen(0, '127.0.0.1', () => resolve(listening))
-  })
+  server = await startHarness()
 })
-test.afterAll(() => {
-  server.close()
-  rmSync(folder, { recursive: true })
-})
+test.afterAll(() => server.stop())
 
 const stored = JSON.parse(readFileSync('core/nodes/example-hashes.json', 'utf8')) as Record<string, { sha256: string }>
 
 test("every node's example gives in Chromium's workers the bits it gives in Node", async ({ page }) => {
-  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
+  await page.goto(server.address)
   await page.waitForFunction(() => 'harness' in window)
   const { isolated, threads } = await page.evaluate(() => (window as unknown as { harness: Harness }).harness)
   expect(isolated).toBe(true)
@@ -52,7 +28,7 @@ test("every node's example gives in Chromium's workers the bits it gives in Node
 })
 
 test('a JPEG is shown in Chromium as it is delivered', async ({ page }) => {
-  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
+  await page.goto(server.address)
   await page.waitForFunction(() => 'harness' in window)
   for (const channels of [1, 3] as const) {
     const [width, height] = [40, 24]
