@@ -43,7 +43,7 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await maps.drag(maps.channel('Roughness'), maps.slot('normal', 'A'))
   await expect(maps.slot('normal', 'A')).toHaveAccessibleName('normal A: Roughness')
   await expect(page.getByRole('status', { name: 'About the packing' })).toContainText('Copied as')
-  await maps.drag(maps.slot('occlusion', 'R').locator('canvas'), maps.slot('metal-gloss', 'B'), true)
+  await maps.drag(maps.slot('occlusion', 'R').locator('img'), maps.slot('metal-gloss', 'B'), true)
   await expect(maps.slot('metal-gloss', 'B')).toHaveAccessibleName('metal-gloss B: the same as occlusion R')
 
   // F6 goes round the panes.

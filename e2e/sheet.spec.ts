@@ -184,7 +184,7 @@ test('thirty layers over twelve channels scroll under frozen heads', async ({ pa
   const name = material.cell('l0', 'layer')
   const top = (await head.boundingBox())!.y
   // What is in view is made, and nothing else until it scrolls in.
-  const made = (layer: string, channel: string) => material.cell(layer, channel).locator('canvas')
+  const made = (layer: string, channel: string) => material.cell(layer, channel).locator('img')
   await expect(made('l29', 'colour')).toHaveAttribute('data-changes', /[1-9]/)
   await material.sharp()
   await expect(made('l0', 'dust')).toHaveAttribute('data-changes', '0')

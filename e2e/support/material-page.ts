@@ -69,6 +69,7 @@ export class MaterialPage {
   /** The newest edit is on the stage at full size. */
   async sharp(): Promise<void> {
     await expect(this.stage).toHaveAttribute('data-sharp', 'true')
+    await expect(this.stage).toHaveAttribute('data-drawn', 'fully')
     // One frame more: textures are drawn with the frame after they come.
     await this.page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))))
   }
@@ -150,7 +151,7 @@ export class MaterialPage {
   /** How often each swatch has changed, by output. */
   async drawn(): Promise<Record<string, number>> {
     return this.page
-      .locator('canvas[data-output]')
+      .locator('img[data-output]')
       .evaluateAll((all) =>
         Object.fromEntries(
           all.map((one) => [(one as HTMLElement).dataset.output!, Number((one as HTMLElement).dataset.changes)]),

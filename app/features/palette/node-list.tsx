@@ -1,11 +1,12 @@
 import { titleOf, typeTitle } from '#core/graph/titles'
 import { Command } from 'cmdk'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import type { DisplayBytes } from '#core/preview/display'
 import type { AnyNode } from '#core/graph/define-node'
 import { FAMILIES } from '#core/graph/families'
 import { fittingNodes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
+import { Picture } from '../../ui/picture'
 import { useActions, useDocument, useMaterial } from '../../session/material'
 import { typeAt } from '../../session/places'
 import type { PaletteState } from '../../session/view'
@@ -170,20 +171,17 @@ const pictures = new Map<string, Promise<DisplayBytes | null>>()
 /** The picture of a node's example, made once. */
 function ExamplePicture({ type, className }: { type: string; className: string }) {
   const { evaluation } = useMaterial()
-  const canvas = useRef<HTMLCanvasElement>(null)
+  const [picture, setPicture] = useState<DisplayBytes>()
   useEffect(() => {
     let wanted = true
     const made = pictures.get(type) ?? evaluation.example(type)
     pictures.set(type, made)
-    void made.then((picture) => {
-      if (!wanted || !picture || !canvas.current) return
-      canvas.current.width = picture.width
-      canvas.current.height = picture.height
-      canvas.current.getContext('2d')!.putImageData(new ImageData(picture.pixels, picture.width, picture.height), 0, 0)
+    void made.then((found) => {
+      if (wanted && found) setPicture(found)
     })
     return () => {
       wanted = false
     }
   }, [type, evaluation])
-  return <canvas ref={canvas} aria-hidden className={`bg-view object-cover ${className}`} />
+  return <Picture picture={picture} className={className} />
 }

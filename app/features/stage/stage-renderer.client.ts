@@ -3,7 +3,9 @@ import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
 import { OutputPass } from 'three/addons/postprocessing/OutputPass.js'
 import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
+import { ShaderPass } from 'three/addons/postprocessing/ShaderPass.js'
 import { UnrealBloomPass } from 'three/addons/postprocessing/UnrealBloomPass.js'
+import { CopyShader } from 'three/addons/shaders/CopyShader.js'
 import type { TexturePicture, TextureSlot, View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
@@ -28,8 +30,14 @@ export interface StageUv {
 
 /** The neutral grey that colour is judged on, sRGB 119 of 255. */
 const VIEW_GREY = 0x777777
-/** Segments along a side of the plane that height displaces. */
-const TESSELLATION = 384
+/** Segments along a side of the plane that height displaces, at rest and while something moves. */
+const TESSELLATION = { fine: 384, coarse: 128 }
+/** Samples a pixel of a frame at rest, on a shape. */
+const SAMPLES = 4
+/** What is drawn again within this many milliseconds moves; then it rests. */
+const REST = 160
+/** Milliseconds between frames of something that moves, from which on a machine is slow and gets half the pixels a side. */
+const SLOW = 60
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
 /** Texels along an edge of an environment's cube, and how many times it is halved. */
@@ -73,8 +81,33 @@ class Side {
     toneMapped: false,
   })
   glows = false
+  /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
+  private coarse = false
 
   constructor(private readonly anisotropy: number) {}
+
+  /** False where nothing changed. Textures that were sampled quickly get their mipmaps when that ends. */
+  setCoarse(coarse: boolean): boolean {
+    if (this.coarse === coarse) return false
+    this.coarse = coarse
+    if (coarse) return false
+    let changed = false
+    for (const texture of this.textures.values()) changed = this.sample(texture) || changed
+    return changed
+  }
+
+  /** Sets how a texture is sampled; false where it was so already. */
+  private sample(texture: THREE.DataTexture): boolean {
+    const halves = texture.type === THREE.HalfFloatType
+    const mipped = !halves && !this.coarse
+    const anisotropy = this.coarse ? 1 : this.anisotropy
+    if (texture.generateMipmaps === mipped && texture.anisotropy === anisotropy) return false
+    texture.minFilter = mipped ? THREE.LinearMipmapLinearFilter : THREE.LinearFilter
+    texture.generateMipmaps = mipped
+    texture.anisotropy = anisotropy
+    texture.needsUpdate = true
+    return true
+  }
 
   /** Takes new pictures in; false where nothing changed. */
   receive(pictures: Textures): boolean {
@@ -94,6 +127,7 @@ class Side {
     if (old && old.image.width === width && old.image.height === height) {
       old.image.data = data
       old.needsUpdate = true
+      this.sample(old)
     } else {
       old?.dispose()
       this.textures.set(slot, this.texture(slot, data, width, height))
@@ -119,10 +153,8 @@ class Side {
     texture.wrapS = texture.wrapT = THREE.RepeatWrapping
     texture.colorSpace = slot === 'colour' || slot === 'emission' ? THREE.SRGBColorSpace : THREE.NoColorSpace
     texture.magFilter = slot === 'shown' ? THREE.NearestFilter : THREE.LinearFilter
-    texture.minFilter = halves ? THREE.LinearFilter : THREE.LinearMipmapLinearFilter
-    texture.generateMipmaps = !halves
-    texture.anisotropy = this.anisotropy
     texture.needsUpdate = true
+    this.sample(texture)
     return texture
   }
 
@@ -162,26 +194,41 @@ export class StageRenderer {
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly environments = new Map<string, THREE.Texture>()
+  /** The grey that stands around light, and around texels as they are. */
+  private readonly background = {
+    lit: new THREE.Color(VIEW_GREY),
+    plain: new THREE.Color(VIEW_GREY).convertLinearToSRGB(),
+  }
   private readonly composer: EffectComposer
   private readonly renderPass: RenderPass
+  private readonly bloom = new UnrealBloomPass(new THREE.Vector2(256, 256), 0.55, 0.6, 1)
+  /** The last pass, of light and of texels as they are. */
+  private readonly lastPass = { lit: new OutputPass(), plain: new ShaderPass(CopyShader) }
   private readonly ray = new THREE.Raycaster()
   private view: StageView | null = null
   private split: number | null = null
   private materials: Record<StageSide, StageMaterial | null> = { shown: null, comparison: null }
   private frame = 0
   private size = { width: 1, height: 1 }
+  private ratio = 1
+  /** Whether pictures are on their way, and when a frame was last asked for or done. */
+  private waits = false
+  private active = -Infinity
+  private rest: ReturnType<typeof setTimeout> | undefined
+  /** Milliseconds between frames of what moves, a running mean. */
+  private pace = 0
 
   constructor(
     readonly canvas: HTMLCanvasElement,
-    /** Called after each frame, with how many have been drawn. */
-    private readonly onDrawn: (frames: number) => void,
+    /** Called after each frame, with how many have been drawn, and whether it is one of something that moves. */
+    private readonly onDrawn: (frames: number, moves: boolean) => void,
   ) {
-    this.gl = new THREE.WebGLRenderer({ canvas, antialias: true, powerPreference: 'high-performance' })
+    this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
-    this.scene.background = new THREE.Color(VIEW_GREY)
+    this.scene.background = this.background.lit
     this.scene.add(this.mesh, this.key, this.key.target)
     this.perspective.position.set(0, 1.15, 4.6)
     this.flat.position.set(0, 0, 10)
@@ -194,11 +241,11 @@ export class StageRenderer {
     this.pan.touches = { ONE: THREE.TOUCH.PAN, TWO: THREE.TOUCH.DOLLY_PAN }
     this.pan.minZoom = 0.2
     this.pan.maxZoom = 64
-    this.composer = new EffectComposer(this.gl)
+    const target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: SAMPLES })
+    this.composer = new EffectComposer(this.gl, target)
     this.renderPass = new RenderPass(this.scene, this.perspective)
-    this.composer.addPass(this.renderPass)
-    this.composer.addPass(new UnrealBloomPass(new THREE.Vector2(256, 256), 0.55, 0.6, 1))
-    this.composer.addPass(new OutputPass())
+    for (const pass of [this.renderPass, this.bloom, this.lastPass.lit, this.lastPass.plain])
+      this.composer.addPass(pass)
   }
 
   private controls(camera: THREE.Camera): OrbitControls {
@@ -207,6 +254,14 @@ export class StageRenderer {
     controls.zoomToCursor = true
     controls.addEventListener('change', () => this.draw())
     return controls
+  }
+
+  /** While newer pictures are on their way less is drawn: a coarser mesh, no mipmaps, nothing anisotropic. */
+  setWaiting(waits: boolean): void {
+    if (this.waits === waits) return
+    this.waits = waits
+    for (const side of Object.values(this.sides)) side.setCoarse(waits)
+    if (!waits) this.schedule(false)
   }
 
   setTextures(side: StageSide, textures: Textures, material: StageMaterial | null): void {
@@ -231,6 +286,7 @@ export class StageRenderer {
   resize(width: number, height: number, ratio: number): void {
     if (width < 1 || height < 1) return
     this.size = { width, height }
+    this.ratio = ratio
     this.gl.setPixelRatio(ratio)
     this.gl.setSize(width, height, false)
     this.composer.setPixelRatio(ratio)
@@ -289,23 +345,37 @@ export class StageRenderer {
     return () => this.watchers.delete(work)
   }
 
-  /** Draws with the next frame; many calls are one. */
+  /** Draws with the next frame; many calls are one. What moves is drawn quickly, and once more as soon as it rests. */
   draw(): void {
+    const now = performance.now()
+    const moves = this.waits || now - this.active < REST
+    this.active = now
+    clearTimeout(this.rest)
+    if (moves && !this.waits) this.rest = setTimeout(() => this.schedule(false), REST)
+    this.schedule(moves)
+  }
+
+  private schedule(moves: boolean): void {
+    this.moves = moves
     if (this.frame === 0) this.frame = requestAnimationFrame(() => this.paint())
   }
 
   dispose(): void {
     cancelAnimationFrame(this.frame)
+    clearTimeout(this.rest)
     this.orbit.dispose()
     this.pan.dispose()
     for (const side of Object.values(this.sides)) side.dispose()
     for (const geometry of this.geometries.values()) geometry.dispose()
     for (const texture of this.environments.values()) texture.dispose()
+    for (const pass of [this.bloom, this.lastPass.lit, this.lastPass.plain]) pass.dispose()
     this.composer.dispose()
     this.gl.dispose()
   }
 
   private frames = 0
+  /** Whether the next frame is one of something that moves. */
+  private moves = false
   private readonly watchers = new Set<() => void>()
 
   private camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
@@ -317,6 +387,9 @@ export class StageRenderer {
     const { view, gl } = this
     if (!view) return
     const { width, height } = this.size
+    const began = performance.now()
+    const ratio = this.moves && this.pace > SLOW ? this.ratio / 2 : this.ratio
+    if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio)
     if (this.split === null) this.paintSide('shown', 0, width)
     else {
       const seam = Math.round(this.split * width)
@@ -325,7 +398,13 @@ export class StageRenderer {
     }
     gl.setScissorTest(false)
     gl.setViewport(0, 0, width, height)
-    this.onDrawn(++this.frames)
+    this.onDrawn(++this.frames, this.moves)
+    // The next frame comes when this one has been taken: at once, or after all its pixels where no graphics card is.
+    const { moves } = this
+    requestAnimationFrame(() => {
+      this.active = performance.now()
+      if (moves) this.pace += (this.active - began - this.pace) / 4
+    })
     for (const work of this.watchers) work()
   }
 
@@ -344,9 +423,13 @@ export class StageRenderer {
     this.light(view, exposure)
     const unlit = view.shown !== null
     this.mesh.material = unlit ? side.plain : side.lit
+    this.scene.background = unlit ? this.background.plain : this.background.lit
     if (!unlit) this.displace(side, view, material)
     side.lit.emissiveIntensity = material.emissionStrength * exposure
-    if (!unlit && side.glows && material.emissionStrength > 1) {
+    this.bloom.enabled = !unlit && side.glows && material.emissionStrength > 1
+    if (this.bloom.enabled || (!this.moves && view.mode === 'model')) {
+      this.lastPass.lit.enabled = !unlit
+      this.lastPass.plain.enabled = unlit
       this.renderPass.camera = camera
       // Passes before the last draw into targets of their own, which the scissor does not touch.
       this.composer.render()
@@ -403,7 +486,8 @@ export class StageRenderer {
   }
 
   private geometry(shape: Shape, repeat: number, aspect: number): THREE.BufferGeometry {
-    const name = `${shape} ${repeat} ${aspect}`
+    const tessellation = this.moves ? TESSELLATION.coarse : TESSELLATION.fine
+    const name = `${shape} ${repeat} ${aspect}${shape === 'plane' ? ` ${tessellation}` : ''}`
     const known = this.geometries.get(name)
     if (known) return known
     const made =
@@ -414,7 +498,7 @@ export class StageRenderer {
           : shape === 'cylinder'
             ? new THREE.CylinderGeometry(0.8, 0.8, 1.7, 96, 1)
             : shape === 'plane'
-              ? new THREE.PlaneGeometry(2, 2 * aspect, TESSELLATION, Math.max(1, Math.round(TESSELLATION * aspect)))
+              ? new THREE.PlaneGeometry(2, 2 * aspect, tessellation, Math.max(1, Math.round(tessellation * aspect)))
               : new THREE.PlaneGeometry(repeat, repeat * aspect)
     const uv = made.getAttribute('uv')
     // A sphere is twice as long around as from pole to pole.

@@ -61,8 +61,8 @@ export function Stage({
     void import('./stage-renderer.client').then(({ StageRenderer: Renderer }) => {
       if (!wanted || !canvas.current) return
       try {
-        made = new Renderer(canvas.current, (frames) => {
-          if (canvas.current) canvas.current.dataset.frames = String(frames)
+        made = new Renderer(canvas.current, (frames, moves) => {
+          if (canvas.current) Object.assign(canvas.current.dataset, { frames, drawn: moves ? 'quickly' : 'fully' })
         })
         setRenderer(made)
       } catch {
@@ -160,6 +160,8 @@ function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed
   const material = useSurface(useUndialled())
   const other = useView((one) => one.compared)
   const otherMaterial = useSurface(packed ? null : (other?.document ?? null))
+  const waits = useEvaluation((one) => one.state === 'rough')
+  useEffect(() => renderer.setWaiting(waits), [renderer, waits])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])
   useEffect(() => renderer.setTextures('comparison', beside, otherMaterial), [renderer, beside, otherMaterial])
   return null
