@@ -15,6 +15,12 @@ import type { Material } from './material'
 import { MaterialContext } from './material'
 import { createView } from './view'
 
+const openWorker = (): Worker =>
+  new Worker(new URL('../../runtime/browser/coordinator.worker.ts', import.meta.url), { type: 'module' })
+
+/** The first page's worker: it loads while the page does. */
+let ahead = typeof window === 'undefined' ? null : openWorker()
+
 /** The workers' calls, waiting until the page is in a browser. */
 function lateWorker(): { client: EngineClient; start(): () => void } {
   let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
@@ -27,9 +33,8 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       example: async (type) => (await worker).example(type),
     },
     start: () => {
-      const thread = new Worker(new URL('../../runtime/browser/coordinator.worker.ts', import.meta.url), {
-        type: 'module',
-      })
+      const thread = ahead ?? openWorker()
+      ahead = null
       ready(wrap<CoordinatorCalls>(thread))
       return () => {
         thread.terminate()

@@ -1,10 +1,11 @@
+// First: the helpers load while this worker does.
+import { browserExecutor } from './helpers'
 import { expose, transfer } from 'comlink'
 import { GristError } from '#core/errors'
 import type { RasterShape } from '#core/field/raster'
 import { valuesOfRaster } from '#core/field/raster'
 import type { RasterImage } from '#core/field/pyramid'
 import { Coordinator } from './coordinator'
-import { browserExecutor } from './helpers'
 import { throughJpeg } from './jpeg'
 import type { PackRequest, PreviewRequest, View } from './protocol'
 

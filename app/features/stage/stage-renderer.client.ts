@@ -40,18 +40,20 @@ const REST = 160
 const SLOW = 60
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
-/** Texels along an edge of an environment's cube, and how many times it is halved. */
-const ENVIRONMENT_WIDTH = 128
+/** Texels along an edge of an environment's cube, with a graphics card and without, and how many times it is halved. */
+const ENVIRONMENT_WIDTH = { card: 128, software: 64 }
 const ENVIRONMENT_LEVELS = 5
+/** How drivers call themselves that draw on the processor. */
+const SOFTWARE = /swiftshader|llvmpipe|softpipe|software|basic render/i
 
 type Shape = StageView['shape'] | 'flat'
 
 /**
- * Where an environment is filtered into: roughness 0, 0.13, 0.29, 0.5, 1. Half the width of the generator's own, which
- * is more than the smooth pictures of environments.ts hold, and a quarter of the wait without a graphics card.
+ * Where an environment is filtered into: roughness 0, 0.13, 0.29, 0.5, 1. Half the width of the generator's own or less,
+ * which is more than the smooth pictures of environments.ts hold: the wait without a graphics card goes by its square.
  */
-function prefiltered(): THREE.WebGLCubeRenderTarget {
-  const target = new THREE.WebGLCubeRenderTarget(ENVIRONMENT_WIDTH, {
+function prefiltered(edge: number): THREE.WebGLCubeRenderTarget {
+  const target = new THREE.WebGLCubeRenderTarget(edge, {
     minFilter: THREE.LinearMipmapLinearFilter,
     generateMipmaps: false,
     type: THREE.HalfFloatType,
@@ -59,11 +61,21 @@ function prefiltered(): THREE.WebGLCubeRenderTarget {
     depthBuffer: false,
   })
   const mipmaps = Array.from({ length: ENVIRONMENT_LEVELS }, (_, level) => {
-    const width = ENVIRONMENT_WIDTH >> level
+    const width = edge >> level
     return { width, height: width }
   })
   Object.assign(target.texture, { mipmaps, isPMREMTexture: true })
   return target
+}
+
+/** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
+const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown'>, readonly number[] | number>> = {
+  colour: [255, 255, 255, 255],
+  normal: [128, 128, 255, 255],
+  surface: [255, 255, 0, 255],
+  occlusion: [255, 255, 255, 255],
+  emission: [0, 0, 0, 255],
+  height: THREE.DataUtils.toHalfFloat(0.5),
 }
 
 /** One side of a split: textures, and the two materials they are seen through. */
@@ -84,7 +96,18 @@ class Side {
   /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
   private coarse = false
 
-  constructor(private readonly anisotropy: number) {}
+  constructor(private readonly anisotropy: number) {
+    for (const [slot, texel] of Object.entries(NEUTRAL) as [TextureSlot, readonly number[] | number][]) {
+      const data = typeof texel === 'number' ? Uint16Array.of(texel) : Uint8Array.from(texel)
+      this.textures.set(slot, this.texture(slot, data, 1, 1))
+    }
+    this.assign()
+  }
+
+  /** Whether a picture has come for a slot. */
+  has(slot: TextureSlot): boolean {
+    return this.keys.has(slot)
+  }
 
   /** False where nothing changed. Textures that were sampled quickly get their mipmaps when that ends. */
   setCoarse(coarse: boolean): boolean {
@@ -191,6 +214,7 @@ export class StageRenderer {
   private readonly orbit: OrbitControls
   private readonly pan: OrbitControls
   private readonly sides: Record<StageSide, Side>
+  private readonly environmentEdge: number
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly environments = new Map<string, THREE.Texture>()
@@ -226,6 +250,9 @@ export class StageRenderer {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
+    const context = this.gl.getContext()
+    const driver = String(context.getParameter(context.RENDERER))
+    this.environmentEdge = SOFTWARE.test(driver) ? ENVIRONMENT_WIDTH.software : ENVIRONMENT_WIDTH.card
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
     this.scene.background = this.background.lit
@@ -374,6 +401,7 @@ export class StageRenderer {
   }
 
   private frames = 0
+  private warm = false
   /** Whether the next frame is one of something that moves. */
   private moves = false
   private readonly watchers = new Set<() => void>()
@@ -415,7 +443,11 @@ export class StageRenderer {
     const material = this.materials[which] ?? this.materials.shown
     gl.setScissor(from, 0, Math.max(0, to - from), this.size.height)
     gl.setScissorTest(true)
-    if (!material || !side.textures.has(view.shown === null ? 'colour' : 'shown')) return gl.clear()
+    if (!material || !side.has(view.shown === null ? 'colour' : 'shown')) {
+      gl.clear()
+      if (which === 'shown') this.warmUp()
+      return
+    }
     const exposure = 2 ** view.exposure
     const camera = this.arrange(view, material)
     this.scene.environmentIntensity = exposure
@@ -434,6 +466,18 @@ export class StageRenderer {
       // Passes before the last draw into targets of their own, which the scissor does not touch.
       this.composer.render()
     } else gl.render(this.scene, camera)
+  }
+
+  /** One pixel of light, so that programs are made while the first pictures are. */
+  private warmUp(): void {
+    if (this.warm) return
+    this.warm = true
+    const { gl } = this
+    this.mesh.geometry = this.geometry('sphere', 1, 1)
+    this.mesh.material = this.sides.shown.lit
+    gl.setScissor(0, 0, 1, 1)
+    gl.render(this.scene, this.perspective)
+    gl.clear()
   }
 
   /** The right shape before the right camera. */
@@ -522,7 +566,7 @@ export class StageRenderer {
     picture.minFilter = picture.magFilter = THREE.LinearFilter
     picture.needsUpdate = true
     const generator = new THREE.PMREMGenerator(this.gl)
-    const { texture } = generator.fromEquirectangular(picture, prefiltered())
+    const { texture } = generator.fromEquirectangular(picture, prefiltered(this.environmentEdge))
     generator.dispose()
     picture.dispose()
     this.environments.set(name, texture)
