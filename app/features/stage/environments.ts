@@ -76,19 +76,3 @@ export const ENVIRONMENT: Record<StageView['environment'], Environment> = {
   'low sun': { radiance: lowSun, key: { towards: SUN, colour: [1, 0.8, 0.55], strength: 2.6 } },
   workshop: { radiance: workshop, key: { towards: unit([-0.5, 1, 0.35]), colour: [1, 0.98, 0.94], strength: 1.1 } },
 }
-
-/** An environment as an equirectangular picture. Shape: RGBA floats, bottom row first, u around the vertical axis. */
-export function equirect(radiance: Radiance, width = 256): { width: number; height: number; texels: Float32Array } {
-  const height = width / 2
-  const texels = new Float32Array(width * height * 4)
-  for (let j = 0; j < height; j++) {
-    const elevation = ((j + 0.5) / height - 0.5) * Math.PI
-    for (let i = 0; i < width; i++) {
-      const around = ((i + 0.5) / width - 0.5) * 2 * Math.PI
-      const across = Math.cos(elevation)
-      const [r, g, b] = radiance(across * Math.cos(around), Math.sin(elevation), across * Math.sin(around))
-      texels.set([r, g, b, 1], (j * width + i) * 4)
-    }
-  }
-  return { width, height, texels }
-}

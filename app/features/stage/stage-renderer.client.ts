@@ -9,7 +9,9 @@ import { CopyShader } from 'three/addons/shaders/CopyShader.js'
 import type { TexturePicture, TextureSlot, View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
-import { ENVIRONMENT, equirect } from './environments'
+import type { Radiance } from './environments'
+import { ENVIRONMENT } from './environments'
+import { halvesOf, prefiltered } from './prefilter'
 
 /** What of a document the stage needs besides its textures. */
 export interface StageMaterial {
@@ -40,32 +42,32 @@ const REST = 160
 const SLOW = 60
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
-/** Texels along an edge of an environment's cube, with a graphics card and without, and how many times it is halved. */
-const ENVIRONMENT_WIDTH = { card: 128, software: 64 }
-const ENVIRONMENT_LEVELS = 5
-/** How drivers call themselves that draw on the processor. */
-const SOFTWARE = /swiftshader|llvmpipe|softpipe|software|basic render/i
+/** Texels along an edge of an environment's cube. */
+const ENVIRONMENT_EDGE = 64
 
 type Shape = StageView['shape'] | 'flat'
 
-/**
- * Where an environment is filtered into: roughness 0, 0.13, 0.29, 0.5, 1. Half the width of the generator's own or less,
- * which is more than the smooth pictures of environments.ts hold: the wait without a graphics card goes by its square.
- */
-function prefiltered(edge: number): THREE.WebGLCubeRenderTarget {
-  const target = new THREE.WebGLCubeRenderTarget(edge, {
-    minFilter: THREE.LinearMipmapLinearFilter,
-    generateMipmaps: false,
+/** An environment as three.js looks it up: a cube whose levels are of growing roughness. */
+function environmentTexture(radiance: Radiance): THREE.CubeTexture {
+  // Cubes that are no render targets are looked up with x turned about.
+  const levels = prefiltered((x, y, z) => radiance(-x, y, z), ENVIRONMENT_EDGE)
+  const [mirror, ...mipmaps] = levels.map((cube) => {
+    const { edge } = cube
+    return new THREE.CubeTexture(
+      halvesOf(cube).map((half) => new THREE.DataTexture(half, edge, edge, THREE.RGBAFormat, THREE.HalfFloatType)),
+    )
+  })
+  const texture = mirror!
+  Object.assign(texture, {
+    mipmaps,
     type: THREE.HalfFloatType,
     colorSpace: THREE.LinearSRGBColorSpace,
-    depthBuffer: false,
+    minFilter: THREE.LinearMipmapLinearFilter,
+    generateMipmaps: false,
+    isPMREMTexture: true,
+    needsUpdate: true,
   })
-  const mipmaps = Array.from({ length: ENVIRONMENT_LEVELS }, (_, level) => {
-    const width = edge >> level
-    return { width, height: width }
-  })
-  Object.assign(target.texture, { mipmaps, isPMREMTexture: true })
-  return target
+  return texture
 }
 
 /** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
@@ -214,7 +216,6 @@ export class StageRenderer {
   private readonly orbit: OrbitControls
   private readonly pan: OrbitControls
   private readonly sides: Record<StageSide, Side>
-  private readonly environmentEdge: number
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly environments = new Map<string, THREE.Texture>()
@@ -250,9 +251,6 @@ export class StageRenderer {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
-    const context = this.gl.getContext()
-    const driver = String(context.getParameter(context.RENDERER))
-    this.environmentEdge = SOFTWARE.test(driver) ? ENVIRONMENT_WIDTH.software : ENVIRONMENT_WIDTH.card
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
     this.scene.background = this.background.lit
@@ -560,15 +558,7 @@ export class StageRenderer {
   private environment(name: StageView['environment']): THREE.Texture {
     const known = this.environments.get(name)
     if (known) return known
-    const { width, height, texels } = equirect(ENVIRONMENT[name].radiance)
-    const picture = new THREE.DataTexture(texels, width, height, THREE.RGBAFormat, THREE.FloatType)
-    picture.mapping = THREE.EquirectangularReflectionMapping
-    picture.minFilter = picture.magFilter = THREE.LinearFilter
-    picture.needsUpdate = true
-    const generator = new THREE.PMREMGenerator(this.gl)
-    const { texture } = generator.fromEquirectangular(picture, prefiltered(this.environmentEdge))
-    generator.dispose()
-    picture.dispose()
+    const texture = environmentTexture(ENVIRONMENT[name].radiance)
     this.environments.set(name, texture)
     return texture
   }
