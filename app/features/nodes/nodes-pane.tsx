@@ -3,7 +3,7 @@ import type { Connection, Edge, FinalConnectionState, Node, NodeChange } from '@
 import { ConnectionLineType, ReactFlow, ReactFlowProvider, applyNodeChanges, useReactFlow } from '@xyflow/react'
 import '@xyflow/react/dist/base.css'
 import { LayoutGrid, Plus } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { startTransition, useEffect, useMemo, useRef, useState } from 'react'
 import type { PortType } from '#core/field/field'
 import { copyNodes } from '#core/document/edits/nodes'
 import { findLayer } from '#core/document/edits/layers'
@@ -13,7 +13,7 @@ import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
-import { useActions, useUndialled, useMaterial, useView } from '../../session/material'
+import { useActions, useEvaluation, useMaterial, useUndialled, useView } from '../../session/material'
 import type { Selection } from '../../session/view'
 import type { CardData, OutputCardData } from './node-card'
 import { cardSize, outputCardSize } from './card-size'
@@ -37,6 +37,7 @@ export function NodesPane() {
   const place = useView((view) => view.selection)
   const whole = useView((view) => view.wholeGraph)
   const graph = useMemo(() => nodeGraph(document, registry, place, whole), [document, place, whole])
+  const drawn = useAfterFirstPicture()
   return (
     <section aria-label="Nodes" className="flex h-full min-h-0 flex-col bg-panel" data-guide="nodes">
       <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
@@ -63,11 +64,28 @@ export function NodesPane() {
           Whole graph
         </Button>
       </header>
-      <ReactFlowProvider>
-        <Flow graph={graph} />
-      </ReactFlowProvider>
+      {drawn && (
+        <ReactFlowProvider>
+          <Flow graph={graph} />
+        </ReactFlowProvider>
+      )}
     </section>
   )
+}
+
+/** Whether the first picture has been drawn: many cards take a third of a second, and it comes before them. */
+function useAfterFirstPicture(): boolean {
+  const made = useEvaluation(({ state }) => state !== 'waiting')
+  const [drawn, setDrawn] = useState(made)
+  useEffect(() => {
+    if (!made) return
+    // The frame after the next: a picture is drawn with the next one.
+    let frame = requestAnimationFrame(() => {
+      frame = requestAnimationFrame(() => startTransition(() => setDrawn(true)))
+    })
+    return () => cancelAnimationFrame(frame)
+  }, [made])
+  return drawn
 }
 
 function placeInWords(document: MaterialDocument, place: Selection): string {

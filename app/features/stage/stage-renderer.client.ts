@@ -20,6 +20,9 @@ export interface StageMaterial {
   readonly emissionStrength: number
 }
 
+/** How a frame was drawn: no picture had come, something moves, or all rests. */
+export type Drawn = 'empty' | 'quickly' | 'fully'
+
 /** The two halves of a split. */
 export type StageSide = Exclude<View, 'packing'>
 
@@ -245,8 +248,8 @@ export class StageRenderer {
 
   constructor(
     readonly canvas: HTMLCanvasElement,
-    /** Called after each frame, with how many have been drawn, and whether it is one of something that moves. */
-    private readonly onDrawn: (frames: number, moves: boolean) => void,
+    /** Called after each frame, with how many have been drawn, and how this one was. */
+    private readonly onDrawn: (frames: number, drawn: Drawn) => void,
   ) {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
@@ -424,7 +427,8 @@ export class StageRenderer {
     }
     gl.setScissorTest(false)
     gl.setViewport(0, 0, width, height)
-    this.onDrawn(++this.frames, this.moves)
+    const empty = !this.sides.shown.has(view.shown === null ? 'colour' : 'shown')
+    this.onDrawn(++this.frames, empty ? 'empty' : this.moves ? 'quickly' : 'fully')
     // The next frame comes when this one has been taken: at once, or after all its pixels where no graphics card is.
     const { moves } = this
     requestAnimationFrame(() => {

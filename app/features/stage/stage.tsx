@@ -61,8 +61,8 @@ export function Stage({
     void import('./stage-renderer.client').then(({ StageRenderer: Renderer }) => {
       if (!wanted || !canvas.current) return
       try {
-        made = new Renderer(canvas.current, (frames, moves) => {
-          if (canvas.current) Object.assign(canvas.current.dataset, { frames, drawn: moves ? 'quickly' : 'fully' })
+        made = new Renderer(canvas.current, (frames, drawn) => {
+          if (canvas.current) Object.assign(canvas.current.dataset, { frames, drawn })
         })
         setRenderer(made)
       } catch {
