@@ -63,6 +63,10 @@ export class Simd {
     return new Float32Array(this.shared.buffer, at, count)
   }
 
+  bytes(at: number, count: number): Uint8Array {
+    return new Uint8Array(this.shared.buffer, at, count)
+  }
+
   ints(at: number, count: number): Int32Array {
     return new Int32Array(this.shared.buffer, at, count)
   }

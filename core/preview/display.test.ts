@@ -1,6 +1,8 @@
 import { encodeSrgb, decodeSrgb } from '../colour/srgb'
 import { histogramOf } from './histogram'
-import { displayBytes, encodedByte, reduceField, valuesAt, weightedMean } from './display'
+import { displayBytes, encodedByte, halfFloats, reduceField, rgbaBytes, valuesAt, weightedMean } from './display'
+import { withoutSimd } from '../kernels/simd'
+import { fromHalf } from '../texture/bytes/half'
 import { createField } from '../field/field'
 
 const ramp = (width: number, height: number) => {
@@ -101,5 +103,56 @@ describe('mean colour under a mask', () => {
     expect(weightedMean(colour, null)).toEqual([0.5, 0, 0])
     mask.planes[0]!.fill(0)
     expect(weightedMean(colour, mask)).toBeNull()
+  })
+})
+
+describe('pictures by SIMD', () => {
+  // Every kind of value: the range, beyond it, tiny ones, no numbers, and both sides of each half step.
+  const awkward = Float32Array.from({ length: 64 * 33 }, (_, i) => {
+    if (i < 600) return Math.fround(((i >> 1) + 0.5 + (i % 2 ? 1e-5 : -1e-5)) / 255)
+    if (i < 700) return (i - 650) * 1e9
+    if (i < 710) return [Number.NaN, Infinity, -Infinity, -0, 1e-40, -1e-40, 65504, 65519.996, 65520, 6e-8][i - 700]!
+    // Between two halves, the lower of which is even or odd.
+    if (i < 800) return new Float32Array(Uint32Array.of(0x3f801000 + (i << 13)).buffer)[0]!
+    return Math.fround(Math.sin(i * 12.9898) * 2 ** ((i % 60) - 40))
+  })
+  const field = createField('colour', 64, 33)
+  field.planes.forEach((plane, p) => plane.set(awkward.subarray(p)))
+  const grey = createField('grey', 64, 33)
+  grey.planes[0]!.set(awkward)
+  const one = { ...createField('grey', 64, 1), height: 33, stride: 0 }
+  one.planes[0]!.fill(0.3)
+  const kinds = ['value', 'signed', 'encoded'] as const
+
+  it.each([true, false])('have the bytes of the definition, flipped %s', (flip) => {
+    for (const kind of kinds) {
+      const plane = (p: number) => ({ field, plane: field.planes[p]!, kind })
+      const alpha = { field: grey, plane: grey.planes[0]!, kind: 'value' } as const
+      const uniform = { field: one, plane: one.planes[0]!, kind } as const
+      for (const channels of [
+        [plane(0), plane(1), plane(2), alpha],
+        [255, plane(1), uniform, 7],
+      ] as const) {
+        const picture = rgbaBytes([...channels], flip)
+        expect(picture.pixels).toEqual(withoutSimd(() => rgbaBytes([...channels], flip)).pixels)
+        expect(picture).toMatchObject({ width: 64, height: 33 })
+      }
+    }
+  })
+
+  it('are counted and made small as the definitions do', () => {
+    for (const one of [field, grey]) {
+      for (const bins of [1, 64]) expect(histogramOf(one, bins)).toEqual(withoutSimd(() => histogramOf(one, bins)))
+      const small = reduceField(one, 16)
+      expect(small.planes).toEqual(withoutSimd(() => reduceField(one, 16)).planes)
+      expect(small.width).toBe(16)
+    }
+  })
+
+  it('have the half floats of the definition', () => {
+    const { pixels } = halfFloats(grey, true)
+    expect(pixels).toEqual(withoutSimd(() => halfFloats(grey, true)).pixels)
+    // The last row comes first.
+    expect(fromHalf(pixels[1]!)).toBeCloseTo(Math.min(65504, Math.max(-65504, awkward[64 * 32 + 1]!)), 2)
   })
 })

@@ -1,4 +1,7 @@
-import { encodeSrgb } from '../colour/srgb'
+import { encodedTexel } from '../kernels/srgb'
+import type { Simd } from '../kernels/simd'
+import { simd } from '../kernels/simd'
+import { toHalf } from '../texture/bytes/half'
 import type { Field } from '../field/field'
 import { createField, rowStart } from '../field/field'
 
@@ -9,21 +12,109 @@ export interface DisplayBytes {
   readonly pixels: Uint8ClampedArray<ArrayBuffer>
 }
 
-/** Steps of the table that encodes linear light; fine enough that no byte differs from rounding the exact curve by more than 1. */
-const STEPS = 4096
-let encodeTable: Uint8Array | null = null
+/** How a plane's values become bytes: 0–1 as they are, −1…1, or linear light that is sRGB-encoded. */
+export type ByteKind = 'value' | 'signed' | 'encoded'
 
-/** Nearest byte of a linear value in 0–1, sRGB-encoded. Source: IEC 61966-2-1; exact below 1/64 where the curve is steep. */
-export function encodedByte(linear: number): number {
-  if (!(linear > 0)) return 0
-  if (linear >= 1) return 255
-  if (linear < 1 / 64) return Math.floor(encodeSrgb(linear) * 255 + 0.5)
-  encodeTable ??= Uint8Array.from({ length: STEPS + 1 }, (_, i) => Math.floor(encodeSrgb(i / STEPS) * 255 + 0.5))
-  return encodeTable[Math.floor(linear * STEPS + 0.5)]!
+/** A byte of a picture: from a plane, or the same everywhere. */
+export type BytePlane = { readonly field: Field; readonly plane: Float32Array; readonly kind: ByteKind } | number
+
+const f = Math.fround
+
+/** Nearest byte of a float32 value, held to 0–255; 0 for what is no number. Also core/kernels/assembly/display.ts. */
+function byteOf(value: number, kind: ByteKind): number {
+  const v = kind === 'signed' ? f(f(value * 0.5) + 0.5) : kind === 'encoded' ? encodedTexel(value) : value
+  const byte = f(f(v * 255) + 0.5)
+  return byte >= 255 ? 255 : byte > 0 ? Math.floor(byte) : 0
 }
 
-const rawByte = (v: number): number => (v <= 0 || v !== v ? 0 : v >= 1 ? 255 : Math.floor(v * 255 + 0.5))
-const signedByte = (v: number): number => rawByte(v * 0.5 + 0.5)
+/** Nearest byte of a linear value in 0–1, sRGB-encoded. Source: IEC 61966-2-1. */
+export const encodedByte = (linear: number): number => byteOf(f(linear), 'encoded')
+
+/**
+ * A picture of red, green, blue and alpha. Its size is that of the fields that are not uniform; one texel where all are. `flip`
+ * puts the bottom row first, as textures want it.
+ */
+export function rgbaBytes(
+  channels: readonly [BytePlane, BytePlane, BytePlane, BytePlane],
+  flip: boolean,
+): DisplayBytes {
+  const fields = channels.flatMap((channel) => (typeof channel === 'number' ? [] : [channel.field]))
+  const { width, height } = fields.find(({ stride }) => stride !== 0) ?? { width: 1, height: 1 }
+  const pixels = new Uint8ClampedArray(width * height * 4)
+  // What is uniform has its byte everywhere.
+  const sources = channels.map((channel) =>
+    typeof channel !== 'number' && channel.field.stride === 0 ? byteOf(channel.plane[0]!, channel.kind) : channel,
+  )
+  const twin = width * height > 1 && width % 4 === 0 ? simd() : null
+  if (twin) fillByTwin(twin, sources, width, height, flip, pixels)
+  else
+    sources.forEach((source, c) => {
+      for (let y = 0; y < height; y++) {
+        let at = (flip ? height - 1 - y : y) * width * 4 + c
+        const start = typeof source === 'number' ? 0 : rowStart(source.field, y)
+        for (let x = 0; x < width; x++, at += 4)
+          pixels[at] = typeof source === 'number' ? source : byteOf(source.plane[start + x]!, source.kind)
+      }
+    })
+  return { width, height, pixels }
+}
+
+const KINDS: Readonly<Record<ByteKind, number>> = { value: 0, signed: 1, encoded: 2 }
+
+function fillByTwin(
+  twin: Simd,
+  sources: readonly BytePlane[],
+  width: number,
+  height: number,
+  flip: boolean,
+  pixels: Uint8ClampedArray,
+): void {
+  const bytesOf = (of: (source: BytePlane) => number, bits: number): number =>
+    sources.reduce<number>((sum, source, c) => sum | (of(source) << (bits * c)), 0)
+  const constants = bytesOf((source) => (typeof source === 'number' ? source : 0), 8)
+  const kinds = bytesOf((source) => (typeof source === 'number' ? 0 : KINDS[source.kind]), 2)
+  twin.scratch(() => {
+    const rooms = sources.map(() => twin.take(width))
+    const out = twin.take(width)
+    const row = twin.bytes(out, width * 4)
+    for (let y = 0; y < height; y++) {
+      const at = sources.map((source, c) =>
+        typeof source === 'number' ? 0 : twin.rowsOf(source.field, source.plane, y, y + 1, rooms[c]!),
+      )
+      twin.assembly.rgbaRow(at[0]!, at[1]!, at[2]!, at[3]!, out, width, kinds, constants)
+      pixels.set(row, (flip ? height - 1 - y : y) * width * 4)
+    }
+  })
+}
+
+/** A plane as half floats, rows turned as textures want it; a uniform one as one texel. */
+export function halfFloats(
+  field: Field,
+  flip: boolean,
+): { width: number; height: number; pixels: Uint16Array<ArrayBuffer> } {
+  const uniform = field.stride === 0
+  const width = uniform ? 1 : field.width
+  const height = uniform ? 1 : field.height
+  const pixels = new Uint16Array(width * height)
+  const plane = field.planes[0]!
+  const twin = width % 4 === 0 ? simd() : null
+  const rowOf = (y: number): number => (flip ? height - 1 - y : y) * width
+  if (twin)
+    twin.scratch(() => {
+      const [room, out] = [twin.take(width), twin.take(width)]
+      const row = new Uint16Array(twin.shared.buffer, out, width)
+      for (let y = 0; y < height; y++) {
+        twin.assembly.halvesRow(twin.rowsOf(field, plane, y, y + 1, room), out, width)
+        pixels.set(row, rowOf(y))
+      }
+    })
+  else
+    for (let y = 0; y < height; y++) {
+      const start = rowStart(field, y)
+      for (let x = 0; x < width; x++) pixels[rowOf(y) + x] = toHalf(plane[start + x]!)
+    }
+  return { width, height, pixels }
+}
 
 /** A colour that tells one count from the next; 0 is black. */
 function countBytes(count: number): [number, number, number] {
@@ -38,34 +129,32 @@ function countBytes(count: number): [number, number, number] {
  * A uniform field gives one texel. `flip` puts the bottom row first, as textures want it.
  */
 export function displayBytes(field: Field, flip = false): DisplayBytes {
+  if (field.ids) return countPicture(field, field.ids, flip)
+  const kind = kindOf(field)
+  const of = (p: number): BytePlane => ({ field, plane: field.planes[p]!, kind })
+  const { type } = field
+  if (type === 'grey') return rgbaBytes([of(0), of(0), of(0), 255], flip)
+  return rgbaBytes([of(0), of(1), type === 'vector' ? 128 : of(2), 255], flip)
+}
+
+/** How a field's planes are shown. */
+export const kindOf = ({ type }: Field): ByteKind =>
+  type === 'colour' ? 'encoded' : type === 'normal' || type === 'vector' ? 'signed' : 'value'
+
+function countPicture(field: Field, ids: Uint32Array, flip: boolean): DisplayBytes {
   const uniform = field.stride === 0
   const width = uniform ? 1 : field.width
   const height = uniform ? 1 : field.height
   const pixels = new Uint8ClampedArray(width * height * 4)
-  const { type, planes, ids } = field
-  const byte = type === 'colour' ? encodedByte : type === 'normal' || type === 'vector' ? signedByte : rawByte
-  const [red, green = red, blue = type === 'vector' ? null : red] = planes
   for (let y = 0; y < height; y++) {
     const start = rowStart(field, y)
     let at = (flip ? height - 1 - y : y) * width * 4
     for (let x = 0; x < width; x++, at += 4) {
-      pixels[at + 3] = 255
-      if (ids) {
-        const [r, g, b] = countBytes(ids[start + x]!)
-        pixels[at] = r
-        pixels[at + 1] = g
-        pixels[at + 2] = b
-        continue
-      }
-      const r = byte(red![start + x]!)
+      const [r, g, b] = countBytes(ids[start + x]!)
       pixels[at] = r
-      if (type === 'grey') {
-        pixels[at + 1] = r
-        pixels[at + 2] = r
-        continue
-      }
-      pixels[at + 1] = byte(green![start + x]!)
-      pixels[at + 2] = blue ? byte(blue[start + x]!) : 128
+      pixels[at + 1] = g
+      pixels[at + 2] = b
+      pixels[at + 3] = 255
     }
   }
   return { width, height, pixels }
@@ -99,8 +188,20 @@ function reducePlane(
   width: number,
   height: number,
 ): void {
-  const sums = new Float64Array(width)
   const weight = 1 / (by * by)
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const [room, at] = [twin.take(field.width), twin.take(2 * width)]
+      const sums = new Float64Array(twin.shared.buffer, at, width)
+      for (let y = 0; y < height; y++) {
+        sums.fill(0)
+        for (let j = 0; j < by; j++)
+          twin.assembly.addBoxes(twin.rowsOf(field, plane, y * by + j, y * by + j + 1, room), at, width, by)
+        for (let x = 0; x < width; x++) target[y * width + x] = sums[x]! * weight
+      }
+    })
+  const sums = new Float64Array(width)
   for (let y = 0; y < height; y++) {
     sums.fill(0)
     for (let j = 0; j < by; j++) {

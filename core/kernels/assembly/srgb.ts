@@ -45,42 +45,44 @@ export function decodeSrgb(source: usize, out: usize, count: i32): void {
   }
 }
 
-/** Twin of encodedTexel. */
+/** Twin of encodedTexel for `count` values, rounded up to a multiple of 4; then bounded. */
 export function encodeSrgb(source: usize, out: usize, count: i32): void {
-  for (let i: usize = 0; i < (<usize>count) << 2; i += 16) {
-    const v = v128.load(source + i)
-    const a = f32x4.abs(v)
-    let x = a
-    let scale = f32x4.splat(1)
-    if (v128.any_true(f32x4.gt(x, f32x4.splat(1)))) {
-      const x0 = x
-      x = lowered(x0, 4294967296, 2.3283064365386963e-10)
-      scale = raised(scale, x0, 4294967296, 10321.2734375)
-      const x1 = x
-      x = lowered(x1, 65536, 0.0000152587890625)
-      scale = raised(scale, x1, 65536, 101.59366607666016)
-      const x2 = x
-      x = lowered(x2, 256, 0.00390625)
-      scale = raised(scale, x2, 256, 10.079368591308594)
-      const x3 = x
-      x = lowered(x3, 1, 0.00390625)
-      scale = raised(scale, x3, 1, 10.079368591308594)
-    }
-    const r = f32x4.sqrt(f32x4.sqrt(f32x4.sqrt(x)))
-    const u = f32x4.sub(r, f32x4.splat(1))
-    let q = f32x4.splat(0.17153365910053253)
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.15845569968223572))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.12508516013622284))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(-0.015601078048348427))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.06530138850212097))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(-0.11087749898433685))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.3333384692668915))
-    q = f32x4.add(f32x4.mul(u, q), f32x4.splat(1))
-    const power = f32x4.mul(f32x4.mul(f32x4.mul(f32x4.mul(r, r), r), q), scale)
-    const y = f32x4.sub(f32x4.mul(f32x4.splat(1.055), power), f32x4.splat(0.0549999475479126))
-    const toe = f32x4.mul(v, f32x4.splat(12.92))
-    v128.store(out + i, bounded(v128.bitselect(toe, signed(y, v), f32x4.le(a, f32x4.splat(0.0031308)))))
+  for (let i: usize = 0; i < (<usize>count) << 2; i += 16) v128.store(out + i, bounded(encoded(v128.load(source + i))))
+}
+
+/** Twin of encodedTexel. */
+export function encoded(v: v128): v128 {
+  const a = f32x4.abs(v)
+  let x = a
+  let scale = f32x4.splat(1)
+  if (v128.any_true(f32x4.gt(x, f32x4.splat(1)))) {
+    const x0 = x
+    x = lowered(x0, 4294967296, 2.3283064365386963e-10)
+    scale = raised(scale, x0, 4294967296, 10321.2734375)
+    const x1 = x
+    x = lowered(x1, 65536, 0.0000152587890625)
+    scale = raised(scale, x1, 65536, 101.59366607666016)
+    const x2 = x
+    x = lowered(x2, 256, 0.00390625)
+    scale = raised(scale, x2, 256, 10.079368591308594)
+    const x3 = x
+    x = lowered(x3, 1, 0.00390625)
+    scale = raised(scale, x3, 1, 10.079368591308594)
   }
+  const r = f32x4.sqrt(f32x4.sqrt(f32x4.sqrt(x)))
+  const u = f32x4.sub(r, f32x4.splat(1))
+  let q = f32x4.splat(0.17153365910053253)
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.15845569968223572))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.12508516013622284))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(-0.015601078048348427))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.06530138850212097))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(-0.11087749898433685))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(0.3333384692668915))
+  q = f32x4.add(f32x4.mul(u, q), f32x4.splat(1))
+  const power = f32x4.mul(f32x4.mul(f32x4.mul(f32x4.mul(r, r), r), q), scale)
+  const y = f32x4.sub(f32x4.mul(f32x4.splat(1.055), power), f32x4.splat(0.0549999475479126))
+  const toe = f32x4.mul(v, f32x4.splat(12.92))
+  return v128.bitselect(toe, signed(y, v), f32x4.le(a, f32x4.splat(0.0031308)))
 }
 
 function lowered(v: v128, above: f32, down: f32): v128 {
