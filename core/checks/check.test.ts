@@ -360,14 +360,22 @@ describe('findings', () => {
     expect(finding!.value / (2 * 8192 * 8192)).toBeCloseTo(4 / 3, 3)
   })
 
-  test('the report: errors first, then warnings, then what is well with what was measured', () => {
+  test('the report: errors first, then warnings, then what is well with what was measured', async () => {
     const broken = grey((x) => x / n)
-    const report = checkReport(checks, subject({ height: broken, metallic: uniformField('grey', n, n, [0.1]) }))
+    const found = subject({ height: broken, metallic: uniformField('grey', n, n, [0.1]) })
+    const report = await checkReport(checks, found, async () => {})
     expect(report.map(({ name }) => name).slice(0, 2)).toEqual(['tile-borders', 'constant-channels'])
     expect(report).toHaveLength(checks.length)
     expect(report.slice(2).every(({ findings }) => findings.length === 0)).toBe(true)
     expect(report.find(({ name }) => name === 'size')!.measured).toBe('64 × 64, a power of two')
     expect(report.find(({ name }) => name === 'half-metal')!.measured).toBe('in 100.0 % of the texels')
     expect(report[0]!.measured).toBeNull()
+    // It can be given up after each rule.
+    let rules = 0
+    const gone = checkReport(checks, found, async () => {
+      if (++rules === 3) throw new Error('enough')
+    })
+    await expect(gone).rejects.toThrow('enough')
+    expect(rules).toBe(3)
   })
 })

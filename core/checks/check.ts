@@ -43,13 +43,23 @@ export interface RuleResult {
   readonly findings: readonly Finding[]
 }
 
-/** Every rule with what came of it: errors first, then warnings, then what is well. */
-export function checkReport(rules: readonly CheckRule[], subject: CheckSubject): RuleResult[] {
-  const results = rules.map((rule): RuleResult => {
+/**
+ * Every rule with what came of it: errors first, then warnings, then what is well. `pause` is called after each rule and may
+ * throw to end it.
+ */
+export async function checkReport(
+  rules: readonly CheckRule[],
+  subject: CheckSubject,
+  pause: () => Promise<void>,
+): Promise<RuleResult[]> {
+  const results: RuleResult[] = []
+  for (const rule of rules) {
+    const { name, title, reference } = rule
     const findings = runChecks([rule], subject)
     const measured = findings.length === 0 ? (rule.measure?.(subject) ?? null) : null
-    return { name: rule.name, title: rule.title, reference: rule.reference, measured, findings }
-  })
+    results.push({ name, title, reference, measured, findings })
+    await pause()
+  }
   const weight = ({ findings }: RuleResult): number =>
     findings.some(({ severity }) => severity === 'error') ? 0 : findings.length > 0 ? 1 : 2
   return results.sort((a, b) => weight(a) - weight(b))

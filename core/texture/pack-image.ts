@@ -1,10 +1,9 @@
 import { depthOf, writtenFormat } from './format-registry'
 import type { FormatHost } from './file-format'
 import type { RasterImage } from '../field/pyramid'
+import { fileRows } from './code-band'
 import { fromHalf, toHalf } from './bytes/half'
-import { quantise } from './bytes/quantise'
 import type { PackContext } from './pack-rows'
-import { packRows } from './pack-rows'
 import type { PackedFile } from './packing'
 import { mayDither } from './packing'
 import type { RecordFile } from './record'
@@ -25,33 +24,33 @@ export interface PackWhole extends Omit<PackContext, 'top' | 'rows' | 'float'> {
 
 /** What a reader of the file finds in it: values rounded to its steps, dithered and damaged as the format does. */
 export async function packedImage(file: PackedFile, name: string, whole: PackWhole): Promise<PackedImage> {
-  const { width, height } = whole
+  const { width, height, channels: known, heightMetres, fields } = whole
   const channels = file.slots.length as 1 | 3 | 4
+  const { map, bits, transfer } = file
   const format = writtenFormat(file.format)
-  const depth = depthOf(format, file.bits)!
-  const { float } = depth
+  const depth = depthOf(format, bits)!
+  const shape = { width, height, channels, depth, srgb: transfer === 'srgb' }
+  const dither = whole.dither && mayDither(file, known)
   const ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
-  const packed = packRows(file, { ...whole, top: 0, rows: height, float }, ranges)
-  const { map, bits } = file
+  let rows = fileRows({ file, shape, channels: known, heightMetres, dither }, fields, 0, height, ranges)
+  const { float } = depth
   const record = {
     name,
     map,
     format: file.format,
     bits,
-    transfer: float ? ('raw' as const) : file.transfer,
+    transfer: float ? ('raw' as const) : transfer,
     slots: recordSlots(file.slots, ranges),
   }
-  const shape = { width, height, channels, bits, float }
-  if (float) {
-    if (bits === 16) for (let i = 0; i < packed.length; i++) packed[i] = fromHalf(toHalf(packed[i]!))
-    return { record, image: { ...shape, values: packed } }
+  const size = { width, height, channels, bits, float }
+  if (rows instanceof Float32Array) {
+    if (bits === 16) for (let i = 0; i < rows.length; i++) rows[i] = fromHalf(toHalf(rows[i]!))
+    return { record, image: { ...size, values: rows } }
   }
-  const maxValue = bits === 8 ? 255 : 65535
-  const dither = whole.dither && mayDither(file, whole.channels)
-  let steps = quantise(packed, { bits: bits === 8 ? 8 : 16, channels, width, top: 0, dither })
   const { readBack } = format.write
-  const srgb = file.transfer === 'srgb'
-  if (readBack) steps = await readBack(steps as Uint8Array, { width, height, channels, depth, srgb }, whole.host)
-  const values = Float32Array.from(steps, (v) => v / maxValue)
-  return { record, image: { ...shape, values } }
+  if (readBack) rows = await readBack(rows as Uint8Array, shape, whole.host)
+  const maxValue = bits === 8 ? 255 : 65535
+  const values = new Float32Array(rows.length)
+  for (let i = 0; i < values.length; i++) values[i] = rows[i]! / maxValue
+  return { record, image: { ...size, values } }
 }

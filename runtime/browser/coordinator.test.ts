@@ -10,6 +10,7 @@ import type { StageOutput } from '#core/texture/stage-output'
 import { parseStageOutput } from '#core/texture/stage-output'
 import type { CoordinatorHost } from './coordinator'
 import { Coordinator } from './coordinator'
+import { Packer } from './packer'
 import type { DeliveredPreview, PackRequest, PackingPreview, Preview, PreviewRequest, View } from './protocol'
 
 const cell = (source: object, more: object = {}) => ({ source, ...more })
@@ -66,6 +67,7 @@ const noFiles = {
   },
   /** A JPEG that loses the lowest bit. */
   throughJpeg: async (pixels: Uint8Array) => pixels.map((v) => v & 254),
+  pause: () => new Promise<void>((resolve) => setImmediate(resolve)),
 }
 const plainHost: CoordinatorHost = {
   executor: localExecutor(registry),
@@ -75,7 +77,7 @@ const plainHost: CoordinatorHost = {
       throw new GristError('asset-missing', `The image ${image} is not in the library.`)
     },
   },
-  ...noFiles,
+  packer: new Packer(noFiles),
 }
 const coordinator = () => new Coordinator(plainHost)
 async function previewed(one: Coordinator, request: PreviewRequest, view: View = 'shown'): Promise<Preview> {
@@ -268,7 +270,7 @@ it('a long run of edits holds no more memory than its cache and what pages read'
     },
     cacheBytes: 1 << 20,
     images: { load: () => Promise.reject(new Error('none')) },
-    ...noFiles,
+    packer: new Packer(noFiles),
   })
   const run = async (from: number, to: number): Promise<number> => {
     let most = 0
@@ -357,10 +359,13 @@ describe('packing', () => {
     const fetched: unknown[] = []
     const one = new Coordinator({
       ...plainHost,
-      fetchFile: async (...words) => {
-        fetched.push(words)
-        return { width: 4, height: 4, channels: 1, bits: 8, float: false, values: new Float32Array(16).fill(0.2) }
-      },
+      packer: new Packer({
+        ...noFiles,
+        fetchFile: async (...words) => {
+          fetched.push(words)
+          return { width: 4, height: 4, channels: 1, bits: 8, float: false, values: new Float32Array(16).fill(0.2) }
+        },
+      }),
     })
     const slots = [{ channel: 'roughness', component: 0, inverted: true, constant: null, min: 0.2, max: 0.2 }]
     const file = {
@@ -412,5 +417,63 @@ describe('packing', () => {
       one.pack(asked({ want: { kind: 'delivered', mip: 0, shown: null } })),
     ])
     expect(both.every((outcome) => 'packed' in outcome)).toBe(true)
+  })
+
+  it('is given up by an edit, wherever it is, and asked for again it comes', async () => {
+    let turns = 0
+    let edit: () => void = () => {}
+    const one = new Coordinator({
+      ...plainHost,
+      packer: new Packer({
+        ...noFiles,
+        pause: async () => {
+          if (++turns === 4) edit()
+          await noFiles.pause()
+        },
+      }),
+    })
+    const first = wanted(sheet(0.4))
+    await previewed(one, first)
+    const again = { ...first, update: { version: first.update.version, since: first.update.version, patches: [] } }
+    edit = () => void one.evaluatePreview('shown', again)
+    // The same document once more, as a wider pass has it, is no edit.
+    expect(await one.pack(asked())).toHaveProperty('packed')
+    turns = 0
+    edit = () => void one.evaluatePreview('shown', wanted(sheet(0.5)))
+    expect(await one.pack(asked({ from: { packing, sharpen: 0, dither: true } }))).toMatchObject({ cancelled: true })
+    expect(turns).toBe(4)
+    expect(await one.pack(asked())).toHaveProperty('packed')
+  })
+
+  it('makes only those files again whose channels have changed', async () => {
+    let damaged = 0
+    const one = new Coordinator({
+      ...plainHost,
+      packer: new Packer({
+        ...noFiles,
+        throughJpeg: async (pixels) => {
+          damaged++
+          return pixels.map((v) => v & 254)
+        },
+      }),
+    })
+    const before = await sheetOf(one)
+    expect(damaged).toBe(1)
+    // Another colour: the file of roughness stays, and so does its picture.
+    const recoloured = sheet(0.4)
+    ;(recoloured.layers[0] as { cells: Record<string, unknown> }).cells.colour = cell(
+      { value: '#804020' },
+      { blend: 'normal', amount: 1, encoding: 'srgb' },
+    )
+    const after = await sheetOf(one, asked({ update: whole(recoloured) }))
+    expect(damaged).toBe(1)
+    expect(after.files.colour!.whole.pixels).not.toEqual(before.files.colour!.whole.pixels)
+    expect(after.files.gloss!.slots[0]!.pixels).toEqual(before.files.gloss!.slots[0]!.pixels)
+    const rougher = await sheetOf(one, asked({ update: whole(sheet(0.8)) }))
+    expect(damaged).toBe(2)
+    expect([...rougher.files.gloss!.slots[0]!.pixels.slice(0, 3)]).toEqual([50, 50, 50])
+    // The same size of file decides what is checked, too.
+    const larger = asked({ update: whole(sheet(0.8)), want: { kind: 'packing', report: { width: 100, height: 100 } } })
+    expect((await sheetOf(one, larger)).report!.find(({ name }) => name === 'size')!.findings).toHaveLength(1)
   })
 })

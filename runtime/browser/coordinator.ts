@@ -4,17 +4,18 @@ import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
+import { channelOutput } from '#core/document/address'
+import { channelsOf } from '#core/document/channels'
 import { GristError } from '#core/errors'
-import type { RasterImage } from '#core/field/pyramid'
 import { exampleDocument } from '#core/graph/example-document'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes } from '#core/preview/display'
-import type { ThroughJpeg } from '#core/texture/jpeg-codec'
 import { FollowedDocument } from './followed-document'
-import { pack } from './packing-preview'
+import type { PackResult, PackTask } from './packer'
+import { plansOf } from './packer'
 import { SentPreview, wantedOutputs } from './preview'
 import type {
   DocumentUpdate,
@@ -33,15 +34,19 @@ export interface CoordinatorHost {
   readonly cacheBytes: number
   /** Images as the server has decoded them. */
   readonly images: ImageLoader
-  /** A delivery's file as it was written, at a mip level. */
-  fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
-  readonly throughJpeg: ThroughJpeg
+  /** Packs on a thread of its own. */
+  readonly packer: {
+    pack(task: PackTask): Promise<PackResult>
+    cancel(id: number): void
+  }
 }
 
 /** Memory of images that were used of late, so that a dial may go through them. */
 const PYRAMID_BYTES = 192 << 20
 /** Width of the pictures in the nodes' help. */
 const EXAMPLE = 128
+
+type PackKind = PackRequest['want']['kind']
 
 /** One view: its document, and what the page has of it. */
 class ViewState {
@@ -61,7 +66,12 @@ export class Coordinator {
     comparison: new ViewState(),
     packing: new ViewState(),
   }
-  private readonly newestPack: Record<PackRequest['want']['kind'], number> = { packing: 0, delivered: 0 }
+  /** What is packed of each kind: the newest number, and what has gone to the packer. */
+  private readonly packs: Record<PackKind, { newest: number; sent: number | null }> = {
+    packing: { newest: 0, sent: null },
+    delivered: { newest: 0, sent: null },
+  }
+  private tasks = 0
   private readonly dropped: Dropped
   private readonly engine: EngineHost
   /** Evaluations under way. */
@@ -81,6 +91,9 @@ export class Coordinator {
   async evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome> {
     const state = this.views[view]
     const own = ++state.newest
+    // What is packed of the document before an edit is not wanted any more.
+    if (view === 'shown' && request.update.version !== state.followed.version)
+      for (const kind of ['packing', 'delivered'] as const) this.giveUpPack(kind)
     const session = this.follow(state, request.update)
     if (!session) return STALE
     return this.counted(async () => {
@@ -95,14 +108,62 @@ export class Coordinator {
     })
   }
 
-  /** What a packing makes of the channels, or what a delivery's files hold. A newer call of the same kind cancels this one. */
+  /**
+   * What a packing makes of the channels, or what a delivery's files hold. A newer call of the same kind cancels this one, and so
+   * does an edit of the document that is shown.
+   */
   async pack(request: PackRequest): Promise<PackOutcome> {
     const { kind } = request.want
-    const own = ++this.newestPack[kind]
+    const own = this.giveUpPack(kind)
     const session = this.follow(this.views.packing, request.update)
     if (!session) return STALE
-    const isCancelled = (): boolean => own !== this.newestPack[kind]
-    return this.counted(async () => ({ packed: await pack(request, session, { ...this.host, isCancelled }) }))
+    const isCancelled = (): boolean => own !== this.packs[kind].newest
+    // Fields stay as long as this goes on, also those that the cache drops.
+    return this.counted(async () => {
+      const task = { ...(await this.channelsFor(request, session, isCancelled)), id: ++this.tasks }
+      if (isCancelled()) throw new GristError('cancelled', 'Something newer is wanted.')
+      this.packs[kind].sent = task.id
+      try {
+        return { packed: await this.host.packer.pack(task) }
+      } finally {
+        if (this.packs[kind].sent === task.id) this.packs[kind].sent = null
+      }
+    })
+  }
+
+  /** Cancels what is being packed; the number of what comes next. */
+  private giveUpPack(kind: PackKind): number {
+    const pack = this.packs[kind]
+    if (pack.sent !== null) this.host.packer.cancel(pack.sent)
+    pack.sent = null
+    return ++pack.newest
+  }
+
+  /** A request with the channels that it packs. Throws packing-invalid, cancelled, and what evaluating throws. */
+  private async channelsFor(
+    { width, from, want }: PackRequest,
+    session: MaterialSession,
+    isCancelled: () => boolean,
+  ): Promise<Omit<PackTask, 'id'>> {
+    const { document } = session
+    const task = { width, from, want, document }
+    if (!('packing' in from)) return { ...task, fields: new Map(), keys: new Map() }
+    const channels = channelsOf(document)
+    const slots = plansOf(from.packing, want, channels).flatMap((plan) => plan.slots)
+    const packed = new Set(slots.flatMap((slot) => ('channel' in slot ? slot.channel : [])))
+    const { fields, faults, keys } = await session.evaluatePartial({
+      // Opacity also where nothing takes it: a check tells when it would be missed.
+      outputs: [...new Set([...packed, 'opacity'])].map(channelOutput),
+      width,
+      options: { sharpen: from.sharpen },
+      isCancelled,
+    })
+    for (const id of packed) {
+      const fault = faults.get(id)
+      const title = channels.find((channel) => channel.id === id)!.title
+      if (fault) throw new GristError('packing-invalid', `${title} cannot be made: ${fault.detail}`)
+    }
+    return { ...task, fields, keys }
   }
 
   /** Values of every channel at u, v (in tiles, v down), as last evaluated. */

@@ -1,45 +1,30 @@
 // First: the helpers load while this worker does.
 import { browserExecutor } from './helpers'
-import { expose, transfer } from 'comlink'
-import { GristError } from '#core/errors'
-import type { RasterShape } from '#core/field/raster'
-import { valuesOfRaster } from '#core/field/raster'
-import type { RasterImage } from '#core/field/pyramid'
+import type { Remote } from 'comlink'
+import { expose, transfer, wrap } from 'comlink'
+import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
-import { throughJpeg } from './jpeg'
+import { fetchImage } from './fetch-raster'
+import type { PackerCalls } from './packer.worker'
 import type { PackRequest, PreviewRequest, View } from './protocol'
+
+let packer: Remote<PackerCalls> | null = null
+/** The packing worker, from when something is packed on. */
+const packerNow = (): Remote<PackerCalls> =>
+  (packer ??= wrap<PackerCalls>(new Worker(new URL('./packer.worker.ts', import.meta.url), { type: 'module' })))
 
 const coordinator = new Coordinator({
   executor: browserExecutor(),
   cacheBytes: 384 << 20,
-  images: {
-    /** Texels come from the server as it decoded them, so that no browser reads a file differently. */
-    load: async (image) => {
-      const response = await fetchTimely(`/assets/${encodeURIComponent(image.replace(/^sha256:/, ''))}/raster`)
-      if (!response.ok) throw new GristError('asset-missing', `The image ${image} is not in the library.`)
-      return rasterIn(response)
+  images: { load: fetchImage },
+  packer: {
+    pack: async (task) => {
+      const outcome = await packerNow().pack(task)
+      return 'error' in outcome ? raise(outcome) : outcome.packed
     },
+    cancel: (id) => void packer?.cancel(id),
   },
-  fetchFile: async (delivery, index, mip) => {
-    const response = await fetchTimely(`/deliveries/${delivery}/files/${index}/raster?mip=${mip}`)
-    if (!response.ok) {
-      const { error } = (await response.json().catch(() => ({}))) as { error?: string }
-      throw new GristError('file-invalid', error ?? 'The delivery’s file could not be read.')
-    }
-    return rasterIn(response)
-  },
-  throughJpeg,
 })
-
-/** Texels of a large image may take a while; milliseconds. */
-const LIMIT = 180_000
-
-const fetchTimely = (address: string): Promise<Response> => fetch(address, { signal: AbortSignal.timeout(LIMIT) })
-
-async function rasterIn(response: Response): Promise<RasterImage> {
-  const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape
-  return { ...shape, values: valuesOfRaster(new Uint8Array(await response.arrayBuffer()), shape) }
-}
 
 const buffers = (pictures: readonly { pixels: { buffer: ArrayBuffer } }[]): ArrayBuffer[] =>
   pictures.map(({ pixels }) => pixels.buffer)
