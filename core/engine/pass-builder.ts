@@ -73,15 +73,25 @@ export class PassBuilder {
       return scratch ? { ...own, scratch: this.placeOf(scratch) } : own
     })
     const { from, to } = this.rowsOf(unit)
-    this.units.push({
-      kind: 'steps',
-      steps: passSteps,
-      from,
-      to,
-      tileRows: this.tileRows(unit, to - from),
-      localPlanes: planes.count,
-    })
-    this.costs.push({ cost: this.costOf(unit), number: this.added++ })
+    const [first] = passSteps
+    const phases = this.phasesOf(unit, scratch)
+    const number = this.added++
+    const one = { kind: 'steps', steps: passSteps, from, to, localPlanes: planes.count } as const
+    if (phases === 0) {
+      this.units.push({ ...one, tileRows: this.tileRows(unit, to - from) })
+      this.costs.push({ cost: this.costOf(unit), number })
+      return
+    }
+    // All rows are there, so each phase is over all of them; the last one's end is the unit's.
+    for (let phase = 0; phase < phases; phase++) {
+      this.units.push({ ...one, steps: [{ ...first!, phase }], tileRows: this.sliceRows(to - from) })
+      this.costs.push({ cost: this.costOf(unit) / phases, number: phase === phases - 1 ? number : -1 })
+    }
+  }
+
+  /** Phases that threads do a unit in together; 0 where one does it alone. */
+  private phasesOf(unit: PlannedUnit, scratch: Field | null): number {
+    return scratch && this.threads > 1 ? (this.plan.steps[unit[0]!]!.step.node.phases ?? 0) : 0
   }
 
   /** Does what was added, and begins anew. Throws what the executor throws. */
@@ -147,6 +157,10 @@ export class PassBuilder {
     const { sliceable } = this.plan.steps[unit[0]!]!
     if (!sliceable) return Math.max(1, rows)
     if (unit.length > 1) return Math.max(1, Math.round(TILE / this.setting.width))
+    return this.sliceRows(rows)
+  }
+
+  private sliceRows(rows: number): number {
     if (this.threads === 1) return Math.max(1, rows)
     return Math.max(MIN_ROWS, Math.ceil(rows / (this.threads * TILES)))
   }

@@ -21,6 +21,8 @@ export interface PassStep {
   readonly prepared?: unknown
   /** The field that is the step's scratch memory (NodeContext.scratch). */
   readonly scratch?: number
+  /** The one of the node's phases that this is (NodeContext.phase). */
+  readonly phase?: number
 }
 
 /**
@@ -50,7 +52,7 @@ export interface CopyUnit {
 export type Unit = StepsUnit | CopyUnit
 
 /** What all steps of an evaluation share. */
-export type PassSetting = Omit<NodeContext, 'rows' | 'scratch'>
+export type PassSetting = Omit<NodeContext, 'rows' | 'scratch' | 'phase'>
 
 /** A run of units over fields whose memory is there: plain data, so that it can go to other threads as one message. */
 export interface Pass {
@@ -156,14 +158,14 @@ function unitRunner(
       const own = { type: field.type, width, height, ...band, stride: width, ids: null }
       return { ...own, planes: field.local.map((plane) => planes[plane]!) }
     }
-    for (const { type, params, inputs, outputs, prepared, scratch: room } of steps) {
+    for (const { type, params, inputs, outputs, prepared, scratch: room, phase } of steps) {
       check()
       const given = fieldsBy(inputs, fieldAt)
       const made = fieldsBy(outputs, fieldAt)
       // The graph's builder has checked ports and parameters against the definition.
       const node = registry.get(type)!
       const scratch = room === undefined ? null : fieldAt(room)
-      const context = { ...setting, rows: { from, to, check }, prepared, scratch }
+      const context = { ...setting, rows: { from, to, check }, prepared, scratch, phase }
       node.evaluate(given as never, params as never, made as never, context)
     }
   }

@@ -20,6 +20,8 @@ export interface NodeContext {
   readonly images: ReadonlyMap<string, ImagePyramid>
   /** Where all rows are made in one go: room of scratchPlanes times as many rows. Null where nobody gave any. */
   readonly scratch?: Field | null
+  /** Which of the node's phases to do for `rows`; absent where all are to be done, over all rows. */
+  readonly phase?: number
 }
 
 export type Use = 'seed' | 'metres' | 'heightMetres'
@@ -79,6 +81,11 @@ export interface NodeDefinition<
   readonly footprint: Footprint | FootprintOf<ValuesOf<P>>
   /** False where all rows are made in one go; else any rows can be made apart from the others. */
   readonly sliceable?: boolean
+  /**
+   * How many phases rows are made in where all depend on all: each is done for all rows, by tiles on any thread, before the next
+   * begins. What one hands on lies in `context.scratch`.
+   */
+  readonly phases?: number
   /**
    * Planes of the band's size a thread needs besides inputs and outputs, for the memory forecast; where all rows are made in
    * one go they are given as `context.scratch`.

@@ -1,6 +1,11 @@
 import type { Field } from '../field/field'
 import { fieldOf } from '../testing/fields'
-import { contourDistance } from './contour-distance'
+import { createField } from '../field/field'
+import { Heap } from '../field/heap'
+import type { WriteRow } from './contour-distance'
+import { CONTOUR_PHASES, CONTOUR_PLANES, contourDistance, contourDistances } from './contour-distance'
+import { allRows } from './rows'
+import { memoryHere, withoutSimd } from './simd'
 
 const N = 112
 /** Points a texel is looked at, along each axis: coverage as a box filter gives it. */
@@ -106,4 +111,88 @@ test('lines across the border, saddles, and fields that never pass the level', (
   const none = fieldOf('grey', 4, 3, () => 0)
   expect([...contourDistance(none, 0.5, 'outside', () => {})]).toEqual(Array(12).fill(Math.fround(2.5 / 4)))
   expect([...contourDistance(none, 0.5, 'inside', () => {})]).toEqual(Array(12).fill(0))
+})
+
+describe('in phases', () => {
+  const shared = memoryHere()!
+  const heap = new Heap(shared)
+  const field = (width: number, height: number): Field =>
+    fieldOf(
+      'grey',
+      width,
+      height,
+      (x, y) => Math.sin(x * 0.7) + Math.cos(y * 0.9 + x * 0.3) + ((x * 7 + y * 13) % 5) / 4,
+    )
+  const sides = ['outside', 'inside'] as const
+  function collect(width: number, height: number, run: (write: WriteRow) => void): Record<string, Float32Array> {
+    const found = { outside: new Float32Array(width * height), inside: new Float32Array(width * height) }
+    run((side, y, distances) => found[side].set(distances, y * width))
+    return found
+  }
+
+  it.each([
+    [48, 40],
+    [33, 70],
+    [64, 64],
+  ])('over bands in any order, has the bits of the definition (%i × %i)', (width, height) => {
+    const source = field(width, height)
+    const expected = withoutSimd(() =>
+      collect(width, height, (write) => contourDistances(source, 0.5, sides, { rows: allRows(height) }, write)),
+    )
+    const scratch = createField(
+      'grey',
+      width,
+      CONTOUR_PLANES * height,
+      { top: 0, rows: CONTOUR_PLANES * height },
+      heap.allocate,
+    )
+    const found = collect(width, height, (write) => {
+      for (let phase = 0; phase < CONTOUR_PHASES; phase++)
+        for (const band of [2, 0, 1]) {
+          const rows = {
+            from: Math.floor((band * height) / 3),
+            to: Math.floor(((band + 1) * height) / 3),
+            check: () => {},
+          }
+          contourDistances(source, 0.5, sides, { rows, scratch, phase }, write)
+        }
+    })
+    expect(found).toEqual(expected)
+    const whole = collect(width, height, (write) =>
+      contourDistances(source, 0.5, sides, { rows: allRows(height) }, write),
+    )
+    expect(whole).toEqual(expected)
+  })
+
+  it('without twins, are one: the first tile of the last does it all', () => {
+    const source = field(24, 24)
+    const expected = collect(24, 24, (write) => contourDistances(source, 0.5, sides, { rows: allRows(24) }, write))
+    const found = withoutSimd(() =>
+      collect(24, 24, (write) => {
+        for (let phase = 0; phase < CONTOUR_PHASES; phase++)
+          for (const from of [0, 12])
+            contourDistances(source, 0.5, sides, { rows: { from, to: from + 12, check: () => {} }, phase }, write)
+      }),
+    )
+    expect(found).toEqual(expected)
+  })
+
+  it('can be cancelled between pieces of each', () => {
+    const source = field(256, 256)
+    const scratch = createField(
+      'grey',
+      256,
+      CONTOUR_PLANES * 256,
+      { top: 0, rows: CONTOUR_PLANES * 256 },
+      heap.allocate,
+    )
+    for (let phase = 0; phase < CONTOUR_PHASES; phase++) {
+      let checks = 0
+      const check = (): void => {
+        checks++
+      }
+      contourDistances(source, 0.5, ['inside'], { rows: { from: 0, to: 256, check }, scratch, phase }, () => {})
+      expect(checks).toBeGreaterThanOrEqual(8)
+    }
+  })
 })

@@ -1,8 +1,10 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
+import type { NodeContext } from '../graph/define-node'
 import { NOWHERE, nearestCrossings } from './distance-transform'
 import type { Simd } from './simd'
 import { simd } from './simd'
+import type { Rows } from './rows'
 
 /** Segments that a cell of the contour holds at most, and numbers a segment: its two ends, across and down. */
 const SEGMENTS = 2
@@ -87,25 +89,59 @@ function transposed(values: Float32Array, width: number, height: number): Float3
   return out
 }
 
+/** From which side of the line distances are taken. */
+export type Side = 'outside' | 'inside'
+
+/** Takes a row of distances on one side of the line. */
+export type WriteRow = (side: Side, y: number, distances: Float32Array) => void
+
+/** What of the work is to be done, and where: see NodeContext. */
+export type ContourContext = Pick<NodeContext, 'rows' | 'scratch' | 'phase'>
+
 /**
- * Distance to the line at which a grey field passes `level`: from outside what reaches it, or from inside.
- * Shape: width × height, row-major, whatever band the field is wanted for. Units: tile; 0 on the other side; where nothing
- * passes the level, half the diagonal.
+ * Distances to the line at which a grey field passes `level`: from outside what reaches it, from inside, or both. Gives
+ * `context.rows` to `write` row by row, once the phases before the last are done.
+ * Units: tile; 0 on the other side; where nothing passes the level, half the diagonal.
  * The line's corners lie where it crosses columns and rows of texel centres; the nearest of each is found exactly, and the
  * distance is taken to the pieces that meet there. Own derivation; within 0.15 texels of exact distances to anti-aliased
  * discs and boxes. Rejected: the nearest marked texel with the slope at it (up to 0.64 off, and 1.4 between neighbours); the
  * nearest cell of the line with those around it (up to 0.7 off along edges that lean a little).
  */
-export function contourDistance(
+export function contourDistances(
   source: Field,
   level: number,
-  side: 'outside' | 'inside',
-  check: () => void,
-  scratch: Field | null = null,
-): Float32Array {
-  const { width, height } = source
+  sides: readonly Side[],
+  context: ContourContext,
+  write: WriteRow,
+): void {
+  const { rows, phase } = context
   const twin = simd()
-  if (twin) return twin.scratch(() => bySimd(twin, source, level, side, check, scratch))
+  const inPlace = context.scratch ? (twin?.shared.offsetOf(context.scratch.planes[0]!) ?? -1) : -1
+  // Phases hand on to each other what lies in memory that all threads share.
+  if (twin && (phase === undefined || inPlace >= 0))
+    return twin.scratch(() => {
+      const { width, height } = source
+      const first = inPlace >= 0 ? inPlace : twin.take(CONTOUR_PLANES * width * height)
+      const contour = new BandedContour(twin, source, level, first, rows.check)
+      for (const one of phase === undefined ? [0, 1, 2, 3] : [phase])
+        contour.do(one, phase === undefined ? { from: 0, to: height } : rows, sides, write, rows)
+    })
+  // Without twins the first tile of the last phase does it all.
+  if (phase !== undefined && (phase < CONTOUR_PHASES - 1 || rows.from > 0)) return
+  const { from, to } = phase === undefined ? rows : { from: 0, to: source.height }
+  for (const side of sides) {
+    const { width, height } = source
+    const distances = contourDistance(source, level, side, rows.check)
+    for (let y = from; y < to; y++) {
+      const row = floorMod(y, height) * width
+      write(side, y, distances.subarray(row, row + width))
+    }
+  }
+}
+
+/** The same for one side, all rows in one piece. Shape: width × height, row-major. */
+export function contourDistance(source: Field, level: number, side: Side, check: () => void): Float32Array {
+  const { width, height } = source
   const values = new Float32Array(width * height)
   for (let y = 0; y < height; y++) {
     const row = rowStart(source, y)
@@ -148,59 +184,124 @@ export function contourDistance(
   return out
 }
 
-/** Planes that the twin needs as scratch memory. */
-export const CONTOUR_PLANES = 6
+/** Planes that the twins need as scratch memory, and phases that they do their work in. */
+export const CONTOUR_PLANES = 5
+export const CONTOUR_PHASES = 4
 
-/** Rows that are made in one go. */
-const ROWS = 64
+/** Rows, or columns, that are made in one go; then somebody may cancel. */
+const PIECE = 32
 
-function bySimd(
-  twin: Simd,
-  source: Field,
-  level: number,
-  side: 'outside' | 'inside',
-  check: () => void,
-  scratch: Field | null,
-): Float32Array {
-  const { assembly } = twin
-  const { width, height } = source
-  const count = width * height
-  const given = scratch ? twin.shared.offsetOf(scratch.planes[0]!) : -1
-  const first = given >= 0 ? given : twin.take(CONTOUR_PLANES * count)
-  const at = (plane: number): number => first + 4 * count * plane
-  const [values, turned, part, down, along, across] = [at(0), at(1), at(2), at(3), at(4), at(5)]
-  const over = across + 2 * count
-  const length = 2 * Math.max(width, height) + 2
-  const [last, place, from] = [twin.take(2 * length), twin.take(length), twin.take(2 * length)]
-  const [room, result] = [twin.take(width), twin.take(ROWS * width)]
-  for (let y = 0; y < height; y++) {
-    const row = twin.rowsOf(source, source.planes[0]!, y, y + 1, room)
-    assembly.levelled(row, values + 4 * y * width, width, level)
+/**
+ * The twins' work in phases: values and the same turned about; ways down each column of both; the nearest across each row of
+ * both; distances. Each phase may be done for some rows, and as large a share of the columns, on any thread.
+ */
+class BandedContour {
+  private readonly width: number
+  private readonly height: number
+  private readonly values: number
+  private readonly turned: number
+  private readonly down: number
+  private readonly along: number
+  private readonly across: number
+  private readonly over: number
+
+  constructor(
+    private readonly twin: Simd,
+    private readonly source: Field,
+    private readonly level: number,
+    first: number,
+    private readonly check: () => void,
+  ) {
+    const { width, height } = source
+    this.width = width
+    this.height = height
+    const at = (plane: number): number => first + 4 * width * height * plane
+    this.values = at(0)
+    this.turned = at(1)
+    this.down = at(2)
+    this.along = at(3)
+    this.across = at(4)
+    this.over = this.across + 2 * width * height
   }
-  const nearest = (plane: number, ways: number, found: number, w: number, h: number): void => {
-    check()
-    assembly.crossingParts(plane, part, w, h)
-    check()
-    assembly.waysDown(part, ways, last, w, h)
-    for (let y = 0; y < h; y += ROWS) {
-      check()
-      assembly.nearestAcross(ways, found, last, place, from, w, y, Math.min(h, y + ROWS))
+
+  do(phase: number, { from, to }: Band, sides: readonly Side[], write: WriteRow, wanted: Band): void {
+    const { width, height } = this
+    const columns = { from: Math.floor((from * width) / height), to: Math.floor((to * width) / height) }
+    const { twin } = this
+    twin.scratch(() => {
+      if (phase === 0) this.setValues({ from, to })
+      else if (phase === 1) {
+        this.waysDown(this.values, this.down, width, height, columns)
+        this.waysDown(this.turned, this.along, height, width, { from, to })
+      } else if (phase === 2) {
+        this.nearest(this.down, this.across, width, { from, to })
+        this.nearest(this.along, this.over, height, columns)
+      } else for (const side of sides) this.distances(side, wanted, write)
+    })
+  }
+
+  private setValues(rows: Band): void {
+    const { twin, source, width, height, values, turned, level } = this
+    const room = twin.take(width)
+    this.pieces(rows, (from, to) => {
+      for (let y = from; y < to; y++) {
+        const row = twin.rowsOf(source, source.planes[0]!, y, y + 1, room)
+        twin.assembly.levelled(row, values + 4 * y * width, width, level)
+      }
+      twin.assembly.transpose(values, turned, width, height, from, to)
+    })
+  }
+
+  private waysDown(plane: number, ways: number, width: number, height: number, columns: Band): void {
+    const { twin } = this
+    const [part, last] = [twin.take(PIECE * height), twin.take(2 * PIECE)]
+    this.pieces(columns, (from, to) => twin.assembly.waysDown(plane, ways, part, last, width, height, from, to))
+  }
+
+  private nearest(ways: number, found: number, width: number, rows: Band): void {
+    const { twin } = this
+    const length = 2 * width + 2
+    const [squares, place, begin] = [twin.take(2 * length), twin.take(length), twin.take(2 * length)]
+    this.pieces(rows, (from, to) => twin.assembly.nearestAcross(ways, found, squares, place, begin, width, from, to))
+  }
+
+  /** `rows` may go on beyond the raster, as it wraps. */
+  private distances(side: Side, rows: Band, write: WriteRow): void {
+    const { twin, width, height, values, across, down, over, along } = this
+    const result = twin.take(width)
+    const row = twin.floats(result, width)
+    this.pieces(rows, (from, to) => {
+      for (let y = from; y < to; y++) {
+        const at = floorMod(y, height)
+        // Rows are written from the plane's own first one on.
+        const target = result - 4 * at * width
+        twin.assembly.contourDistances(
+          values,
+          across,
+          down,
+          over,
+          along,
+          target,
+          width,
+          height,
+          at,
+          at + 1,
+          side === 'outside',
+        )
+        write(side, y, row)
+      }
+    })
+  }
+
+  private pieces({ from, to }: Band, work: (from: number, to: number) => void): void {
+    for (let y = from; y < to; y += PIECE) {
+      this.check()
+      work(y, Math.min(to, y + PIECE))
     }
   }
-  nearest(values, down, across, width, height)
-  assembly.transpose(values, turned, width, height)
-  nearest(turned, along, over, height, width)
-  const out = new Float32Array(count)
-  for (let y = 0; y < height; y += ROWS) {
-    check()
-    const end = Math.min(height, y + ROWS)
-    // Rows are written from the plane's own first one on.
-    const to = result - 4 * y * width
-    assembly.contourDistances(values, across, down, over, along, to, width, height, y, end, side === 'outside')
-    out.set(twin.floats(result, (end - y) * width), y * width)
-  }
-  return out
 }
+
+type Band = Pick<Rows, 'from' | 'to'>
 
 /** p = a + clamp(−a·(b − a) / |b − a|², 0, 1) (b − a) is the point of the segment nearest to the origin. */
 function squareToSegment(segments: Float64Array, at: number, dx: number, dy: number): number {

@@ -8,43 +8,56 @@ export function levelled(source: usize, out: usize, width: i32, level: f64): voi
     store<f32>(out + at, <f32>(<f64>load<f32>(source + at) - level))
 }
 
-/** Twin of crossingParts. */
-export function crossingParts(values: usize, part: usize, width: i32, height: i32): void {
+/**
+ * Twins of crossingParts and waysDown for columns `left` to `right`: the ways down from each value to where its column passes 0.
+ * `part` has room for those columns, `last` for as many float64.
+ */
+export function waysDown(
+  values: usize,
+  out: usize,
+  part: usize,
+  last: usize,
+  width: i32,
+  height: i32,
+  left: i32,
+  right: i32,
+): void {
   const line = (<usize>width) << 2
+  const first = (<usize>left) << 2
+  const strip = (<usize>(right - left)) << 2
   for (let y = 0; y < height; y++) {
-    const row = values + <usize>y * line
-    const next = values + <usize>(y + 1 == height ? 0 : y + 1) * line
-    const to = part + <usize>y * line
-    for (let at: usize = 0; at < line; at += 4) {
+    const row = values + <usize>y * line + first
+    const next = values + <usize>(y + 1 == height ? 0 : y + 1) * line + first
+    const to = part + <usize>y * strip
+    for (let at: usize = 0; at < strip; at += 4) {
       const a = <f64>load<f32>(row + at)
       const b = <f64>load<f32>(next + at)
       store<f32>(to + at, a >= 0 == b >= 0 ? NaN : <f32>Math.max(AWAY, Math.min(1 - AWAY, a / (a - b))))
     }
   }
-}
-
-/** Twin of waysDown; `last` has room for a row of float64. */
-export function waysDown(part: usize, out: usize, last: usize, width: i32, height: i32): void {
-  const line = (<usize>width) << 2
-  for (let at: usize = 0; at < line; at += 4) store<f64>(last + (at << 1), NaN)
+  for (let at: usize = 0; at < strip; at += 4) store<f64>(last + (at << 1), NaN)
   for (let i = 0; i < 2 * height; i++) {
-    const row = <usize>(i % height) * line
-    for (let at: usize = 0; at < line; at += 4) {
+    const y = <usize>(i % height)
+    const row = out + y * line + first
+    const from = part + y * strip
+    for (let at: usize = 0; at < strip; at += 4) {
       const way = load<f64>(last + (at << 1)) - 1
-      store<f32>(out + row + at, <f32>way)
-      const here = <f64>load<f32>(part + row + at)
+      store<f32>(row + at, <f32>way)
+      const here = <f64>load<f32>(from + at)
       store<f64>(last + (at << 1), here == here ? here : way)
     }
   }
-  for (let at: usize = 0; at < line; at += 4) store<f64>(last + (at << 1), NaN)
+  for (let at: usize = 0; at < strip; at += 4) store<f64>(last + (at << 1), NaN)
   for (let i = 0; i < 2 * height; i++) {
-    const row = <usize>(height - 1 - (i % height)) * line
-    for (let at: usize = 0; at < line; at += 4) {
-      const here = <f64>load<f32>(part + row + at)
+    const y = <usize>(height - 1 - (i % height))
+    const row = out + y * line + first
+    const from = part + y * strip
+    for (let at: usize = 0; at < strip; at += 4) {
+      const here = <f64>load<f32>(from + at)
       const way = here == here ? here : load<f64>(last + (at << 1)) + 1
       store<f64>(last + (at << 1), way)
-      const above = <f64>load<f32>(out + row + at)
-      if (above != above || way < -above) store<f32>(out + row + at, <f32>way)
+      const above = <f64>load<f32>(row + at)
+      if (above != above || way < -above) store<f32>(row + at, <f32>way)
     }
   }
 }
@@ -113,11 +126,11 @@ function lowerEnvelope(f: usize, length: i32, place: usize, from: usize): i32 {
   return count
 }
 
-/** Rows become columns, in squares that a cache holds. */
-export function transpose(values: usize, out: usize, width: i32, height: i32): void {
-  for (let top = 0; top < height; top += 16)
+/** Rows `y` to `end` become columns, in squares that a cache holds. */
+export function transpose(values: usize, out: usize, width: i32, height: i32, y: i32, end: i32): void {
+  for (let top = y; top < end; top += 16)
     for (let left = 0; left < width; left += 16) {
-      const bottom = top + 16 < height ? top + 16 : height
+      const bottom = top + 16 < end ? top + 16 : end
       const right = left + 16 < width ? left + 16 : width
       for (let x = left; x < right; x++)
         for (let y = top; y < bottom; y++)

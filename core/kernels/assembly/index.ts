@@ -5,7 +5,7 @@ export { bondRow } from './bond'
 export { adler, crc, filterRow, interleave, packValues, steps, swapBytes } from './bytes'
 export { cellLabels, cellsRow } from './cells'
 export { addBoxes, countValues, halvesRow, rgbaRow } from './display'
-export { contourDistances, crossingParts, levelled, nearestAcross, transpose, waysDown } from './distance'
+export { contourDistances, levelled, nearestAcross, transpose, waysDown } from './distance'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'
 export { gradient } from './gradient'
 export {

@@ -1,8 +1,8 @@
-import { floorMod, rowStart } from '../../field/field'
+import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { CONTOUR_PLANES, contourDistance } from '../../kernels/contour-distance'
+import { CONTOUR_PHASES, CONTOUR_PLANES, contourDistances } from '../../kernels/contour-distance'
 
 /** Height over the share of the width that has been climbed, 0–1. */
 const PROFILES = {
@@ -52,18 +52,18 @@ export default defineNode({
   footprint: 'whole',
   sliceable: false,
   scratchPlanes: () => CONTOUR_PLANES,
-  evaluate: ({ source }, { width: rim, profile, side, level }, { height }, { width, height: lines, rows, scratch }) => {
+  phases: CONTOUR_PHASES,
+  evaluate: ({ source }, { width: rim, profile, side, level }, { height }, context) => {
     if (!height) return
-    const distances = contourDistance(source, level, side, rows.check, scratch)
     const climb = PROFILES[profile]
-    for (let y = rows.from; y < rows.to; y++) {
+    contourDistances(source, level, [side], context, (_, y, distances) => {
       const start = rowStart(height, y)
-      const from = floorMod(y, lines) * width
-      for (let x = 0; x < width; x++) {
-        const ratio = Math.min(1, distances[from + x]! / rim)
-        height.planes[0]![start + x] = climb(side === 'inside' ? ratio : 1 - ratio)
+      const out = height.planes[0]!
+      for (let x = 0; x < distances.length; x++) {
+        const ratio = Math.min(1, distances[x]! / rim)
+        out[start + x] = climb(side === 'inside' ? ratio : 1 - ratio)
       }
-    }
+    })
   },
   example: {
     nodes: { spots: { type: 'spots', params: { cells: [4, 4], size: [0.8, 1.6] } } },

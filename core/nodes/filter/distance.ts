@@ -1,9 +1,8 @@
-import type { Field } from '../../field/field'
-import { floorMod, rowStart } from '../../field/field'
+import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { CONTOUR_PLANES, contourDistance } from '../../kernels/contour-distance'
+import { CONTOUR_PHASES, CONTOUR_PLANES, contourDistances } from '../../kernels/contour-distance'
 
 /** How far the edge of a mask is. Source: kernels/contour-distance.ts. */
 export default defineNode({
@@ -40,25 +39,23 @@ export default defineNode({
   footprint: 'whole',
   sliceable: false,
   scratchPlanes: () => CONTOUR_PLANES,
-  evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, { width, height, rows, scratch }) => {
-    const write = (out: Field | undefined, distances: Float32Array, value: (d: number) => number): void => {
-      if (!out) return
-      for (let y = rows.from; y < rows.to; y++) {
-        const start = rowStart(out, y)
-        const from = floorMod(y, height) * width
-        for (let x = 0; x < width; x++) out.planes[0]![start + x] = value(distances[from + x]!)
+  phases: CONTOUR_PHASES,
+  evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, context) => {
+    const sides = [
+      ...(halo || outside ? (['outside'] as const) : []),
+      ...(depth || inside ? (['inside'] as const) : []),
+    ]
+    contourDistances(source, level, sides, context, (side, y, distances) => {
+      const [plain, ranged] = side === 'outside' ? [outside, halo] : [inside, depth]
+      plain?.planes[0]!.set(distances, rowStart(plain, y))
+      if (!ranged) return
+      const start = rowStart(ranged, y)
+      const out = ranged.planes[0]!
+      for (let x = 0; x < distances.length; x++) {
+        const ratio = distances[x]! / range
+        out[start + x] = side === 'outside' ? Math.max(0, 1 - ratio) : Math.min(1, ratio)
       }
-    }
-    if (halo || outside) {
-      const distances = contourDistance(source, level, 'outside', rows.check, scratch)
-      write(outside, distances, (d) => d)
-      write(halo, distances, (d) => Math.max(0, 1 - d / range))
-    }
-    if (depth || inside) {
-      const distances = contourDistance(source, level, 'inside', rows.check, scratch)
-      write(inside, distances, (d) => d)
-      write(depth, distances, (d) => Math.min(1, d / range))
-    }
+    })
   },
   example: {
     nodes: { spots: { type: 'noise', params: { cells: [5, 5], octaves: 1 } } },
