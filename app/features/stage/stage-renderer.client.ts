@@ -20,8 +20,8 @@ export interface StageMaterial {
   readonly emissionStrength: number
 }
 
-/** How a frame was drawn: no picture had come, something moves, or all rests. */
-export type Drawn = 'empty' | 'quickly' | 'fully'
+/** How the newest frame was drawn: not yet, before any picture had come, as something moves, or as all rests. */
+export type Drawn = 'not yet' | 'empty' | 'quickly' | 'fully'
 
 /** The two halves of a split. */
 export type StageSide = Exclude<View, 'packing'>
@@ -41,7 +41,7 @@ const TESSELLATION = { fine: 384, coarse: 128 }
 const SAMPLES = 4
 /** What is drawn again within this many milliseconds moves; then it rests. */
 const REST = 160
-/** Milliseconds between frames of something that moves, from which on a machine is slow and gets half the pixels a side. */
+/** Milliseconds a frame, from which on a machine is slow: what moves has half the pixels a side. */
 const SLOW = 60
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
@@ -243,8 +243,8 @@ export class StageRenderer {
   private waits = false
   private active = -Infinity
   private rest: ReturnType<typeof setTimeout> | undefined
-  /** Milliseconds between frames of what moves, a running mean. */
-  private pace = 0
+  /** Milliseconds that frames take, running means. */
+  private readonly pace = { quickly: 0, fully: 0 }
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -376,7 +376,8 @@ export class StageRenderer {
   /** Draws with the next frame; many calls are one. What moves is drawn quickly, and once more as soon as it rests. */
   draw(): void {
     const now = performance.now()
-    const moves = this.waits || now - this.active < REST
+    // A machine that draws slowly shows every change quickly at first.
+    const moves = this.waits || now - this.active < REST || this.pace.fully > SLOW
     this.active = now
     clearTimeout(this.rest)
     if (moves && !this.waits) this.rest = setTimeout(() => this.schedule(false), REST)
@@ -385,6 +386,7 @@ export class StageRenderer {
 
   private schedule(moves: boolean): void {
     this.moves = moves
+    this.onDrawn(this.frames, 'not yet')
     if (this.frame === 0) this.frame = requestAnimationFrame(() => this.paint())
   }
 
@@ -417,7 +419,7 @@ export class StageRenderer {
     if (!view) return
     const { width, height } = this.size
     const began = performance.now()
-    const ratio = this.moves && this.pace > SLOW ? this.ratio / 2 : this.ratio
+    const ratio = this.moves && this.pace.quickly > SLOW ? this.ratio / 2 : this.ratio
     if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio)
     if (this.split === null) this.paintSide('shown', 0, width)
     else {
@@ -430,10 +432,10 @@ export class StageRenderer {
     const empty = !this.sides.shown.has(view.shown === null ? 'colour' : 'shown')
     this.onDrawn(++this.frames, empty ? 'empty' : this.moves ? 'quickly' : 'fully')
     // The next frame comes when this one has been taken: at once, or after all its pixels where no graphics card is.
-    const { moves } = this
+    const how = this.moves ? 'quickly' : 'fully'
     requestAnimationFrame(() => {
       this.active = performance.now()
-      if (moves) this.pace += (this.active - began - this.pace) / 4
+      this.pace[how] += (this.active - began - this.pace[how]) / 4
     })
     for (const work of this.watchers) work()
   }
