@@ -305,3 +305,39 @@ test('an edit during another one wins, and a long drag is one edit', async ({ pa
   expect(differing / shown.data.length).toBeLessThan(0.01)
   expect(there['colour']).toBeGreaterThan(1)
 })
+
+test('what moves on the stage is drawn quickly, and fully once it rests', async ({ page }) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Moves')
+  const drawn = material.stage
+  await drawn.evaluate((canvas) => {
+    const seen: string[] = []
+    Object.assign(window, { seen })
+    new MutationObserver(() => seen.push((canvas as HTMLElement).dataset.drawn!)).observe(canvas, {
+      attributeFilter: ['data-drawn'],
+    })
+  })
+  const seen = (): Promise<string[]> => page.evaluate(() => (window as unknown as { seen: string[] }).seen.splice(0))
+  await drawn.focus()
+  for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight')
+  await material.sharp()
+  await expect(drawn).toHaveAttribute('data-drawn', 'fully')
+  const ways = await seen()
+  expect(ways).toContain('quickly')
+  expect(ways.at(-1)).toBe('fully')
+  // At rest every pixel of the canvas is drawn.
+  const { width, height } = (await drawn.boundingBox())!
+  const size = await drawn.evaluate((canvas) => [
+    (canvas as HTMLCanvasElement).width,
+    (canvas as HTMLCanvasElement).height,
+  ])
+  expect(Math.abs(size[0]! - width)).toBeLessThan(1.5)
+  expect(Math.abs(size[1]! - height)).toBeLessThan(1.5)
+  // Pictures on their way move too.
+  await material.cell('base', 'roughness').click()
+  await material.type('Value', '0.9')
+  await material.sharp()
+  const edited = await seen()
+  expect(edited).toContain('quickly')
+  expect(edited.at(-1)).toBe('fully')
+})

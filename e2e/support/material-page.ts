@@ -46,8 +46,8 @@ export class MaterialPage {
     await this.page.goto('/')
   }
 
-  /** A copy of a demo material, open. */
-  async openDemo(name: string): Promise<void> {
+  /** A copy of a demo material, open; `drawn` is false in a browser without WebGL. */
+  async openDemo(name: string, { drawn = true } = {}): Promise<void> {
     await this.goHome()
     const copies = this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true })
     const before = await copies.count()
@@ -57,7 +57,8 @@ export class MaterialPage {
     await copies.first().click()
     await this.page.getByRole('link', { name, exact: true }).first().click()
     await expect(this.page).toHaveTitle(`${name} · Amber Grist`)
-    await this.awake()
+    if (drawn) await this.awake()
+    else await expect(this.stage).toHaveAttribute('data-sharp', 'true')
   }
 
   /** The page answers once its first picture is on the stage. */
