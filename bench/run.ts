@@ -15,6 +15,7 @@ import { openThreads } from '#runtime/node/threads'
 import { nativeRatios } from './native'
 import { localExecutor } from '#core/engine/local-executor'
 import type { Executor, Pass } from '#core/engine/pass'
+import { GristError } from '#core/errors'
 import type { AnyNode } from '#core/graph/define-node'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
@@ -311,6 +312,49 @@ async function turns(): Promise<void> {
   table(['material', 'dial', 'size', 'ms'], rows)
 }
 
+/** Milliseconds from a cancel, at moments spread over the work, to the end of the evaluation. */
+async function cancels(): Promise<void> {
+  const outputs = ['colour', 'height', 'roughness', 'normal', 'occlusion'].map(channelOutput)
+  const executor = openThreads(2)
+  const rows: (string | number)[][] = []
+  try {
+    for (const name of TURNED)
+      for (const width of [512, 4096]) {
+        const document = parseDocument(JSON.parse(readFileSync(`demo/${name}.json`, 'utf8')))
+        const pictures = { load: (path: string) => readImage(`demo/${path}`) }
+        const times: number[] = []
+        const evaluate = async (after: number): Promise<number> => {
+          // Without a cache, as a bake has it.
+          const session = materialHere(document, { executor, images: pictures })
+          let cancelled = Infinity
+          const started = performance.now()
+          const timer = setTimeout(() => (cancelled = performance.now()), after)
+          try {
+            const isCancelled = (): boolean => performance.now() >= cancelled
+            await session.evaluate({ outputs, width, budgetBytes: 3 * 2 ** 30, isCancelled })
+            return performance.now() - started
+          } catch (error) {
+            if (!(error instanceof GristError) || error.code !== 'cancelled') throw error
+            times.push(performance.now() - cancelled)
+            return performance.now() - started
+          } finally {
+            clearTimeout(timer)
+          }
+        }
+        const all = await evaluate(1e9)
+        const count = width > 1024 ? 10 : 24
+        for (let i = 1; i <= count; i++) await evaluate(all * ((i * 0.6180339887) % 1) * 0.95)
+        times.sort((a, b) => a - b)
+        rows.push([name, width, times.length, fixed(times[times.length >> 1]!), fixed(times.at(-1)!)])
+      }
+  } finally {
+    await executor.close()
+  }
+  say('## A cancel, at moments spread over the work: five channels, two threads, milliseconds to its end')
+  say()
+  table(['material', 'size', 'cancels', 'median', 'longest'], rows)
+}
+
 /** Bakes in a process of its own and watches its memory. */
 function bakeAt(
   material: string,
@@ -430,7 +474,7 @@ async function native(): Promise<void> {
   )
 }
 
-const PARTS = { nodes, native, references, dial, turns, bakes }
+const PARTS = { nodes, native, references, dial, turns, cancels, bakes }
 const asked = process.argv.slice(2)
 for (const [name, part] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await part()
 if (asked.length === 0) writeFileSync('bench/RESULTS.md', `${lines.join('\n').trimEnd()}\n`)

@@ -123,7 +123,7 @@ describe('in phases', () => {
       height,
       (x, y) => Math.sin(x * 0.7) + Math.cos(y * 0.9 + x * 0.3) + ((x * 7 + y * 13) % 5) / 4,
     )
-  const sides = ['outside', 'inside'] as const
+  const sides = (['outside', 'inside'] as const).map((side) => ({ side, most: Infinity }))
   function collect(width: number, height: number, run: (write: WriteRow) => void): Record<string, Float32Array> {
     const found = { outside: new Float32Array(width * height), inside: new Float32Array(width * height) }
     run((side, y, distances) => found[side].set(distances, y * width))
@@ -164,6 +164,25 @@ describe('in phases', () => {
     expect(whole).toEqual(expected)
   })
 
+  it('tell no less than the truth up to what is asked for, and no less than that beyond', () => {
+    const source = fieldOf('grey', 96, 96, (x, y) => (Math.hypot(x - 40.3, y - 50.8) < 21.7 ? 1 : 0))
+    for (const side of ['outside', 'inside'] as const) {
+      const all = contourDistance(source, 0.5, side, () => {})
+      for (const most of [0.004, 0.03, 0.1]) {
+        let shortened = 0
+        contourDistances(source, 0.5, [{ side, most }], { rows: allRows(96) }, (_, y, row) => {
+          for (let x = 0; x < 96; x++) {
+            const exact = all[y * 96 + x]!
+            if (row[x] === exact) continue
+            shortened++
+            expect(Math.min(row[x]!, exact)).toBeGreaterThanOrEqual(most)
+          }
+        })
+        expect(shortened).toBeGreaterThan(20)
+      }
+    }
+  })
+
   it('without twins, are one: the first tile of the last does it all', () => {
     const source = field(24, 24)
     const expected = collect(24, 24, (write) => contourDistances(source, 0.5, sides, { rows: allRows(24) }, write))
@@ -191,7 +210,13 @@ describe('in phases', () => {
       const check = (): void => {
         checks++
       }
-      contourDistances(source, 0.5, ['inside'], { rows: { from: 0, to: 256, check }, scratch, phase }, () => {})
+      contourDistances(
+        source,
+        0.5,
+        [{ side: 'inside', most: Infinity }],
+        { rows: { from: 0, to: 256, check }, scratch, phase },
+        () => {},
+      )
       expect(checks).toBeGreaterThanOrEqual(8)
     }
   })

@@ -92,6 +92,12 @@ function transposed(values: Float32Array, width: number, height: number): Float3
 /** From which side of the line distances are taken. */
 export type Side = 'outside' | 'inside'
 
+/** A side, and the distance from which on it no longer matters how far the line is; beyond it any number from it on is given. */
+export interface Wanted {
+  readonly side: Side
+  readonly most: number
+}
+
 /** Takes a row of distances on one side of the line. */
 export type WriteRow = (side: Side, y: number, distances: Float32Array) => void
 
@@ -110,7 +116,7 @@ export type ContourContext = Pick<NodeContext, 'rows' | 'scratch' | 'phase'>
 export function contourDistances(
   source: Field,
   level: number,
-  sides: readonly Side[],
+  wanted: readonly Wanted[],
   context: ContourContext,
   write: WriteRow,
 ): void {
@@ -122,14 +128,14 @@ export function contourDistances(
     return twin.scratch(() => {
       const { width, height } = source
       const first = inPlace >= 0 ? inPlace : twin.take(CONTOUR_PLANES * width * height)
-      const contour = new BandedContour(twin, source, level, first, rows.check)
+      const contour = new BandedContour(twin, source, level, wanted, first, rows.check)
       for (const one of phase === undefined ? [0, 1, 2, 3] : [phase])
-        contour.do(one, phase === undefined ? { from: 0, to: height } : rows, sides, write, rows)
+        contour.do(one, phase === undefined ? { from: 0, to: height } : rows, write, rows)
     })
   // Without twins the first tile of the last phase does it all.
   if (phase !== undefined && (phase < CONTOUR_PHASES - 1 || rows.from > 0)) return
   const { from, to } = phase === undefined ? rows : { from: 0, to: source.height }
-  for (const side of sides) {
+  for (const { side } of wanted) {
     const { width, height } = source
     const distances = contourDistance(source, level, side, rows.check)
     for (let y = from; y < to; y++) {
@@ -188,6 +194,8 @@ export function contourDistance(source: Field, level: number, side: Side, check:
 export const CONTOUR_PLANES = 5
 export const CONTOUR_PHASES = 4
 
+/** A little more than a cell's diagonal: what a cell of the line holds is no further from a crossing at its side. */
+const DIAGONAL = 1.4143
 /** Rows, or columns, that are made in one go; then somebody may cancel. */
 const PIECE = 32
 
@@ -204,11 +212,15 @@ class BandedContour {
   private readonly along: number
   private readonly across: number
   private readonly over: number
+  /** The distance where there is no line, and how far crossings are looked for. */
+  private readonly far: number
+  private readonly reach: number
 
   constructor(
     private readonly twin: Simd,
     private readonly source: Field,
     private readonly level: number,
+    private readonly wanted: readonly Wanted[],
     first: number,
     private readonly check: () => void,
   ) {
@@ -222,9 +234,16 @@ class BandedContour {
     this.along = at(3)
     this.across = at(4)
     this.over = this.across + 2 * width * height
+    this.far = Math.sqrt(width * width + height * height) / 2 / width
+    this.reach = this.reachOf(Math.max(...wanted.map(({ most }) => most)))
   }
 
-  do(phase: number, { from, to }: Band, sides: readonly Side[], write: WriteRow, wanted: Band): void {
+  /** Texels to the furthest crossing that matters for distances up to `most`. */
+  private reachOf(most: number): number {
+    return most < this.far ? most * this.width + DIAGONAL : Infinity
+  }
+
+  do(phase: number, { from, to }: Band, write: WriteRow, rows: Band): void {
     const { width, height } = this
     const columns = { from: Math.floor((from * width) / height), to: Math.floor((to * width) / height) }
     const { twin } = this
@@ -236,7 +255,7 @@ class BandedContour {
       } else if (phase === 2) {
         this.nearest(this.down, this.across, width, { from, to })
         this.nearest(this.along, this.over, height, columns)
-      } else for (const side of sides) this.distances(side, wanted, write)
+      } else for (const one of this.wanted) this.distances(one, rows, write)
     })
   }
 
@@ -254,7 +273,7 @@ class BandedContour {
 
   private waysDown(plane: number, ways: number, width: number, height: number, columns: Band): void {
     const { twin } = this
-    const [part, last] = [twin.take(PIECE * height), twin.take(2 * PIECE)]
+    const [part, last] = [twin.take(PIECE * height), twin.take(2 * PIECE + 8)]
     this.pieces(columns, (from, to) => twin.assembly.waysDown(plane, ways, part, last, width, height, from, to))
   }
 
@@ -262,13 +281,19 @@ class BandedContour {
     const { twin } = this
     const length = 2 * width + 2
     const [squares, place, begin] = [twin.take(2 * length), twin.take(length), twin.take(2 * length)]
-    this.pieces(rows, (from, to) => twin.assembly.nearestAcross(ways, found, squares, place, begin, width, from, to))
+    const margin = Math.min(width >> 1, Math.ceil(this.reach))
+    const beyond = this.reach * this.reach
+    this.pieces(rows, (from, to) =>
+      twin.assembly.nearestAcross(ways, found, squares, place, begin, width, from, to, margin, beyond),
+    )
   }
 
   /** `rows` may go on beyond the raster, as it wraps. */
-  private distances(side: Side, rows: Band, write: WriteRow): void {
+  private distances({ side, most }: Wanted, rows: Band, write: WriteRow): void {
     const { twin, width, height, values, across, down, over, along } = this
     const result = twin.take(width)
+    const reach = this.reachOf(most)
+    const far = reach === Infinity ? this.far : 2 * most
     const row = twin.floats(result, width)
     this.pieces(rows, (from, to) => {
       for (let y = from; y < to; y++) {
@@ -287,6 +312,8 @@ class BandedContour {
           at,
           at + 1,
           side === 'outside',
+          reach * reach,
+          far,
         )
         write(side, y, row)
       }

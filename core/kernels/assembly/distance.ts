@@ -1,3 +1,5 @@
+import { high, joined, joinedMask, low } from './lanes'
+
 /** Twins of core/kernels/contour-distance.ts and distance-transform.ts, over a torus of `width` × `height` values. */
 const NOWHERE: i32 = -32768
 const AWAY: f64 = 1.0 / 1024.0
@@ -10,7 +12,7 @@ export function levelled(source: usize, out: usize, width: i32, level: f64): voi
 
 /**
  * Twins of crossingParts and waysDown for columns `left` to `right`: the ways down from each value to where its column passes 0.
- * `part` has room for those columns, `last` for as many float64.
+ * `part` has room for those columns, `last` for as many float64 and four more.
  */
 export function waysDown(
   values: usize,
@@ -25,46 +27,103 @@ export function waysDown(
   const line = (<usize>width) << 2
   const first = (<usize>left) << 2
   const strip = (<usize>(right - left)) << 2
+  // Four columns at a time, then what is left of them one by one.
+  const vectors = strip & ~(<usize>15)
   for (let y = 0; y < height; y++) {
     const row = values + <usize>y * line + first
     const next = values + <usize>(y + 1 == height ? 0 : y + 1) * line + first
     const to = part + <usize>y * strip
-    for (let at: usize = 0; at < strip; at += 4) {
+    let at: usize = 0
+    for (; at < vectors; at += 16) v128.store(to + at, partsOf(v128.load(row + at), v128.load(next + at)))
+    for (; at < strip; at += 4) {
       const a = <f64>load<f32>(row + at)
       const b = <f64>load<f32>(next + at)
       store<f32>(to + at, a >= 0 == b >= 0 ? NaN : <f32>Math.max(AWAY, Math.min(1 - AWAY, a / (a - b))))
     }
   }
-  for (let at: usize = 0; at < strip; at += 4) store<f64>(last + (at << 1), NaN)
+  // Twice around each way, so that what lies across the border is known; the second time counts.
+  const none = f64x2.splat(NaN)
+  const one = f64x2.splat(1)
+  for (let at: usize = 0; at < strip + 16; at += 8) v128.store(last + (at << 1), none)
   for (let i = 0; i < 2 * height; i++) {
     const y = <usize>(i % height)
     const row = out + y * line + first
     const from = part + y * strip
-    for (let at: usize = 0; at < strip; at += 4) {
+    const counts = i >= height
+    let at: usize = 0
+    for (; at < vectors; at += 16) {
+      const to = last + (at << 1)
+      const near = f64x2.sub(v128.load(to), one)
+      const far = f64x2.sub(v128.load(to, 16), one)
+      if (counts) v128.store(row + at, joined(near, far))
+      const here = v128.load(from + at)
+      v128.store(to, known(low(here), near))
+      v128.store(to, known(high(here), far), 16)
+    }
+    for (; at < strip; at += 4) {
       const way = load<f64>(last + (at << 1)) - 1
-      store<f32>(row + at, <f32>way)
+      if (counts) store<f32>(row + at, <f32>way)
       const here = <f64>load<f32>(from + at)
       store<f64>(last + (at << 1), here == here ? here : way)
     }
   }
-  for (let at: usize = 0; at < strip; at += 4) store<f64>(last + (at << 1), NaN)
+  for (let at: usize = 0; at < strip + 16; at += 8) v128.store(last + (at << 1), none)
   for (let i = 0; i < 2 * height; i++) {
     const y = <usize>(height - 1 - (i % height))
     const row = out + y * line + first
     const from = part + y * strip
-    for (let at: usize = 0; at < strip; at += 4) {
+    const counts = i >= height
+    let at: usize = 0
+    for (; at < vectors; at += 16) {
+      const to = last + (at << 1)
+      const here = v128.load(from + at)
+      const near = known(low(here), f64x2.add(v128.load(to), one))
+      const far = known(high(here), f64x2.add(v128.load(to, 16), one))
+      v128.store(to, near)
+      v128.store(to, far, 16)
+      if (!counts) continue
+      const above = v128.load(row + at)
+      const shorter = joinedMask(isShorter(near, low(above)), isShorter(far, high(above)))
+      v128.store(row + at, v128.bitselect(joined(near, far), above, shorter))
+    }
+    for (; at < strip; at += 4) {
       const here = <f64>load<f32>(from + at)
       const way = here == here ? here : load<f64>(last + (at << 1)) + 1
       store<f64>(last + (at << 1), way)
+      if (!counts) continue
       const above = <f64>load<f32>(row + at)
       if (above != above || way < -above) store<f32>(row + at, <f32>way)
     }
   }
 }
 
+/** Twin of crossingParts for four values and those below them. */
+function partsOf(here: v128, below: v128): v128 {
+  const zero = f32x4.splat(0)
+  const same = v128.not(v128.xor(f32x4.ge(here, zero), f32x4.ge(below, zero)))
+  const part = joined(partOf(low(here), low(below)), partOf(high(here), high(below)))
+  return v128.bitselect(f32x4.splat(NaN), part, same)
+}
+
+function partOf(a: v128, b: v128): v128 {
+  const part = f64x2.div(a, f64x2.sub(a, b))
+  return f64x2.max(f64x2.splat(AWAY), f64x2.min(f64x2.splat(1 - AWAY), part))
+}
+
+/** A number, or what stands for it where it is none. */
+function known(v: v128, otherwise: v128): v128 {
+  return v128.bitselect(v, otherwise, f64x2.eq(v, v))
+}
+
+/** Where a way down is shorter than the way up that is known, or none is. */
+function isShorter(way: v128, above: v128): v128 {
+  return v128.or(f64x2.ne(above, above), f64x2.lt(way, f64x2.neg(above)))
+}
+
 /**
  * Twin of the rows of nearestCrossings from `y` to `end`: the columns across to the nearest crossing, two bytes each. `squares`,
- * `place` and `from` have room for twice a row and two more: float64, words, float64.
+ * `place` and `from` have room for twice a row and two more: float64, words, float64. Crossings more than `margin` columns
+ * away, or with a square over `beyond`, are left out.
  */
 export function nearestAcross(
   down: usize,
@@ -75,8 +134,9 @@ export function nearestAcross(
   width: i32,
   y: i32,
   end: i32,
+  margin: i32,
+  beyond: f64,
 ): void {
-  const margin = width >> 1
   const length = width + 2 * margin
   for (; y < end; y++) {
     const row = down + ((<usize>(y * width)) << 2)
@@ -88,7 +148,7 @@ export function nearestAcross(
       store<f64>(squares + ((<usize>i) << 3), d * d)
       if (++column == width) column = 0
     }
-    const count = lowerEnvelope(squares, length, place, from)
+    const count = lowerEnvelope(squares, length, place, from, beyond)
     let k = 0
     for (let x = 0; x < width; x++) {
       if (count == 0) {
@@ -103,11 +163,12 @@ export function nearestAcross(
 }
 
 /** Twin of lowerEnvelope. */
-function lowerEnvelope(f: usize, length: i32, place: usize, from: usize): i32 {
+function lowerEnvelope(f: usize, length: i32, place: usize, from: usize, beyond: f64): i32 {
   let count = 0
   for (let q = 0; q < length; q++) {
     const high = load<f64>(f + ((<usize>q) << 3))
-    if (high != high) continue
+    // What is no number is left out too.
+    if (!(high <= beyond)) continue
     const at = <f64>q
     let start: f64 = -Infinity
     while (count > 0) {
@@ -140,7 +201,8 @@ export function transpose(values: usize, out: usize, width: i32, height: i32, y:
 
 /**
  * Twin of the rows of contourDistance from `y` to `end`: how far the line is, on one side of it. `across` and `down` are those
- * of rows, `over` and `along` those of columns, whose rows stand upright.
+ * of rows, `over` and `along` those of columns, whose rows stand upright. Where the
+ * squares of the ways to both crossings are `beyond` or more, `far` is given.
  */
 export function contourDistances(
   values: usize,
@@ -154,10 +216,10 @@ export function contourDistances(
   y: i32,
   end: i32,
   outside: bool,
+  beyond: f64,
+  far: f64,
 ): void {
   const wide = <f64>width
-  const tall = <f64>height
-  const far = Math.sqrt(wide * wide + tall * tall) / 2 / wide
   for (; y < end; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x
@@ -168,21 +230,28 @@ export function contourDistances(
       }
       let min: f64 = Infinity
       const dx = <i32>load<i16>(across + ((<usize>i) << 1))
+      const dy = <i32>load<i16>(over + ((<usize>(x * height + y)) << 1))
+      // The nearest crossings of columns and of rows: how far down, how far across.
+      const way: f64 =
+        dx == NOWHERE ? Infinity : <f64>load<f32>(down + ((<usize>(y * width + wrapped(x + dx, width))) << 2))
+      const aside: f64 =
+        dy == NOWHERE ? Infinity : <f64>load<f32>(along + ((<usize>(x * height + wrapped(y + dy, height))) << 2))
+      if (<f64>(dx * dx) + way * way >= beyond && <f64>(dy * dy) + aside * aside >= beyond) {
+        store<f32>(to, <f32>far)
+        continue
+      }
       if (dx != NOWHERE) {
-        const way = load<f32>(down + ((<usize>(y * width + wrapped(x + dx, width))) << 2))
-        const dy = <i32>Math.floor(<f64>way)
+        const dy = <i32>Math.floor(way)
         min = Math.min(squareTo(values, width, height, x, y, dx, dy), squareTo(values, width, height, x, y, dx - 1, dy))
       }
-      const dy = <i32>load<i16>(over + ((<usize>(x * height + y)) << 1))
       if (dy != NOWHERE) {
-        const way = load<f32>(along + ((<usize>(x * height + wrapped(y + dy, height))) << 2))
-        const sideways = <i32>Math.floor(<f64>way)
+        const sideways = <i32>Math.floor(aside)
         min = Math.min(
           Math.min(min, squareTo(values, width, height, x, y, sideways, dy)),
           squareTo(values, width, height, x, y, sideways, dy - 1),
         )
       }
-      store<f32>(to, <f32>(min == Infinity ? far : Math.sqrt(min) / wide))
+      store<f32>(to, <f32>(Math.sqrt(min) / wide))
     }
 }
 

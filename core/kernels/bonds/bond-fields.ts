@@ -136,6 +136,7 @@ function bySimd(
     ...(out.direction?.planes ?? [undefined, undefined]),
   ]
   const made = planes.map((plane) => ({ plane, at: plane ? twin.take(width) : 0 }))
+  const room = twin.take(3 * width)
   const [mask, distance, value, level, id, localX, localY, directionX, directionY] = made.map(({ at }) => at) as [
     number,
     number,
@@ -170,6 +171,7 @@ function bySimd(
       localY,
       directionX,
       directionY,
+      room,
     )
     const start = rowStart(some, y)
     for (const { plane, at } of made)

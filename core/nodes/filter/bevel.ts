@@ -56,7 +56,7 @@ export default defineNode({
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, context) => {
     if (!height) return
     const climb = PROFILES[profile]
-    contourDistances(source, level, [side], context, (_, y, distances) => {
+    contourDistances(source, level, [{ side, most: rim }], context, (_, y, distances) => {
       const start = rowStart(height, y)
       const out = height.planes[0]!
       for (let x = 0; x < distances.length; x++) {

@@ -41,11 +41,12 @@ export default defineNode({
   scratchPlanes: () => CONTOUR_PLANES,
   phases: CONTOUR_PHASES,
   evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, context) => {
-    const sides = [
-      ...(halo || outside ? (['outside'] as const) : []),
-      ...(depth || inside ? (['inside'] as const) : []),
+    // Beyond their range halo and depth stay as they are.
+    const wanted = [
+      ...(halo || outside ? [{ side: 'outside', most: outside ? Infinity : range } as const] : []),
+      ...(depth || inside ? [{ side: 'inside', most: inside ? Infinity : range } as const] : []),
     ]
-    contourDistances(source, level, sides, context, (side, y, distances) => {
+    contourDistances(source, level, wanted, context, (side, y, distances) => {
       const [plain, ranged] = side === 'outside' ? [outside, halo] : [inside, depth]
       plain?.planes[0]!.set(distances, rowStart(plain, y))
       if (!ranged) return
