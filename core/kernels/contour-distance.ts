@@ -1,6 +1,5 @@
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
-import type { NodeContext } from '../graph/define-node'
 import { NOWHERE, nearestCrossings } from './distance-transform'
 import type { Simd } from './simd'
 import { simd } from './simd'
@@ -101,8 +100,14 @@ export interface Wanted {
 /** Takes a row of distances on one side of the line. */
 export type WriteRow = (side: Side, y: number, distances: Float32Array) => void
 
-/** What of the work is to be done, and where: see NodeContext. */
-export type ContourContext = Pick<NodeContext, 'rows' | 'scratch' | 'phase'>
+/** What of the work is to be done, and where. */
+export interface ContourContext {
+  readonly rows: Rows
+  /** Room for CONTOUR_PLANES planes, which phases hand on to each other. */
+  readonly scratch?: Field | null
+  /** Which of CONTOUR_PHASES to do for the rows; absent: all of them, over all rows. */
+  readonly phase?: number
+}
 
 /**
  * Distances to the line at which a grey field passes `level`: from outside what reaches it, from inside, or both. Gives
