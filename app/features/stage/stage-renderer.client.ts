@@ -114,27 +114,22 @@ class Side {
     return this.keys.has(slot)
   }
 
-  /** False where nothing changed. Textures that were sampled quickly get their mipmaps when that ends. */
-  setCoarse(coarse: boolean): boolean {
-    if (this.coarse === coarse) return false
+  /** Whether what comes from now on is sampled as is quickest; when that ends, textures get their mipmaps. */
+  setCoarse(coarse: boolean): void {
     this.coarse = coarse
-    if (coarse) return false
-    let changed = false
-    for (const texture of this.textures.values()) changed = this.sample(texture) || changed
-    return changed
+    if (!coarse) for (const texture of this.textures.values()) this.sample(texture)
   }
 
-  /** Sets how a texture is sampled; false where it was so already. */
-  private sample(texture: THREE.DataTexture): boolean {
+  /** Sets how a texture is sampled, where it is not so already. */
+  private sample(texture: THREE.DataTexture): void {
     const halves = texture.type === THREE.HalfFloatType
     const mipped = !halves && !this.coarse
     const anisotropy = this.coarse ? 1 : this.anisotropy
-    if (texture.generateMipmaps === mipped && texture.anisotropy === anisotropy) return false
+    if (texture.generateMipmaps === mipped && texture.anisotropy === anisotropy) return
     texture.minFilter = mipped ? THREE.LinearMipmapLinearFilter : THREE.LinearFilter
     texture.generateMipmaps = mipped
     texture.anisotropy = anisotropy
     texture.needsUpdate = true
-    return true
   }
 
   /** Takes new pictures in; false where nothing changed. */
