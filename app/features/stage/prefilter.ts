@@ -4,7 +4,7 @@ import type { Radiance } from './environments'
 /** Levels of roughness that are looked up: 0, 0.13, 0.29, 0.5 and 1. */
 const LEVELS = 5
 /** Directions that a lobe is sampled in, where it is too narrow for sums over a whole small cube. */
-const SAMPLES = [0, 24, 64]
+const SAMPLES = [0, 32, 64]
 /** 1 as a half float. */
 const OPAQUE = 0x3c00
 /** Texels along an edge of the cube that wide lobes are summed over. */
@@ -28,8 +28,8 @@ function towards(face: number, across: number, down: number): [number, number, n
   return face === 4 ? [across, -down, 1] : [-across, -down, -1]
 }
 
-/** Where in a cube's texels a direction meets it. */
-function texelAt(edge: number, x: number, y: number, z: number): number {
+/** Light that a direction meets in a cube, between the four texels around it, `weight` times on top of `sum`. */
+function addLight(sum: Float64Array, { edge, texels }: Cube, x: number, y: number, z: number, weight: number): void {
   const ax = Math.abs(x)
   const ay = Math.abs(y)
   const az = Math.abs(z)
@@ -49,9 +49,26 @@ function texelAt(edge: number, x: number, y: number, z: number): number {
     across = (z > 0 ? x : -x) / az
     down = -y / az
   }
-  const i = Math.min(edge - 1, ((across * 0.5 + 0.5) * edge) | 0)
-  const j = Math.min(edge - 1, ((down * 0.5 + 0.5) * edge) | 0)
-  return ((face * edge + j) * edge + i) * 3
+  // Beyond the middle of a face's last texels that texel goes on.
+  const i = Math.min(edge - 1, Math.max(0, (across * 0.5 + 0.5) * edge - 0.5))
+  const j = Math.min(edge - 1, Math.max(0, (down * 0.5 + 0.5) * edge - 0.5))
+  const left = i | 0
+  const top = j | 0
+  const right = left + 1 < edge ? left + 1 : left
+  const bottom = top + 1 < edge ? top + 1 : top
+  const [u, v] = [i - left, j - top]
+  const rows = face * edge
+  addTexel(sum, texels, ((rows + top) * edge + left) * 3, weight * (1 - u) * (1 - v))
+  addTexel(sum, texels, ((rows + top) * edge + right) * 3, weight * u * (1 - v))
+  addTexel(sum, texels, ((rows + bottom) * edge + left) * 3, weight * (1 - u) * v)
+  addTexel(sum, texels, ((rows + bottom) * edge + right) * 3, weight * u * v)
+  sum[3] = sum[3]! + weight
+}
+
+function addTexel(sum: Float64Array, texels: Float32Array, at: number, weight: number): void {
+  sum[0] = sum[0]! + weight * texels[at]!
+  sum[1] = sum[1]! + weight * texels[at + 1]!
+  sum[2] = sum[2]! + weight * texels[at + 2]!
 }
 
 /** Calls back for each texel of a cube, in order, with the unit direction through it and how far its point is from the middle. */
@@ -117,48 +134,54 @@ function inverted(n: number): number {
   return sum
 }
 
-/** The lobe around a direction, by directions that lie as its light does. */
-function sampled(source: Cube, edge: number, roughness: number, count: number): Cube {
-  const narrow = roughness * roughness * roughness * roughness - 1
-  // Around the z axis: the direction, whose z is its weight too.
+/**
+ * The lobe around each direction, by directions that lie as its light does. Each stands for a patch of the sky and reads the
+ * cube whose texels are as large, so that a small sun leaves a halo and no spots.
+ * Source: Křivánek and Colbert, "Real-time Shading with Filtered Importance Sampling" (EGSR 2008).
+ */
+function sampled(sources: readonly Cube[], edge: number, roughness: number, count: number): Cube {
+  const alpha = roughness * roughness
+  const narrow = alpha * alpha - 1
+  const largest = sources[0]!.edge
+  // Around the z axis: the direction, whose z is its weight too, and the cube that it reads.
   const lobe = new Float64Array(count * 3)
-  let size = 0
+  const cubes: Cube[] = []
   for (let n = 0; n < count; n++) {
     const share = (n + 0.5) / count
-    const cosine = (2 * (1 - share)) / (1 + narrow * share) - 1
+    const half = (1 - share) / (1 + narrow * share)
+    const cosine = 2 * half - 1
     if (cosine <= 0) continue
     const sine = Math.sqrt(1 - cosine * cosine)
     const turn = 2 * Math.PI * inverted(n)
-    lobe.set([sine * Math.cos(turn), sine * Math.sin(turn), cosine], size)
-    size += 3
+    lobe.set([sine * Math.cos(turn), sine * Math.sin(turn), cosine], cubes.length * 3)
+    const spread = half * narrow + 1
+    const density = (alpha * alpha) / (Math.PI * spread * spread) / 4
+    const texels = (6 * largest * largest) / (4 * Math.PI * count * density)
+    cubes.push(sources[Math.min(sources.length - 1, Math.max(0, Math.round(Math.log2(texels) / 2 + 0.5)))]!)
   }
   const out = emptyCube(edge)
-  const { texels, edge: across } = source
+  const sum = new Float64Array(4)
   eachTexel(edge, (to, x, y, z) => {
     // A frame around the direction. Source: Duff et al., "Building an Orthonormal Basis, Revisited" (JCGT 2017).
     const sign = z < 0 ? -1 : 1
     const a = -1 / (sign + z)
     const b = x * y * a
     const [sx, ty] = [1 + sign * x * x * a, sign + y * y * a]
-    let [red, green, blue, all] = [0, 0, 0, 0]
-    for (let k = 0; k < size; k += 3) {
-      const s = lobe[k]!
-      const t = lobe[k + 1]!
-      const cosine = lobe[k + 2]!
-      const at = texelAt(
-        across,
+    sum.fill(0)
+    for (let k = 0; k < cubes.length; k++) {
+      const s = lobe[k * 3]!
+      const t = lobe[k * 3 + 1]!
+      const cosine = lobe[k * 3 + 2]!
+      addLight(
+        sum,
+        cubes[k]!,
         s * sx + t * b + cosine * x,
         s * sign * b + t * ty + cosine * y,
         cosine * z - s * sign * x - t * y,
+        cosine,
       )
-      red += cosine * texels[at]!
-      green += cosine * texels[at + 1]!
-      blue += cosine * texels[at + 2]!
-      all += cosine
     }
-    out.texels[to] = red / all
-    out.texels[to + 1] = green / all
-    out.texels[to + 2] = blue / all
+    for (let c = 0; c < 3; c++) out.texels[to + c] = sum[c]! / sum[3]!
   })
   return out
 }
@@ -171,14 +194,17 @@ function sampled(source: Cube, edge: number, roughness: number, count: number): 
 export function prefiltered(radiance: Radiance, edge: number): Cube[] {
   const mirror = emptyCube(edge)
   eachTexel(edge, (at, x, y, z) => mirror.texels.set(radiance(x, y, z), at))
-  const small = shrunk(mirror, SUMMED_EDGE)
+  // The same in halves, down to what wide lobes are summed over.
+  const sources = [mirror]
+  for (let width = edge / 2; width >= SUMMED_EDGE; width /= 2) sources.push(shrunk(sources.at(-1)!, width))
+  const small = sources.at(-1)!
   return Array.from({ length: LEVELS + 1 }, (_, level) => {
     if (level === 0) return mirror
     const count = SAMPLES[level]
     const width = Math.max(1, edge >> level)
     return count === undefined
       ? summed(small, width, roughnessOf(level))
-      : sampled(mirror, width, roughnessOf(level), count)
+      : sampled(sources, width, roughnessOf(level), count)
   })
 }
 
