@@ -21,7 +21,7 @@ export interface StageMaterial {
 }
 
 /** How the newest frame was drawn: not yet, before any picture had come, as something moves, or as all rests. */
-export type Drawn = 'not yet' | 'empty' | 'quickly' | 'fully'
+export type FrameState = 'not yet' | 'empty' | 'quickly' | 'fully'
 
 /** The two halves of a split. */
 export type StageSide = Exclude<View, 'packing'>
@@ -244,7 +244,7 @@ export class StageRenderer {
   constructor(
     readonly canvas: HTMLCanvasElement,
     /** Called after each frame, with how many have been drawn, and how this one was. */
-    private readonly onDrawn: (frames: number, drawn: Drawn) => void,
+    private readonly onDrawn: (frames: number, drawn: FrameState) => void,
   ) {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping

@@ -46,10 +46,10 @@ export function bondRow(
       first,
       end,
     )
-    store<f64>(room + ((<usize>x) << 3), f64x2.extract_lane(greatest, 0))
+    store<f64>(room + ((<usize>x) << 3), f64x2.extract_lane(maxima, 0))
     store<i32>(bests + ((<usize>x) << 2), <i32>firstBest)
     if (two) {
-      store<f64>(room + ((<usize>next) << 3), f64x2.extract_lane(greatest, 1))
+      store<f64>(room + ((<usize>next) << 3), f64x2.extract_lane(maxima, 1))
       store<i32>(bests + ((<usize>next) << 2), <i32>secondBest)
     }
     x = next + 1
@@ -96,13 +96,13 @@ function columnOf(x: i32, width: i32, bucketWidth: f64, across: i32): i32 {
 }
 
 /** What `nearest` found for two texels: their distances and copies. */
-let greatest: v128 = i64x2.splat(0)
+let maxima: v128 = i64x2.splat(0)
 let firstBest: usize = 0
 let secondBest: usize = 0
 
 /** The copies that two texels lie deepest in, or nearest to; of equals the first. */
 function nearest(u: v128, v: f64, first: usize, end: usize): void {
-  greatest = f64x2.splat(-Infinity)
+  maxima = f64x2.splat(-Infinity)
   firstBest = first
   secondBest = first
   const zero = f64x2.splat(0)
@@ -119,14 +119,14 @@ function nearest(u: v128, v: f64, first: usize, end: usize): void {
     const oy: f64 = py < top ? top - py : py > bottom ? py - bottom : 0
     const off = f64x2.add(f64x2.mul(ox, ox), f64x2.splat(oy * oy))
     const outside = f64x2.gt(off, zero)
-    const reaches = v128.or(f64x2.ge(greatest, zero), f64x2.gt(off, f64x2.mul(greatest, greatest)))
+    const reaches = v128.or(f64x2.ge(maxima, zero), f64x2.gt(off, f64x2.mul(maxima, maxima)))
     if (i64x2.all_true(v128.and(outside, reaches))) continue
     const d = f64x2.add(
       polygonDistances(<usize>load<i32>(unit), load<i32>(unit, 4), px, py),
       f64x2.splat(load<f64>(unit, 16)),
     )
-    const larger = f64x2.gt(d, greatest)
-    greatest = v128.bitselect(d, greatest, larger)
+    const larger = f64x2.gt(d, maxima)
+    maxima = v128.bitselect(d, maxima, larger)
     if (i64x2.extract_lane(larger, 0)) firstBest = copy
     if (i64x2.extract_lane(larger, 1)) secondBest = copy
   }
