@@ -6,16 +6,9 @@ import { fetchFile } from './fetch-raster'
 import { throughJpeg } from './jpeg'
 import type { PackResult, PackTask } from './packer'
 import { Packer } from './packer'
+import { openPauses } from './pause'
 
-/** Tasks between messages come at once, unlike those of timers. */
-const turns = new MessageChannel()
-const pause = (): Promise<void> =>
-  new Promise((resolve) => {
-    turns.port1.onmessage = () => resolve()
-    turns.port2.postMessage(null)
-  })
-
-const packer = new Packer({ fetchFile, throughJpeg, pause })
+const packer = new Packer({ fetchFile, throughJpeg, pause: openPauses() })
 
 /** The packer as its coordinator reaches it: pictures are handed over, not copied. */
 const calls = {
