@@ -1,6 +1,7 @@
 import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { readFileSync } from 'node:fs'
+import { MapsPage } from './support/maps-page'
 import { MaterialPage } from './support/material-page'
 
 test.setTimeout(180_000)
@@ -67,6 +68,12 @@ test('a page that is not isolated says so, and shows pictures all the same', asy
   await turn(page, 3)
   await material.sharp()
   expect(first.data).not.toEqual((await material.picture()).data)
+  // Packing has a worker of its own, with which memory cannot be shared here.
+  const maps = new MapsPage(page)
+  await maps.open()
+  await expect(maps.findings.getByRole('listitem').filter({ hasText: 'Metal is 0 or 1' })).toContainText(
+    '% of the texels',
+  )
 })
 
 test('a dial changes the picture, saves itself, and is undone after a reload', async ({ page }) => {

@@ -5,6 +5,7 @@ import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
 import { fetchImage } from './fetch-raster'
+import type { PackTask } from './packer'
 import type { PackerCalls } from './packer.worker'
 import type { PackRequest, PreviewRequest, View } from './protocol'
 
@@ -13,13 +14,24 @@ let packer: Remote<PackerCalls> | null = null
 const packerNow = (): Remote<PackerCalls> =>
   (packer ??= wrap<PackerCalls>(new Worker(new URL('./packer.worker.ts', import.meta.url), { type: 'module' })))
 
+/** With copies of its fields: without isolation no memory can be shared with another worker. */
+const copied = (task: PackTask): PackTask => ({
+  ...task,
+  fields: new Map(
+    [...task.fields].map(([name, field]) => [
+      name,
+      { ...field, planes: field.planes.map((plane) => plane.slice()), ids: field.ids?.slice() ?? null },
+    ]),
+  ),
+})
+
 const coordinator = new Coordinator({
   executor: browserExecutor(),
   cacheBytes: 384 << 20,
   images: { load: fetchImage },
   packer: {
     pack: async (task) => {
-      const outcome = await packerNow().pack(task)
+      const outcome = await packerNow().pack(globalThis.crossOriginIsolated ? task : copied(task))
       return 'error' in outcome ? raise(outcome) : outcome.packed
     },
     cancel: (id) => void packer?.cancel(id),
