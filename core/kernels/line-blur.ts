@@ -28,7 +28,7 @@ const clampUnit = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
 /**
  * A field filtered along a line from each texel, with the length and angle that other fields give it. Units: length in tile
  * widths, angles in turns. Source: own derivation. Where the line is the same everywhere, all rows are shifted by it in float32
- * steps. Twins: core/kernels/assembly/move.ts.
+ * steps. Twins: core/kernels/assembly/walk.ts.
  */
 export function blurAlongLines(inputs: Inputs, lines: Lines, out: Field, rows: Rows): void {
   const { source, lengthBy, angleBy } = inputs

@@ -16,7 +16,7 @@ export interface Placement {
   readonly fine: number
 }
 
-/** result(p) = mean of source(M · (p − m) + middle) over each texel, wrapping. Twin: core/kernels/assembly/move.ts. */
+/** result(p) = mean of source(M · (p − m) + middle) over each texel, wrapping. Twin: core/kernels/assembly/transform.ts. */
 export function transformField(source: Field, out: Field, rows: Rows, placement: Placement): void {
   const { a, b, c, d, mx, my, fine } = placement
   const { width, height } = source

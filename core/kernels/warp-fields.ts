@@ -35,7 +35,7 @@ const valueAt = (field: Field | null, x: number, y: number, without: number): nu
 
 /**
  * Moves a field along an angle, downhill of a driver or by vectors, with the strength and angle that other fields give it.
- * Units: strength in tile widths, angles in turns, steepness in greys a tile. Twins: core/kernels/assembly/move.ts.
+ * Units: strength in tile widths, angles in turns, steepness in greys a tile. Twins: core/kernels/assembly/warp.ts, walk.ts.
  */
 export function warpFields(inputs: Inputs, shape: WarpShape, out: Field, rows: Rows): void {
   const twin = inputs.source.stride === 0 ? null : simd()

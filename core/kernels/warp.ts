@@ -7,7 +7,7 @@ import type { Rows } from './rows'
 
 const f = Math.fround
 
-/** In the order of their numbers in core/kernels/assembly/move.ts. */
+/** In the order of their numbers in core/kernels/assembly/warp.ts. */
 export const COMBINE = ['average', 'minimum', 'maximum'] as const
 export type Combine = (typeof COMBINE)[number]
 

@@ -175,7 +175,9 @@ export class Packer {
     channels: ReadonlyMap<string, Channel>,
   ): Promise<Pick<PackingPreview, 'report' | 'histograms'>> {
     const { heightMetres, emissionStrength } = document
-    const key = JSON.stringify([files.map((file) => file.key), [...keys], size, heightMetres, emissionStrength])
+    // What channels are called stands in what is told of them.
+    const told = [...channels.values()]
+    const key = JSON.stringify([files.map((file) => file.key), [...keys], size, told, heightMetres, emissionStrength])
     if (this.report?.key === key) return this.report.made
     const subject = subjectOfFiles(
       files.map(({ record, image }) => ({

@@ -1,3 +1,4 @@
+import { withinOne } from './lanes'
 import { coverage, polygonDistances } from './polygon'
 
 /** Bytes of a copy of a unit: where the unit is, its number, and how far the copy is moved. */
@@ -84,10 +85,6 @@ export function bondRow(
       store<f32>(level + at, <f32>(0.5 + heightJitter * load<f64>(unit, 128) + (tilt / 2) * lean))
     }
   }
-}
-
-function withinOne(v: f64): f64 {
-  return v < -1 ? -1 : v > 1 ? 1 : v
 }
 
 function columnOf(x: i32, width: i32, bucketWidth: f64, across: i32): i32 {

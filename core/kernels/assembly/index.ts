@@ -8,21 +8,10 @@ export { addBoxes, countValues, halvesRow, rgbaRow } from './display'
 export { contourDistances, levelled, nearestAcross, transpose, waysDown } from './distance'
 export { addScaled, convolve, gatherAlong, gaussian, interpolateAlong, mixRows } from './gaussian'
 export { gradient } from './gradient'
-export {
-  boundRow,
-  combineRow,
-  dividedRow,
-  linesFrom,
-  pushByAngle,
-  pushBySlope,
-  pushByVector,
-  pushedFrom,
-  readRow,
-  shiftedRow,
-  transformRow,
-  walkDownhill,
-  walkRow,
-} from './move'
+export { boundRow, readRow } from './read-places'
+export { combineRow, dividedRow, linesFrom, shiftedRow, walkDownhill, walkRow } from './walk'
+export { pushByAngle, pushBySlope, pushByVector, pushedFrom } from './warp'
+export { transformRow } from './transform'
 export { overGround, readTexels } from './image'
 export { noiseRow } from './noise'
 export { occlusion } from './occlusion'

@@ -37,3 +37,8 @@ export function joined(a: v128, b: v128): v128 {
 export function joinedMask(a: v128, b: v128): v128 {
   return v128.shuffle<i32>(a, b, 0, 2, 4, 6)
 }
+
+/** Held to −1…1. */
+export function withinOne(v: f64): f64 {
+  return v < -1 ? -1 : v > 1 ? 1 : v
+}

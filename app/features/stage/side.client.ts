@@ -1,0 +1,139 @@
+import * as THREE from 'three'
+import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
+import type { Textures } from '../../session/engine/engine-client'
+
+/** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
+const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown'>, readonly number[] | number>> = {
+  colour: [255, 255, 255, 255],
+  normal: [128, 128, 255, 255],
+  surface: [255, 255, 0, 255],
+  occlusion: [255, 255, 255, 255],
+  emission: [0, 0, 0, 255],
+  height: THREE.DataUtils.toHalfFloat(0.5),
+}
+
+/** One side of a split: textures, and the two materials they are seen through. */
+export class Side {
+  readonly textures = new Map<TextureSlot, THREE.DataTexture>()
+  private readonly keys = new Map<TextureSlot, string>()
+  readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: 0.5 })
+  /** Texels as they are: no light, no conversion, so that a byte of the picture is a byte on screen. */
+  readonly plain = new THREE.ShaderMaterial({
+    uniforms: { picture: { value: null } },
+    vertexShader:
+      'varying vec2 at; void main() { at = uv; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+    fragmentShader:
+      'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
+    toneMapped: false,
+  })
+  glows = false
+  /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
+  private coarse = false
+
+  constructor(private readonly anisotropy: number) {
+    for (const [slot, texel] of Object.entries(NEUTRAL) as [TextureSlot, readonly number[] | number][]) {
+      const data = typeof texel === 'number' ? Uint16Array.of(texel) : Uint8Array.from(texel)
+      this.textures.set(slot, this.texture(slot, data, 1, 1))
+    }
+    this.assign()
+  }
+
+  /** Whether a picture has come for a slot. */
+  has(slot: TextureSlot): boolean {
+    return this.keys.has(slot)
+  }
+
+  /** Whether what comes from now on is sampled as is quickest; when that ends, textures get their mipmaps. */
+  setCoarse(coarse: boolean): void {
+    this.coarse = coarse
+    if (!coarse) for (const texture of this.textures.values()) this.sample(texture)
+  }
+
+  /** Sets how a texture is sampled, where it is not so already. */
+  private sample(texture: THREE.DataTexture): void {
+    const halves = texture.type === THREE.HalfFloatType
+    const mipped = !halves && !this.coarse
+    const anisotropy = this.coarse ? 1 : this.anisotropy
+    if (texture.generateMipmaps === mipped && texture.anisotropy === anisotropy) return
+    texture.minFilter = mipped ? THREE.LinearMipmapLinearFilter : THREE.LinearFilter
+    texture.generateMipmaps = mipped
+    texture.anisotropy = anisotropy
+    texture.needsUpdate = true
+  }
+
+  /** Takes new pictures in; false where nothing changed. */
+  receive(pictures: Textures): boolean {
+    let changed = false
+    for (const [slot, picture] of Object.entries(pictures) as [TextureSlot, TexturePicture][]) {
+      if (this.keys.get(slot) === picture.key) continue
+      this.keys.set(slot, picture.key)
+      this.upload(slot, picture)
+      changed = true
+    }
+    return changed
+  }
+
+  private upload(slot: TextureSlot, { width, height, pixels }: TexturePicture): void {
+    const old = this.textures.get(slot)
+    const data = pixels instanceof Uint16Array ? pixels : new Uint8Array(pixels.buffer)
+    if (old && old.image.width === width && old.image.height === height) {
+      old.image.data = data
+      old.needsUpdate = true
+      this.sample(old)
+    } else {
+      old?.dispose()
+      this.textures.set(slot, this.texture(slot, data, width, height))
+      this.assign()
+    }
+    if (slot === 'emission') this.glows = shines(data)
+  }
+
+  private texture(
+    slot: TextureSlot,
+    data: Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+    width: number,
+    height: number,
+  ): THREE.DataTexture {
+    const halves = data instanceof Uint16Array
+    const texture = new THREE.DataTexture(
+      data,
+      width,
+      height,
+      halves ? THREE.RedFormat : THREE.RGBAFormat,
+      halves ? THREE.HalfFloatType : THREE.UnsignedByteType,
+    )
+    texture.wrapS = texture.wrapT = THREE.RepeatWrapping
+    texture.colorSpace = slot === 'colour' || slot === 'emission' ? THREE.SRGBColorSpace : THREE.NoColorSpace
+    texture.magFilter = slot === 'shown' ? THREE.NearestFilter : THREE.LinearFilter
+    texture.needsUpdate = true
+    this.sample(texture)
+    return texture
+  }
+
+  private assign(): void {
+    const { lit, textures } = this
+    const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
+    lit.map = of('colour')
+    lit.normalMap = of('normal')
+    lit.aoMap = of('occlusion')
+    lit.roughnessMap = lit.metalnessMap = of('surface')
+    lit.roughness = lit.metalness = 1
+    lit.emissiveMap = of('emission')
+    lit.needsUpdate = true
+    this.plain.uniforms.picture!.value = of('shown')
+  }
+
+  dispose(): void {
+    for (const texture of this.textures.values()) texture.dispose()
+    this.lit.dispose()
+    this.plain.dispose()
+  }
+}
+
+/** Whether any texel has colour. */
+function shines(rgba: Uint8Array<ArrayBuffer> | Uint16Array<ArrayBuffer>): boolean {
+  const texels = new Uint32Array(rgba.buffer)
+  // Alpha is the highest byte, as every machine that runs browsers keeps the lowest first.
+  for (let i = 0; i < texels.length; i++) if ((texels[i]! & 0xffffff) !== 0) return true
+  return false
+}
