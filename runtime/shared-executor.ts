@@ -80,10 +80,13 @@ const LOOK = 16
 /** A heap that grew beyond so many bytes is left to the collector once nothing lies in it, as memory never shrinks. */
 const KEPT_BYTES = 512 << 20
 
+/** Threads know memories by these numbers; executors may share threads. */
+let memories = 0
+
 /** An executor over threads that each get messages by `send`; fields lie in memory that all of them share. */
 export class SharedExecutor implements Executor, BandCoders {
   private heap = new Heap(newMemory())
-  private number = 1
+  private number = ++memories
 
   /** How many of the threads take part in what begins now. */
   private atWork: number
@@ -108,7 +111,7 @@ export class SharedExecutor implements Executor, BandCoders {
   readonly allocate: Allocate = (bytes) => {
     if (this.heap.usedBytes === 0 && this.heap.shared.buffer.byteLength > KEPT_BYTES) {
       this.heap = new Heap(newMemory())
-      this.number++
+      this.number = ++memories
     }
     return this.heap.allocate(bytes)
   }

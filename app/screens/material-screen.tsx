@@ -8,7 +8,6 @@ import type { MaterialDocument } from '#core/document/document'
 import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../ui/button'
-import { Choice } from '../ui/choice'
 import { counted } from '../ui/words'
 import { DialsBoard } from '../features/dials/dials-board'
 import { NodesPane } from '../features/nodes/nodes-pane'
@@ -19,13 +18,14 @@ import { histogramOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { bandName } from '../session/engine/seen'
+import { PreviewSize } from '../features/stage/preview-size'
 import { Stage } from '../features/stage/stage'
 import { StatesPane } from '../features/states/states-pane'
 import { DocumentBar, DocumentScreen, StatusLine, StepButtons } from '../session/parts/document-frame'
 import { useScreenKeys } from '../session/parts/screen-keys'
 import { SideTabs } from '../session/parts/side-tabs'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
-import { PREVIEW_WIDTHS, isPresent } from '../session/view'
+import { isPresent } from '../session/view'
 
 /** A material: layers by channels, the nodes behind them, what is chosen, and the stage. */
 export function MaterialScreen({ project }: { project: { id: string; name: string } }) {
@@ -166,12 +166,12 @@ function SidePane() {
 
 function StatusBar() {
   const actions = useActions()
-  const width = useView((view) => view.width)
   const notice = useView((view) => view.notice)
   const soloed = useView((view) => view.solo)
   const state = useEvaluation((one) => one.state)
   const last = useEvaluation((one) => one.last)
   const latency = useEvaluation((one) => one.latency)
+  const progress = useEvaluation((one) => one.progress)
   return (
     <StatusLine
       notice={notice}
@@ -190,19 +190,15 @@ function StatusBar() {
           data-sharp={latency.sharp ?? ''}
           title={`First picture after ${Math.round(latency.rough ?? 0)} ms, sharp after ${Math.round(latency.sharp ?? 0)} ms; ${last.evaluated} steps evaluated, ${last.reused} kept`}
         >
-          {state === 'sharp' ? '● sharp' : state === 'failed' ? '■ failed' : '◌ working'} {last.width} × {last.height},{' '}
-          {counted(last.evaluated, 'step')} evaluated, {last.reused} kept, {Math.round(last.milliseconds)} ms
+          {state === 'sharp' ? '● sharp' : state === 'failed' ? '■ failed' : '◌ working'}
+          {state === 'rough' && progress !== null && ` ${Math.round(progress * 100)} %, now`} {last.width} ×{' '}
+          {last.height}, {counted(last.evaluated, 'step')} evaluated, {last.reused} kept,{' '}
+          {Math.round(last.milliseconds)} ms
         </span>
       )}
       <label className="flex shrink-0 items-center gap-1.5">
         preview
-        <Choice
-          label="Preview size"
-          value={String(width)}
-          options={PREVIEW_WIDTHS.map(String)}
-          onChange={(value) => actions.setView({ width: Number(value) as typeof width })}
-          className="py-0"
-        />
+        <PreviewSize />
       </label>
     </StatusLine>
   )

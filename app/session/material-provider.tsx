@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { useEffect, useMemo, useState } from 'react'
-import { wrap } from 'comlink'
+import { proxy, wrap } from 'comlink'
 import type { CoordinatorCalls } from '#runtime/browser/coordinator.worker'
 import type { Asset } from '../contracts/asset'
 import type { OpenDocument } from '../contracts/document'
@@ -25,17 +25,22 @@ let ahead = typeof window === 'undefined' ? null : openWorker()
 function lateWorker(): { client: EngineClient; start(): () => void } {
   let ready: (worker: ReturnType<typeof wrap<CoordinatorCalls>>) => void
   let worker = new Promise<ReturnType<typeof wrap<CoordinatorCalls>>>((resolve) => (ready = resolve))
+  let told: Parameters<EngineClient['listen']>[0] = () => {}
   return {
     client: {
       evaluatePreview: async (view, request) => (await worker).evaluatePreview(view, request),
       pack: async (request) => (await worker).pack(request),
+      listen: (listener) => (told = listener),
+      forecastLarge: async (width, shown) => (await worker).forecastLarge(width, shown),
       probe: async (view, u, v) => (await worker).probe(view, u, v),
       example: async (type) => (await worker).example(type),
     },
     start: () => {
       const thread = ahead ?? openWorker()
       ahead = null
-      ready(wrap<CoordinatorCalls>(thread))
+      const calls = wrap<CoordinatorCalls>(thread)
+      ready(calls)
+      void calls.listen(proxy((view, ratio) => told(view, ratio)))
       return () => {
         thread.terminate()
         worker = new Promise((resolve) => (ready = resolve))

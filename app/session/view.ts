@@ -17,7 +17,7 @@ export type Selection =
 
 export const SHAPES = ['sphere', 'cube', 'plane', 'cylinder'] as const
 export const ENVIRONMENTS = ['overcast', 'low sun', 'workshop'] as const
-export const PREVIEW_WIDTHS = [256, 512, 1024, 2048] as const
+export const PREVIEW_WIDTHS = [256, 512, 1024, 2048, 4096] as const
 
 export interface StageView {
   /** The output seen unlit; null is the lit material. */

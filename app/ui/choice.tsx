@@ -33,18 +33,20 @@ export function Segments<T extends string>({
   )
 }
 
-/** One of many words. */
+/** One of many words; `onLook` is called when it is about to be opened. */
 export function Choice({
   label,
   value,
   options,
   onChange,
+  onLook,
   className = '',
 }: {
   label: string
   value: string
-  options: readonly (string | { value: string; word: string })[]
+  options: readonly (string | { value: string; word: string; disabled?: boolean })[]
   onChange(value: string): void
+  onLook?(): void
   className?: string
 }) {
   return (
@@ -52,12 +54,18 @@ export function Choice({
       aria-label={label}
       value={value}
       onChange={(event) => onChange(event.target.value)}
+      onPointerEnter={onLook}
+      onFocus={onLook}
       className={`min-w-0 rounded border border-rule-strong bg-raised px-1.5 py-0.5 ${className}`}
     >
       {options.map((option) => {
-        const { value: own, word } = typeof option === 'string' ? { value: option, word: option } : option
+        const {
+          value: own,
+          word,
+          disabled,
+        } = typeof option === 'string' ? { value: option, word: option, disabled: false } : option
         return (
-          <option key={own} value={own}>
+          <option key={own} value={own} disabled={disabled}>
             {word}
           </option>
         )

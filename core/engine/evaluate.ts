@@ -119,6 +119,15 @@ export async function evaluateFields(
   return { fields, report }
 }
 
+/** What an evaluation would take at the most: bytes of fields, and its bands. Throws size-invalid, memory-budget. */
+export function forecastOf(request: EvaluateRequest): { readonly bytes: number; readonly bands: number } {
+  const { graph, outputs } = request
+  const { width, height } = tileSize(request.width, graph.domain.metres)
+  const { band, rows, forecast } = chooseBands(request, width, height)
+  const bytes = forecast ?? makePlan({ graph, outputs, width, height, band }).peakBytes
+  return { bytes, bands: Math.ceil(band.rows / rows) }
+}
+
 function chooseBands(
   { graph, outputs, band: asked, budgetBytes = Infinity }: EvaluateRequest,
   width: number,

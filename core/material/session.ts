@@ -7,7 +7,7 @@ import type { MaterialDocument } from '../document/document'
 import type { Patch } from '../document/patches'
 import { patched } from '../document/patches'
 import type { BandSink, EngineHost, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
-import { evaluateBands, evaluateFields } from '../engine/evaluate'
+import { evaluateBands, evaluateFields, forecastOf } from '../engine/evaluate'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { tileSize } from '../field/field'
@@ -21,14 +21,18 @@ export interface SessionRequest extends Omit<EvaluateRequest, 'graph' | 'outputs
   readonly options?: OutputOptions
 }
 
-/** What could be made of what was asked for. */
-export interface PartialResult {
-  readonly fields: ReadonlyMap<string, Field>
-  /** Why others could not be made. */
+/** What is known of a request of which some outputs cannot be made. */
+export interface PartialReport {
+  /** Why some could not be made. */
   readonly faults: ReadonlyMap<string, GristError>
-  /** What each field holds, whatever its size: equal keys, equal content. */
+  /** What each of the others holds, whatever its size: equal keys, equal content. */
   readonly keys: ReadonlyMap<string, string>
   readonly report: EvaluationReport
+}
+
+/** What could be made of what was asked for. */
+export interface PartialResult extends PartialReport {
+  readonly fields: ReadonlyMap<string, Field>
 }
 
 /**
@@ -81,17 +85,38 @@ export class MaterialSession {
   }
 
   /** Evaluates what can be made; where a node fails, what rests on it is left out and the rest goes on. Throws cancelled. */
-  async evaluatePartial({ outputs, options, ...request }: SessionRequest): Promise<PartialResult> {
-    const composition = this.compose()
-    const graph = expandPartial(composition, outputs, options)
+  async evaluatePartial(request: SessionRequest): Promise<PartialResult> {
+    return this.partial(request, (asked) => evaluateFields(this.host, asked, { keepUniform: true }))
+  }
+
+  /**
+   * The same band by band, in bands that keep to the budget. Where a node fails after some bands, they come again from the
+   * top, without what rests on it.
+   */
+  async evaluatePartialBands(request: SessionRequest, sink: BandSink): Promise<PartialReport> {
+    return this.partial(request, (asked) =>
+      this.whilePlanning(async () => ({ report: await evaluateBands(this.host, asked, sink) })),
+    )
+  }
+
+  /** What the outputs that can be made would take at the most. Throws size-invalid, memory-budget. */
+  forecast({ outputs, options, ...request }: SessionRequest): ReturnType<typeof forecastOf> {
+    const graph = expandPartial(this.compose(), outputs, options)
+    const names = [...graph.outputs.keys()].filter((name) => !graph.faults.has(name))
+    return forecastOf({ ...request, graph, outputs: names })
+  }
+
+  private async partial<T extends { readonly report: EvaluationReport }>(
+    { outputs, options, ...request }: SessionRequest,
+    work: (asked: EvaluateRequest) => Promise<T>,
+  ): Promise<T & PartialReport> {
+    const graph = expandPartial(this.compose(), outputs, options)
     const faults = new Map(graph.faults)
     for (;;) {
       const names = [...graph.outputs.keys()].filter((name) => !faults.has(name))
       const keys = new Map(names.map((name) => [name, keyOf(graph.outputs.get(name)!)]))
       try {
-        const asked = { ...request, graph, outputs: names }
-        const { fields, report } = await evaluateFields(this.host, asked, { keepUniform: true })
-        return { fields, faults, keys, report }
+        return { ...(await work({ ...request, graph, outputs: names })), faults, keys }
       } catch (error) {
         const failed = error instanceof GristError && error.code !== 'cancelled' ? error : null
         const node = failed?.place.node
@@ -113,6 +138,22 @@ export class MaterialSession {
         return [formatOutput(output), `${contentKey(ref.step, composition.graph.domain, known)}@${w}x${h}.${ref.port}`]
       }),
     )
+  }
+
+  /** What outputs hold, whatever their size (PartialReport.keys); those that cannot be built are left out. */
+  keysOf(outputs: readonly Output[]): ReadonlyMap<string, string> {
+    const { outputs: refs } = expandPartial(this.compose(), outputs)
+    return new Map([...refs].map(([name, ref]) => [name, keyOf(ref)]))
+  }
+
+  /** Whether an output is one value everywhere, or cannot be made. */
+  isUniform(output: Output): boolean {
+    try {
+      return this.compose().ref(output).step.uniform
+    } catch (error) {
+      if (error instanceof GristError) return true
+      throw error
+    }
   }
 
   /** What an output carries. Throws what composing it throws. */

@@ -1,6 +1,17 @@
 import { encodeSrgb, decodeSrgb } from '../colour/srgb'
 import { histogramOf } from './histogram'
-import { displayBytes, encodedByte, halfFloats, reduceField, rgbaBytes, valuesAt, weightedMean } from './display'
+import {
+  displayBytes,
+  encodedByte,
+  fillHalves,
+  fillRgba,
+  halvesPicture,
+  reduceField,
+  rgbaBytes,
+  rgbaPicture,
+  valuesAt,
+  weightedMean,
+} from './display'
 import { withoutSimd } from '../kernels/simd'
 import { fromHalf } from '../texture/bytes/half'
 import { createField } from '../field/field'
@@ -140,6 +151,21 @@ describe('pictures by SIMD', () => {
     }
   })
 
+  it('are the same where rows come a few at a time', () => {
+    const channels = [255, { field, plane: field.planes[1]!, kind: 'value' }, 3, 7] as const
+    const picture = rgbaPicture([field])
+    const halves = halvesPicture(grey)
+    const [whole, wholeHalves] = [rgbaBytes([...channels], true), halvesPicture(grey)]
+    fillHalves(wholeHalves, grey, true, { from: 0, to: 33 })
+    // The last band goes beyond the end, as bands of rows may.
+    for (let from = 0; from < 33; from += 16) {
+      fillRgba(picture, channels, true, { from, to: from + 16 })
+      fillHalves(halves, grey, true, { from, to: from + 16 })
+    }
+    expect(picture.pixels).toEqual(whole.pixels)
+    expect(halves.pixels).toEqual(wholeHalves.pixels)
+  })
+
   it('are counted and made small as the definitions do', () => {
     for (const one of [field, grey]) {
       for (const bins of [1, 64]) expect(histogramOf(one, bins)).toEqual(withoutSimd(() => histogramOf(one, bins)))
@@ -150,8 +176,13 @@ describe('pictures by SIMD', () => {
   })
 
   it('have the half floats of the definition', () => {
-    const { pixels } = halfFloats(grey, true)
-    expect(pixels).toEqual(withoutSimd(() => halfFloats(grey, true)).pixels)
+    const halves = (): Uint16Array => {
+      const picture = halvesPicture(grey)
+      fillHalves(picture, grey, true, { from: 0, to: 33 })
+      return picture.pixels
+    }
+    const pixels = halves()
+    expect(pixels).toEqual(withoutSimd(halves))
     // The last row comes first.
     expect(fromHalf(pixels[1]!)).toBeCloseTo(Math.min(65504, Math.max(-65504, awkward[64 * 32 + 1]!)), 2)
   })

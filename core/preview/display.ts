@@ -30,33 +30,54 @@ function byteOf(value: number, kind: ByteKind): number {
 /** Nearest byte of a linear value in 0–1, sRGB-encoded. Source: IEC 61966-2-1. */
 export const encodedByte = (linear: number): number => byteOf(f(linear), 'encoded')
 
-/**
- * A picture of red, green, blue and alpha. Its size is that of the fields that are not uniform; one texel where all are. `flip`
- * puts the bottom row first, as textures want it.
- */
-export function rgbaBytes(
-  channels: readonly [BytePlane, BytePlane, BytePlane, BytePlane],
-  flip: boolean,
-): DisplayBytes {
-  const fields = channels.flatMap((channel) => (typeof channel === 'number' ? [] : [channel.field]))
+/** Rows from ≤ y < to of the whole raster. */
+export interface PictureRows {
+  readonly from: number
+  readonly to: number
+}
+
+/** The channels of a picture. */
+type RgbaPlanes = readonly [BytePlane, BytePlane, BytePlane, BytePlane]
+
+/** Room for a picture of fields: of their size, or of one texel where all are uniform. */
+export function rgbaPicture(fields: readonly Field[]): DisplayBytes {
   const { width, height } = fields.find(({ stride }) => stride !== 0) ?? { width: 1, height: 1 }
-  const pixels = new Uint8ClampedArray(width * height * 4)
+  return { width, height, pixels: new Uint8ClampedArray(width * height * 4) }
+}
+
+/**
+ * Fills rows of a picture of red, green, blue and alpha. Its size is that of the fields that are not uniform; one texel where all
+ * are. `flip` puts the bottom row first, as textures want it.
+ */
+export function fillRgba(
+  { width, height, pixels }: DisplayBytes,
+  channels: RgbaPlanes,
+  flip: boolean,
+  { from, to }: PictureRows,
+): void {
   // What is uniform has its byte everywhere.
   const sources = channels.map((channel) =>
     typeof channel !== 'number' && channel.field.stride === 0 ? byteOf(channel.plane[0]!, channel.kind) : channel,
   )
+  const rowAt = (y: number): number => (flip ? height - 1 - y : y) * width * 4
+  const end = Math.min(to, height)
   const twin = width * height > 1 && width % 4 === 0 ? simd() : null
-  if (twin) fillByTwin(twin, sources, width, height, flip, pixels)
-  else
-    sources.forEach((source, c) => {
-      for (let y = 0; y < height; y++) {
-        let at = (flip ? height - 1 - y : y) * width * 4 + c
-        const start = typeof source === 'number' ? 0 : rowStart(source.field, y)
-        for (let x = 0; x < width; x++, at += 4)
-          pixels[at] = typeof source === 'number' ? source : byteOf(source.plane[start + x]!, source.kind)
-      }
-    })
-  return { width, height, pixels }
+  if (twin) return fillByTwin(twin, sources, width, { from, to: end }, rowAt, pixels)
+  sources.forEach((source, c) => {
+    for (let y = from; y < end; y++) {
+      let at = rowAt(y) + c
+      const start = typeof source === 'number' ? 0 : rowStart(source.field, y)
+      for (let x = 0; x < width; x++, at += 4)
+        pixels[at] = typeof source === 'number' ? source : byteOf(source.plane[start + x]!, source.kind)
+    }
+  })
+}
+
+/** The whole of such a picture. */
+export function rgbaBytes(channels: RgbaPlanes, flip: boolean): DisplayBytes {
+  const picture = rgbaPicture(channels.flatMap((channel) => (typeof channel === 'number' ? [] : [channel.field])))
+  fillRgba(picture, channels, flip, { from: 0, to: picture.height })
+  return picture
 }
 
 const KINDS: Readonly<Record<ByteKind, number>> = { value: 0, signed: 1, encoded: 2 }
@@ -65,8 +86,8 @@ function fillByTwin(
   twin: Simd,
   sources: readonly BytePlane[],
   width: number,
-  height: number,
-  flip: boolean,
+  { from, to }: PictureRows,
+  rowAt: (y: number) => number,
   pixels: Uint8ClampedArray,
 ): void {
   const bytesOf = (of: (source: BytePlane) => number, bits: number): number =>
@@ -77,43 +98,54 @@ function fillByTwin(
     const rooms = sources.map(() => twin.take(width))
     const out = twin.take(width)
     const row = twin.bytes(out, width * 4)
-    for (let y = 0; y < height; y++) {
+    for (let y = from; y < to; y++) {
       const at = sources.map((source, c) =>
         typeof source === 'number' ? 0 : twin.rowsOf(source.field, source.plane, y, y + 1, rooms[c]!),
       )
       twin.assembly.rgbaRow(at[0]!, at[1]!, at[2]!, at[3]!, out, width, kinds, constants)
-      pixels.set(row, (flip ? height - 1 - y : y) * width * 4)
+      pixels.set(row, rowAt(y))
     }
   })
 }
 
-/** A plane as half floats, rows turned as textures want it; a uniform one as one texel. */
-export function halfFloats(
+/** A picture of half floats. */
+export interface HalfFloats {
+  readonly width: number
+  readonly height: number
+  readonly pixels: Uint16Array<ArrayBuffer>
+}
+
+/** Room for a plane as half floats; of one texel for a uniform one. */
+export function halvesPicture(field: Field): HalfFloats {
+  const { width, height } = field.stride === 0 ? { width: 1, height: 1 } : field
+  return { width, height, pixels: new Uint16Array(width * height) }
+}
+
+/** Fills rows of a field's first plane as half floats, turned as textures want them. */
+export function fillHalves(
+  { width, height, pixels }: HalfFloats,
   field: Field,
   flip: boolean,
-): { width: number; height: number; pixels: Uint16Array<ArrayBuffer> } {
-  const uniform = field.stride === 0
-  const width = uniform ? 1 : field.width
-  const height = uniform ? 1 : field.height
-  const pixels = new Uint16Array(width * height)
+  { from, to }: PictureRows,
+): void {
   const plane = field.planes[0]!
+  const end = Math.min(to, height)
   const twin = width % 4 === 0 ? simd() : null
   const rowOf = (y: number): number => (flip ? height - 1 - y : y) * width
   if (twin)
     twin.scratch(() => {
       const [room, out] = [twin.take(width), twin.take(width)]
       const row = new Uint16Array(twin.shared.buffer, out, width)
-      for (let y = 0; y < height; y++) {
+      for (let y = from; y < end; y++) {
         twin.assembly.halvesRow(twin.rowsOf(field, plane, y, y + 1, room), out, width)
         pixels.set(row, rowOf(y))
       }
     })
   else
-    for (let y = 0; y < height; y++) {
+    for (let y = from; y < end; y++) {
       const start = rowStart(field, y)
       for (let x = 0; x < width; x++) pixels[rowOf(y) + x] = toHalf(plane[start + x]!)
     }
-  return { width, height, pixels }
 }
 
 /** A colour that tells one count from the next; 0 is black. */
@@ -129,24 +161,34 @@ function countBytes(count: number): [number, number, number] {
  * A uniform field gives one texel. `flip` puts the bottom row first, as textures want it.
  */
 export function displayBytes(field: Field, flip = false): DisplayBytes {
-  if (field.ids) return countPicture(field, field.ids, flip)
+  const picture = rgbaPicture([field])
+  fillDisplay(picture, field, flip, { from: 0, to: picture.height })
+  return picture
+}
+
+/** The same for some rows of a picture of the field's size (rgbaPicture). */
+export function fillDisplay(picture: DisplayBytes, field: Field, flip: boolean, rows: PictureRows): void {
+  if (field.ids) return fillCounts(picture, field, field.ids, flip, rows)
   const kind = kindOf(field)
   const of = (p: number): BytePlane => ({ field, plane: field.planes[p]!, kind })
   const { type } = field
-  if (type === 'grey') return rgbaBytes([of(0), of(0), of(0), 255], flip)
-  return rgbaBytes([of(0), of(1), type === 'vector' ? 128 : of(2), 255], flip)
+  const channels: RgbaPlanes =
+    type === 'grey' ? [of(0), of(0), of(0), 255] : [of(0), of(1), type === 'vector' ? 128 : of(2), 255]
+  fillRgba(picture, channels, flip, rows)
 }
 
 /** How a field's planes are shown. */
 export const kindOf = ({ type }: Field): ByteKind =>
   type === 'colour' ? 'encoded' : type === 'normal' || type === 'vector' ? 'signed' : 'value'
 
-function countPicture(field: Field, ids: Uint32Array, flip: boolean): DisplayBytes {
-  const uniform = field.stride === 0
-  const width = uniform ? 1 : field.width
-  const height = uniform ? 1 : field.height
-  const pixels = new Uint8ClampedArray(width * height * 4)
-  for (let y = 0; y < height; y++) {
+function fillCounts(
+  { width, height, pixels }: DisplayBytes,
+  field: Field,
+  ids: Uint32Array,
+  flip: boolean,
+  { from, to }: PictureRows,
+): void {
+  for (let y = from; y < Math.min(to, height); y++) {
     const start = rowStart(field, y)
     let at = (flip ? height - 1 - y : y) * width * 4
     for (let x = 0; x < width; x++, at += 4) {
@@ -157,7 +199,6 @@ function countPicture(field: Field, ids: Uint32Array, flip: boolean): DisplayByt
       pixels[at + 3] = 255
     }
   }
-  return { width, height, pixels }
 }
 
 /**

@@ -72,6 +72,7 @@ const noFiles = {
 const plainHost: CoordinatorHost = {
   executor: localExecutor(registry),
   cacheBytes: 64 << 20,
+  largeExecutor: () => localExecutor(registry),
   images: {
     load: async (image) => {
       throw new GristError('asset-missing', `The image ${image} is not in the library.`)
@@ -269,6 +270,7 @@ it('a long run of edits holds no more memory than its cache and what pages read'
       free: ({ byteLength }) => (held -= byteLength),
     },
     cacheBytes: 1 << 20,
+    largeExecutor: () => local,
     images: { load: () => Promise.reject(new Error('none')) },
     packer: new Packer(noFiles),
   })

@@ -4,9 +4,11 @@ import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
-import { channelOutput } from '#core/document/address'
+import type { Output } from '#core/document/address'
+import { channelOutput, formatOutput } from '#core/document/address'
 import { channelsOf } from '#core/document/channels'
 import { GristError } from '#core/errors'
+import type { MaterialDocument } from '#core/document/document'
 import { exampleDocument } from '#core/graph/example-document'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
@@ -14,24 +16,32 @@ import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes } from '#core/preview/display'
 import { FollowedDocument } from './followed-document'
+import type { LargeRequest } from './large-preview'
+import { evaluateLarge, forecastLarge } from './large-preview'
 import type { PackResult, PackTask } from './packer'
 import { plansOf } from './packer'
 import { SentPreview, wantedOutputs } from './preview'
+import { texturesOf } from './textures'
 import type {
   DocumentUpdate,
+  LargeForecast,
   PackOutcome,
   PackRequest,
+  Preview,
   PreviewOutcome,
   PreviewRequest,
   ProbedValue,
   Refusal,
   View,
 } from './protocol'
+import { LARGE } from './protocol'
 
 /** What the coordinator needs from outside; tests bring their own. */
 export interface CoordinatorHost {
   readonly executor: Executor
   readonly cacheBytes: number
+  /** Threads over memory that is theirs while a large preview is made. */
+  readonly largeExecutor: () => Executor
   /** Images as the server has decoded them. */
   readonly images: ImageLoader
   /** Packs on a thread of its own. */
@@ -88,7 +98,11 @@ export class Coordinator {
   }
 
   /** Evaluates what is wanted. A newer call for the same view cancels this one. */
-  async evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome> {
+  async evaluatePreview(
+    view: View,
+    request: PreviewRequest,
+    onProgress: (ratio: number) => void = () => {},
+  ): Promise<PreviewOutcome> {
     const state = this.views[view]
     const own = ++state.newest
     // What is packed of the document before an edit is not wanted any more.
@@ -99,13 +113,52 @@ export class Coordinator {
     return this.counted(async () => {
       const started = performance.now()
       const { document } = session
-      const made = await session.evaluatePartial({
-        outputs: wantedOutputs(request, document),
-        width: request.width,
-        isCancelled: () => own !== state.newest,
-      })
-      return { preview: { ...state.sent.answer(request, document, made), milliseconds: performance.now() - started } }
+      const isCancelled = (): boolean => own !== state.newest
+      const outputs = wantedOutputs(request, document)
+      const signals = { isCancelled, onProgress }
+      const answer =
+        request.width > LARGE
+          ? await this.evaluateLarge(state, request, document, signals)
+          : state.sent.answer(
+              request,
+              document,
+              await session.evaluatePartial({ outputs, width: request.width, ...signals }),
+            )
+      return { preview: { ...answer, milliseconds: performance.now() - started } }
     })
+  }
+
+  private async evaluateLarge(
+    { sent }: ViewState,
+    request: PreviewRequest,
+    document: MaterialDocument,
+    signals: { isCancelled: () => boolean; onProgress: (ratio: number) => void },
+  ): Promise<Omit<Preview, 'milliseconds'>> {
+    const executor = this.host.largeExecutor()
+    const pyramids = new Pyramids(this.host.images, executor.allocate)
+    const session = openMaterial(document, registry, { executor, pyramids })
+    const large = this.largeRequest(session, request.width, request.shown, sent)
+    const made = await evaluateLarge(session, large, signals)
+    return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
+  }
+
+  private largeRequest(session: MaterialSession, width: number, shown: Output | null, sent: SentPreview): LargeRequest {
+    const channels = channelsOf(session.document).map(({ id }) => channelOutput(id))
+    const keys = session.keysOf(shown ? [...channels, shown] : channels)
+    const makers = texturesOf(keys.keys(), { lit: true, shown: shown && formatOutput(shown) })
+    return { width, makers, lacking: sent.lackingOf(makers, keys, width), cacheBytes: this.host.cacheBytes }
+  }
+
+  /** What a page takes with a large preview of what it is shown now; null before it is shown anything. */
+  forecastLarge(width: number, shown: Output | null): LargeForecast | null {
+    const { session, sent } = this.views.shown
+    if (!session) return null
+    try {
+      return { bytes: forecastLarge(session, this.largeRequest(session, width, shown, sent)) }
+    } catch (error) {
+      if (error instanceof GristError) return { refusal: error.detail }
+      throw error
+    }
   }
 
   /**

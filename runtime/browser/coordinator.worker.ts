@@ -1,5 +1,6 @@
 // First: the helpers load while this worker does.
 import { browserExecutor } from './helpers'
+import type { Output } from '#core/document/address'
 import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
@@ -28,6 +29,7 @@ const copied = (task: PackTask): PackTask => ({
 const coordinator = new Coordinator({
   executor: browserExecutor(),
   cacheBytes: 384 << 20,
+  largeExecutor: browserExecutor,
   images: { load: fetchImage },
   packer: {
     pack: async (task) => {
@@ -41,10 +43,24 @@ const coordinator = new Coordinator({
 const buffers = (pictures: readonly { pixels: { buffer: ArrayBuffer } }[]): ArrayBuffer[] =>
   pictures.map(({ pixels }) => pixels.buffer)
 
+/** Milliseconds before something is told of how far an evaluation is, and between two such messages. */
+const UNTIL_TOLD = 250
+let tell: (view: View, ratio: number) => void = () => {}
+
+/** How far an evaluation is, told now and then if it takes a while. */
+function progressOf(view: View): (ratio: number) => void {
+  let next = performance.now() + UNTIL_TOLD
+  return (ratio) => {
+    if (performance.now() < next) return
+    next = performance.now() + UNTIL_TOLD
+    tell(view, ratio)
+  }
+}
+
 /** The coordinator as pages reach it: pictures are handed over, not copied. */
 const calls = {
   evaluatePreview: async (view: View, request: PreviewRequest) => {
-    const outcome = await coordinator.evaluatePreview(view, request)
+    const outcome = await coordinator.evaluatePreview(view, request, progressOf(view))
     if (!('preview' in outcome)) return outcome
     const { textures, swatches } = outcome.preview
     return transfer(outcome, buffers([...Object.values(textures), ...Object.values(swatches)]))
@@ -59,6 +75,9 @@ const calls = {
         : Object.values(packed.files).flatMap(({ whole, slots }) => [whole, ...slots])
     return transfer(outcome, buffers(pictures))
   },
+  /** From now on `listener` hears how far evaluations are that take a while. */
+  listen: (listener: typeof tell) => void (tell = listener),
+  forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   example: (type: string) => coordinator.example(type),
 }

@@ -25,7 +25,7 @@ import type { StageOutput } from '#core/texture/stage-output'
 import { isFileOutput } from '#core/texture/stage-output'
 import { unpack } from '#core/texture/unpack'
 import type { DeliveredPreview, FilePictures, PackRequest, PackingPreview, Textures } from './protocol'
-import { texturesOf } from './textures'
+import { makeTexture, texturesOf } from './textures'
 
 /** What packing needs from outside. */
 export interface PackHost {
@@ -292,9 +292,9 @@ function texturesFor(
   for (const { id, type, backdrop } of channels.values())
     if (!found.has(id)) found.set(id, uniformField(type, width, height, backdrop))
   return Object.fromEntries(
-    texturesOf(found, { lit: true, shown: shown && formatOutput(shown) }).map(({ slot: at, make }) => [
-      at,
-      { key, ...make() },
+    texturesOf(found.keys(), { lit: true, shown: shown && formatOutput(shown) }).map((maker) => [
+      maker.slot,
+      { key, ...makeTexture(maker, found) },
     ]),
   )
 }

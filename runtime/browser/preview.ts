@@ -6,11 +6,12 @@ import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import type { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
-import type { PartialResult } from '#core/material/session'
+import type { PartialReport, PartialResult } from '#core/material/session'
 import { displayBytes, reduceField, valuesAt, weightedMean } from '#core/preview/display'
 import { histogramOf } from '#core/preview/histogram'
 import type { Fault, Preview, PreviewRequest, ProbedValue, SwatchPicture, Textures } from './protocol'
-import { texturesOf } from './textures'
+import type { TextureMaker } from './textures'
+import { makeTexture, texturesOf } from './textures'
 
 /** Longer side of a swatch, in texels. */
 const SWATCH = 64
@@ -46,6 +47,7 @@ export class SentPreview {
   private colours = new Map<string, { key: string; colour: string | null }>()
   /** Channels as last evaluated, for the probe. */
   private channels: readonly { channel: Channel; field: Field; key: string }[] = []
+  private histogram: Preview['histogram'] = null
 
   /** Fields that the probe reads. */
   get fields(): Field[] {
@@ -55,18 +57,40 @@ export class SentPreview {
   /** The answer to a request: what the page lacks of what was made. */
   answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
+    this.histogram = histogramFor(request.histogram, made.fields)
     const [first] = made.fields.values()
     return {
+      ...toldOf(made),
       width: request.width,
       height: first?.height ?? request.width,
       textures: this.textures(request, made),
       swatches: this.swatches(request, made),
       layerColours: this.layerColours(request, made),
-      histogram: histogramFor(request.histogram, made.fields),
-      faults: Object.fromEntries([...made.faults].map(([output, error]) => [output, faultOf(error)])),
-      evaluated: made.report.evaluated.length,
-      reused: made.report.reused,
+      histogram: this.histogram,
     }
+  }
+
+  /** Of the textures that can be made of outputs with these keys: those that the page lacks at a width. */
+  lackingOf(makers: readonly TextureMaker[], keys: ReadonlyMap<string, string>, width: number): TextureMaker[] {
+    return makers.filter(({ slot, outputs }) => this.lacks(slot, keyOf(keys, outputs), width))
+  }
+
+  /** The answer to a request whose textures were made band by band; all else stays as a smaller preview gave it. */
+  answerLarge(
+    { width }: PreviewRequest,
+    height: number,
+    lacking: readonly TextureMaker[],
+    made: PartialReport & { readonly textures: Textures },
+  ): Omit<Preview, 'milliseconds'> {
+    const textures: Textures = {}
+    for (const { slot, outputs } of lacking) {
+      const key = keyOf(made.keys, outputs)
+      const picture = made.textures[slot]
+      if (!picture) continue
+      this.sent.set(slot, { key, width })
+      textures[slot] = { ...picture, key: `${key}@${width}` }
+    }
+    return { ...toldOf(made), width, height, textures, swatches: {}, layerColours: {}, histogram: this.histogram }
   }
 
   /** Values of every channel at u, v (in tiles, v down), as last evaluated. */
@@ -104,11 +128,12 @@ export class SentPreview {
 
   private textures({ lit, shown, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
     const out: Textures = {}
-    for (const { slot, outputs, make } of texturesOf(fields, { lit, shown: shown && formatOutput(shown) })) {
-      const key = keyOf(keys, outputs)
+    for (const maker of texturesOf(fields.keys(), { lit, shown: shown && formatOutput(shown) })) {
+      const { slot } = maker
+      const key = keyOf(keys, maker.outputs)
       if (!this.lacks(slot, key, width)) continue
       this.sent.set(slot, { key, width })
-      out[slot] = { key: `${key}@${width}`, ...make() }
+      out[slot] = { key: `${key}@${width}`, ...makeTexture(maker, fields) }
     }
     return out
   }
@@ -162,6 +187,12 @@ export class SentPreview {
     return Object.fromEntries(layerColours.map((layer) => [layer, this.colours.get(layer)?.colour ?? null]))
   }
 }
+
+const toldOf = ({ faults, report }: PartialReport): Pick<Preview, 'faults' | 'evaluated' | 'reused'> => ({
+  faults: Object.fromEntries([...faults].map(([output, error]) => [output, faultOf(error)])),
+  evaluated: report.evaluated.length,
+  reused: report.reused,
+})
 
 /** Key of what outputs hold, whatever the width. */
 const keyOf = (keys: ReadonlyMap<string, string>, outputs: readonly string[]): string =>

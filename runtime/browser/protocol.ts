@@ -15,6 +15,12 @@ import type { StageOutput } from '#core/texture/stage-output'
 /** The document being worked on, the one it is compared with, and the one that is packed. */
 export type View = 'shown' | 'comparison' | 'packing'
 
+/** Previews wider than this are made band by band, and only on the stage. */
+export const LARGE = 2048
+
+/** What a page takes with a large preview on its stage: bytes, or why it cannot have it. */
+export type LargeForecast = { readonly bytes: number } | { readonly refusal: string }
+
 /** A document as the worker gets it: whole, or as what changed since the version it has. */
 export type DocumentUpdate =
   | { readonly version: number; readonly document: MaterialDocument }

@@ -1,48 +1,85 @@
-import type { BytePlane } from '#core/preview/display'
-import { displayBytes, halfFloats, kindOf, rgbaBytes } from '#core/preview/display'
+import type { BytePlane, DisplayBytes, HalfFloats, PictureRows } from '#core/preview/display'
+import { fillDisplay, fillHalves, fillRgba, halvesPicture, kindOf, rgbaPicture } from '#core/preview/display'
 import type { Field } from '#core/field/field'
 import type { TexturePicture, TextureSlot } from './protocol'
 
-/** A texture that can be made of fields: which outputs it shows, and how. */
+type Fields = ReadonlyMap<string, Field>
+type Picture = Omit<TexturePicture, 'key'>
+
+/** A texture that is made of fields: which outputs it shows, and how. */
 export interface TextureMaker {
   readonly slot: TextureSlot
   readonly outputs: readonly string[]
-  make(): Omit<TexturePicture, 'key'>
+  /** Room for it, by the size of its fields. */
+  begin(fields: Fields): Picture
+  /** Fills rows that the fields hold. */
+  fill(picture: Picture, fields: Fields, rows: PictureRows): void
 }
 
-/** The textures of a lit material and of one output (its text) seen unlit, as far as there are fields for them. */
+/** The textures of a lit material and of one output (its text) seen unlit, as far as there are such outputs. */
 export function texturesOf(
-  fields: ReadonlyMap<string, Field>,
+  names: Iterable<string>,
   { lit, shown }: { lit: boolean; shown: string | null },
 ): TextureMaker[] {
-  const of = (output: string): Field => fields.get(output)!
-  const bytes = (slot: TextureSlot, output: string): TextureMaker => ({
-    slot,
-    outputs: [output],
-    make: () => displayBytes(of(output), true),
-  })
-  const plane = (output: string, p: number): BytePlane => {
-    const field = of(output)
-    return { field, plane: field.planes[p]!, kind: kindOf(field) }
-  }
-  const makers: TextureMaker[] = []
-  if (shown) makers.push(bytes('shown', shown))
-  if (lit)
-    makers.push(
-      {
-        slot: 'colour',
-        outputs: ['colour', 'opacity'],
-        make: () => rgbaBytes([plane('colour', 0), plane('colour', 1), plane('colour', 2), plane('opacity', 0)], true),
-      },
-      bytes('normal', 'normal'),
-      {
-        slot: 'surface',
-        outputs: ['roughness', 'metallic'],
-        make: () => rgbaBytes([255, plane('roughness', 0), plane('metallic', 0), 255], true),
-      },
-      bytes('occlusion', 'occlusion'),
-      { slot: 'height', outputs: ['height'], make: () => halfFloats(of('height'), true) },
-      bytes('emission', 'emission'),
-    )
-  return makers.filter(({ outputs }) => outputs.every((output) => fields.has(output)))
+  const known = new Set(names)
+  const makers = [...(shown ? [display('shown', shown)] : []), ...(lit ? LIT : [])]
+  return makers.filter(({ outputs }) => outputs.every((output) => known.has(output)))
 }
+
+/** The whole of a texture. */
+export function makeTexture({ begin, fill }: TextureMaker, fields: Fields): Picture {
+  const picture = begin(fields)
+  fill(picture, fields, { from: 0, to: picture.height })
+  return picture
+}
+
+/** A texture of RGBA bytes: planes of outputs, or the same byte everywhere. */
+function bytes(
+  slot: TextureSlot,
+  outputs: readonly string[],
+  channels: readonly (readonly [string, number] | number)[],
+): TextureMaker {
+  const of = (fields: Fields, at: number): BytePlane => {
+    const source = channels[at]!
+    if (typeof source === 'number') return source
+    const field = fields.get(source[0])!
+    return { field, plane: field.planes[source[1]]!, kind: kindOf(field) }
+  }
+  return {
+    slot,
+    outputs,
+    begin: (fields) => rgbaPicture(outputs.map((output) => fields.get(output)!)),
+    fill: (picture, fields, rows) =>
+      fillRgba(picture as DisplayBytes, [of(fields, 0), of(fields, 1), of(fields, 2), of(fields, 3)], true, rows),
+  }
+}
+
+const display = (slot: TextureSlot, output: string): TextureMaker => ({
+  slot,
+  outputs: [output],
+  begin: (fields) => rgbaPicture([fields.get(output)!]),
+  fill: (picture, fields, rows) => fillDisplay(picture as DisplayBytes, fields.get(output)!, true, rows),
+})
+
+const LIT: readonly TextureMaker[] = [
+  bytes(
+    'colour',
+    ['colour', 'opacity'],
+    [
+      ['colour', 0],
+      ['colour', 1],
+      ['colour', 2],
+      ['opacity', 0],
+    ],
+  ),
+  display('normal', 'normal'),
+  bytes('surface', ['roughness', 'metallic'], [255, ['roughness', 0], ['metallic', 0], 255]),
+  display('occlusion', 'occlusion'),
+  {
+    slot: 'height',
+    outputs: ['height'],
+    begin: (fields) => halvesPicture(fields.get('height')!),
+    fill: (picture, fields, rows) => fillHalves(picture as HalfFloats, fields.get('height')!, true, rows),
+  },
+  display('emission', 'emission'),
+]

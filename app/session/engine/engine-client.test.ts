@@ -59,6 +59,8 @@ function slowWorker() {
           },
         }),
       ),
+    listen: () => {},
+    forecastLarge: async () => null,
     probe: async () => [],
     example: async () => null,
     pack: async () => ({ error: 'not here', cancelled: false }),

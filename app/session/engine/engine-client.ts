@@ -1,11 +1,13 @@
 import { CHANNELS, channelsOf } from '#core/document/channels'
 import { createStore } from 'zustand/vanilla'
+import type { Output } from '#core/document/address'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
 import type { DisplayBytes } from '#core/preview/display'
 import { sameJson } from '#core/same-json'
 import type {
   Fault,
+  LargeForecast,
   PackOutcome,
   PackRequest,
   PackingPreview,
@@ -17,6 +19,7 @@ import type {
   Textures,
   View,
 } from '../../../runtime/browser/protocol'
+import { LARGE } from '../../../runtime/browser/protocol'
 import { SentDocument } from './sent-document'
 
 export type { PackRequest, Textures, View } from '../../../runtime/browser/protocol'
@@ -44,6 +47,8 @@ export interface Evaluation {
   /** Why some outputs could not be made, by output. */
   readonly faults: Readonly<Record<string, Fault>>
   readonly last: Pick<Preview, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
+  /** How far the pass under way is, 0–1, where it takes a while. */
+  readonly progress: number | null
   /** Milliseconds from the newest edit to its first and to its sharp picture. */
   readonly latency: { readonly rough: number | null; readonly sharp: number | null }
   /** What the packing makes of the channels: small pictures, checks, histograms. */
@@ -69,11 +74,17 @@ export interface EngineClient {
   evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome>
   pack(request: PackRequest): Promise<PackOutcome>
   probe(view: View, u: number, v: number): Promise<ProbedValue[]>
+  /** Tells `listener` how far evaluations are, 0–1, that take a while. */
+  listen(listener: (view: View, ratio: number) => void): void
+  /** What the page would take with a preview wider than LARGE; null before anything is shown. */
+  forecastLarge(width: number, shown: Output | null): Promise<LargeForecast | null>
   example(type: string): Promise<DisplayBytes | null>
 }
 
 /** Width of the first passes: swatches are made from them. */
 export const ROUGH = 256
+/** A pass between the first ones and a large preview, which takes long. */
+const BEFORE_LARGE = 1024
 /** Pictures kept of what is not on screen, to stand there until newer ones come. */
 const UNSEEN_KEPT = 256
 /** Channels that take as long as all others together; they follow in a pass of their own. */
@@ -94,11 +105,15 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     histogram: null,
     faults: {},
     last: null,
+    progress: null,
     latency: { rough: null, sharp: null },
     packing: { state: 'idle', problem: null, files: {}, report: null, histograms: null },
     delivered: { state: 'idle', problem: null },
   }))
   const { getState: get, setState: set } = store
+  client.listen((view, progress) => {
+    if (view === 'shown' && get().state === 'rough') set({ progress })
+  })
   let newest: Wanted | null = null
   let edited = 0
   let roughing = false
@@ -135,6 +150,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       histogram: preview.histogram,
       faults: withSwatches ? preview.faults : { ...get().faults, ...preview.faults },
       last: preview,
+      progress: null,
       latency,
     })
   }
@@ -180,7 +196,9 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
 
   async function finish(wanted: Wanted, since: number): Promise<void> {
     if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width) })) || wanted !== newest) return
-    if (wanted.width > ROUGH && !(await pass(wanted, { swatches: [], layerColours: [] }))) return
+    const widths = [...(wanted.width > LARGE ? [BEFORE_LARGE] : []), wanted.width].filter((width) => width > ROUGH)
+    for (const width of widths)
+      if (!(await pass(wanted, { width, swatches: [], layerColours: [] })) || wanted !== newest) return
     if (wanted === newest) set({ state: 'sharp', latency: { ...get().latency, sharp: now() - since } })
   }
 
@@ -215,7 +233,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     },
     /** Evaluates the document that the other half of a split shows. Says what went wrong, or null. */
     async compare({ document, ...rest }: Wanted): Promise<string | null> {
-      const asked = { ...rest, lit: true, swatches: [], layerColours: [] }
+      const width = Math.min(LARGE, rest.width)
+      const asked = { ...rest, width, lit: true, swatches: [], layerColours: [] }
       const outcome = await call('comparison', document, (update) =>
         client.evaluatePreview('comparison', { ...asked, update }),
       )
@@ -224,7 +243,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     },
     /** Packs; a newer request of the same kind gives up the one under way. */
     async pack(wanted: WantedPacking): Promise<void> {
-      const { document, ...rest } = wanted
+      const { document, ...asked } = wanted
+      const rest = { ...asked, width: Math.min(LARGE, asked.width) }
       const { kind } = wanted.want
       newestPack[kind] = wanted
       set({ [kind]: { ...get()[kind], state: 'working' } })
@@ -257,6 +277,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     },
     probe: (view: View, u: number, v: number) => client.probe(view, u, v),
     example: (type: string) => client.example(type),
+    forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
   }
 }
 
