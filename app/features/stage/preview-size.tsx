@@ -1,0 +1,41 @@
+import { useState } from 'react'
+import { LARGE } from '../../../runtime/browser/protocol'
+import type { LargeForecast } from '../../../runtime/browser/protocol'
+import { useActions, useMaterial, useView } from '../../session/material'
+import { PREVIEW_WIDTHS } from '../../session/view'
+import { Choice } from '../../ui/choice'
+
+/** The stage's greatest width; what a large preview needs is told before it is chosen. */
+export function PreviewSize() {
+  const actions = useActions()
+  const { evaluation } = useMaterial()
+  const width = useView((view) => view.width)
+  const [forecasts, setForecasts] = useState<Readonly<Record<number, LargeForecast | null>>>({})
+  const look = (): void => {
+    for (const one of PREVIEW_WIDTHS)
+      if (one > LARGE)
+        void evaluation.forecastLarge(one).then((forecast) => setForecasts((all) => ({ ...all, [one]: forecast })))
+  }
+  return (
+    <Choice
+      label="Preview size"
+      value={String(width)}
+      options={PREVIEW_WIDTHS.map((one) => {
+        const forecast = one > LARGE ? (forecasts[one] ?? null) : null
+        const refused = forecast !== null && 'refusal' in forecast
+        return {
+          value: String(one),
+          word: `${one}${forecast ? inWords(forecast) : ''}`,
+          // What is chosen already can be chosen away from only.
+          disabled: refused && one !== width,
+        }
+      })}
+      onChange={(value) => actions.setView({ width: Number(value) as typeof width })}
+      onLook={look}
+      className="py-0"
+    />
+  )
+}
+
+const inWords = (forecast: LargeForecast): string =>
+  'refusal' in forecast ? ' (needs over 2 GB)' : ` (takes ${(forecast.bytes / 2 ** 30).toFixed(1)} GB)`
