@@ -4,6 +4,7 @@ import type { LargeForecast } from '../../../runtime/browser/protocol'
 import { useActions, useMaterial, useView } from '../../session/material'
 import { PREVIEW_WIDTHS } from '../../session/view'
 import { Choice } from '../../ui/choice'
+import { bytesInWords } from '../../ui/words'
 
 /** The stage's greatest width; what a large preview needs is told before it is chosen. */
 export function PreviewSize() {
@@ -38,4 +39,4 @@ export function PreviewSize() {
 }
 
 const inWords = (forecast: LargeForecast): string =>
-  'refusal' in forecast ? ' (needs over 2 GB)' : ` (takes ${(forecast.bytes / 2 ** 30).toFixed(1)} GB)`
+  'refusal' in forecast ? ' (needs over 2 GB)' : ` (takes ${bytesInWords(forecast.bytes)})`
