@@ -1,6 +1,8 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { simd } from './simd'
 
 export type Footprint = 'round' | 'square'
 
@@ -24,6 +26,8 @@ export const growFootprint = (radius: number): number => Math.floor(radius) + 1
  */
 export function growField(source: Field, out: Field, rows: Rows, radius: number, shape: Footprint, sign: 1 | -1): void {
   const { width } = source
+  const twin = width % 4 === 0 ? simd() : null
+  if (twin) return growBySimd(twin, source, out, rows, radius, shape, sign)
   const whole = Math.floor(radius)
   const rest = Math.fround(radius - whole)
   const inner = spans(whole, shape)
@@ -111,4 +115,64 @@ function widen({ levels, reach }: RowTable, half: number, width: number, into: F
     const max = a > b ? a : b
     if (max > into[x]!) into[x] = max
   }
+}
+
+/** Rows of results that are made together: each row around them is looked at once for all. */
+const TOGETHER = 64
+
+function growBySimd(
+  twin: Simd,
+  source: Field,
+  out: Field,
+  rows: Rows,
+  radius: number,
+  shape: Footprint,
+  sign: 1 | -1,
+): void {
+  const { width } = source
+  const bytes = width * 4
+  const whole = Math.floor(radius)
+  const rest = Math.fround(radius - whole)
+  const reach = rest > 0 ? whole + 1 : whole
+  const footprints = rest > 0 ? [spans(whole, shape), spans(reach, shape)] : [spans(whole, shape)]
+  const side = Math.min(reach, width >> 1)
+  const levels = 32 - Math.clz32(2 * side + 1)
+  // Whole vectors are read beyond a row's end, by up to the greatest step.
+  const length = Math.ceil((width + 2 * side) / 4) * 4
+  const stride = (length + (1 << levels) + 4) * 4
+  twin.scratch(() => {
+    const table = twin.take((stride / 4) * levels)
+    const halves = twin.take(TOGETHER)
+    const best = footprints.map(() => twin.take(TOGETHER * width))
+    const room = twin.take(TOGETHER * width)
+    const { assembly } = twin
+    const base = twin.floats(table, length)
+    for (let y = rows.from; y < rows.to; y += TOGETHER) {
+      const to = Math.min(rows.to, y + TOGETHER)
+      const count = to - y
+      out.planes.forEach((target, p) => {
+        const plane = source.planes[p]!
+        for (const at of best) twin.floats(at, count * width).fill(-Infinity)
+        for (let near = y - reach; near < to + reach; near++) {
+          rows.check()
+          const start = rowStart(source, near)
+          base.set(plane.subarray(start, start + width), side)
+          base.copyWithin(0, width, width + side)
+          base.copyWithin(width + side, side, 2 * side)
+          if (sign < 0) for (let i = 0; i < width + 2 * side; i++) base[i] = -base[i]!
+          assembly.windowTables(table, stride, levels, length * 4)
+          footprints.forEach((half, i) => {
+            const own = twin.ints(halves, count)
+            const middle = (half.length - 1) / 2
+            for (let row = 0; row < count; row++) own[row] = half[near - (y + row) + middle] ?? -1
+            assembly.widenRows(table, stride, side * 4, halves, side, best[i]!, count, bytes)
+          })
+        }
+        const at = twin.target(out, target, y, to, room)
+        if (rest > 0) assembly.mixedExtremes(best[0]!, best[1]!, rest, sign, at, count * bytes)
+        else assembly.signedValues(best[0]!, sign, at, count * bytes)
+        twin.written(at, out, target, y, to, room)
+      })
+    }
+  })
 }

@@ -13,6 +13,7 @@ export { combineRow, dividedRow, linesFrom, shiftedRow, walkDownhill, walkRow } 
 export { pushByAngle, pushBySlope, pushByVector, pushedFrom } from './warp'
 export { transformRow } from './transform'
 export { overGround, readTexels } from './image'
+export { mixedExtremes, signedValues, widenRows, windowTables } from './morphology'
 export { noiseRow } from './noise'
 export { occlusion } from './occlusion'
 export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow } from './normals'
