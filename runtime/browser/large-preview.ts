@@ -11,7 +11,7 @@ import type { TextureMaker } from './textures'
  */
 
 /** Bytes that a page may take with such a preview on its stage. */
-const TOTAL_BYTES = 2048 << 20
+const TOTAL_BYTES = 2 * 2 ** 30
 /** Of these: the program itself, with its pictures and what kernels need for a while. */
 const PROGRAM_BYTES = 256 << 20
 /** A texture lies on the page, and with its mipmaps where it is drawn. */
@@ -71,7 +71,7 @@ function budgetOf(session: MaterialSession, request: LargeRequest): [spent: numb
   if (spent >= TOTAL_BYTES)
     throw new GristError(
       'memory-budget',
-      `At ${width} × ${height} the textures alone leave no room: a preview may take ${TOTAL_BYTES >> 20} MB. Choose a smaller size.`,
+      `At ${width} × ${height} the textures alone leave no room: a preview may take ${TOTAL_BYTES / 2 ** 20} MB. Choose a smaller size.`,
     )
   return [spent, TOTAL_BYTES - spent]
 }

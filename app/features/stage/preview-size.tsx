@@ -39,4 +39,4 @@ export function PreviewSize() {
 }
 
 const inWords = (forecast: LargeForecast): string =>
-  'refusal' in forecast ? ' (needs over 2 GB)' : ` (takes ${bytesInWords(forecast.bytes)})`
+  'refusal' in forecast ? ' (needs more than 2 GB)' : ` (takes ${bytesInWords(forecast.bytes)})`
