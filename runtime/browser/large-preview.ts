@@ -12,8 +12,8 @@ import type { TextureMaker } from './textures'
 
 /** Bytes that a page may take with such a preview on its stage. */
 const TOTAL_BYTES = 2 * 2 ** 30
-/** Of these: the program itself, with its pictures and what kernels need for a while. */
-const PROGRAM_BYTES = 256 << 20
+/** Of these: the program, its threads with what kernels need for a while, and textures on their way; seen from outside. */
+const PROGRAM_BYTES = 640 << 20
 /** A texture lies on the page, and with its mipmaps where it is drawn. */
 const TEXTURE_COPIES = 1 + 4 / 3
 
