@@ -26,10 +26,11 @@ export function blendFields(
   mode: BlendMode,
   amount: number,
 ): void {
-  const simdMode = SIMD_MODES.indexOf(mode)
-  const twin = simdMode < 0 ? null : simd()
-  if (twin) return twin.scratch(() => bySimd(twin, base, source, mask, out, rows, simdMode, amount))
   const triple = out.planes.length === 3 ? NON_SEPARABLE[mode] : undefined
+  const simdMode = SIMD_MODES.indexOf(mode)
+  const twin = simdMode < 0 && !triple ? null : simd()
+  if (twin && triple) return twin.scratch(() => coloursBySimd(twin, base, source, mask, out, rows, mode, amount))
+  if (twin) return twin.scratch(() => bySimd(twin, base, source, mask, out, rows, simdMode, amount))
   const separable = SEPARABLE[mode] ?? greyForm(mode)
   const maskPlane = mask?.planes[0]
   for (let y = rows.from; y < rows.to; y++) {
@@ -111,6 +112,31 @@ function bySimd(
       twin.written(result, out, plane, y, to, room)
     })
   }
+}
+
+/** The modes that core/kernels/assembly/blend-colours.ts knows, by their numbers there. */
+const COLOUR_MODES: readonly BlendMode[] = ['hue', 'saturation', 'colour', 'luminosity']
+
+function coloursBySimd(
+  twin: Simd,
+  base: Field,
+  source: Field,
+  mask: Field | null,
+  out: Field,
+  rows: Rows,
+  mode: BlendMode,
+  amount: number,
+): void {
+  const of = (field: Field) => field.planes.map((plane) => [field, plane] as const)
+  const inputs = [...of(base), ...of(source), ...(mask ? of(mask) : [])]
+  const [baseAt, sourceAt, outAt] = [twin.take(3), twin.take(3), twin.take(3)]
+  const number = COLOUR_MODES.indexOf(mode)
+  twin.runs(rows, out.width, inputs, of(out), (count, from, to) => {
+    twin.ints(baseAt, 3).set(from.slice(0, 3))
+    twin.ints(sourceAt, 3).set(from.slice(3, 6))
+    twin.ints(outAt, 3).set(to)
+    twin.assembly.blendColours(number, baseAt, sourceAt, from[6] ?? 0, outAt, count, f(amount))
+  })
 }
 
 /** b + (m − b)·w, exact at w = 0 and w = 1. */

@@ -1,5 +1,10 @@
 import { atan2Turns, cosTurns, pow, sinTurns } from '../elementary'
+import type { Field } from '../field/field'
+import { floorMod, rowStart } from '../field/field'
+import type { Rows } from './rows'
+import { simd } from './simd'
 
+/** In the order of their numbers in core/kernels/assembly/ramp.ts. */
 export const RAMP_SHAPES = ['linear', 'radial', 'angular', 'diamond', 'box'] as const
 export type RampShape = (typeof RAMP_SHAPES)[number]
 
@@ -67,5 +72,34 @@ export function rampAt(ramp: Ramp, texel: number): (u: number, v: number) => num
     if (half < 1e-9)
       return mirror ? 1 - Math.abs(1 - (scaled - 2 * Math.floor(scaled / 2))) : scaled - Math.floor(scaled)
     return (integral(scaled + half, mirror) - integral(scaled - half, mirror)) / (2 * half)
+  }
+}
+
+/** A ramp over a field's rows. */
+export function rampRows(ramp: Ramp, out: Field, rows: Rows): void {
+  const { width } = out
+  const target = out.planes[0]!
+  const vAt = (y: number): number => (floorMod(y, out.height) + 0.5) / width
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const { shape, centre, angle, radius, exponent, repeat, mirror } = ramp
+      const [c, s] = [cosTurns(angle), sinTurns(angle)]
+      const room = twin.take(width)
+      const number = RAMP_SHAPES.indexOf(shape)
+      for (let y = rows.from; y < rows.to; y++) {
+        rows.check()
+        const at = twin.target(out, target, y, y + 1, room)
+        const above = centre[1] - vAt(y)
+        twin.assembly.rampRow(at, width, number, c, s, centre[0], above, radius, exponent, repeat, mirror)
+        twin.written(at, out, target, y, y + 1, room)
+      }
+    })
+  const valueAt = rampAt(ramp, 1 / width)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const start = rowStart(out, y)
+    const v = vAt(y)
+    for (let x = 0; x < width; x++) target[start + x] = valueAt((x + 0.5) / width, v) + 0
   }
 }

@@ -42,6 +42,20 @@ export function remapValues(source: Field, out: Field, rows: Rows, line: Line): 
   mapBy(source, out, rows, define, (assembly, a, b, count) => assembly.remap(a, b, count, from, width, to, span, clamp))
 }
 
+/** scale · v + offset of each plane. */
+export function straightLines(
+  source: Field,
+  out: Field,
+  rows: Rows,
+  lines: readonly (readonly [scale: number, offset: number])[],
+): void {
+  const define = (v: number, plane: number): number => lines[plane]![1] + lines[plane]![0] * v
+  mapBy(source, out, rows, define, (assembly, a, b, count, plane) => {
+    const [scale, offset] = lines[plane]!
+    assembly.remap(a, b, count, 0, 1, offset, scale, false)
+  })
+}
+
 /** 0 below `low`, 1 above `high`, smooth between (smoothstep). */
 export function thresholdValues(source: Field, out: Field, rows: Rows, low: number, high: number): void {
   const define = (v: number): number => smoothstep(low, high, v)

@@ -37,13 +37,13 @@ export default defineNode({
       const decode = target.type === 'colour' && encoding === 'srgb'
       target.planes.forEach((plane, p) => {
         const source = inputs[p]!
+        const values = source.planes[0]!
         for (let y = rows.from; y < rows.to; y++) {
           rows.check()
           const from = rowStart(source, y)
           const to = rowStart(target, y)
-          const values = source.planes[0]!
-          for (let x = 0; x < target.width; x++)
-            plane[to + x] = decode ? bounded(decodeSrgb(values[from + x]!)) : values[from + x]!
+          if (!decode) plane.set(values.subarray(from, from + target.width), to)
+          else for (let x = 0; x < target.width; x++) plane[to + x] = bounded(decodeSrgb(values[from + x]!))
         }
       })
     }

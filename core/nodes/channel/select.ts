@@ -1,8 +1,8 @@
-import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { integer, seed, toggle } from '../../graph/parameters'
 import { id, any } from '../../graph/ports'
-import { hashInto, streamSeed } from '../../random'
+import { copyValues, dealtValues } from '../../kernels/channels'
+import { streamSeed } from '../../random'
 
 const OTHERS = { whenUnconnected: null } as const
 
@@ -38,24 +38,9 @@ export default defineNode({
     const { first, second, third, fourth, fifth, sixth, by } = inputs
     const numbered = [first, second, third, fourth, fifth, sixth]
     const dealt = numbered.filter((field) => field !== null)
-    const stream = streamSeed(documentSeed, params.seed, 'select')
-    const fixed = numbered[params.choose - 1] ?? first
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const o = rowStart(result, y)
-      const starts = dealt.map((field) => rowStart(field, y))
-      const b = by ? rowStart(by, y) : 0
-      const plain = rowStart(fixed, y)
-      for (let x = 0; x < result.width; x++) {
-        if (!by) {
-          result.planes.forEach((plane, p) => (plane[o + x] = fixed.planes[p]![plain + x]!))
-          continue
-        }
-        const id = by.ids![b + x]!
-        const at = (params.shuffle ? hashInto(stream, id) : id) % dealt.length
-        result.planes.forEach((plane, p) => (plane[o + x] = dealt[at]!.planes[p]![starts[at]! + x]!))
-      }
-    }
+    if (!by) return copyValues(numbered[params.choose - 1] ?? first, result, rows)
+    const stream = params.shuffle ? streamSeed(documentSeed, params.seed, 'select') : null
+    dealtValues(dealt, by, stream, result, rows)
   },
   example: {
     nodes: {

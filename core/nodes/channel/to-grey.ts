@@ -1,19 +1,7 @@
-import { LUMINANCE } from '../../colour/srgb'
 import { defineNode } from '../../graph/define-node'
 import { choice } from '../../graph/parameters'
 import { grey, any } from '../../graph/ports'
-import { mapTexels } from '../../kernels/texels'
-
-const METHODS = {
-  luminance: ([r, g, b]) => LUMINANCE[0] * r! + LUMINANCE[1] * g! + LUMINANCE[2] * b!,
-  maximum: ([r, g, b]) => Math.max(r!, g!, b!),
-  minimum: ([r, g, b]) => Math.min(r!, g!, b!),
-  average: ([r, g, b]) => (r! + g! + b!) / 3,
-  first: ([r]) => r!,
-  second: ([, g]) => g!,
-  third: ([, , b]) => b!,
-  slope: ([x, y]) => Math.sqrt(x! * x! + y! * y!),
-} as const satisfies Record<string, (planes: ArrayLike<number> & Iterable<number>) => number>
+import { GREY_METHODS, greyOf } from '../../kernels/channels'
 
 /** One grey from three planes. Source of luminance: ITU-R BT.709-6, item 3.2. */
 export default defineNode({
@@ -26,7 +14,7 @@ export default defineNode({
   params: {
     method: choice({
       default: 'luminance',
-      options: Object.keys(METHODS) as (keyof typeof METHODS)[],
+      options: GREY_METHODS,
       help:
         'luminance weighs as the eye does; maximum, minimum and average take all three alike; first, second and third ' +
         'are red, green, blue or x, y, z; slope is how steep a normal lies, 0 flat and 1 upright.',
@@ -49,8 +37,7 @@ export default defineNode({
         ]
       : [],
   evaluate: ({ source }, { method }, { result }, { rows }) => {
-    const apply = METHODS[method]
-    if (result) mapTexels(source, result, rows, (from, to) => (to[0] = Math.fround(apply(from))))
+    if (result) greyOf(source, result, rows, method)
   },
   example: {
     nodes: {

@@ -1,7 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { colour, grey } from '../../graph/ports'
-import { LUMINANCE } from '../../colour/srgb'
-import { mapTexels } from '../../kernels/texels'
+import { greyOf } from '../../kernels/channels'
 
 /** Luminance of linear RGB. Source: ITU-R BT.709-6, item 3.2. */
 export default defineNode({
@@ -16,12 +15,7 @@ export default defineNode({
   outputs: { result: grey({ help: 'The converted field.' }) },
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) {
-      const [r, g, b] = LUMINANCE
-      mapTexels(source, result, rows, (from, to) => {
-        to[0] = r * from[0]! + g * from[1]! + b * from[2]!
-      })
-    }
+    if (result) greyOf(source, result, rows, 'luminance')
   },
   example: {
     nodes: {

@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { colour, normal } from '../../graph/ports'
-import { mapTexels } from '../../kernels/texels'
+import { directionsOf } from '../../kernels/channels'
 
 /** normalise(2 · c − 1); straight up where there is no length. */
 export default defineNode({
@@ -15,13 +15,7 @@ export default defineNode({
   outputs: { result: normal({ help: 'The converted field.' }) },
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result)
-      mapTexels(source, result, rows, (from, to) => {
-        for (let i = 0; i < 3; i++) to[i] = 2 * from[i]! - 1
-        const length = Math.sqrt(to[0]! * to[0]! + to[1]! * to[1]! + to[2]! * to[2]!)
-        if (length > 1e-20) for (let i = 0; i < 3; i++) to[i] = to[i]! / length
-        else to.set([0, 0, 1])
-      })
+    if (result) directionsOf(source, result, rows)
   },
   example: {
     nodes: {

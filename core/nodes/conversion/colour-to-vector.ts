@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { colour, vector } from '../../graph/ports'
-import { mapTexels } from '../../kernels/texels'
+import { straightLines } from '../../kernels/values'
 
 /** v = 2 · (red, green) − 1, as normals are stored in files. */
 export default defineNode({
@@ -16,10 +16,10 @@ export default defineNode({
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result)
-      mapTexels(source, result, rows, (from, to) => {
-        to[0] = 2 * from[0]! - 1
-        to[1] = 1 - 2 * from[1]!
-      })
+      straightLines(source, result, rows, [
+        [2, -1],
+        [-2, 1],
+      ])
   },
   example: {
     nodes: {

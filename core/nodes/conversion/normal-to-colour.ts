@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { colour, normal } from '../../graph/ports'
-import { mapValues } from '../../kernels/point'
+import { straightLines } from '../../kernels/values'
 
 /** n · 0.5 + 0.5. */
 export default defineNode({
@@ -15,7 +15,12 @@ export default defineNode({
   outputs: { result: colour({ help: 'The converted field.' }) },
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
-    if (result) mapValues(source, result, rows, (v) => v * 0.5 + 0.5)
+    if (result)
+      straightLines(source, result, rows, [
+        [0.5, 0.5],
+        [0.5, 0.5],
+        [0.5, 0.5],
+      ])
   },
   example: {
     nodes: {

@@ -1,6 +1,6 @@
 import { defineNode } from '../../graph/define-node'
 import { normal, vector } from '../../graph/ports'
-import { mapTexels } from '../../kernels/texels'
+import { straightLines } from '../../kernels/values'
 
 /** (x, −y): vectors count downward. */
 export default defineNode({
@@ -16,10 +16,10 @@ export default defineNode({
   footprint: 'point',
   evaluate: ({ source }, _, { result }, { rows }) => {
     if (result)
-      mapTexels(source, result, rows, (from, to) => {
-        to[0] = from[0]!
-        to[1] = -from[1]!
-      })
+      straightLines(source, result, rows, [
+        [1, 0],
+        [-1, 0],
+      ])
   },
   example: {
     nodes: {

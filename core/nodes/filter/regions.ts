@@ -1,3 +1,4 @@
+import type { Field } from '../../field/field'
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, seed, toggle } from '../../graph/parameters'
@@ -29,6 +30,30 @@ function valuesOf(areas: readonly Region[], stream: number, width: number): Floa
   const values = new Float32Array(areas.length)
   order.forEach((area, rank) => (values[area] = (rank + 0.5) / areas.length))
   return values
+}
+
+/** A number of each area at its ID, with 0 for what is in none. */
+const byId = (values: ArrayLike<number>): Float32Array => {
+  const table = new Float32Array(values.length + 1)
+  table.set(values, 1)
+  return table
+}
+
+/** Places within each area's box, 0–1, for a row of IDs. */
+function placesWithin(
+  areas: readonly Region[],
+  ids: Uint32Array,
+  row: number,
+  { width, planes }: Field,
+  start: number,
+  height: number,
+): void {
+  const [u, v] = planes as [Float32Array, Float32Array]
+  for (let x = 0; x < width; x++) {
+    const area = ids[x] === 0 ? null : areas[ids[x]! - 1]!
+    u[start + x] = area ? (floorMod(x - area.left, width) + 0.5) / (area.right - area.left) : 0
+    v[start + x] = area ? (floorMod(row - area.top, height) + 0.5) / (area.bottom - area.top) : 0
+  }
 }
 
 /** Separate areas of a mask, each with a number and values of its own. Source: kernels/regions.ts. */
@@ -69,27 +94,21 @@ export default defineNode({
     const marked = markAbove((y) => rowStart(source, y), source.planes[0]!, width, height, params.level)
     const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check)
     const valuesFor = (purpose: string): Float32Array =>
-      valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width)
-    const values = out.value && valuesFor('value')
-    const colours = out.colour && ['red', 'green', 'blue'].map(valuesFor)
+      byId(valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width))
+    // Grey planes that hold a number of each area: by its ID, 0 outside.
+    const numbers: [Float32Array, Float32Array][] = []
+    if (out.value) numbers.push([out.value.planes[0]!, valuesFor('value')])
+    if (out.size) numbers.push([out.size.planes[0]!, byId(areas.map(({ texels }) => texels / (width * height)))])
+    for (const [p, purpose] of ['red', 'green', 'blue'].entries())
+      if (out.colour) numbers.push([out.colour.planes[p]!, valuesFor(purpose)])
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const row = floorMod(y, height)
       const start = rowStart(some, y)
-      for (let x = 0; x < width; x++) {
-        const i = start + x
-        const id = ids[row * width + x]!
-        const area = id === 0 ? null : areas[id - 1]!
-        if (out.id) out.id.ids![i] = id
-        if (out.value) out.value.planes[0]![i] = area ? values![id - 1]! : 0
-        if (out.size) out.size.planes[0]![i] = area ? area.texels / (width * height) : 0
-        if (out.colour) out.colour.planes.forEach((plane, p) => (plane[i] = area ? colours![p]![id - 1]! : 0))
-        if (out.local) {
-          const [u, v] = out.local.planes as [Float32Array, Float32Array]
-          u[i] = area ? (floorMod(x - area.left, width) + 0.5) / (area.right - area.left) : 0
-          v[i] = area ? (floorMod(row - area.top, height) + 0.5) / (area.bottom - area.top) : 0
-        }
-      }
+      const own = ids.subarray(row * width, (row + 1) * width)
+      out.id?.ids!.set(own, start)
+      for (const [plane, number] of numbers) for (let x = 0; x < width; x++) plane[start + x] = number[own[x]!]!
+      if (out.local) placesWithin(areas, own, row, out.local, start, height)
     }
   },
   example: {

@@ -1,8 +1,7 @@
-import { rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, pair, toggle } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { RAMP_SHAPES, rampAt } from '../../kernels/ramps'
+import { RAMP_SHAPES, rampRows } from '../../kernels/ramps'
 
 /** A run from 0 to 1 by place. Source: own derivation. */
 export default defineNode({
@@ -43,16 +42,8 @@ export default defineNode({
   outputs: { grey: grey({ help: '0 to 1.' }) },
   tiles: false,
   footprint: 'point',
-  evaluate: (_, params, { grey: out }, { width, rows }) => {
-    if (!out) return
-    const at = rampAt(params, 1 / width)
-    const target = out.planes[0]!
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const start = rowStart(out, y)
-      const v = ((((y % out.height) + out.height) % out.height) + 0.5) / width
-      for (let x = 0; x < width; x++) target[start + x] = at((x + 0.5) / width, v) + 0
-    }
+  evaluate: (_, params, { grey: out }, { rows }) => {
+    if (out) rampRows(params, out, rows)
   },
   example: { params: { shape: 'radial', radius: 0.4 } },
 })

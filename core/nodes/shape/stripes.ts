@@ -1,8 +1,7 @@
-import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, pair } from '../../graph/parameters'
 import { grey } from '../../graph/ports'
-import { coverage as coverageAt } from '../../kernels/point'
+import { stripeRows } from '../../kernels/stripes'
 
 /** Even stripes whose counts across and down are whole, so that any slant tiles. Source: own derivation. */
 export default defineNode({
@@ -49,33 +48,10 @@ export default defineNode({
       ? ['With no count either way there is one stripe everywhere.']
       : [`One every ${(pitch * 1000).toFixed(1)} mm.`]
   },
-  evaluate: (_, params, { grey: out, phase }, { width, rows, metres }) => {
-    const some = out ?? phase
-    if (!some) return
-    const height = metres[1] / metres[0]
-    const [across, down] = [params.frequency[0], params.frequency[1] / height]
-    const pitch = across === 0 && down === 0 ? 1 : 1 / Math.sqrt(across * across + down * down)
-    const edge = Math.max(params.softness, 1 / width)
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const start = rowStart(some, y)
-      const v = (floorMod(y, some.height) + 0.5) / width
-      for (let x = 0; x < width; x++) {
-        const along = ((x + 0.5) / width) * across + v * down - params.offset
-        const t = along - Math.floor(along)
-        if (phase) phase.planes[0]![start + x] = t
-        // Distance to the nearer edge of the bright part, which lies around ½.
-        const inside = (params.coverage / 2 - Math.abs(t - 0.5)) * pitch
-        if (out) out.planes[0]![start + x] = brightness(inside, params.coverage, edge)
-      }
-    }
+  evaluate: (_, { frequency, coverage, softness, offset }, { grey: out, phase }, { width, rows, metres }) => {
+    const down = frequency[1] / (metres[1] / metres[0])
+    const stripes = { across: frequency[0], down, coverage, edge: Math.max(softness, 1 / width), offset }
+    stripeRows(stripes, out ?? null, phase ?? null, rows)
   },
   example: { params: { frequency: [5, 3], coverage: 0.4 } },
 })
-
-/** Brightness at a signed distance to the edge; all or nothing where there is no edge. */
-function brightness(inside: number, coverage: number, edge: number): number {
-  if (coverage <= 0) return 0
-  if (coverage >= 1) return 1
-  return coverageAt(inside, edge)
-}

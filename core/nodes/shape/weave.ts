@@ -68,21 +68,26 @@ export default defineNode({
     const half = (1 - params.gap) / 2
     const warps = threadsAlong(width, across, half)
     const wefts = threadsAlong(some.height, down, half)
+    const within = Array.from({ length: cycle }, (_, n) => n)
+    // A warp rises and sinks as it crosses the wefts, a weft as it crosses the warps.
+    const weftRises = within.map((j) =>
+      Float64Array.from({ length: width }, (_, x) => eased(warps, x, cycle, (n) => !over(n, j))),
+    )
+    const [tops, seen, covers] = [height?.planes[0], warp?.planes[0], thread?.planes[0]]
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const start = rowStart(some, y)
       const v = floorMod(y, some.height)
-      const j = wefts.thread[v]! % cycle
+      const warpRises = within.map((i) => eased(wefts, v, cycle, (n) => over(i, n)))
+      const weftRise = weftRises[wefts.thread[v]! % cycle]!
+      const [weftCover, weftSection] = [wefts.cover[v]!, wefts.section[v]!]
       for (let x = 0; x < width; x++) {
-        const i = warps.thread[x]! % cycle
-        // A warp rises and sinks as it crosses the wefts, a weft as it crosses the warps.
-        const warpRise = eased(wefts, v, cycle, (n) => over(i, n))
-        const weftRise = eased(warps, x, cycle, (n) => !over(n, j))
-        const warpTop = heightOf(params, warps.cover[x]!, warps.section[x]!, warpRise)
-        const weftTop = heightOf(params, wefts.cover[v]!, wefts.section[v]!, weftRise)
-        if (height) height.planes[0]![start + x] = Math.max(warpTop, weftTop)
-        if (warp) warp.planes[0]![start + x] = warpTop > weftTop ? 1 : 0
-        if (thread) thread.planes[0]![start + x] = Math.max(warps.cover[x]!, wefts.cover[v]!)
+        const warpCover = warps.cover[x]!
+        const warpTop = heightOf(params, warpCover, warps.section[x]!, warpRises[warps.thread[x]! % cycle]!)
+        const weftTop = heightOf(params, weftCover, weftSection, weftRise[x]!)
+        if (tops) tops[start + x] = Math.max(warpTop, weftTop)
+        if (seen) seen[start + x] = warpTop > weftTop ? 1 : 0
+        if (covers) covers[start + x] = Math.max(warpCover, weftCover)
       }
     }
   },
