@@ -77,7 +77,7 @@ export function blurPlane(
     for (let y = rows.from; y < rows.to; y++) emit(y, rowOf(y))
     return
   }
-  const bySimd = profile.kind === 'gaussian' ? simdGaussian(profile.sigma, source) : null
+  const bySimd = profile.kind === 'gaussian' ? simdGaussian(profile.sigma, source) : simdBox(profile.radius, source)
   if (bySimd) return bySimd(plane, rows, emit)
   const vertical =
     profile.kind === 'box'
@@ -107,6 +107,61 @@ function simdGaussian(sigma: number, source: Field): BlurRows | null {
   }
   if (down === 1 || along === 1 || tapCount(coarseSigma(sigma, along)) > width / along) return null
   return (plane, rows, emit) => coarseBySimd(twin, { sigma, down, along }, source, plane, rows, emit)
+}
+
+/** A box by its twin; null where it has none for this field: rows of whole vectors. */
+function simdBox(radius: number, source: Field): BlurRows | null {
+  const twin = source.width % 4 === 0 ? simd() : null
+  return twin && ((plane, rows, emit) => boxBySimd(twin, radius, source, plane, rows, emit))
+}
+
+function boxBySimd(
+  twin: Simd,
+  radius: number,
+  source: Field,
+  plane: Float32Array,
+  rows: Rows,
+  emit: (y: number, row: Float32Array) => void,
+): void {
+  const { width, height } = source
+  const { whole, edge, scale } = boxParts(radius)
+  const pad = whole + 1
+  const bytes = width * 4
+  const { assembly } = twin
+  twin.scratch(() => {
+    const rooms = [0, 0].map(() => twin.take(width)) as [number, number]
+    const [sums, result] = [twin.take(width), twin.take(width)]
+    const line = twin.take(width + 2 * pad)
+    const row = line + pad * 4
+    const padded = twin.floats(line, width + 2 * pad)
+    const out = twin.floats(result, width)
+    const rowAt = (y: number, room: number): number => twin.rowsOf(source, plane, y, y + 1, rooms[room]!)
+    let at = rows.from - (floorMod(rows.from, height) % BLOCK)
+    const restart = (): void => {
+      twin.floats(sums, width).fill(0)
+      for (let k = -whole; k <= whole; k++) assembly.addToSums(sums, rowAt(at + k, 0), bytes)
+    }
+    restart()
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      while (at < y) {
+        at++
+        if (floorMod(at, height) % BLOCK === 0) restart()
+        else assembly.moveSums(sums, rowAt(at + whole, 0), rowAt(at - whole - 1, 1), bytes)
+      }
+      assembly.boxedRow(sums, rowAt(y - whole - 1, 0), rowAt(y + whole + 1, 1), edge, scale, row, bytes)
+      if (pad <= width) {
+        padded.copyWithin(0, width, width + pad)
+        padded.copyWithin(width + pad, pad, 2 * pad)
+      } else
+        for (let x = 0; x < pad; x++) {
+          padded[x] = padded[pad + floorMod(x - pad, width)]!
+          padded[pad + width + x] = padded[pad + floorMod(x, width)]!
+        }
+      assembly.boxAlong(row, result, width, whole, edge, scale, BLOCK)
+      emit(y, out)
+    }
+  })
 }
 
 function gaussianBySimd(
