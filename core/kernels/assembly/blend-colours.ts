@@ -73,13 +73,13 @@ function saturation(r: f64, g: f64, b: f64): f64 {
 }
 
 function setSaturation(r: f64, g: f64, b: f64, s: f64): void {
-  const least = min(min(r, g), b)
-  const most = max(max(r, g), b)
-  const span = most - least
-  const flat = most == least
-  c0 = flat ? 0 : ((r - least) * s) / span
-  c1 = flat ? 0 : ((g - least) * s) / span
-  c2 = flat ? 0 : ((b - least) * s) / span
+  const lowest = min(min(r, g), b)
+  const highest = max(max(r, g), b)
+  const span = highest - lowest
+  const flat = highest == lowest
+  c0 = flat ? 0 : ((r - lowest) * s) / span
+  c1 = flat ? 0 : ((g - lowest) * s) / span
+  c2 = flat ? 0 : ((b - lowest) * s) / span
 }
 
 function setLuminosity(r: f64, g: f64, b: f64, to: f64): void {
@@ -88,16 +88,16 @@ function setLuminosity(r: f64, g: f64, b: f64, to: f64): void {
   const y = g + d
   const z = b + d
   const l = luminosity(x, y, z)
-  const least = min(min(x, y), z)
-  const most = max(max(x, y), z)
-  c0 = clipped(x, l, least, most)
-  c1 = clipped(y, l, least, most)
-  c2 = clipped(z, l, least, most)
+  const lowest = min(min(x, y), z)
+  const highest = max(max(x, y), z)
+  c0 = clipped(x, l, lowest, highest)
+  c1 = clipped(y, l, lowest, highest)
+  c2 = clipped(z, l, lowest, highest)
 }
 
-function clipped(v: f64, l: f64, least: f64, most: f64): f64 {
+function clipped(v: f64, l: f64, lowest: f64, highest: f64): f64 {
   let out = v
-  if (least < 0) out = l + ((out - l) * l) / (l - least)
-  if (most > 1) out = l + ((out - l) * (1 - l)) / (most - l)
+  if (lowest < 0) out = l + ((out - l) * l) / (l - lowest)
+  if (highest > 1) out = l + ((out - l) * (1 - l)) / (highest - l)
   return out
 }
