@@ -2,17 +2,18 @@ import { channelOutput } from '#core/document/address'
 import { materialHere } from '#core/testing/material-here'
 /** Measures and writes bench/RESULTS.md. Figures are for this machine; ratios against references of the same run carry over. */
 import { Buffer } from 'node:buffer'
-import { execFileSync, spawn } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { cpus, tmpdir, totalmem } from 'node:os'
-import { join } from 'node:path'
+import { execFileSync } from 'node:child_process'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { cpus, totalmem } from 'node:os'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
 import { FieldCache } from '#core/engine/field-cache'
 import { createField } from '#core/field/field'
 import { Dropped } from '#core/engine/dropped'
 import { readImage } from '#runtime/node/read-image'
 import { openThreads } from '#runtime/node/threads'
+import { bakes, files, start } from './bakes'
 import { nativeRatios } from './native'
+import { fixed, lines, say, table } from './report'
 import { localExecutor } from '#core/engine/local-executor'
 import type { Executor, Pass } from '#core/engine/pass'
 import { GristError } from '#core/errors'
@@ -25,19 +26,6 @@ import { evaluateExample } from '#core/testing/examples'
 
 const N = 1024
 const MEGAPIXELS = (N * N) / 1e6
-const lines: string[] = []
-const say = (line = ''): void => {
-  lines.push(line)
-  console.log(line)
-}
-const table = (head: string[], rows: (string | number)[][]): void => {
-  say(`| ${head.join(' | ')} |`)
-  say(`| ${head.map((_, i) => (i ? '---:' : '---')).join(' | ')} |`)
-  for (const row of rows) say(`| ${row.join(' | ')} |`)
-  say()
-}
-const fixed = (v: number): string => (v >= 100 ? v.toFixed(0) : v >= 10 ? v.toFixed(1) : v.toFixed(2))
-
 /** Shortest of three, in milliseconds. */
 function best(work: () => void): number {
   let min = Infinity
@@ -355,101 +343,6 @@ async function cancels(): Promise<void> {
   table(['material', 'size', 'cancels', 'median', 'longest'], rows)
 }
 
-/** Bakes in a process of its own and watches its memory. */
-function bakeAt(
-  material: string,
-  size: number,
-  threads: number,
-): Promise<{ seconds: number; resident: number; fields: number; files: number }> {
-  const out = mkdtempSync(join(tmpdir(), 'grist-bench-'))
-  return new Promise((resolve, reject) => {
-    const started = performance.now()
-    const child = spawn(
-      'bin/grist',
-      [
-        'bake',
-        `demo/${material}.json`,
-        '--packing',
-        'separate-maps',
-        '--size',
-        String(size),
-        '--out',
-        out,
-        '--threads',
-        String(threads),
-        '--json',
-      ],
-      { stdio: ['ignore', 'pipe', 'inherit'] },
-    )
-    let resident = 0
-    const watch = setInterval(() => {
-      try {
-        resident = Math.max(
-          resident,
-          Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))![1]) / 1024,
-        )
-      } catch {
-        // The process has ended.
-      }
-    }, 50)
-    let text = ''
-    child.stdout.on('data', (part: Buffer) => (text += part.toString()))
-    child.on('exit', (code) => {
-      clearInterval(watch)
-      rmSync(out, { recursive: true })
-      if (code !== 0) return reject(new Error(`bake ended with ${code}`))
-      const { record, report } = JSON.parse(text) as {
-        record: { files: { bytes: number }[] }
-        report: { peakBytes: number }
-      }
-      resolve({
-        seconds: (performance.now() - started) / 1000,
-        resident,
-        fields: report.peakBytes / 1048576,
-        files: record.files.reduce((sum, file) => sum + file.bytes, 0) / 1048576,
-      })
-    })
-  })
-}
-
-const MATERIALS = ['quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash'] as const
-
-async function bakes(): Promise<void> {
-  const rows: (string | number)[][] = []
-  const asked = MATERIALS.flatMap((material, i) => [
-    ...(i === 0 ? [{ material, size: 1024, threads: 1 }] : []),
-    ...[1024, 2048, 4096].map((size) => ({ material, size, threads: 2 })),
-  ])
-  for (const { material, size, threads } of asked) {
-    const { seconds, resident, fields, files } = await bakeAt(material, size, threads)
-    rows.push([
-      material,
-      `${size} × ${size}`,
-      threads,
-      fixed(seconds),
-      fixed((8 * size * size) / 1e6 / seconds),
-      fixed(resident),
-      fixed(fields),
-      fixed(files),
-    ])
-  }
-  say('## The demo baked to eight 16-bit maps each (bin/grist bake, start and writing included)')
-  say()
-  table(
-    [
-      'material',
-      'size',
-      'threads',
-      'seconds',
-      'Mpixel/s of maps',
-      'resident MB at most',
-      'of it fields MB',
-      'files MB',
-    ],
-    rows,
-  )
-}
-
 say('# Figures')
 say()
 say(
@@ -474,7 +367,7 @@ async function native(): Promise<void> {
   )
 }
 
-const PARTS = { nodes, native, references, dial, turns, cancels, bakes }
+const PARTS = { nodes, native, references, dial, turns, cancels, start, files, bakes }
 const asked = process.argv.slice(2)
 for (const [name, part] of Object.entries(PARTS)) if (asked.length === 0 || asked.includes(name)) await part()
 if (asked.length === 0) writeFileSync('bench/RESULTS.md', `${lines.join('\n').trimEnd()}\n`)

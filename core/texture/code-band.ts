@@ -1,7 +1,7 @@
 import type { Field } from '../field/field'
 import type { Channel } from '../document/channels'
 import { hashDigest } from '../hash'
-import { toHalf } from './bytes/half'
+import { halvesOf } from './bytes/half'
 import { littleEndian } from './bytes/npy'
 import { ditherRow, quantise } from './bytes/quantise'
 import type { CodedRows, FileRows, FileShape, FormatHost } from './file-format'
@@ -170,7 +170,7 @@ function digestsOf(
   { sha256 = hashDigest }: CodeHost,
 ): Uint8Array {
   // Half floats are told as a reader finds them.
-  const bytes = littleEndian(depth.float && depth.bits === 16 ? Uint16Array.from(values, toHalf) : values)
+  const bytes = littleEndian(depth.float && depth.bits === 16 ? halvesOf(values as Float32Array) : values)
   const length = bytes.length / rows
   const digests = new Uint8Array(rows * DIGEST)
   for (let y = 0; y < rows; y++) digests.set(sha256(bytes.subarray(y * length, (y + 1) * length)), y * DIGEST)

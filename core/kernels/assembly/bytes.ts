@@ -152,6 +152,30 @@ function firstBytes(count: i32): v128 {
   return i8x16.lt_u(i8x16(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15), i8x16.splat(<i8>count))
 }
 
+/** Even bytes first, then odd ones (predict in core/texture/formats/exr.ts). */
+export function splitBytes(bytes: usize, count: i32, out: usize): void {
+  const odds = out + <usize>((count + 1) >> 1)
+  let i: usize = 0
+  for (; i + 32 <= <usize>count; i += 32) {
+    const a = v128.load(bytes + i)
+    const b = v128.load(bytes + i, 16)
+    v128.store(out + (i >> 1), v128.shuffle<u8>(a, b, 0, 2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30))
+    v128.store(odds + (i >> 1), v128.shuffle<u8>(a, b, 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23, 25, 27, 29, 31))
+  }
+  for (; i < <usize>count; i++) store<u8>((i & 1 ? odds : out) + (i >> 1), load<u8>(bytes + i))
+}
+
+/** The first byte, and of each other its difference to the one before, about 128. */
+export function differences(bytes: usize, count: i32, out: usize): void {
+  if (count == 0) return
+  store<u8>(out, load<u8>(bytes))
+  const middle = i8x16.splat(-128)
+  let i: usize = 1
+  for (; i + 16 <= <usize>count; i += 16)
+    v128.store(out + i, i8x16.add(i8x16.sub(v128.load(bytes + i), v128.load(bytes + i - 1)), middle))
+  for (; i < <usize>count; i++) store<u8>(out + i, <u8>(<i32>load<u8>(bytes + i) - <i32>load<u8>(bytes + i - 1) + 128))
+}
+
 /** Twin of adler32. Gives it at `out`. */
 export function adler(bytes: usize, count: i32, out: usize): void {
   let a: u32 = 1

@@ -3,7 +3,7 @@
 export { blend } from './blend'
 export { blendColours } from './blend-colours'
 export { bondRow } from './bond'
-export { adler, crc, filterRow, interleave, packValues, steps, swapBytes } from './bytes'
+export { adler, crc, differences, filterRow, interleave, packValues, splitBytes, steps, swapBytes } from './bytes'
 export { addToSums, boxAlong, boxedRow, moveSums } from './boxes'
 export { cellLabels, cellsRow } from './cells'
 export { directionsOf, greyOf } from './channels'

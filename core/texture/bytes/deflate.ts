@@ -1,4 +1,5 @@
 import { Deflate as Pako } from 'pako'
+import { simd } from '../../kernels/simd'
 
 /** How hard to look for repetitions, and what for; see zlib's deflateInit2. */
 export interface DeflateHow {
@@ -43,6 +44,14 @@ const RUN = 3800
 
 /** Checksum of RFC 1950. */
 export function adler32(bytes: Uint8Array): number {
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const [at, out] = [twin.take(bytes.length / 4 + 1), twin.take(1)]
+      twin.bytes(at, bytes.length).set(bytes)
+      twin.assembly.adler(at, bytes.length, out)
+      return new Uint32Array(twin.shared.buffer, out, 1)[0]!
+    })
   let a = 1
   let b = 0
   for (let at = 0; at < bytes.length; at += RUN) {

@@ -1,3 +1,5 @@
+import { simd } from '../../kernels/simd'
+
 const float = new Float32Array(1)
 const bits = new Uint32Array(float.buffer)
 
@@ -21,6 +23,27 @@ export function toHalf(value: number): number {
   }
   const rounded = magnitude + 0xfff + ((magnitude >>> 13) & 1)
   return sign | ((rounded - 0x38000000) >>> 13)
+}
+
+/** Values that the twin makes halves of in one go. */
+const PIECE = 16384
+
+/** toHalf of every value. */
+export function halvesOf(values: Float32Array): Uint16Array<ArrayBuffer> {
+  const out = new Uint16Array(values.length)
+  const twin = simd()
+  if (twin)
+    twin.scratch(() => {
+      const [from, to] = [twin.take(PIECE), twin.take(PIECE)]
+      for (let at = 0; at < values.length; at += PIECE) {
+        const count = Math.min(PIECE, values.length - at)
+        twin.floats(from, count).set(values.subarray(at, at + count))
+        twin.assembly.halvesRow(from, to, count)
+        out.set(new Uint16Array(twin.shared.buffer, to, count), at)
+      }
+    })
+  else for (let i = 0; i < values.length; i++) out[i] = toHalf(values[i]!)
+  return out
 }
 
 /** The number of an IEEE 754 binary16, exactly. */

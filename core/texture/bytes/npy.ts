@@ -27,9 +27,12 @@ export function startNpy(
   }
 }
 
+const IS_LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1
+
 /** Values as little-endian bytes on any machine, in the width of their array. */
 export function littleEndian(values: Uint8Array | Uint16Array | Float32Array): Uint8Array {
   if (values instanceof Uint8Array) return values
+  if (IS_LITTLE) return new Uint8Array(values.buffer, values.byteOffset, values.byteLength).slice()
   const size = values.BYTES_PER_ELEMENT
   const bytes = new Uint8Array(values.length * size)
   const view = new DataView(bytes.buffer)

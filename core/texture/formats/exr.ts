@@ -1,6 +1,8 @@
 import { FLOAT, HALF, beginsWith } from '../file-format'
 import type { FileFormat, FileShape } from '../file-format'
-import { toHalf } from '../bytes/half'
+import { halvesOf } from '../bytes/half'
+import { littleEndian } from '../bytes/npy'
+import { simd } from '../../kernels/simd'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 import type { Deflate } from '../bytes/deflate'
 import { plainDeflate, zlibOf } from '../bytes/deflate'
@@ -27,7 +29,15 @@ export function exrCoder(shape: ExrShape, deflate: Deflate = plainDeflate): Band
   const { width, height, channels, pixel } = shape
   const order = channels.map((name, index) => ({ name, index })).sort((a, b) => (a.name < b.name ? -1 : 1))
   const rowLength = width * channels.length
-  const size = pixel === 'half' ? 2 : 4
+  const planar = <T extends Uint16Array | Float32Array>(interleaved: T): T => {
+    if (channels.length === 1) return interleaved
+    const out = interleaved.slice() as T
+    let to = 0
+    for (let row = 0; row < interleaved.length; row += rowLength)
+      for (const { index } of order)
+        for (let at = row + index; at < row + rowLength; at += channels.length) out[to++] = interleaved[at]!
+    return out
+  }
   return {
     blockRows: BLOCK,
     rowLength,
@@ -36,17 +46,8 @@ export function exrCoder(shape: ExrShape, deflate: Deflate = plainDeflate): Band
       const parts: Uint8Array[] = []
       for (let from = 0; from < rows; from += BLOCK) {
         const count = Math.min(BLOCK, rows - from)
-        const raw = new DataView(new ArrayBuffer(count * rowLength * size))
-        let to = 0
-        for (let y = from; y < from + count; y++)
-          for (const { index } of order)
-            for (let x = 0; x < width; x++) {
-              const v = values[y * rowLength + x * channels.length + index]!
-              if (pixel === 'half') raw.setUint16(to, toHalf(v), true)
-              else raw.setFloat32(to, v, true)
-              to += size
-            }
-        const plain = new Uint8Array(raw.buffer)
+        const block = values.subarray(from * rowLength, (from + count) * rowLength)
+        const plain = littleEndian(planar(pixel === 'half' ? halvesOf(block) : block))
         const packed = zlibOf(predict(plain), deflate, HOW)
         const data = packed.length < plain.length ? packed : plain
         const out = new Uint8Array(8 + data.length)
@@ -86,6 +87,15 @@ export const startExr = (shape: ExrShape, to: ByteWriter): RowWriter<Float32Arra
 
 /** Even bytes first, then odd ones, each as the difference to the one before. */
 function predict(raw: Uint8Array): Uint8Array {
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const [from, to] = [twin.take(raw.length / 4 + 8), twin.take(raw.length / 4 + 8)]
+      twin.bytes(from, raw.length).set(raw)
+      twin.assembly.splitBytes(from, raw.length, to)
+      twin.assembly.differences(to, raw.length, from)
+      return twin.bytes(from, raw.length).slice()
+    })
   const out = new Uint8Array(raw.length)
   const half = (raw.length + 1) >> 1
   for (let i = 0; i < raw.length; i++) out[i & 1 ? half + (i >> 1) : i >> 1] = raw[i]!
