@@ -132,7 +132,7 @@ function Evaluating() {
 }
 
 function ScreenKeys() {
-  const { control, view } = useMaterial()
+  const { actions, view } = useMaterial()
   const escape = useCallback(
     (typing: boolean): void => {
       const { picking, solo } = view.getState()
@@ -141,7 +141,7 @@ function ScreenKeys() {
     },
     [view],
   )
-  useScreenKeys({ undo: control.undo, redo: control.redo, escape })
+  useScreenKeys({ undo: actions.undo, redo: actions.redo, escape })
   return null
 }
 

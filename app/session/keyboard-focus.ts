@@ -4,7 +4,9 @@ export function openEditor(): void {
     const fields = [
       ...document.querySelectorAll<HTMLElement>('[data-editor] :is(input, select, button:not(:disabled))'),
     ]
-    // Settings before the tools beside the title.
+    // What is put in before how; settings before the tools beside the title.
+    const value = document.querySelector<HTMLElement>('[data-editor] [data-value] :is(input, button)')
+    if (value) return value.focus()
     const first = fields.find((field) => !field.closest('header')) ?? fields[0]
     first?.focus()
   })

@@ -1,6 +1,8 @@
 import type { ReactNode } from 'react'
 import { useEffect, useMemo, useState } from 'react'
 import { proxy, wrap } from 'comlink'
+import { useStore } from 'zustand'
+import { TileMetres } from '../ui/number-box'
 import type { CoordinatorCalls } from '#runtime/browser/coordinator.worker'
 import type { Asset } from '../contracts/asset'
 import type { OpenDocument } from '../contracts/document'
@@ -10,6 +12,7 @@ import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createSeen } from './engine/seen'
 import { createActions } from './actions/actions'
+import { rememberPlace } from './remember-place'
 import { rememberView } from './remember-view'
 import type { Material } from './material'
 import { MaterialContext } from './material'
@@ -85,7 +88,18 @@ export function MaterialProvider({
     }
   })
   const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
-  useEffect(() => rememberView(fixed.view), [fixed])
+  useEffect(() => {
+    const ends = [
+      rememberView(fixed.view),
+      rememberPlace(fixed.view, fixed.id, fixed.control.store.getState().document),
+    ]
+    return () => ends.forEach((end) => end())
+  }, [fixed])
   useEffect(() => worker.start(), [worker])
-  return <MaterialContext.Provider value={material}>{children}</MaterialContext.Provider>
+  const metres = useStore(control.store, ({ document }) => document.domain.metres[0])
+  return (
+    <MaterialContext.Provider value={material}>
+      <TileMetres.Provider value={metres}>{children}</TileMetres.Provider>
+    </MaterialContext.Provider>
+  )
 }

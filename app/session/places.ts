@@ -23,11 +23,11 @@ export function sourceType(document: MaterialDocument, source: Source): PortType
   return 'mask' in tap ? 'grey' : typeAt(document, { kind: 'channel', channel: tap.channel })
 }
 
-/** Makes something the source of a cell, or of a mask's entry. */
+/** Makes something the source of a cell, or of a mask's entry; where none is named, of a new one. */
 export function writeSource(draft: MaterialDocument, place: Selection, source: Source): void {
   if (place.kind === 'cell') setCell(draft, place.layer, place.channel, { source })
   else if (place.kind === 'mask') {
-    const entry = findLayer(draft, place.layer)?.mask[place.entry ?? 0]
+    const entry = place.entry === null ? undefined : findLayer(draft, place.layer)?.mask[place.entry]
     if (entry) entry.source = source
     else addMaskEntry(draft, place.layer, source)
   }

@@ -59,6 +59,8 @@ export interface View {
   /** Chosen nodes; the first one's parameters are shown. */
   readonly selectedNodes: readonly string[]
   readonly stage: StageView
+  /** What the stage showed before something was shown large on it. */
+  readonly stageBefore: Pick<StageView, 'shown' | 'mode'> | null
   readonly width: (typeof PREVIEW_WIDTHS)[number]
   readonly solo: Toggleable | null
   /** Held for a before/after. */
@@ -101,6 +103,7 @@ export const createView = () =>
       repeat: 1,
       displaced: true,
     },
+    stageBefore: null,
     width: 512,
     solo: null,
     without: null,

@@ -1,7 +1,11 @@
-import { useEffect, useRef, useState } from 'react'
+import { Popover } from 'radix-ui'
+import { createContext, useContext, useEffect, useId, useRef, useState } from 'react'
 import { calculate } from './arithmetic'
 import type { NumberRange } from './numbers'
 import { factorOf, fitted, shownNumber, stepOf } from './numbers'
+
+/** Metres that a tile is wide, so that lengths may be typed for shares of it; null where there is none. */
+export const TileMetres = createContext<number | null>(null)
 
 export interface NumberProps extends NumberRange {
   readonly label: string
@@ -77,14 +81,29 @@ function useStepping(onDrop: () => void) {
   }
 }
 
+/** Milliseconds that a box tells what became of a typed number. */
+const TOLD = 5000
+
+/** What a number became, where that is not what was typed; null where it is. */
+function changeOf(wanted: number, kept: number, { min, max, unit }: NumberProps): string | null {
+  if (Math.abs(wanted - kept) <= 1e-9 * Math.max(1, Math.abs(wanted))) return null
+  const words = `${shownNumber(kept)}${unit ? ` ${unit}` : ''}`
+  if (kept === max && wanted > max) return `${words} is the most that it takes.`
+  if (kept === min && wanted < min) return `${words} is the least that it takes.`
+  return `Whole numbers only: ${words}.`
+}
+
 /**
- * A number to type, drag sideways, step with arrows and wheel. Shift is coarse, Alt fine; arithmetic is worked out; a
- * double click brings the default back.
+ * A number to type, drag sideways, step with arrows and wheel. Shift is coarse, Alt fine; arithmetic and units are worked out
+ * (calculate); a double click brings the default back. What is refused, or held to the range, is told beside it.
  */
 export function NumberBox({ className = '', ...props }: NumberProps & { className?: string }) {
   const { label, unit, value, min, max, standard, onDrag, onDrop } = props
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState(false)
+  const [told, setTold] = useState<string | null>(null)
+  const tileMetres = useContext(TileMetres)
+  const toldId = useId()
   const box = useRef<HTMLInputElement>(null)
   const step = stepOf(props)
   const stepping = useStepping(onDrop)
@@ -101,12 +120,22 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
   }
   const commit = (): void => {
     if (typed === null) return
-    const next = calculate(typed)
-    if (next === null) return setWrong(typed.trim() !== '')
+    const result = calculate(typed, { unit, tileMetres })
+    if ('reason' in result) {
+      setWrong(true)
+      setTold(result.reason)
+      return
+    }
     setTyped(null)
     setWrong(false)
-    if (next !== value) set(next)
+    setTold(changeOf(result.value, fitted(result.value, props), props))
+    if (result.value !== value) set(result.value)
   }
+  useEffect(() => {
+    if (told === null) return
+    const timer = window.setTimeout(() => setTold(null), TOLD)
+    return () => window.clearTimeout(timer)
+  }, [told])
   const latest = useRef({ stepTo, value, step })
   useEffect(() => {
     latest.current = { stepTo, value, step }
@@ -128,53 +157,78 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
   }, [])
   const drag = useSidewaysDrag(props, step / 2)
   return (
-    <span
-      className={`flex items-center rounded border bg-raised font-mono ${wrong ? 'border-accent' : 'border-rule-strong'} ${className}`}
-    >
-      <input
-        ref={box}
-        role="spinbutton"
-        aria-label={label}
-        aria-valuenow={value}
-        aria-valuemin={min}
-        aria-valuemax={max}
-        aria-valuetext={unit ? `${shownNumber(value)} ${unit}` : undefined}
-        aria-invalid={wrong || undefined}
-        title={`${shownNumber(min)} to ${shownNumber(max)}${unit ? ` ${unit}` : ''}; double-click for ${shownNumber(standard)}`}
-        inputMode="decimal"
-        autoComplete="off"
-        value={typed ?? shownNumber(value)}
-        onChange={(event) => setTyped(event.target.value)}
-        onFocus={(event) => event.target.select()}
-        onBlur={() => {
-          stepping.end()
-          commit()
-          setTyped(null)
-          setWrong(false)
-        }}
-        onDoubleClick={() => {
-          setTyped(null)
-          set(standard)
-        }}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') commit()
-          else if (event.key === 'Escape') {
-            if (typed !== null) event.stopPropagation()
-            setTyped(null)
-            setWrong(false)
-          } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
-            event.preventDefault()
-            setTyped(null)
-            stepTo(value + (event.key === 'ArrowUp' ? 1 : -1) * step * factorOf(event))
-          }
-        }}
-        onKeyUp={(event) => {
-          if (event.key === 'ArrowUp' || event.key === 'ArrowDown') stepping.end()
-        }}
-        {...(typed === null ? drag : {})}
-        className="w-full min-w-0 cursor-ew-resize bg-transparent px-1.5 py-0.5 text-right focus:cursor-text"
-      />
-      {unit && <span className="pr-1.5 text-[11px] text-ink-soft">{unit}</span>}
-    </span>
+    <Popover.Root open={told !== null}>
+      <Popover.Anchor asChild>
+        <span
+          className={`flex items-center rounded border bg-raised font-mono ${wrong ? 'border-accent' : 'border-rule-strong'} ${className}`}
+        >
+          <input
+            ref={box}
+            data-typing={typed === null ? undefined : 'yes'}
+            role="spinbutton"
+            aria-label={label}
+            aria-valuenow={value}
+            aria-valuemin={min}
+            aria-valuemax={max}
+            aria-valuetext={unit ? `${shownNumber(value)} ${unit}` : undefined}
+            aria-invalid={wrong || undefined}
+            aria-describedby={told === null ? undefined : toldId}
+            title={`${shownNumber(min)} to ${shownNumber(max)}${unit ? ` ${unit}` : ''}; double-click for ${shownNumber(standard)}`}
+            inputMode="decimal"
+            autoComplete="off"
+            value={typed ?? shownNumber(value)}
+            onChange={(event) => {
+              setTyped(event.target.value)
+              setWrong(false)
+              setTold(null)
+            }}
+            onFocus={(event) => event.target.select()}
+            onBlur={() => {
+              stepping.end()
+              commit()
+              setTyped(null)
+              setWrong(false)
+            }}
+            onDoubleClick={() => {
+              setTyped(null)
+              set(standard)
+            }}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter') commit()
+              else if (event.key === 'Escape') {
+                if (typed !== null) event.stopPropagation()
+                setTyped(null)
+                setWrong(false)
+                setTold(null)
+              } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+                event.preventDefault()
+                setTyped(null)
+                stepTo(value + (event.key === 'ArrowUp' ? 1 : -1) * step * factorOf(event))
+              }
+            }}
+            onKeyUp={(event) => {
+              if (event.key === 'ArrowUp' || event.key === 'ArrowDown') stepping.end()
+            }}
+            {...(typed === null ? drag : {})}
+            className="w-full min-w-0 cursor-ew-resize bg-transparent px-1.5 py-0.5 text-right focus:cursor-text"
+          />
+          {unit && <span className="pr-1.5 text-[11px] text-ink-soft">{unit}</span>}
+        </span>
+      </Popover.Anchor>
+      <Popover.Portal>
+        <Popover.Content
+          id={toldId}
+          role="status"
+          side="top"
+          align="end"
+          sideOffset={4}
+          onOpenAutoFocus={(event) => event.preventDefault()}
+          onCloseAutoFocus={(event) => event.preventDefault()}
+          className="z-50 max-w-64 rounded-md border border-rule-strong bg-raised px-2 py-1 text-[12px] shadow-md"
+        >
+          {told}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }

@@ -64,6 +64,8 @@ export interface NodeDefinition<
   readonly summary: string
   /** Other words people look for. */
   readonly keywords: readonly string[]
+  /** Types of wires at whose ends it is most often wanted: lists offer it first there. */
+  readonly usualFor?: readonly PortType[]
   readonly params: P
   readonly inputs: I
   readonly outputs: O

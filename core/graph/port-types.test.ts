@@ -74,6 +74,14 @@ describe('wires', () => {
     expect(fittingNodes(registry, 'vector', 'input').map((one) => one.node.type)).toContain('warp')
   })
 
+  it('offer what is usual at a wire of their type first', () => {
+    const order = fittingNodes(registry, 'grey', 'input').map((one) => one.node.type)
+    const at = (type: string): number => order.indexOf(type)
+    for (const type of ['threshold', 'levels', 'blend', 'bevel', 'gradient-remap'])
+      expect([type, at(type) < at('adjust-colour')]).toEqual([type, true])
+    expect(fittingNodes(registry, 'normal', 'input')[0]!.node.type).toBe('combine-normals')
+  })
+
   it('take the port that suits them best', () => {
     const port = (type: string, wire: 'grey' | 'colour' | 'normal', end: 'input' | 'output') =>
       fittingPort(registry.get(type)!, wire, end)?.port ?? null

@@ -147,11 +147,16 @@ export function fittingPort(
 
 /**
  * Node types for a loose wire, best first: exact types before conversions, a first port before a later one, and of
- * equals the shelves' own order. `end` says which end is loose: a wire from an output looks for inputs.
+ * equals the shelves' own order; before all, at a wire from an output, nodes that say they are usual there. `end` says which end is loose: a wire from an output looks for inputs.
  */
 export function fittingNodes(registry: Registry, type: PortType, end: 'input' | 'output'): Fitting[] {
+  const unusual = ({ node, converted }: Fitting): number =>
+    end === 'input' && !converted && node.usualFor?.includes(type) ? 0 : 1
   return [...registry.values()]
     .filter((node) => node.family !== 'conversion')
     .flatMap((node) => fittingPort(node, type, end) ?? [])
-    .sort((a, b) => a.rank - b.rank || FAMILIES.indexOf(a.node.family) - FAMILIES.indexOf(b.node.family))
+    .sort(
+      (a, b) =>
+        unusual(a) - unusual(b) || a.rank - b.rank || FAMILIES.indexOf(a.node.family) - FAMILIES.indexOf(b.node.family),
+    )
 }

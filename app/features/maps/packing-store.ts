@@ -1,3 +1,4 @@
+import { redoneInWords, undoneInWords } from '../../session/words/step-words'
 import { createStore } from 'zustand/vanilla'
 import { cutText } from '#core/cut-text'
 import { GristError } from '#core/errors'
@@ -184,6 +185,7 @@ export function openPackings(
       gesture = null
       const { packing, undo, redo } = get()
       const step = undo.at(-1)
+      set({ notice: undoneInWords(step?.label ?? null) })
       if (step)
         put(
           { ...step.packing, name: packing.name },
@@ -193,6 +195,7 @@ export function openPackings(
     redo(): void {
       const { packing, undo, redo } = get()
       const step = redo.at(-1)
+      set({ notice: redoneInWords(step?.label ?? null) })
       if (step)
         put(
           { ...step.packing, name: packing.name },

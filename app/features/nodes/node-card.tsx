@@ -104,7 +104,8 @@ function Rename({ id, onEnd }: { id: string; onEnd(): void }) {
       autoFocus
       onBlur={(event) => {
         const title = registry.get(document.nodes[id]!.type)?.title
-        actions.renameNode(id, event.target.value === title ? '' : event.target.value)
+        const { value } = event.target
+        if (value !== nodeTitle(document, id)) actions.renameNode(id, value === title ? '' : value)
         onEnd()
       }}
       onKeyDown={(event) => {

@@ -1,7 +1,8 @@
+import fc from 'fast-check'
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf } from '#core/testing/examples'
 import { cardSize, outputCardSize } from './card-size'
-import { OUTPUT_CARD, nodeGraph, tidyPlaces } from './node-graph'
+import { OUTPUT_CARD, nodeGraph, placesOf, tidyPlaces } from './node-graph'
 import { scoreOf } from '../palette/score'
 
 const document = documentOf({
@@ -104,4 +105,50 @@ it('cards are as high as their ports need, and as wide as their words', () => {
     expect(height).toBeGreaterThanOrEqual(50 + 17 * Math.max(Object.keys(node.inputs).length, 1))
   }
   expect(outputCardSize(3).height - outputCardSize(2).height).toBe(17)
+})
+
+describe('places', () => {
+  const size = (card: string) => ({ width: 150 + (card.length % 3) * 20, height: 60 + (card.length % 4) * 25 })
+  const pair = fc.tuple(fc.integer({ min: -300, max: 900 }), fc.integer({ min: -300, max: 600 }))
+
+  it('that were given stay, and no other card covers one or is covered', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.string({ minLength: 1, maxLength: 12, unit: fc.constantFrom('a', 'b', 'c', 'd') }), {
+          minLength: 2,
+          maxLength: 14,
+        }),
+        fc.array(fc.tuple(fc.nat(13), fc.nat(13)), { maxLength: 20 }),
+        fc.array(fc.option(pair), { minLength: 14, maxLength: 14 }),
+        (nodes, links, given) => {
+          const wires = links.flatMap(([a, b]) => {
+            const [from, to] = [nodes[Math.min(a, b)], nodes[Math.max(a, b)]]
+            return from && to && from !== to
+              ? [
+                  {
+                    id: `${from}>${to}`,
+                    from: `${from}.grey`,
+                    type: 'grey',
+                    to: { card: to, port: 'x' },
+                    conversion: null,
+                  } as const,
+                ]
+              : []
+          })
+          const graph = { nodes, outputCards: [], wires }
+          const own = new Map(nodes.flatMap((id, i) => (given[i] ? [[id, given[i]] as const] : [])))
+          const places = placesOf(graph, own, tidyPlaces(graph, size), size)
+          for (const [card, place] of own) expect(places.get(card)).toEqual(place)
+          const covers = (a: string, b: string): boolean => {
+            const [[ax, ay], [bx, by]] = [places.get(a)!, places.get(b)!]
+            const [as, bs] = [size(a), size(b)]
+            return ax < bx + bs.width && bx < ax + as.width && ay < by + bs.height && by < ay + as.height
+          }
+          for (const a of nodes)
+            for (const b of nodes)
+              if (a !== b && !(own.has(a) && own.has(b))) expect([a, b, covers(a, b)]).toEqual([a, b, false])
+        },
+      ),
+    )
+  })
 })

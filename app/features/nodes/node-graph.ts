@@ -61,7 +61,7 @@ export function nodeGraph(
   const used = usedNodes(document)
   const loose = all.filter((id) => !used.has(id))
   const nodes = whole || !place ? all : all.filter((id) => near.has(id) || loose.includes(id))
-  const outputCards = outputCardsOf(document, place, whole)
+  const outputCards = outputCardsOf(document, place, whole || !place)
   return { nodes, outputCards, wires: wiresOf(document, registry, new Set(nodes), outputCards, types), near, types }
 }
 
@@ -102,7 +102,10 @@ function outputCardsOf(document: MaterialDocument, place: Selection | null, whol
     const fed = (source: Source): boolean => nodeOf(document, source) !== null
     const ports: OutputCard['ports'][number][] = []
     layer.mask.forEach((entry, index) => {
-      const here = mine && place.kind === 'mask' && (place.entry === null || place.entry === index)
+      const here =
+        mine &&
+        ((place.kind === 'mask' && (place.entry === null || place.entry === index)) ||
+          (place.kind === 'layer' && fed(entry.source)))
       if (here || (whole && fed(entry.source)))
         ports.push({
           id: `mask${index}`,
@@ -186,4 +189,66 @@ export function tidyPlaces(
       return [card, [Math.round(x - width / 2), Math.round(y - height / 2)]]
     }),
   )
+}
+
+/** Between cards that make room for each other. */
+const GAP = 14
+
+/**
+ * Where cards stand: those with a place of their own there, whatever lies under them; the others as the tidy layout has them
+ * beside what they are wired to, moved down to where they cover nothing.
+ */
+export function placesOf(
+  graph: Pick<NodeGraph, 'nodes' | 'outputCards' | 'wires'>,
+  own: ReadonlyMap<string, readonly [number, number]>,
+  tidy: ReadonlyMap<string, readonly [number, number]>,
+  sizeOf: (card: string) => CardSize,
+): Map<string, [number, number]> {
+  const cards = [...graph.nodes, ...graph.outputCards.map((outputCard) => outputCard.id)]
+  const placed = new Map<string, [number, number]>()
+  for (const card of cards) {
+    const place = own.get(card)
+    if (place) placed.set(card, [place[0], place[1]])
+  }
+  if (placed.size === 0) return new Map(cards.map((card) => [card, [...tidy.get(card)!] as [number, number]]))
+  const beside = new Map<string, string[]>()
+  for (const { from, to } of graph.wires) {
+    const source = parsePort(from).node
+    beside.set(source, [...(beside.get(source) ?? []), to.card])
+    beside.set(to.card, [...(beside.get(to.card) ?? []), source])
+  }
+  /** How far cards stand from their tidy places, in the mean. */
+  const shift = (of: readonly string[]): [number, number] => {
+    const moves = of.map((card) => {
+      const [now, then] = [placed.get(card)!, tidy.get(card)!]
+      return [now[0] - then[0], now[1] - then[1]] as const
+    })
+    const mean = (axis: 0 | 1): number => moves.reduce((sum, move) => sum + move[axis], 0) / moves.length
+    return [mean(0), mean(1)]
+  }
+  const rest = cards.filter((card) => !placed.has(card)).sort((a, b) => tidy.get(a)![0] - tidy.get(b)![0])
+  for (const card of rest) {
+    const near = (beside.get(card) ?? []).filter((one) => placed.has(one))
+    const [dx, dy] = shift(near.length > 0 ? near : [...placed.keys()])
+    const [x, y] = tidy.get(card)!
+    placed.set(card, withRoom([Math.round(x + dx), Math.round(y + dy)], sizeOf(card), placed, sizeOf))
+  }
+  return placed
+}
+
+/** The place, or the nearest one below it where a card of this size covers no other. */
+function withRoom(
+  [x, y]: [number, number],
+  { width, height }: CardSize,
+  placed: ReadonlyMap<string, readonly [number, number]>,
+  sizeOf: (card: string) => CardSize,
+): [number, number] {
+  let top = y
+  const inWay = [...placed]
+    .map(([card, [left, upper]]) => ({ left, upper, size: sizeOf(card) }))
+    .filter(({ left, size }) => left < x + width + GAP && x < left + size.width + GAP)
+    .sort((a, b) => a.upper - b.upper)
+  for (const { upper, size } of inWay)
+    if (upper < top + height + GAP && top < upper + size.height + GAP) top = upper + size.height + GAP
+  return [x, top]
 }

@@ -1,9 +1,9 @@
 import { parsePort } from '#core/document/address'
-import type { Connection, Edge, FinalConnectionState, Node, NodeChange } from '@xyflow/react'
+import type { Connection, Edge, FinalConnectionState, Node, NodeChange, Viewport } from '@xyflow/react'
 import { ConnectionLineType, ReactFlow, ReactFlowProvider, applyNodeChanges, useReactFlow } from '@xyflow/react'
 import '@xyflow/react/dist/base.css'
-import { LayoutGrid, Plus } from 'lucide-react'
-import { startTransition, useEffect, useMemo, useRef, useState } from 'react'
+import { LayoutGrid, Maximize, Plus } from 'lucide-react'
+import { startTransition, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { PortType } from '#core/field/field'
 import { copyNodes } from '#core/document/edits/nodes'
 import { findLayer } from '#core/document/edits/layers'
@@ -16,12 +16,14 @@ import { counted } from '../../ui/words'
 import { useActions, useEvaluation, useMaterial, useUndialled, useView } from '../../session/material'
 import type { Selection } from '../../session/view'
 import type { CardData, OutputCardData } from './node-card'
+import type { CardSize } from './card-size'
 import { cardSize, outputCardSize } from './card-size'
 import { NodeCard, OutputCardView } from './node-card'
 import type { WireData } from './wire'
 import { NodeWire } from './wire'
 import type { NodeGraph } from './node-graph'
-import { OUTPUT_CARD, nodeGraph, tidyPlaces } from './node-graph'
+import { rememberedViewports } from './viewports'
+import { OUTPUT_CARD, nodeGraph, placesOf, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
@@ -99,12 +101,7 @@ function placeInWords(document: MaterialDocument, place: Selection): string {
   return place.kind === 'mask' ? `${layer} · mask` : layer
 }
 
-const tidied = (graph: NodeGraph, document: MaterialDocument): Places =>
-  tidyPlaces(graph, (card) =>
-    card.startsWith(OUTPUT_CARD)
-      ? outputCardSize(graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length)
-      : cardSize(registry.get(document.nodes[card]?.type ?? '')),
-  )
+const tidied = (graph: NodeGraph, document: MaterialDocument): Places => tidyPlaces(graph, sizeOfCard(graph, document))
 type Places = ReadonlyMap<string, [number, number]>
 
 /** The tidy layout, made anew only when cards or wires change, not with every setting. */
@@ -121,12 +118,26 @@ function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
   return places
 }
 
-/** Cards where the document says, else where a tidy layout would put them; ends stand right of what they take in. */
+const sizeOfCard =
+  (graph: NodeGraph, document: MaterialDocument) =>
+  (card: string): CardSize =>
+    card.startsWith(OUTPUT_CARD)
+      ? outputCardSize(graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length)
+      : cardSize(registry.get(document.nodes[card]?.type ?? ''))
+
+/** Cards where the document says, and the others where there is room (placesOf). */
 function cardsOf(graph: NodeGraph, document: MaterialDocument, selectedIds: readonly string[], tidy: Places): Card[] {
-  const at = (id: string): [number, number] => document.nodes[id]?.at ?? tidy.get(id)!
+  const sizeOf = sizeOfCard(graph, document)
+  const own = new Map(
+    graph.nodes.flatMap((id) => (document.nodes[id]?.at ? [[id, document.nodes[id].at] as const] : [])),
+  )
+  const places = placesOf(graph, own, tidy, sizeOf)
+  const position = (card: string): { x: number; y: number } => {
+    const [x, y] = places.get(card)!
+    return { x, y }
+  }
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
-    const [x, y] = at(id)
     const types: Record<string, PortType | 'any'> = {}
     for (const port of Object.keys(definition?.outputs ?? {}))
       types[`out:${port}`] = graph.types.output(`${id}.${port}`)!
@@ -134,28 +145,19 @@ function cardsOf(graph: NodeGraph, document: MaterialDocument, selectedIds: read
     return {
       id,
       type: 'card',
-      position: { x, y },
+      position: position(id),
       selected: selectedIds.includes(id),
-      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: cardSize(definition) },
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: sizeOf(id) },
     }
   })
-  const placed = graph.nodes.some((id) => document.nodes[id]!.at)
-  const right = Math.max(0, ...nodes.map((node) => node.position.x + node.data.size.width)) + 48
-  let y = 12
-  const outputCards = graph.outputCards.map((outputCard): Node<OutputCardData> => {
-    const [tx, ty] = tidy.get(outputCard.id)!
-    const position = placed ? { x: right, y } : { x: tx, y: ty }
-    const size = outputCardSize(outputCard.ports.length)
-    y += size.height + 18
-    return {
-      id: outputCard.id,
-      type: 'outputCard',
-      position,
-      selectable: false,
-      deletable: false,
-      data: { card: outputCard, size },
-    }
-  })
+  const outputCards = graph.outputCards.map((card): Node<OutputCardData> => ({
+    id: card.id,
+    type: 'outputCard',
+    position: position(card.id),
+    selectable: false,
+    deletable: false,
+    data: { card, size: sizeOf(card.id) },
+  }))
   return [...nodes, ...outputCards]
 }
 
@@ -173,9 +175,18 @@ function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; h
   return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
 }
 
+/** Where a box of cards is seen whole, if cards can be read then; else its end, where the wires lead. */
+function viewOf(box: NonNullable<ReturnType<typeof boxOf>>, width: number, height: number, whole: boolean): Viewport {
+  const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
+  const zoom = Math.max(fit, whole ? 0.35 : LEGIBLE)
+  const wide = box.width * zoom > width - 32
+  const x = wide && !whole ? width - 16 - (box.x + box.width) * zoom : (width - box.width * zoom) / 2 - box.x * zoom
+  return { x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom }
+}
+
 function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
-  const { control, view } = useMaterial()
+  const { id, control, view } = useMaterial()
   const document = useUndialled()
   const selectedIds = useView((one) => one.selectedNodes)
   const place = useView((one) => one.selection)
@@ -216,21 +227,39 @@ function Flow({ graph }: { graph: NodeGraph }) {
     placed.current = wanted
   }, [wanted])
 
-  // What is behind another place comes into view: whole if it can be read then, else its end, where the wires lead.
-  const subject = `${JSON.stringify(place)} ${whole} ${graph.nodes.length}`
+  // What is behind another place comes into view as it was left; the first time whole, if it can be read then.
+  const subject = whole ? 'whole' : JSON.stringify(place)
+  const [viewports] = useState(() => rememberedViewports(id))
+  const fit = useCallback(() => {
+    const { width, height } = frame.current!.getBoundingClientRect()
+    const box = boxOf(placed.current)
+    if (box) void flow.setViewport(viewOf(box, width, height, whole))
+  }, [flow, whole])
+  const isEmpty = graph.nodes.length === 0
   useEffect(() => {
     const frameId = requestAnimationFrame(() => {
-      const { width, height } = frame.current!.getBoundingClientRect()
-      const box = boxOf(placed.current)
-      if (!box) return
-      const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
-      const zoom = Math.max(fit, whole ? 0.35 : LEGIBLE)
-      const wide = box.width * zoom > width - 32
-      const x = wide && !whole ? width - 16 - (box.x + box.width) * zoom : (width - box.width * zoom) / 2 - box.x * zoom
-      void flow.setViewport({ x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom })
+      const known = viewports.get(subject)
+      if (known) void flow.setViewport(known)
+      else fit()
     })
     return () => cancelAnimationFrame(frameId)
-  }, [subject, whole, flow])
+  }, [subject, isEmpty, viewports, flow, fit])
+
+  // A node that was added out of sight comes into view, at the zoom there is.
+  const [chosen] = selectedIds
+  useEffect(() => {
+    const card = placed.current.find((one) => one.id === chosen)
+    const frameId = requestAnimationFrame(() => {
+      if (!card || !frame.current) return
+      const { width, height } = frame.current.getBoundingClientRect()
+      const { x, y, zoom } = flow.getViewport()
+      const [left, top] = [card.position.x * zoom + x, card.position.y * zoom + y]
+      const { size } = card.data
+      if (left >= 0 && top >= 0 && left + size.width * zoom <= width && top + size.height * zoom <= height) return
+      void flow.setCenter(card.position.x + size.width / 2, card.position.y + size.height / 2, { zoom })
+    })
+    return () => cancelAnimationFrame(frameId)
+  }, [chosen, flow])
 
   // Copy and paste as text: wherever the keyboard is, but not in a field.
   useEffect(() => {
@@ -290,7 +319,10 @@ function Flow({ graph }: { graph: NodeGraph }) {
       return actions.notify(why)
     }
     const { clientX, clientY } = 'changedTouches' in event ? event.changedTouches[0]! : event
-    if (!frame.current!.contains(window.document.elementFromPoint(clientX, clientY))) return
+    const under = window.document.elementFromPoint(clientX, clientY)
+    if (!under || !frame.current!.contains(under)) return
+    const card = under.closest<HTMLElement>('.react-flow__node')?.dataset.id
+    if (card !== undefined && card !== fromHandle.nodeId) return dropOnCard(fromHandle, card)
     const { x, y } = flow.screenToFlowPosition({ x: clientX, y: clientY })
     const end = endOf(fromHandle.nodeId, fromHandle.id)
     const port = 'port' in end ? end.port : ''
@@ -310,6 +342,26 @@ function Flow({ graph }: { graph: NodeGraph }) {
         fixed: 'port' in end ? end : { place: end },
       },
     })
+  }
+
+  /** A wire that ends on a card takes what fits it best there: a free input before one that is taken. */
+  const dropOnCard = (from: { nodeId: string; id?: string | null; type: string }, card: string): void => {
+    const port = portOf(from.id!)
+    if (from.type === 'source') {
+      const address = `${from.nodeId}.${port}`
+      const target = card.startsWith(OUTPUT_CARD)
+        ? graph.outputCards
+            .find((outputCard) => outputCard.id === card)!
+            .ports.map(({ place }) => place)
+            .find((place) => actions.refusal(address, place) === null)
+        : actions.inputFor(address, card)
+      if (target) actions.connect(address, target)
+      else actions.notify('Nothing here takes what this wire carries.')
+      return
+    }
+    const output = card.startsWith(OUTPUT_CARD) ? null : actions.outputFor(card, endOf(from.nodeId, from.id!))
+    if (output) actions.connect(output, endOf(from.nodeId, from.id!))
+    else actions.notify('Nothing here gives what this wire needs.')
   }
 
   const change = (changes: NodeChange<Card>[]): void => {
@@ -343,7 +395,8 @@ function Flow({ graph }: { graph: NodeGraph }) {
       if (event.key === 'n') {
         event.preventDefault()
         actions.openPalette({ kind: 'nodes' })
-      } else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
+      } else if (event.key === 'f') fit()
+      else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
     }
   }
@@ -375,8 +428,11 @@ function Flow({ graph }: { graph: NodeGraph }) {
               else next.delete(one.id)
           setChosenWires(next)
         }}
+        onMoveEnd={(_, viewport) => viewports.set(subject, viewport)}
         onNodeDragStop={(_, __, moved) => {
           if (moved.length === 0) return
+          const wire = moved.length === 1 ? wireUnder(moved[0]!.id) : undefined
+          if (wire) actions.insertNode(moved[0]!.id, wire.from, endOf(wire.to.card, `in:${wire.to.port}`))
           // Cards that had no place of their own keep the one they were shown at.
           actions.placeNodes(
             new Map(
@@ -405,8 +461,18 @@ function Flow({ graph }: { graph: NodeGraph }) {
         maxZoom={1.6}
         proOptions={{ hideAttribution: true }}
       />
-      {graph.nodes.length === 0 && (
-        <div className="pointer-events-none absolute inset-x-0 bottom-6 grid place-items-center text-ink-soft">
+      <Button
+        variant="quiet"
+        aria-label="All of it in view"
+        title="All of it in view (F)"
+        onClick={fit}
+        disabled={isEmpty}
+        className="absolute right-2 bottom-2"
+      >
+        <Maximize size={14} aria-hidden />
+      </Button>
+      {isEmpty && (
+        <div className="pointer-events-none absolute inset-0 grid place-items-center text-ink-soft">
           <p className="max-w-72 text-center">
             No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire them
             in.
@@ -415,6 +481,24 @@ function Flow({ graph }: { graph: NodeGraph }) {
       )}
     </div>
   )
+
+  /** The wire that the middle of a loose card lies on. */
+  function wireUnder(card: string): NodeGraph['wires'][number] | undefined {
+    // Only a loose card: one that is wired already is just moved.
+    const isWired = graph.wires.some(({ from, to }) => parsePort(from).node === card || to.card === card)
+    if (isWired || card.startsWith(OUTPUT_CARD)) return undefined
+    const { left, top, width, height } = frame
+      .current!.querySelector(`.react-flow__node[data-id="${CSS.escape(card)}"]`)!
+      .getBoundingClientRect()
+    const [x, y] = [left + width / 2, top + height / 2]
+    return graph.wires.find(({ id }) => {
+      const path = frame.current!.querySelector<SVGPathElement>(
+        `.react-flow__edge[data-id="${CSS.escape(id)}"] .react-flow__edge-interaction`,
+      )
+      const at = path?.getScreenCTM()?.inverse()
+      return Boolean(path && at && path.isPointInStroke(new DOMPoint(x, y).matrixTransform(at)))
+    })
+  }
 
   function unplug(edge: Edge): void {
     const end = endOf(edge.target, edge.targetHandle!)

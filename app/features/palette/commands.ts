@@ -15,12 +15,13 @@ export function commandsFor(
   const layer = actions.selectedLayer()
   const what = selectedNodes[0] ? { node: selectedNodes[0] } : selection && toggleableOf(selection)
   const list: (CommandEntry | false | null | undefined)[] = [
-    undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: control.undo },
-    redo.at(-1) && { words: `Redo ${redo.at(-1)!.label}`, keys: 'Ctrl Shift Z', run: control.redo },
+    undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: actions.undo },
+    redo.at(-1) && { words: `Redo ${redo.at(-1)!.label}`, keys: 'Ctrl Shift Z, Ctrl Y', run: actions.redo },
     { words: 'Add a layer of a plain colour', keys: 'L', run: () => actions.addLayer('layer', true) },
     { words: 'Add an empty layer', run: () => actions.addLayer('layer') },
     { words: 'Add a correction', keys: 'C', run: () => actions.addLayer('correction') },
-    { words: 'Add a group', keys: 'G', run: () => actions.addLayer('group') },
+    { words: 'Add a group', run: () => actions.addLayer('group') },
+    layer !== null && { words: 'Group the layer', keys: 'G', run: () => actions.wrapInGroup(layer) },
     { words: 'Add a node …', keys: 'N', run: () => actions.openPalette({ kind: 'nodes' }) },
     layer !== null && { words: 'Duplicate the layer', keys: 'Ctrl D', run: () => actions.duplicateLayer(layer) },
     layer !== null && { words: 'Delete the layer', keys: 'Delete', run: () => actions.deleteLayer(layer) },
@@ -32,6 +33,7 @@ export function commandsFor(
       keys: 'Alt →',
       run: () => actions.enterGroup(layer),
     },
+    layer !== null && { words: 'Move the layer out of its group', keys: 'Alt ←', run: () => actions.leaveGroup(layer) },
     layer !== null && {
       words: 'Edit the mask of the layer',
       run: () => actions.select({ kind: 'mask', layer, entry: null }),

@@ -67,6 +67,8 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
         type={channel.type}
         valueTarget={{ ...target, field: 'value' }}
         correction={layer.kind === 'correction'}
+        range={channel.range}
+        signed={['add', 'subtract', 'signed-add'].includes(cell.blend)}
       />
       <ParameterField
         name="blend"

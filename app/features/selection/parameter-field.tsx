@@ -1,7 +1,9 @@
 import { titleOf } from '#core/graph/titles'
-import { Dices } from 'lucide-react'
+import { Dices, Link, Unlink } from 'lucide-react'
 import type { ReactNode } from 'react'
+import { useRef, useState } from 'react'
 import type { DialTarget } from '#core/document/edits/dials'
+import { driverOf } from '#core/document/edits/dials'
 import { UNIT_WORDS, shapeOf } from '#core/graph/dial-shape'
 import type { CurvePoint, Parameter, Stop } from '#core/graph/parameters'
 import { Button } from '../../ui/button'
@@ -10,11 +12,13 @@ import { ColourBox } from '../../ui/colour-field'
 import type { NumberProps } from '../../ui/number-box'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
-import { useMaterial } from '../../session/material'
+import { useDocument, useMaterial } from '../../session/material'
 import { CurveField } from './curve-field'
 import { DialMark } from './dial-mark'
 import { ImageField } from '../../session/parts/image-field'
+import { inRatio } from './in-ratio'
 import { RampField } from './ramp-field'
+import type { Bound } from './target'
 import { isDialValue, useTarget } from './target'
 
 export interface FieldProps {
@@ -123,20 +127,69 @@ function PairField(field: Named) {
   // The schema knows whether halves are allowed.
   const half = (field.parameter.min ?? 0) + 0.5
   const whole = !field.parameter.schema.safeParse([half, half]).success
+  const document = useDocument()
+  const isDriven = ([0, 1] as const).some((index) => driverOf(document, part(index).target) !== null)
+  const [wanted, setLinked] = useState(pair[0] === pair[1])
+  const linked = wanted && !isDriven
   return (
     <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
       <FieldLabel label={field.label} help={field.parameter.help} />
-      <span className="flex flex-wrap gap-2">
-        <PairPart {...part(0)} integral={whole} mark="↔" />
-        <PairPart {...part(1)} integral={whole} mark="↕" />
+      <span className="flex flex-wrap items-center gap-2">
+        <PairPart {...part(0)} integral={whole} mark="↔" linked={linked} />
+        <button
+          type="button"
+          aria-pressed={linked}
+          disabled={isDriven}
+          aria-label={`${field.label}: across and down keep their ratio`}
+          title={
+            isDriven
+              ? 'A dial drives one of them'
+              : linked
+                ? 'Both keep their ratio; press to set them apart'
+                : 'Keep their ratio: one follows the other'
+          }
+          onClick={() => setLinked(!linked)}
+          className="rounded p-1 text-ink-soft hover:text-ink disabled:opacity-40 aria-pressed:bg-ink aria-pressed:text-ground"
+        >
+          {linked ? <Link size={12} aria-hidden /> : <Unlink size={12} aria-hidden />}
+        </button>
+        <PairPart {...part(1)} integral={whole} mark="↕" linked={linked} />
       </span>
     </div>
   )
 }
 
-function PairPart({ integral, mark, ...part }: FieldProps & { integral: boolean; mark: string }) {
+/** As useTarget, where the other part of a pair follows. */
+function useLinked(field: FieldProps & { label: string }, integral: boolean): Pick<Bound, 'drag' | 'drop'> {
+  const pairName = String((field.target as { field: string }).field)
+  const index = pairName.endsWith('.0') ? 0 : 1
+  const target = { ...field.target, field: pairName.slice(0, -2) } as DialTarget
+  const bound = useTarget(field.label, target)
+  // The ratio is that of the pair when a drag began.
+  const began = useRef<readonly [number, number] | null>(null)
+  return {
+    drag: (value) => {
+      began.current ??= field.whole as [number, number]
+      const { min = 0, max = 1 } = field.parameter
+      bound.drag(inRatio(began.current, index, value as number, { whole: integral, min, max }))
+    },
+    drop: () => {
+      began.current = null
+      bound.drop()
+    },
+  }
+}
+
+function PairPart({
+  integral,
+  mark,
+  linked,
+  ...part
+}: FieldProps & { integral: boolean; mark: string; linked: boolean }) {
   const field = part as Named
-  const bound = useTarget(field.label, field.target, field.whole)
+  const alone = useTarget(field.label, field.target, field.whole)
+  const both = useLinked(field, integral)
+  const bound = linked ? both : alone
   return (
     <span className="group/param flex items-center gap-1">
       <span aria-hidden className="text-ink-soft">

@@ -4,6 +4,7 @@ import type { DialTarget } from '#core/document/edits/dials'
 import { findLayer, findPlain } from '#core/document/edits/layers'
 import { feedersOf } from '#core/document/edits/nodes'
 import type { MaterialDocument, Source } from '#core/document/document'
+import type { Parameter } from '#core/graph/parameters'
 import { colourParameter, number } from '#core/graph/parameters'
 import { fitOf, portTypes } from '#core/graph/port-types'
 import { channelsOf } from '#core/document/channels'
@@ -19,7 +20,11 @@ import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../sessio
 const HELP =
   'What is put in: one value everywhere, the output of a node, a named result (tap), or, in a correction, what lies below.'
 
-const VALUE = number({ default: 0.5, min: -1e6, max: 1e6, softRange: [0, 1], help: 'The same everywhere.' })
+/** A plain value within what the channel holds; what is added or subtracted may also be less than nothing. */
+const valueWithin = ([min, max]: readonly [number, number], signed: boolean): Parameter => {
+  const softRange = [Math.max(0, min), max] as const
+  return number({ default: 0.5, min: signed ? -max : min, max, softRange, help: 'The same everywhere.' })
+}
 const COLOUR = colourParameter({ default: '#808080', help: 'The same everywhere, sRGB.' })
 
 /** The source of a cell or mask entry. */
@@ -29,12 +34,17 @@ export function SourceField({
   type,
   valueTarget,
   correction,
+  range = [0, 1],
+  signed = false,
 }: {
   place: Selection
   source: Source
   type: PortType
   valueTarget: DialTarget
   correction: boolean
+  /** What a plain value may be, and whether its negative too. */
+  range?: readonly [number, number]
+  signed?: boolean
 }) {
   const actions = useActions()
   const document = useDocument()
@@ -76,10 +86,20 @@ export function SourceField({
         </span>
       </div>
       {typeof value === 'number' && (
-        <ParameterField name="value" parameter={VALUE} target={valueTarget} value={value} label="Value" />
+        <div data-value>
+          <ParameterField
+            name="value"
+            parameter={valueWithin(range, signed)}
+            target={valueTarget}
+            value={value}
+            label="Value"
+          />
+        </div>
       )}
       {typeof value === 'string' && (
-        <ParameterField name="value" parameter={COLOUR} target={valueTarget} value={value} label="Colour" />
+        <div data-value>
+          <ParameterField name="value" parameter={COLOUR} target={valueTarget} value={value} label="Colour" />
+        </div>
       )}
     </>
   )

@@ -4,6 +4,12 @@ import { openEditor } from '../../session/keyboard-focus'
 import type { Selection } from '../../session/view'
 import { toggleableOf } from '../../session/view'
 
+/** What a new node is put into: a cell, or a new entry of a mask. */
+function intoOf(place: Selection): Selection | undefined {
+  if (place.kind === 'cell') return place
+  return place.kind === 'mask' ? { ...place, entry: null } : undefined
+}
+
 /** Keys of the sheet besides the arrows; the list that `?` shows is app/features/palette/shortcuts.ts. */
 export function useSheetKeys() {
   const actions = useActions()
@@ -23,6 +29,7 @@ export function useSheetKeys() {
     if (altKey && layer) {
       if (key === 'ArrowUp') return (done(), keepFocus(() => actions.stepLayer(layer, 1)))
       if (key === 'ArrowDown') return (done(), keepFocus(() => actions.stepLayer(layer, -1)))
+      if (key === 'ArrowLeft') return (done(), keepFocus(() => actions.leaveGroup(layer)))
       if (key === 'ArrowRight') return (done(), keepFocus(() => actions.enterGroup(layer)))
     }
     if (command) {
@@ -61,8 +68,8 @@ export function useSheetKeys() {
     }
     if (key === 'l') return (done(), keepFocus(() => actions.addLayer('layer', true)))
     if (key === 'c') return (done(), keepFocus(() => actions.addLayer('correction')))
-    if (key === 'g') return (done(), keepFocus(() => actions.addLayer('group')))
-    if (key === 'n') return (done(), actions.openPalette({ kind: 'nodes', into: cell ?? undefined }))
+    if (key === 'g') return (done(), keepFocus(() => (layer ? actions.wrapInGroup(layer) : actions.addLayer('group'))))
+    if (key === 'n') return (done(), actions.openPalette({ kind: 'nodes', into: intoOf(place) }))
     if ((key === '-' || key === '+') && layer) actions.fold(layer)
   }
 

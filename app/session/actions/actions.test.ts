@@ -68,6 +68,23 @@ it('a node for a loose wire takes it by the port that fits, from either end', ()
   expect(findPlain(document(), 'base')!.cells.metallic!.source).toEqual({ node: 'ramp.grey' })
 })
 
+it('a wire that ends on a node takes a free input that fits as it is; a node is put into a wire', () => {
+  const { actions, document } = screen()
+  actions.addNode('blend')
+  expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
+  actions.connect('noise.grey', { node: 'blend', port: 'base' })
+  expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'source' })
+  expect(actions.inputFor('slopes.normal', 'slopes')).toBeNull()
+  expect(actions.outputFor('noise', { kind: 'cell', layer: 'base', channel: 'roughness' })).toBe('noise.grey')
+  actions.addNode('threshold')
+  actions.insertNode('threshold', 'noise.grey', { node: 'soft', port: 'source' })
+  expect(document().nodes.threshold!.inputs).toEqual({ source: 'noise.grey' })
+  expect(document().nodes.soft!.inputs).toEqual({ source: 'threshold.result' })
+  actions.addNode('levels')
+  actions.insertNode('levels', 'soft.result', { kind: 'cell', layer: 'bumps', channel: 'height' })
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'levels.result' })
+})
+
 it('wires that cannot be are refused with the reason, and nothing changes', () => {
   const { actions, view, document } = screen()
   actions.connect('slopes.normal', { node: 'soft', port: 'radiusBy' })
@@ -87,6 +104,54 @@ it('space shows an output flat, and once more brings the lit material back', () 
   expect(view.getState().stage.shown).toBeNull()
   actions.isolate('height')
   expect(view.getState().stage.shown).toEqual(parseOutput('height'))
+})
+
+it('space from a channel on a shape goes back to just that', () => {
+  const { actions, view } = screen()
+  actions.setStage({ shown: parseOutput('height'), mode: 'model' })
+  const place = { kind: 'cell', layer: 'base', channel: 'colour' } as const
+  actions.showSelection(place)
+  actions.showSelection({ kind: 'mask', layer: 'base', entry: null })
+  expect(view.getState().stage.mode).toBe('flat')
+  actions.showSelection({ kind: 'mask', layer: 'base', entry: null })
+  expect(view.getState().stage).toMatchObject({ shown: parseOutput('height'), mode: 'model' })
+})
+
+it('undo and redo say what they did', () => {
+  const { actions, view, document } = screen()
+  actions.undo()
+  expect(view.getState().notice).toBe('Nothing to undo.')
+  actions.moveLayer('bumps', { beside: 'base', side: 'below' })
+  actions.undo()
+  expect(view.getState().notice).toBe('Undone: move Bumps')
+  expect(document()).toEqual(start)
+  actions.redo()
+  expect(view.getState().notice).toBe('Redone: move Bumps')
+  actions.setTarget('Radius', { node: 'soft', field: 'radius' }, 0.1)
+  actions.undo()
+  expect(view.getState().notice).toBe('Undone: radius of Blur')
+})
+
+it('a layer is put into a new group in its place, goes out of it, and back', () => {
+  const { actions, view, document } = screen()
+  actions.wrapInGroup('base')
+  expect(document().layers.map(({ id }) => id)).toEqual(['group', 'bumps'])
+  expect(view.getState().selection).toEqual({ kind: 'layer', layer: 'group' })
+  actions.leaveGroup('base')
+  expect(document().layers.map(({ id }) => id)).toEqual(['group', 'base', 'bumps'])
+  actions.leaveGroup('base')
+  expect(view.getState().notice).toBe('This layer is in no group.')
+  actions.enterGroup('base')
+  expect(document().layers.map(({ id }) => id)).toEqual(['group', 'bumps'])
+})
+
+it('a node for a mask is one more entry of it', () => {
+  const { actions, document } = screen()
+  for (const type of ['noise', 'cells']) actions.addNode(type, { into: { kind: 'mask', layer: 'base', entry: null } })
+  expect(findLayer(document(), 'base')!.mask.map(({ source }) => source)).toEqual([
+    { node: 'noise-2.grey' },
+    { node: 'cells.nearest' },
+  ])
 })
 
 it('off is saved, solo and without are not', () => {

@@ -4,6 +4,7 @@ import type { ViewStore } from '../view'
 import { cellActions } from './cells'
 import { createActionContext } from './context'
 import { dialActions } from './dials'
+import { historyActions } from './history'
 import { layerActions } from './layers'
 import { nodeActions } from './nodes'
 import { stageActions } from './stage'
@@ -28,6 +29,7 @@ export function createActions(
     selectNodes,
     setStage,
     openPalette,
+    ...historyActions(context),
     ...layers,
     ...cells,
     ...nodeActions(context, cells.setSource, addAsset),

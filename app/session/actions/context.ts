@@ -34,7 +34,9 @@ export function createActionContext(control: EditingControl, view: ViewStore) {
       set({ selectedNodes, ...(selectedNodes.length > 0 ? { tab: 'selection' as const } : {}) })
     },
     setStage(change: Partial<StageView>): void {
-      set({ stage: { ...get().stage, ...change } })
+      // What is set by hand now is what stays.
+      const stageBefore = 'shown' in change || 'mode' in change ? null : get().stageBefore
+      set({ stage: { ...get().stage, ...change }, stageBefore })
     },
     openPalette(palette: View['palette']): void {
       set({ palette })

@@ -1,19 +1,23 @@
 import type { DialShape, DialTarget, DialValue } from '#core/document/edits/dials'
 import { bindDial, makeDial, setTarget, unbind, writeTarget } from '#core/document/edits/dials'
+import { nodeTitle } from '../words/source-words'
 import type { ActionContext } from './context'
 
 /** Parameters, and the dials that drive them. */
-export function dialActions({ control, notify, edit }: ActionContext) {
+export function dialActions({ control, notify, edit, document, nameOf }: ActionContext) {
+  /** A setting with whose it is: "Radius of Blur". */
+  const named = (label: string, target: DialTarget): string =>
+    `${label} of ${'node' in target ? nodeTitle(document(), target.node) : nameOf(target.layer)}`
   return {
     /** Shows a change while it goes on; `drop` makes it one edit. */
     drag: control.drag,
     drop: control.drop,
 
     dragTarget(label: string, target: DialTarget, value: unknown, whole?: unknown): void {
-      control.drag(label, (draft) => setTarget(draft, target, value, whole))
+      control.drag(named(label, target), (draft) => setTarget(draft, target, value, whole))
     },
     setTarget(label: string, target: DialTarget, value: unknown, whole?: unknown): void {
-      edit(label, (draft) => setTarget(draft, target, value, whole))
+      edit(named(label, target), (draft) => setTarget(draft, target, value, whole))
     },
     makeDial(label: string, shape: DialShape, target: DialTarget, value: DialValue, whole?: unknown): void {
       edit(`Make dial ${label}`, (draft) => {

@@ -6,10 +6,12 @@ import {
   duplicateLayer,
   enterGroup,
   findLayer,
+  leaveGroup,
   locateLayer,
   moveLayer,
   setCell,
   stepLayer,
+  wrapInGroup,
 } from '#core/document/edits/layers'
 import type { ActionContext } from './context'
 
@@ -53,6 +55,17 @@ export function layerActions({ get, set, document, notify, edit, nameOf, select,
       edit(`Move ${nameOf(layer)} into a group`, (draft) => {
         if (!enterGroup(draft, layer)) notify('There is no group just above or below this layer.')
       })
+    },
+    leaveGroup(layer: string): void {
+      edit(`Move ${nameOf(layer)} out of its group`, (draft) => {
+        if (!leaveGroup(draft, layer)) notify('This layer is in no group.')
+      })
+    },
+    /** A new group around a layer. */
+    wrapInGroup(layer: string): void {
+      let group: string | null = null
+      edit(`Group ${nameOf(layer)}`, (draft) => (group = wrapInGroup(draft, layer)))
+      if (group !== null) select({ kind: 'layer', layer: group })
     },
     setClosed(layer: string, closed: boolean): void {
       edit(closed ? 'Close group' : 'Open group', (draft) => {

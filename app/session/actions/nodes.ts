@@ -17,6 +17,7 @@ import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../contracts/asset'
 import { typeAt, writeSource } from '../places'
+import { nodeTitle } from '../words/source-words'
 import type { LooseWire, Selection } from '../view'
 import type { ActionContext } from './context'
 
@@ -95,6 +96,42 @@ export function nodeActions(
       const node = registry.get(document().nodes[to.node]?.type ?? '')
       const fit = fitOf(type, types.input(to.node, to.port) ?? 'any', openTypes(node, to.port))
       return fit.kind === 'refused' ? fit.reason : null
+    },
+    /** The input of a node that suits an output ("node.port") best: free before taken, as it is before converted; null where none does. */
+    inputFor(from: string, node: string): { node: string; port: string } | null {
+      const definition = registry.get(document().nodes[node]?.type ?? '')
+      const taken = document().nodes[node]?.inputs ?? {}
+      const type = portTypes(document(), registry).output(from)
+      if (!definition || !type) return null
+      const fits = Object.keys(definition.inputs)
+        .filter((port) => actions.refusal(from, { node, port }) === null)
+        .map((port, index) => {
+          const { type: own } = definition.inputs[port]!
+          const fit = fitOf(type, own, openTypes(definition, port))
+          return { port, rank: (taken[port] === undefined ? 0 : 100) + (fit.kind === 'same' ? 0 : 1000) + index }
+        })
+      const [best] = fits.sort((a, b) => a.rank - b.rank)
+      return best ? { node, port: best.port } : null
+    },
+    /** The output of a node that suits a place or an input best, as "node.port"; null where none does. */
+    outputFor(node: string, to: { node: string; port: string } | Selection): string | null {
+      const definition = registry.get(document().nodes[node]?.type ?? '')
+      const wanted = 'kind' in to ? typeAt(document(), to) : portTypes(document(), registry).input(to.node, to.port)
+      const best = definition && fittingPort(definition, wanted === 'any' || !wanted ? 'grey' : wanted, 'output')
+      if (!best) return null
+      const address = `${node}.${best.port}`
+      return actions.refusal(address, to) === null ? address : null
+    },
+    /** Puts a node into a wire: it reads what the wire brings, and what the wire led to reads it. */
+    insertNode(node: string, from: string, to: { node: string; port: string } | Selection): void {
+      const input = actions.inputFor(from, node)
+      const output = actions.outputFor(node, to)
+      if (!input || !output) return notify('This node does not fit into this wire.')
+      edit(`Put ${nodeTitle(document(), node)} into a wire`, (draft) => {
+        connect(draft, node, input.port, { node: from })
+        if ('kind' in to) writeSource(draft, to, { node: output })
+        else connect(draft, to.node, to.port, { node: output })
+      })
     },
     disconnect(node: string, port: string): void {
       edit('Disconnect', (draft) => disconnect(draft, node, port))

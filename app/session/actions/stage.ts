@@ -20,10 +20,15 @@ export function stageActions({ get, set, document, edit, select, setStage }: Act
     showWithout(what: Toggleable | null): void {
       if (!sameToggleable(get().without, what)) set({ without: what })
     },
-    /** Shows an output large and flat on the stage; once more brings the lit material back. */
+    /** Shows an output large and flat on the stage; once more brings back what was there before. */
     showLarge(output: StageOutput): void {
-      const { stage } = get()
-      setStage(sameOutput(stage.shown, output) ? { shown: null } : { shown: output, mode: 'flat' })
+      const { stage, stageBefore } = get()
+      if (sameOutput(stage.shown, output)) {
+        set({ stage: { ...stage, shown: null, ...stageBefore }, stageBefore: null })
+        return
+      }
+      const { shown, mode } = stage
+      set({ stage: { ...stage, shown: output, mode: 'flat' }, stageBefore: stageBefore ?? { shown, mode } })
     },
     isolate(channel: string): void {
       const { stage } = get()

@@ -237,7 +237,9 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       const edit = joined(get().document, next, label)
       if (edit) push(edit)
     },
+    /** Takes the newest edit back; its label, or null where there is none. */
     undo: () => step('undo'),
+    /** Does the edit again that was taken back last; its label, or null. */
     redo: () => step('redo'),
     /** Somebody saved: `head` is the newest revision. */
     remote(head: number): void {
@@ -285,12 +287,13 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     dropMine: settle,
   }
 
-  function step(kind: 'undo' | 'redo'): void {
+  function step(kind: 'undo' | 'redo'): string | null {
     drop()
     const about = get()[kind].at(-1)
-    if (!about) return
+    if (!about) return null
     const [patches, inverse] = kind === 'undo' ? [about.inverse, about.patches] : [about.patches, about.inverse]
     push({ id: uuid(), kind, of: about.id, label: about.label, patches, inverse })
+    return about.label
   }
 }
 

@@ -1,7 +1,7 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { useSyncExternalStore } from 'react'
-import { Group, Panel, Separator } from 'react-resizable-panels'
+import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
 import { Button } from '../../ui/button'
@@ -59,10 +59,10 @@ export function DocumentBar({
 
 /** Undo and redo of the document. */
 export function StepButtons() {
-  const { control } = useMaterial()
+  const { control, actions } = useMaterial()
   const undo = useStore(control.store, (editing) => editing.undo.at(-1)?.label ?? null)
   const redo = useStore(control.store, (editing) => editing.redo.at(-1)?.label ?? null)
-  return <StepPair undo={undo} redo={redo} onUndo={control.undo} onRedo={control.redo} />
+  return <StepPair undo={undo} redo={redo} onUndo={actions.undo} onRedo={actions.redo} />
 }
 
 /** Undo and redo of anything: `undo` and `redo` say what would be. */
@@ -181,6 +181,35 @@ export interface Pane {
   readonly minPixels: number
 }
 
+/** Where pane sizes are kept; nowhere while a page is made on the server, or where storage is closed. */
+const LAYOUTS = {
+  getItem: (key: string): string | null => {
+    try {
+      return localStorage.getItem(key)
+    } catch {
+      return null
+    }
+  },
+  setItem: (key: string, value: string): void => {
+    try {
+      localStorage.setItem(key, value)
+    } catch {
+      // It lasts until the page is left.
+    }
+  },
+}
+
+/** Sizes of panes as this browser last had them for the document. */
+function useLayout(word: string) {
+  const { id } = useMaterial()
+  const { defaultLayout, onLayoutChanged } = useDefaultLayout({
+    id: `amber-grist-panes:${id}:${word}`,
+    storage: LAYOUTS,
+    onlySaveAfterUserInteractions: true,
+  })
+  return { defaultLayout, onLayoutChanged }
+}
+
 /** A screen of a material: the bar, two columns of two panes each, and what lies over and under them. */
 export function DocumentScreen({
   bar,
@@ -196,18 +225,19 @@ export function DocumentScreen({
   children: ReactNode
 }) {
   const { name } = useUndialled()
+  const layout = useLayout('screen')
   return (
     <div className="flex h-screen flex-col overflow-hidden">
       {bar}
       <SaveNotice />
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">{name}</h1>
-        <Group orientation="horizontal" className="h-full">
-          <Panel defaultSize={`${left.percent}%`} minSize={left.minPixels}>
+        <Group orientation="horizontal" className="h-full" {...layout}>
+          <Panel id="left" defaultSize={`${left.percent}%`} minSize={left.minPixels}>
             <Column {...left} />
           </Panel>
           <Divider word={`Width of the ${left.word}`} across />
-          <Panel minSize={320}>
+          <Panel id="right" minSize={320}>
             <Column {...right} />
           </Panel>
         </Group>
@@ -218,13 +248,14 @@ export function DocumentScreen({
 }
 
 function Column({ word, panes: [above, below] }: { word: string; panes: readonly [Pane, Pane] }) {
+  const layout = useLayout(word)
   return (
-    <Group orientation="vertical">
-      <Panel defaultSize={`${above.percent}%`} minSize={above.minPixels}>
+    <Group orientation="vertical" {...layout}>
+      <Panel id="above" defaultSize={`${above.percent}%`} minSize={above.minPixels}>
         {above.shows}
       </Panel>
       <Divider word={`Height of the ${word}`} across={false} />
-      <Panel defaultSize={`${below.percent}%`} minSize={below.minPixels}>
+      <Panel id="below" defaultSize={`${below.percent}%`} minSize={below.minPixels}>
         {below.shows}
       </Panel>
     </Group>

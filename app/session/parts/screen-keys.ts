@@ -16,9 +16,11 @@ export function useScreenKeys({ undo, redo, escape }: ScreenKeys): void {
       const command = event.ctrlKey || event.metaKey
       const key = event.key.toLowerCase()
       const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
-      if (command && key === 'z') {
+      const steps = command && (key === 'z' || key === 'y')
+      if (steps && ownsUndo(event.target as HTMLElement)) return
+      if (steps) {
         event.preventDefault()
-        if (event.shiftKey) redo()
+        if (event.shiftKey || key === 'y') redo()
         else undo()
       } else if (command && key === 'k') {
         event.preventDefault()
@@ -32,6 +34,12 @@ export function useScreenKeys({ undo, redo, escape }: ScreenKeys): void {
     window.addEventListener('keydown', press)
     return () => window.removeEventListener('keydown', press)
   }, [view, actions, undo, redo, escape])
+}
+
+/** Whether undo belongs to a field: one of text, and one of a number while something is typed. */
+function ownsUndo(field: HTMLElement): boolean {
+  if (field.matches('[role=spinbutton]')) return field.dataset.typing === 'yes'
+  return field.matches('textarea, [contenteditable], input:not([type]), input[type=text], input[type=search]')
 }
 
 /** Moves the keyboard to the next pane: to its grid cell, to what Tab would reach first, or to the pane itself. */

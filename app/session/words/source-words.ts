@@ -4,10 +4,39 @@ import type { PortAddress } from '#core/document/address'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { registry } from '#core/nodes/registry.generated'
 
-/** What a node is called. */
-export function nodeTitle(document: MaterialDocument, id: string): string {
-  const node = document.nodes[id]
-  return node?.name ?? registry.get(node?.type ?? '')?.title ?? id
+/** Names of a document's nodes, kept while its nodes stay the same object. */
+const NAMES = new WeakMap<MaterialDocument['nodes'], ReadonlyMap<string, string>>()
+
+/** What a node is called: its own name, or its type's; a number tells those apart that would be called the same. */
+export function nodeTitle({ nodes }: MaterialDocument, id: string): string {
+  let names = NAMES.get(nodes)
+  if (!names) NAMES.set(nodes, (names = distinctNames(nodes)))
+  return names.get(id) ?? id
+}
+
+function distinctNames(nodes: MaterialDocument['nodes']): ReadonlyMap<string, string> {
+  const ids = Object.keys(nodes).sort(byNumber)
+  const plain = (id: string): string => nodes[id]!.name ?? registry.get(nodes[id]!.type)?.title ?? id
+  // Names that somebody gave stay as they are.
+  const taken = new Set(ids.filter((id) => nodes[id]!.name !== undefined).map(plain))
+  const given = new Set<string>()
+  const names = new Map<string, string>()
+  for (const id of ids) {
+    const name = plain(id)
+    const free = (one: string): boolean => !given.has(one) && (nodes[id]!.name === one || !taken.has(one))
+    let own = name
+    for (let n = 2; !free(own); n++) own = `${name} ${n}`
+    given.add(own)
+    names.set(id, own)
+  }
+  return names
+}
+
+/** By the number at the end of ids, so that the second one of a type is called so: "noise", "noise-2", "noise-10". */
+function byNumber(a: string, b: string): number {
+  const [, wordA, numberA = '1'] = /^(.*?)(?:-(\d+))?$/.exec(a)!
+  const [, wordB, numberB = '1'] = /^(.*?)(?:-(\d+))?$/.exec(b)!
+  return wordA! < wordB! ? -1 : wordA! > wordB! ? 1 : Number(numberA) - Number(numberB)
 }
 
 /** Every output of every node, as "node.port", in the order of the document. */

@@ -154,6 +154,20 @@ export function enterGroup(draft: MaterialDocument, id: string): boolean {
   return group ? moveLayer(draft, id, { into: group.id }) : false
 }
 
+/** Out of its group, just above it. False where it is in none. */
+export function leaveGroup(draft: MaterialDocument, id: string): boolean {
+  const group = locateLayer(draft.layers, id)?.group
+  return group ? moveLayer(draft, id, { beside: group.id, side: 'above' }) : false
+}
+
+/** Puts a layer into a new group in its place. Gives the group's id; null where there is no such layer. */
+export function wrapInGroup(draft: MaterialDocument, id: string): string | null {
+  if (!locateLayer(draft.layers, id)) return null
+  const group = addLayer(draft, 'group', id)
+  moveLayer(draft, id, { into: group })
+  return group
+}
+
 /** Puts a cell in, or changes what is there. */
 export function setCell(draft: MaterialDocument, layer: string, channel: string, change: Partial<Cell>): void {
   const plain = findPlain(draft, layer)

@@ -12,6 +12,7 @@ export default defineNode({
   title: 'Blend',
   summary: 'Lays one field over another by a mode.',
   keywords: ['mix', 'layer', 'multiply', 'screen', 'overlay', 'add', 'subtract', 'compose'],
+  usualFor: ['grey', 'colour'],
   params: {
     mode: choice({ default: 'normal', options: BLEND_MODES, help: 'How the two are combined.' }),
     amount: number({ default: 1, min: 0, max: 1, help: 'How much of the result shows.' }),

@@ -11,6 +11,7 @@ export default defineNode({
   title: 'Height blend',
   summary: 'Of two fields shows the one that stands higher, with a soft line between.',
   keywords: ['height mask', 'mix by height', 'silt', 'gravel', 'fill gaps', 'maximum'],
+  usualFor: ['grey'],
   params: {
     raise: number({
       default: 0,

@@ -20,6 +20,7 @@ export default defineNode({
   title: 'Bevel',
   summary: 'Raises a mask with a rounded, straight or hollow rim.',
   keywords: ['emboss', 'round edges', 'chamfer', 'profile', 'raise'],
+  usualFor: ['grey'],
   params: {
     width: number({
       default: 0.03,

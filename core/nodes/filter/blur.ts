@@ -17,6 +17,7 @@ export default defineNode({
   title: 'Blur',
   summary: 'Softens, evenly or by as much as another field says.',
   keywords: ['gaussian', 'soften', 'smooth', 'box', 'low-pass'],
+  usualFor: ['grey'],
   params: {
     radius: number({
       default: 0.01,

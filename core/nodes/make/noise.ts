@@ -12,7 +12,7 @@ export default defineNode({
   family: 'make',
   title: 'Noise',
   summary: 'Soft random hills and hollows in several sizes.',
-  keywords: ['perlin', 'fractal', 'clouds', 'fbm', 'billow', 'ridged', 'turbulence'],
+  keywords: ['perlin', 'fractal', 'clouds', 'fbm', 'billow', 'ridged', 'turbulence', 'dirt', 'grime'],
   params: {
     cells: pair({
       default: [8, 8],

@@ -11,7 +11,7 @@ export default defineNode({
   family: 'make',
   title: 'Spots',
   summary: 'Soft discs scattered at random.',
-  keywords: ['dots', 'splats', 'speckle', 'pits', 'drops', 'bubbles', 'lichen', 'gravel'],
+  keywords: ['dots', 'splats', 'splatter', 'scatter', 'speckle', 'pits', 'drops', 'bubbles', 'lichen', 'gravel'],
   params: {
     cells: pair({
       default: [10, 10],

@@ -12,6 +12,7 @@ export default defineNode({
   title: 'Warp',
   summary: 'Moves what comes in: along an angle, along slopes, or by a vector field.',
   keywords: ['push', 'distort', 'displace', 'slope', 'break up', 'smear', 'drips', 'streaks'],
+  usualFor: ['grey'],
   params: {
     along: choice({
       default: 'slope',

@@ -18,7 +18,20 @@ export default defineNode({
   family: 'shape',
   title: 'Shape',
   summary: 'A disc, box, polygon, star, ring, capsule or cross, once or repeated.',
-  keywords: ['circle', 'square', 'rectangle', 'rounded box', 'triangle', 'hexagon', 'pill', 'plus', 'dot', 'sdf'],
+  keywords: [
+    'circle',
+    'square',
+    'rectangle',
+    'rounded box',
+    'triangle',
+    'hexagon',
+    'pill',
+    'plus',
+    'dot',
+    'sdf',
+    'svg',
+    'vector',
+  ],
   params: {
     shape: choice({ default: 'disc', options: SHAPES, help: 'Which figure.' }),
     size: pair({

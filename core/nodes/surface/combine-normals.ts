@@ -11,6 +11,7 @@ export default defineNode({
   title: 'Combine normals',
   summary: 'Lays detail normals onto base normals so that both keep their slopes.',
   keywords: ['normal blend', 'reoriented', 'whiteout', 'detail normal'],
+  usualFor: ['normal'],
   params: {
     method: choice({
       default: 'reoriented',

@@ -11,6 +11,7 @@ export default defineNode({
   title: 'Height to normal',
   summary: 'Turns heights into the directions that the surface faces.',
   keywords: ['normal map', 'bump', 'slope'],
+  usualFor: ['grey'],
   params: {
     strength: number({
       default: 1,

@@ -10,7 +10,8 @@ export default defineNode({
   family: 'tone',
   title: 'Adjust colour',
   summary: 'Turns hue, scales saturation and contrast, moves brightness.',
-  keywords: ['hue', 'saturation', 'brightness', 'contrast', 'lift', 'desaturate', 'tint'],
+  keywords: ['hsv', 'hsl', 'hue', 'saturation', 'brightness', 'contrast', 'lift', 'desaturate', 'tint'],
+  usualFor: ['colour'],
   params: {
     hue: number({
       default: 0,

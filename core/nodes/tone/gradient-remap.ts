@@ -12,6 +12,7 @@ export default defineNode({
   title: 'Gradient remap',
   summary: 'Turns grey into colours through a ramp of stops.',
   keywords: ['colour ramp', 'colourise', 'tint', 'two colours', 'map'],
+  usualFor: ['grey'],
   params: {
     stops: stops({
       default: [

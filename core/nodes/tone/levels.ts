@@ -15,6 +15,7 @@ export default defineNode({
   title: 'Levels',
   summary: 'Stretches a range of values to another and bends the middle.',
   keywords: ['contrast', 'black point', 'white point', 'range'],
+  usualFor: ['grey'],
   params: {
     low: channels({ ...range, default: 0, help: 'The value that becomes “out low”.' }),
     high: channels({ ...range, default: 1, help: 'The value that becomes “out high”.' }),

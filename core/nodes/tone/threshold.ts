@@ -11,6 +11,7 @@ export default defineNode({
   title: 'Threshold',
   summary: 'Keeps what is above a level.',
   keywords: ['cutoff', 'threshold', 'harden', 'mask from grey', 'step'],
+  usualFor: ['grey'],
   params: {
     level: number({ default: 0.5, min: -100, max: 100, softRange: [0, 1], help: 'Where the edge lies.' }),
     softness: number({
