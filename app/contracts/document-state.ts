@@ -3,7 +3,9 @@ export interface DocumentState {
   readonly revision: number
   /** What it is called; null where nobody named it. */
   readonly name: string | null
-  /** What the edit that led to it did. */
+  /** What led to it: an edit, or one that was undone or done again. */
+  readonly kind: 'start' | 'edit' | 'undo' | 'redo'
+  /** What that edit did. */
   readonly label: string
   readonly at: string
 }

@@ -17,7 +17,7 @@ import { CompareDialog } from '../features/maps/compare-dialog'
 import { Deliveries } from '../features/maps/deliveries'
 import type { Delivering } from '../features/maps/deliveries-context'
 import { DeliveringContext, useDelivering } from '../features/maps/deliveries-context'
-import { MakeButton, MakePane } from '../features/maps/make-pane'
+import { MakeButton, MakePane, useMake } from '../features/maps/make-pane'
 import type { Maps } from '../features/maps/maps'
 import { MapsContext, createMapsView, useMaps, useMapsView, usePackings } from '../features/maps/maps'
 import { browserHost } from '../features/maps/packing-host'
@@ -74,12 +74,10 @@ export function MapsScreen({
 }
 
 function Screen() {
-  const material = useMaterial()
   const { packings } = useMaps()
   const { project } = useDelivering()
   const undo = usePackings((state) => state.undo.at(-1)?.label ?? null)
   const redo = usePackings((state) => state.redo.at(-1)?.label ?? null)
-  const maps = useMaps()
   return (
     <DocumentScreen
       bar={
@@ -108,10 +106,17 @@ function Screen() {
       <ScreenKeys />
       <StatusBar />
       <CompareDialog />
-      <Overlays commands={(other, setTheme) => mapsCommands(material, maps, other, setTheme)} />
+      <MapsOverlays />
       <Tour here="maps" />
     </DocumentScreen>
   )
+}
+
+function MapsOverlays() {
+  const material = useMaterial()
+  const maps = useMaps()
+  const { make } = useMake()
+  return <Overlays commands={(other, setTheme) => mapsCommands(material, maps, make, other, setTheme)} />
 }
 
 /** The stage, with the files beside the source. */

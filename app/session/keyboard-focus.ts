@@ -5,7 +5,7 @@ export function openEditor(): void {
       ...document.querySelectorAll<HTMLElement>('[data-editor] :is(input, select, button:not(:disabled))'),
     ]
     // What is put in before how; settings before the tools beside the title.
-    const value = document.querySelector<HTMLElement>('[data-editor] [data-value] :is(input, button)')
+    const value = document.querySelector<HTMLElement>('[data-editor] [data-value] input')
     if (value) return value.focus()
     const first = fields.find((field) => !field.closest('header')) ?? fields[0]
     first?.focus()

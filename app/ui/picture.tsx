@@ -30,7 +30,9 @@ export function Picture({
     // The one before stays in sight until this one is there.
     const address = URL.createObjectURL(bitmapOf(picture))
     image.current.src = address
-    return () => URL.revokeObjectURL(address)
+    // Also once another one has come: an address that is taken back while it is read is an error.
+    const forget = (): void => URL.revokeObjectURL(address)
+    void image.current.decode().then(forget, forget)
   }, [picture])
   return (
     <img

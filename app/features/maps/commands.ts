@@ -9,11 +9,12 @@ import type { Maps } from './maps'
 export function mapsCommands(
   { actions, control }: Material,
   { packings, view }: Maps,
+  make: (width: number) => void,
   other: 'linen' | 'soot',
   setTheme: (theme: 'linen' | 'soot') => void,
 ): CommandEntry[] {
   const { undo, redo, list, packing } = packings.store.getState()
-  const { settings, delivered } = view.getState()
+  const { delivered } = view.getState()
   const channels = channelsOf(control.store.getState().document)
   const commands: (CommandEntry | false | undefined)[] = [
     undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: packings.undo },
@@ -36,7 +37,7 @@ export function mapsCommands(
     { words: 'Duplicate the packing', run: packings.duplicate },
     ...[512, 1024, 2048, 4096].map((width) => ({
       words: `Make at ${width}`,
-      run: () => view.setState({ tab: 'make', settings: { ...settings, width } }),
+      run: () => make(width),
     })),
     { words: 'Check', run: () => view.setState({ tab: 'check' }) },
     { words: 'Histogram', run: () => view.setState({ tab: 'histogram' }) },

@@ -95,10 +95,10 @@ export function secondsLikely(runs: readonly Run[], width: number): number | nul
   return took * (width / last.request.width) ** 2
 }
 
-/** Begins a bake of what is saved. */
-export function MakeButton() {
+/** Makes the files of what is saved at a width; `refusal` says why it cannot be now. */
+export function useMake(): { make(width: number): void; refusal(width: number): string | null } {
   const { control } = useMaterial()
-  const { packings } = useMaps()
+  const { packings, view } = useMaps()
   const { files, problem } = useFiles()
   const { problem: naming } = useNames()
   const packing = usePackings((state) => state.packing)
@@ -106,24 +106,35 @@ export function MakeButton() {
   const settings = useMapsView((one) => one.settings)
   const { domain } = useUndialled()
   const save = useStore(control.store, (editing) => editing.save)
-  const size = sizeFor(settings.width, domain.metres)
-  const why =
-    files.length === 0
-      ? 'The packing has no files.'
-      : (problem ??
-        naming ??
-        (typeof size === 'string' ? size : save !== 'saved' ? 'The material is not saved yet.' : null))
+  const refusal = (width: number): string | null => {
+    if (files.length === 0) return 'The packing has no files.'
+    const size = sizeFor(width, domain.metres)
+    return (
+      problem ??
+      naming ??
+      (typeof size === 'string' ? size : save !== 'saved' ? 'The material is not saved yet.' : null)
+    )
+  }
+  return {
+    refusal,
+    make(width) {
+      const why = refusal(width)
+      packings.tell(why)
+      view.setState({ tab: 'make', settings: { ...settings, width } })
+      if (why === null) send({ intent: 'make', packing, revision: control.store.getState().head, ...settings, width })
+    },
+  }
+}
+
+/** Begins a bake of what is saved. */
+export function MakeButton() {
+  const { files } = useFiles()
+  const { make, refusal } = useMake()
+  const { width } = useMapsView((one) => one.settings)
+  const why = refusal(width)
   return (
-    <Button
-      variant="main"
-      disabled={why !== null}
-      title={why ?? undefined}
-      onClick={() => {
-        packings.tell(null)
-        send({ intent: 'make', packing, revision: control.store.getState().head, ...settings })
-      }}
-    >
-      Make {counted(files.length, 'file')} at {settings.width}
+    <Button variant="main" disabled={why !== null} title={why ?? undefined} onClick={() => make(width)}>
+      Make {counted(files.length, 'file')} at {width}
     </Button>
   )
 }

@@ -472,7 +472,9 @@ function Flow({ graph }: { graph: NodeGraph }) {
         <Maximize size={14} aria-hidden />
       </Button>
       {isEmpty && (
-        <div className="pointer-events-none absolute inset-0 grid place-items-center text-ink-soft">
+        <div
+          className={`pointer-events-none absolute inset-0 grid justify-items-center text-ink-soft ${graph.outputCards.length > 0 ? 'top-6 items-start' : 'items-center'}`}
+        >
           <p className="max-w-72 text-center">
             No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire them
             in.

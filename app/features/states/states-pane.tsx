@@ -7,6 +7,7 @@ import { ask, askJson } from '../../session/ask'
 import type { DocumentState } from '../../contracts/document-state'
 import { Button } from '../../ui/button'
 import { NameDialog } from '../../ui/name-dialog'
+import { redoneInWords, undoneInWords } from '../../session/words/step-words'
 import { agoInWords } from '../../ui/words'
 import { useActions, useMaterial, useView } from '../../session/material'
 
@@ -21,6 +22,7 @@ export function StatesPane() {
   const [problem, setProblem] = useState<string | null>(null)
   const [naming, setNaming] = useState<DocumentState | null>(null)
   const [now, setNow] = useState(0)
+  const [namedOnly, setNamedOnly] = useState(false)
   const address = `/documents/${id}/states`
 
   const show = useCallback((result: readonly DocumentState[] | string): void => {
@@ -60,14 +62,24 @@ export function StatesPane() {
     const document = await fetchAt(state)
     if (!document) return
     control.replace(`Return to ${titleOf(state)}`, document)
-    view.setState({ selection: null, selectedNodes: [] })
+    view.setState({ selection: null, selectedNodes: [], compared: null })
     actions.notify(`Returned to ${titleOf(state)}. Undo brings back what was.`)
   }
+  const shown = namedOnly ? states?.filter((state) => state.name !== null) : states
   const current = states?.find((state) => state.revision === head)
   return (
     <section aria-label="States" className="flex flex-col gap-2 p-3">
       <div className="flex items-center gap-2">
         <p className="min-w-0 flex-1 text-ink-soft">Every edit is a state. Name the ones you want to find again.</p>
+        <label className="flex shrink-0 items-center gap-1">
+          <input
+            type="checkbox"
+            checked={namedOnly}
+            onChange={(event) => setNamedOnly(event.target.checked)}
+            className="accent-accent"
+          />
+          named only
+        </label>
         <Button variant="main" disabled={!current} onClick={() => current && setNaming(current)}>
           Name this state
         </Button>
@@ -75,7 +87,8 @@ export function StatesPane() {
       {problem && <p role="alert">■ {problem}</p>}
       {!states && !problem && <div className="h-24 animate-pulse rounded bg-ground" />}
       <ol className="flex flex-col">
-        {states?.map((state) => (
+        {shown?.length === 0 && <li className="py-1 text-ink-soft">No state has a name yet.</li>}
+        {shown?.map((state) => (
           <li
             key={state.revision}
             className="flex items-center gap-2 border-b border-rule py-1"
@@ -86,10 +99,10 @@ export function StatesPane() {
               {state.name ? (
                 <>
                   <span className="font-semibold">{state.name}</span>{' '}
-                  <span className="text-ink-soft">· {state.label}</span>
+                  <span className="text-ink-soft">· {ledTo(state)}</span>
                 </>
               ) : (
-                state.label
+                ledTo(state)
               )}
             </span>
             <span className="shrink-0 text-[11px] text-ink-soft">
@@ -122,7 +135,7 @@ export function StatesPane() {
       {naming && (
         <NameDialog
           title={naming.name ? 'Rename the state' : 'Name the state'}
-          about={`Revision ${naming.revision}: ${naming.label}`}
+          about={`Revision ${naming.revision}: ${ledTo(naming)}`}
           name={naming.name ?? ''}
           action="Keep the name"
           onName={(given) => name(naming, given)}
@@ -132,6 +145,10 @@ export function StatesPane() {
     </section>
   )
 }
+
+/** What led to a state, in words. */
+const ledTo = ({ kind, label }: DocumentState): string =>
+  kind === 'undo' ? undoneInWords(label) : kind === 'redo' ? redoneInWords(label) : label
 
 /** The list an answer carries, or what went wrong, in words. */
 async function statesFrom(answer: Promise<Response>): Promise<readonly DocumentState[] | string> {

@@ -79,10 +79,13 @@ export async function findDelivery(id: string): Promise<Kept> {
 
 /** The ZIP, whole or a range of it, so that a download that broke off goes on. */
 export async function zipResponse(request: Request, id: string): Promise<Response> {
-  const { name, zip_sha256: sha256 } = await findDelivery(id)
+  const { name, record, zip_sha256: sha256 } = await findDelivery(id)
+  // The number tells one delivery of a material from the next also in a folder of downloads.
+  const { delivery } = record.names ?? {}
+  const title = delivery === undefined ? name : `${name} ${delivery}`
   return blobResponse(request, sha256, {
     'Content-Type': 'application/zip',
-    'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}.zip`,
+    'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(title)}.zip`,
   })
 }
 

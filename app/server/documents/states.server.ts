@@ -10,7 +10,7 @@ const RECENT = 40
 /** Named states, and the newest revisions besides; newest first. */
 export async function listStates(documentId: string): Promise<DocumentState[]> {
   const { rows } = await database().raw<{ rows: DocumentState[] }>(
-    `select r.number as revision, s.name, r.label, r.created_at as at
+    `select r.number as revision, s.name, r.kind, r.label, r.created_at as at
      from revisions r
      join documents d on d.id = r.document_id and d.deleted_at is null
      left join states s on s.document_id = r.document_id and s.revision = r.number
