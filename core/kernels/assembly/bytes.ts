@@ -152,7 +152,7 @@ function firstBytes(count: i32): v128 {
   return i8x16.lt_u(i8x16(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15), i8x16.splat(<i8>count))
 }
 
-/** Even bytes first, then odd ones (predict in core/texture/formats/exr.ts). */
+/** Even bytes first, then odd ones (core/texture/bytes/predict.ts). */
 export function splitBytes(bytes: usize, count: i32, out: usize): void {
   const odds = out + <usize>((count + 1) >> 1)
   let i: usize = 0

@@ -2,7 +2,7 @@ import { FLOAT, HALF, beginsWith } from '../file-format'
 import type { FileFormat, FileShape } from '../file-format'
 import { halvesOf } from '../bytes/half'
 import { littleEndian } from '../bytes/npy'
-import { simd } from '../../kernels/simd'
+import { splitAndPredicted } from '../bytes/predict'
 import type { RowWriter, ByteWriter } from '../bytes/byte-writer'
 import type { Deflate } from '../bytes/deflate'
 import { plainDeflate, zlibOf } from '../bytes/deflate'
@@ -48,7 +48,7 @@ export function exrCoder(shape: ExrShape, deflate: Deflate = plainDeflate): Band
         const count = Math.min(BLOCK, rows - from)
         const block = values.subarray(from * rowLength, (from + count) * rowLength)
         const plain = littleEndian(planar(pixel === 'half' ? halvesOf(block) : block))
-        const packed = zlibOf(predict(plain), deflate, HOW)
+        const packed = zlibOf(splitAndPredicted(plain), deflate, HOW)
         const data = packed.length < plain.length ? packed : plain
         const out = new Uint8Array(8 + data.length)
         const view = new DataView(out.buffer)
@@ -84,24 +84,6 @@ const HOW = { level: 3, strategy: 'default' } as const
 
 /** Writes an EXR on this thread, in any number of rows at a time. */
 export const startExr = (shape: ExrShape, to: ByteWriter): RowWriter<Float32Array> => writeRows(exrCoder(shape), to)
-
-/** Even bytes first, then odd ones, each as the difference to the one before. */
-function predict(raw: Uint8Array): Uint8Array {
-  const twin = simd()
-  if (twin)
-    return twin.scratch(() => {
-      const [from, to] = [twin.take(raw.length / 4 + 8), twin.take(raw.length / 4 + 8)]
-      twin.bytes(from, raw.length).set(raw)
-      twin.assembly.splitBytes(from, raw.length, to)
-      twin.assembly.differences(to, raw.length, from)
-      return twin.bytes(from, raw.length).slice()
-    })
-  const out = new Uint8Array(raw.length)
-  const half = (raw.length + 1) >> 1
-  for (let i = 0; i < raw.length; i++) out[i & 1 ? half + (i >> 1) : i >> 1] = raw[i]!
-  for (let i = out.length - 1; i > 0; i--) out[i] = out[i]! - out[i - 1]! + 384
-  return out
-}
 
 function exrHeader(width: number, height: number, names: readonly string[], pixel: 'half' | 'float'): Uint8Array {
   const bytes: number[] = []
