@@ -14,7 +14,6 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
       soft: { type: 'blur', at: [440, 140] },
       other: { type: 'gradient-remap', at: [220, 160] },
       slopes: { type: 'height-to-normal', at: [440, 0] },
-      flip: { type: 'invert', at: [660, 60] },
     },
   })
   await page.getByRole('button', { name: 'Whole graph' }).click()
@@ -39,23 +38,9 @@ test('wires: drawn, converted with a word, refused with the reason, cut', async 
   await expect(notice).toContainText('IDs are names, not amounts')
   await wire(node('tint').getByLabel('Output result, colour'), node('soft').getByLabel(/Input source/))
   await expect(node('soft').getByLabel('Output result, colour')).toBeAttached()
-  // A wire that ends on a card takes the input there that fits; a loose card that is dropped on a wire goes into it.
+  // A wire that ends on a card takes the input there that fits.
   await wire(node('noise').getByLabel('Output grey, grey'), node('other').getByText('Gradient remap'))
   await expect(material.nodes.getByLabel('Wire from noise.grey to other, source')).toBeAttached()
-  const card = (await node('flip').boundingBox())!
-  const middle = await material.nodes
-    .getByLabel('Wire from noise.grey to other, source')
-    .locator('.react-flow__edge-interaction')
-    .evaluate((path: SVGPathElement) => {
-      const { x, y } = path.getPointAtLength(path.getTotalLength() / 2).matrixTransform(path.getScreenCTM()!)
-      return { x, y }
-    })
-  await page.mouse.move(card.x + card.width / 2, card.y + 12)
-  await page.mouse.down()
-  await page.mouse.move(middle.x, middle.y - card.height / 2 + 12, { steps: 8 })
-  await page.mouse.up()
-  await expect(material.nodes.getByLabel('Wire from noise.grey to flip, source')).toBeAttached()
-  await expect(material.nodes.getByLabel('Wire from flip.result to other, source')).toBeAttached()
   // A port on the stage; its word turns amber.
   await node('cells').getByRole('button', { name: 'show border on the stage' }).click()
   await expect(material.stage).toHaveAttribute('data-shown', 'cells.border')

@@ -431,8 +431,6 @@ function Flow({ graph }: { graph: NodeGraph }) {
         onMoveEnd={(_, viewport) => viewports.set(subject, viewport)}
         onNodeDragStop={(_, __, moved) => {
           if (moved.length === 0) return
-          const wire = moved.length === 1 ? wireUnder(moved[0]!.id) : undefined
-          if (wire) actions.insertNode(moved[0]!.id, wire.from, endOf(wire.to.card, `in:${wire.to.port}`))
           // Cards that had no place of their own keep the one they were shown at.
           actions.placeNodes(
             new Map(
@@ -483,24 +481,6 @@ function Flow({ graph }: { graph: NodeGraph }) {
       )}
     </div>
   )
-
-  /** The wire that the middle of a loose card lies on. */
-  function wireUnder(card: string): NodeGraph['wires'][number] | undefined {
-    // Only a loose card: one that is wired already is just moved.
-    const isWired = graph.wires.some(({ from, to }) => parsePort(from).node === card || to.card === card)
-    if (isWired || card.startsWith(OUTPUT_CARD)) return undefined
-    const { left, top, width, height } = frame
-      .current!.querySelector(`.react-flow__node[data-id="${CSS.escape(card)}"]`)!
-      .getBoundingClientRect()
-    const [x, y] = [left + width / 2, top + height / 2]
-    return graph.wires.find(({ id }) => {
-      const path = frame.current!.querySelector<SVGPathElement>(
-        `.react-flow__edge[data-id="${CSS.escape(id)}"] .react-flow__edge-interaction`,
-      )
-      const at = path?.getScreenCTM()?.inverse()
-      return Boolean(path && at && path.isPointInStroke(new DOMPoint(x, y).matrixTransform(at)))
-    })
-  }
 
   function unplug(edge: Edge): void {
     const end = endOf(edge.target, edge.targetHandle!)

@@ -68,7 +68,7 @@ it('a node for a loose wire takes it by the port that fits, from either end', ()
   expect(findPlain(document(), 'base')!.cells.metallic!.source).toEqual({ node: 'ramp.grey' })
 })
 
-it('a wire that ends on a node takes a free input that fits as it is; a node is put into a wire', () => {
+it('a wire that ends on a node takes a free input that fits as it is', () => {
   const { actions, document } = screen()
   actions.addNode('blend')
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
@@ -76,13 +76,6 @@ it('a wire that ends on a node takes a free input that fits as it is; a node is 
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'source' })
   expect(actions.inputFor('slopes.normal', 'slopes')).toBeNull()
   expect(actions.outputFor('noise', { kind: 'cell', layer: 'base', channel: 'roughness' })).toBe('noise.grey')
-  actions.addNode('threshold')
-  actions.insertNode('threshold', 'noise.grey', { node: 'soft', port: 'source' })
-  expect(document().nodes.threshold!.inputs).toEqual({ source: 'noise.grey' })
-  expect(document().nodes.soft!.inputs).toEqual({ source: 'threshold.result' })
-  actions.addNode('levels')
-  actions.insertNode('levels', 'soft.result', { kind: 'cell', layer: 'bumps', channel: 'height' })
-  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'levels.result' })
 })
 
 it('wires that cannot be are refused with the reason, and nothing changes', () => {

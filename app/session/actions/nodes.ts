@@ -122,17 +122,6 @@ export function nodeActions(
       const address = `${node}.${best.port}`
       return actions.refusal(address, to) === null ? address : null
     },
-    /** Puts a node into a wire: it reads what the wire brings, and what the wire led to reads it. */
-    insertNode(node: string, from: string, to: { node: string; port: string } | Selection): void {
-      const input = actions.inputFor(from, node)
-      const output = actions.outputFor(node, to)
-      if (!input || !output) return notify('This node does not fit into this wire.')
-      edit(`Put ${nodeTitle(document(), node)} into a wire`, (draft) => {
-        connect(draft, node, input.port, { node: from })
-        if ('kind' in to) writeSource(draft, to, { node: output })
-        else connect(draft, to.node, to.port, { node: output })
-      })
-    },
     disconnect(node: string, port: string): void {
       edit('Disconnect', (draft) => disconnect(draft, node, port))
     },
