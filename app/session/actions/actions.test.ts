@@ -69,7 +69,7 @@ it('a node for a loose wire takes it by the port that fits, from either end', ()
 })
 
 it('a wire that ends on a node takes a free input that fits as it is', () => {
-  const { actions, document } = screen()
+  const { actions } = screen()
   actions.addNode('blend')
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
   actions.connect('noise.grey', { node: 'blend', port: 'base' })

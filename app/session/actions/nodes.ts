@@ -17,7 +17,6 @@ import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../contracts/asset'
 import { typeAt, writeSource } from '../places'
-import { nodeTitle } from '../words/source-words'
 import type { LooseWire, Selection } from '../view'
 import type { ActionContext } from './context'
 
