@@ -101,7 +101,10 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
   const { label, unit, value, min, max, standard, onDrag, onDrop } = props
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState(false)
-  const [told, setTold] = useState<string | null>(null)
+  // What is told is of a value; another one has nothing to do with it.
+  const [telling, setTelling] = useState<{ readonly text: string; readonly of: number } | null>(null)
+  const told = telling && telling.of === value ? telling.text : null
+  const tell = (text: string | null, of = value): void => setTelling(text === null ? null : { text, of })
   const tileMetres = useContext(TileMetres)
   const toldId = useId()
   const box = useRef<HTMLInputElement>(null)
@@ -123,19 +126,20 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
     const result = calculate(typed, { unit, tileMetres })
     if ('reason' in result) {
       setWrong(true)
-      setTold(result.reason)
+      tell(result.reason)
       return
     }
     setTyped(null)
     setWrong(false)
-    setTold(changeOf(result.value, fitted(result.value, props), props))
+    const kept = fitted(result.value, props)
+    tell(changeOf(result.value, kept, props), kept)
     if (result.value !== value) set(result.value)
   }
   useEffect(() => {
-    if (told === null) return
-    const timer = window.setTimeout(() => setTold(null), TOLD)
+    if (telling === null) return
+    const timer = window.setTimeout(() => setTelling(null), TOLD)
     return () => window.clearTimeout(timer)
-  }, [told])
+  }, [telling])
   const latest = useRef({ stepTo, value, step })
   useEffect(() => {
     latest.current = { stepTo, value, step }
@@ -180,12 +184,13 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
             onChange={(event) => {
               setTyped(event.target.value)
               setWrong(false)
-              setTold(null)
+              setTelling(null)
             }}
             onFocus={(event) => event.target.select()}
             onBlur={() => {
               stepping.end()
-              commit()
+              // A field that is left empty keeps what it had.
+              if (typed?.trim() !== '') commit()
               setTyped(null)
               setWrong(false)
             }}
@@ -199,7 +204,7 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
                 if (typed !== null) event.stopPropagation()
                 setTyped(null)
                 setWrong(false)
-                setTold(null)
+                setTelling(null)
               } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
                 event.preventDefault()
                 setTyped(null)

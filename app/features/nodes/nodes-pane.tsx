@@ -27,6 +27,7 @@ import { OUTPUT_CARD, nodeGraph, placesOf, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
+const MIN_ZOOM = 0.2
 
 type Card = Node<CardData | OutputCardData>
 const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
@@ -175,12 +176,15 @@ function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; h
   return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
 }
 
-/** Where a box of cards is seen whole, if cards can be read then; else its end, where the wires lead. */
-function viewOf(box: NonNullable<ReturnType<typeof boxOf>>, width: number, height: number, whole: boolean): Viewport {
+/** Where a box of cards is seen whole, at a zoom of at least so much; what must be read shows its end then, where the wires lead. */
+function viewOf(box: NonNullable<ReturnType<typeof boxOf>>, width: number, height: number, minZoom: number): Viewport {
   const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
-  const zoom = Math.max(fit, whole ? 0.35 : LEGIBLE)
+  const zoom = Math.max(fit, minZoom)
   const wide = box.width * zoom > width - 32
-  const x = wide && !whole ? width - 16 - (box.x + box.width) * zoom : (width - box.width * zoom) / 2 - box.x * zoom
+  const x =
+    wide && minZoom === LEGIBLE
+      ? width - 16 - (box.x + box.width) * zoom
+      : (width - box.width * zoom) / 2 - box.x * zoom
   return { x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom }
 }
 
@@ -230,22 +234,25 @@ function Flow({ graph }: { graph: NodeGraph }) {
   // What is behind another place comes into view as it was left; the first time whole, if it can be read then.
   const subject = whole ? 'whole' : JSON.stringify(place)
   const [viewports] = useState(() => rememberedViewports(id))
-  const fit = useCallback(() => {
-    const { width, height } = frame.current!.getBoundingClientRect()
-    const box = boxOf(placed.current)
-    if (box) void flow.setViewport(viewOf(box, width, height, whole))
-  }, [flow, whole])
+  const fit = useCallback(
+    (minZoom: number) => {
+      const { width, height } = frame.current!.getBoundingClientRect()
+      const box = boxOf(placed.current)
+      if (box) void flow.setViewport(viewOf(box, width, height, minZoom))
+    },
+    [flow],
+  )
   const isEmpty = graph.nodes.length === 0
   useEffect(() => {
     const frameId = requestAnimationFrame(() => {
       const known = viewports.get(subject)
       if (known) void flow.setViewport(known)
-      else fit()
+      else fit(whole ? 0.35 : LEGIBLE)
     })
     return () => cancelAnimationFrame(frameId)
-  }, [subject, isEmpty, viewports, flow, fit])
+  }, [subject, whole, isEmpty, viewports, flow, fit])
 
-  // A node that was added out of sight comes into view, at the zoom there is.
+  // A node that is chosen wholly out of sight, as one that was added may be, comes into view at the zoom there is.
   const [chosen] = selectedIds
   useEffect(() => {
     const card = placed.current.find((one) => one.id === chosen)
@@ -255,7 +262,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
       const { x, y, zoom } = flow.getViewport()
       const [left, top] = [card.position.x * zoom + x, card.position.y * zoom + y]
       const { size } = card.data
-      if (left >= 0 && top >= 0 && left + size.width * zoom <= width && top + size.height * zoom <= height) return
+      if (left < width && top < height && left + size.width * zoom > 0 && top + size.height * zoom > 0) return
       void flow.setCenter(card.position.x + size.width / 2, card.position.y + size.height / 2, { zoom })
     })
     return () => cancelAnimationFrame(frameId)
@@ -395,7 +402,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
       if (event.key === 'n') {
         event.preventDefault()
         actions.openPalette({ kind: 'nodes' })
-      } else if (event.key === 'f') fit()
+      } else if (event.key === 'f') fit(MIN_ZOOM)
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
     }
@@ -455,7 +462,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
         connectionLineType={ConnectionLineType.Bezier}
         connectionRadius={16}
         zoomOnDoubleClick={false}
-        minZoom={0.2}
+        minZoom={MIN_ZOOM}
         maxZoom={1.6}
         proOptions={{ hideAttribution: true }}
       />
@@ -463,7 +470,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
         variant="quiet"
         aria-label="All of it in view"
         title="All of it in view (F)"
-        onClick={fit}
+        onClick={() => fit(MIN_ZOOM)}
         disabled={isEmpty}
         className="absolute right-2 bottom-2"
       >

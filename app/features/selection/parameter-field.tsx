@@ -112,65 +112,65 @@ function SeedField(field: Named) {
   )
 }
 
-/** Two numbers, across and down, each with a dial of its own. */
+/** A part of a pair as a field of its own, with a dial of its own. */
+const partOf = (pair: Named, index: 0 | 1): Named => ({
+  ...pair,
+  parameter: {
+    ...pair.parameter,
+    kind: 'number',
+    default: (pair.parameter.default as [number, number])[index],
+  },
+  target: { ...pair.target, field: `${pair.name}.${index}` } as DialTarget,
+  value: (pair.value as [number, number])[index],
+  whole: pair.value,
+  label: `${pair.label} ${index === 0 ? 'across' : 'down'}`,
+})
+
+/** Two numbers, across and down; while they are linked, one follows the other. */
 function PairField(field: Named) {
-  const pair = field.value as [number, number]
-  const standard = field.parameter.default as [number, number]
-  const part = (index: 0 | 1): FieldProps => ({
-    ...field,
-    parameter: { ...field.parameter, kind: 'number', default: standard[index] },
-    target: { ...field.target, field: `${field.name}.${index}` } as DialTarget,
-    value: pair[index],
-    whole: pair,
-    label: `${field.label} ${index === 0 ? 'across' : 'down'}`,
-  })
+  const [across, down] = field.value as [number, number]
   // The schema knows whether halves are allowed.
   const half = (field.parameter.min ?? 0) + 0.5
-  const whole = !field.parameter.schema.safeParse([half, half]).success
+  const integral = !field.parameter.schema.safeParse([half, half]).success
   const document = useDocument()
-  const isDriven = ([0, 1] as const).some((index) => driverOf(document, part(index).target) !== null)
-  const [wanted, setLinked] = useState(pair[0] === pair[1])
+  const isDriven = ([0, 1] as const).some((index) => driverOf(document, partOf(field, index).target) !== null)
+  const [wanted, setLinked] = useState(across === down)
   const linked = wanted && !isDriven
+  const why = isDriven
+    ? 'A dial drives one of them'
+    : linked
+      ? 'Both keep their ratio; press to set them apart'
+      : 'Keep their ratio: one follows the other'
   return (
     <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
       <FieldLabel label={field.label} help={field.parameter.help} />
       <span className="flex flex-wrap items-center gap-2">
-        <PairPart {...part(0)} integral={whole} mark="↔" linked={linked} />
+        <PairPart pair={field} index={0} integral={integral} linked={linked} />
         <button
           type="button"
           aria-pressed={linked}
           disabled={isDriven}
           aria-label={`${field.label}: across and down keep their ratio`}
-          title={
-            isDriven
-              ? 'A dial drives one of them'
-              : linked
-                ? 'Both keep their ratio; press to set them apart'
-                : 'Keep their ratio: one follows the other'
-          }
+          title={why}
           onClick={() => setLinked(!linked)}
           className="rounded p-1 text-ink-soft hover:text-ink disabled:opacity-40 aria-pressed:bg-ink aria-pressed:text-ground"
         >
           {linked ? <Link size={12} aria-hidden /> : <Unlink size={12} aria-hidden />}
         </button>
-        <PairPart {...part(1)} integral={whole} mark="↕" linked={linked} />
+        <PairPart pair={field} index={1} integral={integral} linked={linked} />
       </span>
     </div>
   )
 }
 
-/** As useTarget, where the other part of a pair follows. */
-function useLinked(field: FieldProps & { label: string }, integral: boolean): Pick<Bound, 'drag' | 'drop'> {
-  const pairName = String((field.target as { field: string }).field)
-  const index = pairName.endsWith('.0') ? 0 : 1
-  const target = { ...field.target, field: pairName.slice(0, -2) } as DialTarget
-  const bound = useTarget(field.label, target)
-  // The ratio is that of the pair when a drag began.
+/** As useTarget of a whole pair, for one of its parts; the other keeps the ratio there was when a drag began. */
+function useLinked(pair: Named, index: 0 | 1, integral: boolean): Pick<Bound, 'drag' | 'drop'> {
+  const bound = useTarget(pair.label, pair.target)
   const began = useRef<readonly [number, number] | null>(null)
+  const { min = 0, max = 1 } = pair.parameter
   return {
     drag: (value) => {
-      began.current ??= field.whole as [number, number]
-      const { min = 0, max = 1 } = field.parameter
+      began.current ??= pair.value as [number, number]
       bound.drag(inRatio(began.current, index, value as number, { whole: integral, min, max }))
     },
     drop: () => {
@@ -181,21 +181,26 @@ function useLinked(field: FieldProps & { label: string }, integral: boolean): Pi
 }
 
 function PairPart({
+  pair,
+  index,
   integral,
-  mark,
   linked,
-  ...part
-}: FieldProps & { integral: boolean; mark: string; linked: boolean }) {
-  const field = part as Named
+}: {
+  pair: Named
+  index: 0 | 1
+  integral: boolean
+  linked: boolean
+}) {
+  const field = partOf(pair, index)
   const alone = useTarget(field.label, field.target, field.whole)
-  const both = useLinked(field, integral)
-  const bound = linked ? both : alone
+  const both = useLinked(pair, index, integral)
+  const { drag, drop } = linked ? both : alone
   return (
     <span className="group/param flex items-center gap-1">
       <span aria-hidden className="text-ink-soft">
-        {mark}
+        {index === 0 ? '↔' : '↕'}
       </span>
-      <NumberBox {...numberProps(field)} whole={integral} onDrag={bound.drag} onDrop={bound.drop} className="w-24" />
+      <NumberBox {...numberProps(field)} whole={integral} onDrag={drag} onDrop={drop} className="w-24" />
       <Aside {...field} />
     </span>
   )

@@ -1,3 +1,4 @@
+import { v4 as uuid } from 'uuid'
 import { editOf } from '#core/document/patches'
 import { openDocument } from './documents.server'
 import { documentAt } from './revisions.server'
@@ -37,6 +38,21 @@ it('lists the newest revisions first, with what led to them', async () => {
     [2, 'Edit 2', null],
     [1, 'Edit 1', null],
     [0, 'Start', null],
+  ])
+})
+
+it('says whether an edit, an undo or a redo led to a state', async () => {
+  const id = await documentWithEdits(1)
+  const { undo } = await openDocument(id)
+  const [edit] = undo
+  await saveEdits(id, {
+    base: 1,
+    edits: [{ ...edit!, id: uuid(), kind: 'undo', of: edit!.id, patches: edit!.inverse, inverse: edit!.patches }],
+  })
+  expect((await listStates(id)).map(({ kind, label }) => [kind, label])).toEqual([
+    ['undo', 'Edit 1'],
+    ['edit', 'Edit 1'],
+    ['start', 'Start'],
   ])
 })
 

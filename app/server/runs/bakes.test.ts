@@ -276,7 +276,11 @@ describe('bakes', () => {
       expect((await findDelivery(delivery)).record.assets).toEqual({ [`sha256:${used.sha256}`]: used.sha256 })
       const folder = mkdtempSync(join(tmpdir(), 'dial-'))
       try {
-        writeFileSync(join(folder, 'maps.zip'), await bodyOf(await zipResponse(get(), delivery)))
+        const zip = await zipResponse(get(), delivery)
+        // The number tells one download from the next.
+        const { number } = (await listDeliveries({ documentId: id })).find((one) => one.id === delivery)!
+        expect(decodeURIComponent(zip.headers.get('Content-Disposition')!)).toMatch(new RegExp(` ${number}\\.zip$`))
+        writeFileSync(join(folder, 'maps.zip'), await bodyOf(zip))
         execFileSync('/usr/bin/python3', ['-m', 'zipfile', '-e', join(folder, 'maps.zip'), folder])
         const [along] = readdirSync(join(folder, 'images'))
         expect(sha256(readFileSync(join(folder, 'images', along!)))).toBe(used.sha256)

@@ -74,6 +74,12 @@ it('a wire that ends on a node takes a free input that fits as it is', () => {
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
   actions.connect('noise.grey', { node: 'blend', port: 'base' })
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'source' })
+  // What is free and converts comes before what is taken and fits as it is.
+  actions.connect('noise.grey', { node: 'blend', port: 'source' })
+  actions.addNode('gradient-remap')
+  expect(actions.inputFor('gradient-remap.result', 'blend')).toEqual({ node: 'blend', port: 'mask' })
+  actions.connect('noise.grey', { node: 'blend', port: 'mask' })
+  expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
   expect(actions.inputFor('slopes.normal', 'slopes')).toBeNull()
   expect(actions.outputFor('noise', { kind: 'cell', layer: 'base', channel: 'roughness' })).toBe('noise.grey')
 })

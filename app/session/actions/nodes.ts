@@ -107,7 +107,7 @@ export function nodeActions(
         .map((port, index) => {
           const { type: own } = definition.inputs[port]!
           const fit = fitOf(type, own, openTypes(definition, port))
-          return { port, rank: (taken[port] === undefined ? 0 : 100) + (fit.kind === 'same' ? 0 : 1000) + index }
+          return { port, rank: (taken[port] === undefined ? 0 : 1000) + (fit.kind === 'same' ? 0 : 100) + index }
         })
       const [best] = fits.sort((a, b) => a.rank - b.rank)
       return best ? { node, port: best.port } : null

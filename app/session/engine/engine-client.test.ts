@@ -10,7 +10,7 @@ import type {
   PreviewRequest,
   SwatchPicture,
 } from '#runtime/browser/protocol'
-import type { Wanted, WantedPacking } from './engine-client'
+import type { EngineClient, Wanted, WantedPacking } from './engine-client'
 import { ROUGH, openEvaluation } from './engine-client'
 
 const swatch = (key: string): SwatchPicture => ({
@@ -59,7 +59,7 @@ function slowWorker() {
           },
         }),
       ),
-    listen: () => {},
+    listen: (_: Parameters<EngineClient['listen']>[0]): void => {},
     forecastLarge: async () => null,
     probe: async () => [],
     example: async () => null,
@@ -136,6 +136,57 @@ describe('drawing', () => {
     want(wanted('b'))
     await worker.asked[1]!.answer(preview())
     expect(store.getState()).toMatchObject({ state: 'rough', problem: null })
+  })
+})
+
+describe('a large preview', () => {
+  const large = (name: string): Wanted => ({ ...wanted(name), width: 4096 })
+
+  it('comes after one at 1024, and is given up for anything newer', async () => {
+    const worker = slowWorker()
+    const { store, want } = openEvaluation(worker)
+    want(large('a'))
+    await answerAll(worker, 0)
+    expect(worker.documents()).toEqual([`a@${ROUGH}`, `a@${ROUGH}`, 'a@1024', 'a@4096'])
+    expect(store.getState().state).toBe('sharp')
+    want(large('b'))
+    for (let i = 4; i < 7; i++) await worker.asked[i]!.answer(preview())
+    expect(worker.documents().at(-1)).toBe('b@4096')
+    want(large('c'))
+    await worker.asked[7]!.answer(cancelled)
+    await answerAll(worker, 8)
+    expect(worker.documents().slice(8)).toEqual([`c@${ROUGH}`, `c@${ROUGH}`, 'c@1024', 'c@4096'])
+  })
+
+  it('tells how far it is until something newer is wanted', async () => {
+    let told: Parameters<EngineClient['listen']>[0] = () => {}
+    const worker = { ...slowWorker(), listen: (listener: typeof told) => void (told = listener) }
+    const { store, want } = openEvaluation(worker)
+    want(large('a'))
+    for (let i = 0; i < 3; i++) await worker.asked[i]!.answer(preview())
+    told('shown', 0.4)
+    expect(store.getState()).toMatchObject({ state: 'rough', progress: 0.4 })
+    want(large('b'))
+    expect(store.getState().progress).toBeNull()
+    await answerAll(worker, 3)
+    told('shown', 0.9)
+    expect(store.getState()).toMatchObject({ state: 'sharp', progress: null })
+  })
+
+  it('is of the stage alone: the other half of a split, and packing, go up to 2048', async () => {
+    const widths: number[] = []
+    const worker = {
+      ...slowWorker(),
+      pack: async ({ width }: { width: number }): Promise<PackOutcome> => {
+        widths.push(width)
+        return { error: 'not here', cancelled: true }
+      },
+    }
+    const { compare, pack } = openEvaluation(worker)
+    void compare(large('old'))
+    const from = { packing: {}, sharpen: 0, dither: false }
+    await pack({ document: named('a'), width: 4096, from, want: { kind: 'packing', report: null } })
+    expect([worker.asked[0]!.request.width, ...widths]).toEqual([2048, 2048])
   })
 })
 

@@ -228,7 +228,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       newest = wanted
       if (scrolled) return void look(wanted)
       edited = now()
-      if (get().state !== 'waiting') set({ state: 'rough' })
+      if (get().state !== 'waiting') set({ state: 'rough', progress: null })
       if (!roughing) void run()
     },
     /** Evaluates the document that the other half of a split shows. Says what went wrong, or null. */

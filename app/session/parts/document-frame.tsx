@@ -1,9 +1,11 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { useSyncExternalStore } from 'react'
-import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels'
+import { useLayoutEffect, useSyncExternalStore } from 'react'
+import { Group, Panel, Separator, useGroupRef } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
+import { z } from 'zod'
+import { recall, remember } from '../../ui/browser-storage'
 import { Button } from '../../ui/button'
 import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
@@ -181,34 +183,28 @@ export interface Pane {
   readonly minPixels: number
 }
 
-/** Where pane sizes are kept; nowhere while a page is made on the server, or where storage is closed. */
-const LAYOUTS = {
-  getItem: (key: string): string | null => {
-    try {
-      return localStorage.getItem(key)
-    } catch {
-      return null
-    }
-  },
-  setItem: (key: string, value: string): void => {
-    try {
-      localStorage.setItem(key, value)
-    } catch {
-      // It lasts until the page is left.
-    }
-  },
-}
+const layout = z.record(z.string(), z.number().min(0).max(100))
 
-/** Sizes of panes as this browser last had them for the document. */
+/** Sizes of a group's panes as this browser last had them for the document: set once the page is there, as a server knows none. */
 function useLayout(word: string) {
   const { id } = useMaterial()
-  const { defaultLayout, onLayoutChanged } = useDefaultLayout({
-    id: `amber-grist-panes:${id}:${word}`,
-    storage: LAYOUTS,
-    onlySaveAfterUserInteractions: true,
-  })
-  return { defaultLayout, onLayoutChanged }
+  const groupRef = useGroupRef()
+  const key = `amber-grist-panes:${id}:${word}`
+  useLayoutEffect(() => {
+    const known = recall(key, layout)
+    const now = groupRef.current?.getLayout() ?? {}
+    // Panes may have changed since.
+    if (known && sameNames(known, now)) groupRef.current?.setLayout(known)
+  }, [key, groupRef])
+  return {
+    groupRef,
+    onLayoutChanged: (sizes: Record<string, number>, { isUserInteraction }: { isUserInteraction: boolean }): void => {
+      if (isUserInteraction) remember(key, sizes)
+    },
+  }
 }
+
+const sameNames = (a: object, b: object): boolean => Object.keys(a).sort().join() === Object.keys(b).sort().join()
 
 /** A screen of a material: the bar, two columns of two panes each, and what lies over and under them. */
 export function DocumentScreen({
@@ -225,7 +221,7 @@ export function DocumentScreen({
   children: ReactNode
 }) {
   const { name } = useUndialled()
-  const layout = useLayout('screen')
+  const layout = useLayout(`columns of ${left.word}`)
   return (
     <div className="flex h-screen flex-col overflow-hidden">
       {bar}
