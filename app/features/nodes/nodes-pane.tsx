@@ -22,12 +22,11 @@ import { NodeCard, OutputCardView } from './node-card'
 import type { WireData } from './wire'
 import { NodeWire } from './wire'
 import type { NodeGraph } from './node-graph'
-import { rememberedViewports } from './viewports'
+import { MAX_ZOOM, MIN_ZOOM, rememberedViewports } from './viewports'
 import { OUTPUT_CARD, nodeGraph, placesOf, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 const LEGIBLE = 0.72
-const MIN_ZOOM = 0.2
 
 type Card = Node<CardData | OutputCardData>
 const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
@@ -463,7 +462,7 @@ function Flow({ graph }: { graph: NodeGraph }) {
         connectionRadius={16}
         zoomOnDoubleClick={false}
         minZoom={MIN_ZOOM}
-        maxZoom={1.6}
+        maxZoom={MAX_ZOOM}
         proOptions={{ hideAttribution: true }}
       />
       <Button

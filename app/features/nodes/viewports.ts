@@ -1,7 +1,11 @@
 import { z } from 'zod'
 import { recall, remember } from '../../ui/browser-storage'
 
-const viewport = z.object({ x: z.number(), y: z.number(), zoom: z.number().min(0.2).max(1.6) })
+/** The largest graphs of the demo are seen whole at .17. */
+export const MIN_ZOOM = 0.1
+export const MAX_ZOOM = 1.6
+
+const viewport = z.object({ x: z.number(), y: z.number(), zoom: z.number().min(MIN_ZOOM).max(MAX_ZOOM) })
 export type StoredViewport = z.output<typeof viewport>
 const stored = z.array(z.tuple([z.string(), viewport]))
 
