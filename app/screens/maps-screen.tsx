@@ -178,7 +178,7 @@ function Evaluating() {
       shown: isFileOutput(shown) ? null : shown,
       swatches: channelsOf(document).map(({ id }) => channelOutput(id)),
       layerColours: [],
-      histogram: null,
+      histograms: [],
     }),
     [seen, document, width, shown],
   )

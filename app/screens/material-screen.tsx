@@ -14,7 +14,7 @@ import { NodesPane } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { SelectionPane } from '../features/selection/selection-pane'
-import { histogramOutput } from '../session/histogram-output'
+import { histogramOutputs } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { bandName } from '../session/engine/seen'
@@ -104,7 +104,7 @@ function Evaluating() {
       shown: isFileOutput(shown) ? null : shown,
       swatches: [...sheetOutputs(rows, channels, place), ...cards].filter(isSeen),
       layerColours: bands,
-      histogram: histogramOutput(document, nodes, place),
+      histograms: histogramOutputs(document, nodes, place),
     }
   }, [seen, document, folded, place, nodes, shown, width, names])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
@@ -124,7 +124,7 @@ function Evaluating() {
         shown: isFileOutput(shown) ? null : shown,
         swatches: [],
         layerColours: [],
-        histogram: null,
+        histograms: [],
       })
       .then((problem) => problem && actions.notify(`■ ${compared.name}: ${problem}`))
   }, [evaluation, actions, compared, width, shown])

@@ -1,6 +1,7 @@
-import { channelOutput } from '#core/document/address'
+import { channelOutput, parsePort } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
+import { asSource } from '#core/document/sources'
 import { registry } from '#core/nodes/registry.generated'
 import type { Selection } from './view'
 import { outputOf } from './view'
@@ -17,3 +18,26 @@ export function histogramOutput(
   const port = Object.entries(registry.get(node.type)?.outputs ?? {}).find(([, one]) => one.type !== 'id')?.[0]
   return port ? { kind: 'port', node: id!, port } : null
 }
+
+/** Kinds of parameters that are drawn over the values they change. */
+const DRAWN_OVER: readonly string[] = ['curve', 'stops']
+
+/** What comes into a node whose curve or ramp is drawn over it; null where there is none, or a value alone comes in. */
+export function drawnOverOutput(document: MaterialDocument, id: string | undefined): Output | null {
+  const node = id === undefined ? undefined : document.nodes[id]
+  const definition = node && registry.get(node.type)
+  if (!definition || !Object.values(definition.params).some(({ kind }) => DRAWN_OVER.includes(kind))) return null
+  const input = node.inputs?.[Object.keys(definition.inputs)[0] ?? '']
+  if (input === undefined) return null
+  const source = asSource(input)
+  if ('node' in source) return { kind: 'port', ...parsePort(source.node) }
+  return 'tap' in source ? { kind: 'tap', tap: source.tap } : null
+}
+
+/** All outputs whose histograms the panes show. */
+export const histogramOutputs = (
+  document: MaterialDocument,
+  nodes: readonly string[],
+  place: Selection | null,
+): Output[] =>
+  [histogramOutput(document, nodes, place), drawnOverOutput(document, nodes[0])].flatMap((output) => output ?? [])

@@ -58,7 +58,7 @@ const wanted = (document: MaterialDocument, more: Partial<PreviewRequest> = {}):
     'layer:dust:mask',
   ),
   layerColours: ['base', 'dust'],
-  histogram: null,
+  histograms: [],
   ...more,
 })
 const noFiles = {
@@ -212,10 +212,10 @@ it('each layer has its mean colour where its mask lets it show', async () => {
   expect(decodeSrgb(parseInt(layerColours.dust!.slice(1, 3), 16) / 255)).toBeGreaterThan(mean)
 })
 
-it('the histogram is that of the output asked for', async () => {
-  const { histogram } = await previewed(coordinator(), wanted(sheet(), { histogram: parseOutput('hills.grey') }))
-  expect(histogram!.output).toBe('hills.grey')
-  expect(histogram!.histogram.planes[0]!.bins.reduce((sum, ratio) => sum + ratio, 0)).toBeCloseTo(1, 9)
+it('the histograms are those of the outputs asked for', async () => {
+  const { histograms } = await previewed(coordinator(), wanted(sheet(), { histograms: [parseOutput('hills.grey')] }))
+  expect(Object.keys(histograms)).toEqual(['hills.grey'])
+  expect(histograms['hills.grey']!.planes[0]!.bins.reduce((sum, ratio) => sum + ratio, 0)).toBeCloseTo(1, 9)
 })
 
 describe('what fails', () => {

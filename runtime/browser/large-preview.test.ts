@@ -112,7 +112,7 @@ describe('a large preview', () => {
         lit: true,
         swatches: [],
         layerColours: [],
-        histogram: null,
+        histograms: [],
       }
       const outcome = await one.evaluatePreview('shown', request)
       if ('error' in outcome) throw new Error(outcome.error)

@@ -18,7 +18,7 @@ const SWATCH = 64
 
 /** The outputs that a request is about: all channels, and whatever else it names. */
 export function wantedOutputs(
-  { shown, swatches, layerColours, histogram, later = [] }: PreviewRequest,
+  { shown, swatches, layerColours, histograms, later = [] }: PreviewRequest,
   document: MaterialDocument,
 ): Output[] {
   const outputs = new Map<string, Output>()
@@ -26,7 +26,7 @@ export function wantedOutputs(
     if (output) outputs.set(formatOutput(output), output)
   }
   for (const { id } of channelsOf(document)) add(channelOutput(id))
-  for (const output of [shown, histogram, ...swatches]) add(output)
+  for (const output of [shown, ...histograms, ...swatches]) add(output)
   for (const layer of layerColours) add({ kind: 'mask', layer })
   for (const channel of later) outputs.delete(formatOutput(channelOutput(channel)))
   return [...outputs.values()]
@@ -47,7 +47,7 @@ export class SentPreview {
   private colours = new Map<string, { key: string; colour: string | null }>()
   /** Channels as last evaluated, for the probe. */
   private channels: readonly { channel: Channel; field: Field; key: string }[] = []
-  private histogram: Preview['histogram'] = null
+  private histograms: Preview['histograms'] = {}
 
   /** Fields that the probe reads. */
   get fields(): Field[] {
@@ -57,7 +57,7 @@ export class SentPreview {
   /** The answer to a request: what the page lacks of what was made. */
   answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
-    this.histogram = histogramFor(request.histogram, made.fields)
+    this.histograms = histogramsOf(request.histograms, made.fields)
     const [first] = made.fields.values()
     return {
       ...toldOf(made),
@@ -66,7 +66,7 @@ export class SentPreview {
       textures: this.textures(request, made),
       swatches: this.swatches(request, made),
       layerColours: this.layerColours(request, made),
-      histogram: this.histogram,
+      histograms: this.histograms,
     }
   }
 
@@ -90,7 +90,7 @@ export class SentPreview {
       this.sent.set(slot, { key, width })
       textures[slot] = { ...picture, key: `${key}@${width}` }
     }
-    return { ...toldOf(made), width, height, textures, swatches: {}, layerColours: {}, histogram: this.histogram }
+    return { ...toldOf(made), width, height, textures, swatches: {}, layerColours: {}, histograms: this.histograms }
   }
 
   /** Values of every channel at u, v (in tiles, v down), as last evaluated. */
@@ -203,8 +203,11 @@ const meanColour = (colour: Field, mask: Field | undefined): [number, number, nu
     ? weightedMean({ ...colour, width: 1, height: 1 }, null)
     : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
 
-function histogramFor(output: Output | null, fields: ReadonlyMap<string, Field>): Preview['histogram'] {
-  const name = output && formatOutput(output)
-  const field = name === null ? undefined : fields.get(name)
-  return field && !field.ids ? { output: name!, histogram: histogramOf(field) } : null
+function histogramsOf(outputs: readonly Output[], fields: ReadonlyMap<string, Field>): Preview['histograms'] {
+  return Object.fromEntries(
+    outputs.map(formatOutput).flatMap((name) => {
+      const field = fields.get(name)
+      return field && !field.ids ? [[name, histogramOf(field)]] : []
+    }),
+  )
 }

@@ -45,8 +45,8 @@ export interface PreviewRequest {
   readonly swatches: readonly Output[]
   /** Layers whose mean colour is wanted; goes with `swatches`. */
   readonly layerColours: readonly string[]
-  /** The output whose histogram is wanted. */
-  readonly histogram: Output | null
+  /** The outputs whose histograms are wanted. */
+  readonly histograms: readonly Output[]
   /** Channels left for a later pass, as they take long. What the page has of them stays. */
   readonly later?: readonly string[]
 }
@@ -83,7 +83,8 @@ export interface Preview {
   readonly swatches: Readonly<Record<string, SwatchPicture>>
   /** Mean colour by layer, "#rrggbb"; null where a layer has none. */
   readonly layerColours: Readonly<Record<string, string | null>>
-  readonly histogram: { readonly output: string; readonly histogram: Histogram } | null
+  /** By output. */
+  readonly histograms: Readonly<Record<string, Histogram>>
   readonly faults: Readonly<Record<string, Fault>>
   /** Steps that were evaluated, and steps that were at hand. */
   readonly evaluated: number

@@ -1,8 +1,7 @@
 import { ArrowDown, ArrowUp, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { memo, useState } from 'react'
-import { moveDial } from '#core/document/edits/dials'
-import { findLayer } from '#core/document/edits/layers'
-import type { Dial, Drive, MaterialDocument } from '#core/document/document'
+import { dialEnds, driveEnds, moveDial, setDriveEnds } from '#core/document/edits/dials'
+import type { Dial, MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { ColourBox } from '../../ui/colour-field'
@@ -11,7 +10,7 @@ import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useDocument, useMaterial } from '../../session/material'
 import { ImageField } from '../../session/parts/image-field'
-import { nodeTitle } from '../../session/words/source-words'
+import { drivenSetting } from './driven'
 
 /** The dials of a material, by section: turning, and arranging them. */
 export function DialsBoard() {
@@ -273,18 +272,18 @@ function DialSettings({ dial }: { dial: Dial }) {
       <ul aria-label={`What ${dial.label} drives`} className="flex flex-col gap-1">
         {dial.drives.map((drive, index) => (
           <li key={index} className="flex flex-wrap items-center gap-1.5">
-            <span className="min-w-0 flex-1 truncate">{driveInWords(document, drive)}</span>
+            <span className="min-w-32 flex-1">{drivenSetting(document, drive).words}</span>
             {numeric && (
               <>
-                <span className="text-ink-soft">×</span>
-                <Factor dial={dial} index={index} part="scale" />
-                <span className="text-ink-soft">+</span>
-                <Factor dial={dial} index={index} part="offset" />
+                <span className="text-ink-soft">from</span>
+                <DriveEnd dial={dial} index={index} end={0} />
+                <span className="text-ink-soft">to</span>
+                <DriveEnd dial={dial} index={index} end={1} />
               </>
             )}
             <ToolButton
               icon={X}
-              word={`No longer drive ${driveInWords(document, drive)}`}
+              word={`No longer drive ${drivenSetting(document, drive).words}`}
               onClick={() => change('Free from dial', (one) => (one.drives = one.drives.filter((_, i) => i !== index)))}
             />
           </li>
@@ -326,7 +325,7 @@ function Text({
 /** An end of a dial's range; the value and the default stay inside. */
 function End({ dial, end }: { dial: Dial; end: 'min' | 'max' }) {
   const actions = useActions()
-  const value = dial[end] ?? (end === 'min' ? 0 : 1)
+  const value = dialEnds(dial)[end === 'min' ? 0 : 1]
   const set = (next: number): void =>
     actions.drag(
       'Range of dial',
@@ -354,31 +353,31 @@ function End({ dial, end }: { dial: Dial; end: 'min' | 'max' }) {
   )
 }
 
-function Factor({ dial, index, part }: { dial: Dial; index: number; part: 'scale' | 'offset' }) {
+/** What one target of a dial is at one end of the dial's turn; the other end stays. */
+function DriveEnd({ dial, index, end }: { dial: Dial; index: number; end: 0 | 1 }) {
   const actions = useActions()
+  const setting = drivenSetting(useDocument(), dial.drives[index]!)
+  const ends = driveEnds(dial, dial.drives[index]!)
+  const dialEnd = dialEnds(dial)[end]
   return (
     <NumberBox
-      label={part === 'scale' ? 'Multiplied by' : 'Plus'}
-      min={-1e6}
-      max={1e6}
-      softRange={[0, 1]}
-      standard={part === 'scale' ? 1 : 0}
-      value={dial.drives[index]![part]}
+      label={`${setting.words} where the dial is at ${dialEnd}`}
+      unit={setting.unit}
+      min={Math.min(setting.min, ends[end])}
+      max={Math.max(setting.max, ends[end])}
+      standard={dialEnd}
+      value={ends[end]}
       onDrag={(value) =>
         actions.drag(
-          'Drive of dial',
-          write(dial.id, (one) => (one.drives[index]![part] = value)),
+          'Range of driven setting',
+          write(dial.id, (one) => {
+            const [from, to] = driveEnds(one, one.drives[index]!)
+            setDriveEnds(one, one.drives[index]!, end === 0 ? value : from, end === 1 ? value : to)
+          }),
         )
       }
       onDrop={actions.drop}
-      className="w-18"
+      className="w-20"
     />
   )
-}
-
-export function driveInWords(document: MaterialDocument, drive: Drive): string {
-  if ('node' in drive) return `${nodeTitle(document, drive.node)}, ${drive.field}`
-  const layer = findLayer(document, drive.layer)?.name ?? drive.layer
-  if ('entry' in drive) return `${layer}, mask entry ${drive.entry + 1}, ${drive.field}`
-  return 'channel' in drive ? `${layer}, ${drive.channel}, ${drive.field}` : `${layer}, amount`
 }

@@ -1,39 +1,38 @@
 import { Minus, Plus } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import type { CurvePoint } from '#core/graph/parameters'
 import { monotoneCurve } from '#core/kernels/curve'
-import { DragHandle } from '../../ui/drag-handle'
+import { HandleArea } from '../../ui/handle-area'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import type { Bound } from './target'
+import { ValuesBehind } from './values-behind'
 
 const MOST = 32
 /** The least step between two points' places. */
 const APART = 0.001
 const rounded = (v: number): number => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
 
-/** A curve whose points are dragged over a square; a press on the square adds one. */
+/** A curve whose points are dragged over a square, before the values that come in; a press on the square adds one. */
 export function CurveField({
   label,
   help,
+  node,
   points,
   bound,
 }: {
   label: string
   help: string
+  /** Whose parameter it is. */
+  node: string
   points: readonly CurvePoint[]
   bound: Bound
 }) {
-  const square = useRef<HTMLDivElement>(null)
   const [selected, setSelected] = useState(0)
   const at = Math.min(selected, points.length - 1)
   const curve = monotoneCurve(points)
   const line = Array.from({ length: 65 }, (_, i) => `${i / 64},${1 - curve(i / 64)}`).join(' ')
-  const under = (event: React.PointerEvent): CurvePoint => {
-    const { left, top, width, height } = square.current!.getBoundingClientRect()
-    return { at: rounded((event.clientX - left) / width), to: rounded(1 - (event.clientY - top) / height) }
-  }
   /** A point held between its neighbours, so that dragging never reorders. */
   const withMoved = (index: number, { at, to }: CurvePoint): CurvePoint[] => {
     const low = index === 0 ? 0 : points[index - 1]!.at + APART
@@ -41,11 +40,11 @@ export function CurveField({
     const place = rounded(Math.min(high, Math.max(low, at)))
     return points.map((one, i) => (i === index ? { at: place, to: rounded(to) } : one))
   }
-  const add = (point: CurvePoint): void => {
-    if (points.length >= MOST || points.some((one) => Math.abs(one.at - point.at) < APART)) return
+  /** The points with one more, and its place among them; null where there are enough, or one stands there. */
+  const withAdded = (point: CurvePoint): { next: CurvePoint[]; index: number } | null => {
+    if (points.length >= MOST || points.some((one) => Math.abs(one.at - point.at) < APART)) return null
     const next = [...points, point].sort((a, b) => a.at - b.at)
-    setSelected(next.indexOf(point))
-    bound.set(next)
+    return { next, index: next.indexOf(point) }
   }
   const remove = (index: number): void => {
     if (points.length <= 2) return
@@ -55,7 +54,10 @@ export function CurveField({
   const addAfter = (): void => {
     const from = at === points.length - 1 ? at - 1 : at
     const place = rounded((points[from]!.at + points[from + 1]!.at) / 2)
-    add({ at: place, to: rounded(curve(place)) })
+    const added = withAdded({ at: place, to: rounded(curve(place)) })
+    if (!added) return
+    bound.set(added.next)
+    setSelected(added.index)
   }
   const point = points[at]!
   return (
@@ -67,49 +69,60 @@ export function CurveField({
           <ToolButton icon={Minus} word="Delete point" disabled={points.length <= 2} onClick={() => remove(at)} />
         </span>
       </div>
-      <div className="px-2">
-        <div
-          ref={square}
-          title="Press to add a point"
-          onPointerDown={(event) => (event.target as Element).closest('[role=slider]') ?? add(under(event))}
-          className="relative h-36 rounded border border-rule-strong bg-raised"
+      <HandleArea
+        title="Press to add a point and drag it; Delete takes the chosen one out"
+        className="m-2 aspect-square max-w-72 rounded border border-rule-strong bg-raised"
+        selected={at}
+        handles={points.map((one, index) => ({
+          x: one.at,
+          y: one.to,
+          label: `Point ${index + 1} of ${points.length}`,
+          value: one.to,
+          text: `${one.at} becomes ${one.to}`,
+          className: `size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-move border-raised ${
+            index === at ? 'bg-accent ring-1 ring-accent' : 'bg-ink ring-1 ring-ink'
+          }`,
+        }))}
+        onSelect={setSelected}
+        onAdd={({ x, y }) => {
+          const added = withAdded({ at: rounded(x), to: rounded(y) })
+          if (!added) return null
+          bound.drag(added.next)
+          return added.index
+        }}
+        onDrag={(index, { x, y }) => {
+          bound.drag(withMoved(index, { at: x, to: y }))
+          return index
+        }}
+        onDrop={bound.drop}
+        onStep={(index, right, up) => {
+          const one = points[index]!
+          bound.set(withMoved(index, { at: one.at + right, to: one.to + up }))
+          return true
+        }}
+        onRemove={remove}
+      >
+        <ValuesBehind node={node} className="absolute inset-0 size-full" />
+        <svg
+          viewBox="0 0 1 1"
+          preserveAspectRatio="none"
+          className="pointer-events-none absolute inset-0 size-full"
+          aria-hidden
         >
-          <svg viewBox="0 0 1 1" preserveAspectRatio="none" className="absolute inset-0 size-full" aria-hidden>
-            <path
-              d="M0 .25H1M0 .5H1M0 .75H1M.25 0V1M.5 0V1M.75 0V1"
-              className="stroke-rule"
-              vectorEffect="non-scaling-stroke"
-            />
-            <polyline
-              points={line}
-              fill="none"
-              className="stroke-ink"
-              strokeWidth="1.5"
-              vectorEffect="non-scaling-stroke"
-            />
-          </svg>
-          {points.map((one, index) => (
-            <DragHandle
-              key={index}
-              label={`Point ${index + 1} of ${points.length}`}
-              value={one.to}
-              text={`${one.at} becomes ${one.to}`}
-              onChoose={() => setSelected(index)}
-              onDrag={(event) => bound.drag(withMoved(index, under(event)))}
-              onDrop={bound.drop}
-              onStep={(right, up) => {
-                bound.set(withMoved(index, { at: one.at + right, to: one.to + up }))
-                return true
-              }}
-              onRemove={() => remove(index)}
-              className={`size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-move border-raised ${
-                index === at ? 'bg-accent ring-1 ring-accent' : 'bg-ink ring-1 ring-ink'
-              }`}
-              style={{ left: `${one.at * 100}%`, top: `${(1 - one.to) * 100}%` }}
-            />
-          ))}
-        </div>
-      </div>
+          <path
+            d="M0 .25H1M0 .5H1M0 .75H1M.25 0V1M.5 0V1M.75 0V1"
+            className="stroke-rule"
+            vectorEffect="non-scaling-stroke"
+          />
+          <polyline
+            points={line}
+            fill="none"
+            className="stroke-ink"
+            strokeWidth="1.5"
+            vectorEffect="non-scaling-stroke"
+          />
+        </svg>
+      </HandleArea>
       <div className="flex flex-wrap items-center gap-2">
         <span className="text-ink-soft">Point {at + 1}</span>
         <NumberBox

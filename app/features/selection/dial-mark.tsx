@@ -33,7 +33,7 @@ export function DialMark({
           className={`grid size-5 shrink-0 place-items-center rounded ${
             driver
               ? 'text-accent-ink'
-              : 'text-ink-soft opacity-0 group-hover/param:opacity-100 focus-visible:opacity-100'
+              : 'text-ink-soft opacity-45 group-hover/param:opacity-100 hover:opacity-100 focus-visible:opacity-100'
           }`}
         >
           <Gauge size={13} aria-hidden />
@@ -54,7 +54,7 @@ export function DialMark({
       )}
       {others.length > 0 && <MenuRule />}
       {others.map((dial) => (
-        <MenuItem key={dial.id} onSelect={() => actions.bindDial(dial.id, target, value, whole)}>
+        <MenuItem key={dial.id} onSelect={() => actions.bindDial(dial.id, shape, target, value, whole)}>
           Bind to “{dial.label}”
         </MenuItem>
       ))}

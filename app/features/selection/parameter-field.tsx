@@ -322,18 +322,31 @@ function ColourField(field: Named) {
   )
 }
 
+const nodeOf = ({ target }: Named): string => ('node' in target ? target.node : '')
+
 function StopsField(field: Named) {
   const bound = useTarget(field.label, field.target)
-  const mix = 'node' in field.target ? field.target.node : ''
   return (
-    <RampField label={field.label} help={field.parameter.help} node={mix} stops={field.value as Stop[]} bound={bound} />
+    <RampField
+      label={field.label}
+      help={field.parameter.help}
+      node={nodeOf(field)}
+      stops={field.value as Stop[]}
+      bound={bound}
+    />
   )
 }
 
 function AnyCurve(field: Named) {
   const bound = useTarget(field.label, field.target)
   return (
-    <CurveField label={field.label} help={field.parameter.help} points={field.value as CurvePoint[]} bound={bound} />
+    <CurveField
+      label={field.label}
+      help={field.parameter.help}
+      node={nodeOf(field)}
+      points={field.value as CurvePoint[]}
+      bound={bound}
+    />
   )
 }
 

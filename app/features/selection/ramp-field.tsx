@@ -1,9 +1,9 @@
 import { Minus, Plus } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import type { Stop } from '#core/graph/parameters'
 import { hexByte, hexToEncoded } from '#core/colour/srgb'
 import { ColourBox } from '../../ui/colour-field'
-import { DragHandle } from '../../ui/drag-handle'
+import { HandleArea } from '../../ui/handle-area'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
@@ -12,10 +12,13 @@ import { useMaterial } from '../../session/material'
 import { useApplied } from '../../session/material'
 import type { Bound } from './target'
 import { useTarget } from './target'
+import { ValuesBehind } from './values-behind'
+import { gradientInCss } from './gradient-in-css'
 
-const MIX: Record<string, string> = { oklab: 'in oklab', linear: 'in srgb-linear', srgb: 'in srgb' }
+const MOST = 64
+const rounded = (v: number): number => Math.round(Math.min(1, Math.max(0, v)) * 1000) / 1000
 
-/** A ramp of colours with stops that are dragged along it. A press on the ramp adds one. */
+/** A ramp of colours with stops that are dragged along it, below the values that come in. A press on the ramp adds one. */
 export function RampField({
   label,
   help,
@@ -29,35 +32,39 @@ export function RampField({
   stops: readonly Stop[]
   bound: Bound
 }) {
-  const bar = useRef<HTMLDivElement>(null)
   const [selected, setSelected] = useState(0)
   const params = useApplied(({ nodes }) => nodes[node]?.params)
-  const mix = MIX[String(params?.mix ?? 'oklab')] ?? 'in oklab'
   const at = Math.min(selected, stops.length - 1)
-  const shareAt = (x: number): number => {
-    const { left, width } = bar.current!.getBoundingClientRect()
-    return Math.round(Math.min(1, Math.max(0, (x - left) / width)) * 1000) / 1000
-  }
-  /** Stops in order after one moved; the chosen one stays chosen. */
-  const withMoved = (index: number, place: number): Stop[] => {
-    const stop = { ...stops[index]!, at: place }
+  /** Stops in order after one moved, and which of them that is then. */
+  const withMoved = (index: number, place: number): { next: Stop[]; index: number } => {
+    const stop = { ...stops[index]!, at: rounded(place) }
     const next = stops.map((one, i) => (i === index ? stop : one)).sort((a, b) => a.at - b.at)
-    setSelected(next.indexOf(stop))
-    return next
+    return { next, index: next.indexOf(stop) }
+  }
+  /** Stops with one more; null where there are enough. */
+  const withAdded = (place: number): { next: Stop[]; index: number } | null => {
+    if (stops.length >= MOST) return null
+    const stop = { at: rounded(place), colour: colourAt(stops, place) }
+    const next = [...stops, stop].sort((a, b) => a.at - b.at)
+    return { next, index: next.indexOf(stop) }
+  }
+  const drag = (index: number, place: number): number => {
+    const moved = withMoved(index, place)
+    bound.drag(moved.next)
+    setSelected(moved.index)
+    return moved.index
   }
   const add = (place: number): void => {
-    if (stops.length >= 64) return
-    const stop = { at: place, colour: colourAt(stops, place) }
-    const next = [...stops, stop].sort((a, b) => a.at - b.at)
-    setSelected(next.indexOf(stop))
-    bound.set(next)
+    const added = withAdded(place)
+    if (!added) return
+    bound.set(added.next)
+    setSelected(added.index)
   }
   const remove = (index: number): void => {
     if (stops.length === 1) return
     bound.set(stops.filter((_, i) => i !== index))
     setSelected(Math.max(0, index - 1))
   }
-  const gradient = `linear-gradient(to right ${mix}, ${stops.map(({ at, colour }) => `${colour} ${at * 100}%`).join(', ')}${stops.length === 1 ? `, ${stops[0]!.colour}` : ''})`
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex items-center justify-between">
@@ -68,43 +75,47 @@ export function RampField({
         </span>
       </div>
       <div className="px-2">
-        <div
-          ref={bar}
-          title="Press to add a stop"
-          onPointerDown={(event) => event.target === event.currentTarget && add(shareAt(event.clientX))}
-          className="relative h-7 rounded border border-rule-strong"
-          style={{ backgroundImage: gradient }}
-        >
-          {stops.map((stop, index) => (
-            <DragHandle
-              key={index}
-              label={`Stop ${index + 1} of ${stops.length}`}
-              value={stop.at}
-              text={`${stop.colour} at ${stop.at}`}
-              onChoose={() => setSelected(index)}
-              onDrag={(event) => bound.drag(withMoved(at, shareAt(event.clientX)))}
-              onDrop={bound.drop}
-              onStep={(right) => {
-                if (right === 0) return false
-                const place = Math.min(1, Math.max(0, Math.round((stop.at + right) * 1000) / 1000))
-                bound.set(stops.map((one, i) => (i === index ? { ...one, at: between(stops, index, place) } : one)))
-                return true
-              }}
-              onRemove={() => remove(index)}
-              className={`top-4 size-4 -translate-x-1/2 cursor-ew-resize ${
-                index === at ? 'border-accent ring-2 ring-raised' : 'border-raised ring-1 ring-ink'
-              }`}
-              style={{ left: `${stop.at * 100}%`, background: stop.colour }}
-            />
-          ))}
-        </div>
+        <ValuesBehind node={node} className="block h-10 w-full" />
+        <HandleArea
+          title="Press to add a stop and drag it; Delete takes the chosen one out"
+          className="h-7 rounded border border-rule-strong"
+          style={{ backgroundImage: gradientInCss(stops, params?.mix, params?.steps) }}
+          selected={at}
+          handles={stops.map((stop, index) => ({
+            x: stop.at,
+            label: `Stop ${index + 1} of ${stops.length}`,
+            value: stop.at,
+            text: `${stop.colour} at ${stop.at}`,
+            className: `top-4 size-4 -translate-x-1/2 cursor-ew-resize ${
+              index === at ? 'border-accent ring-2 ring-raised' : 'border-raised ring-1 ring-ink'
+            }`,
+            style: { background: stop.colour },
+          }))}
+          onSelect={setSelected}
+          onAdd={({ x }) => {
+            const added = withAdded(x)
+            if (!added) return null
+            bound.drag(added.next)
+            return added.index
+          }}
+          onDrag={(index, { x }) => drag(index, x)}
+          onDrop={bound.drop}
+          onStep={(index, right) => {
+            if (right === 0) return false
+            const stop = stops[index]!
+            const place = between(stops, index, rounded(stop.at + right))
+            bound.set(stops.map((one, i) => (i === index ? { ...one, at: place } : one)))
+            return true
+          }}
+          onRemove={remove}
+        />
       </div>
       <StopEditor
         key={at}
         node={node}
         index={at}
         stops={stops}
-        onMove={(place) => bound.drag(withMoved(at, place))}
+        onMove={(place) => void drag(at, place)}
         onDrop={bound.drop}
       />
     </div>

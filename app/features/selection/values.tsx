@@ -30,7 +30,9 @@ export function Values() {
   const nodes = useView((view) => view.selectedNodes)
   const place = useView((view) => view.selection)
   const output = histogramOutput(document, nodes, place)
-  const found = useEvaluation((evaluation) => evaluation.histogram)
+  const found = useEvaluation((evaluation) =>
+    output === null ? undefined : evaluation.histograms[formatOutput(output)],
+  )
   const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[formatOutput(output)]))
   if (output === null) return null
   return (
@@ -40,8 +42,8 @@ export function Values() {
         <p role="alert" className="mt-1">
           ■ {fault.message}
         </p>
-      ) : found?.output === formatOutput(output) ? (
-        <Chart histogram={found.histogram} />
+      ) : found ? (
+        <Chart histogram={found} />
       ) : (
         <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
       )}

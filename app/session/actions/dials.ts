@@ -26,10 +26,10 @@ export function dialActions({ control, notify, edit, document, nameOf }: ActionC
       })
       notify(`“${label}” is on the dials board now.`)
     },
-    bindDial(dial: string, target: DialTarget, value: DialValue, whole?: unknown): void {
+    bindDial(dial: string, shape: DialShape, target: DialTarget, value: DialValue, whole?: unknown): void {
       edit('Bind to dial', (draft) => {
         writeTarget(draft, target, value, whole)
-        bindDial(draft, dial, target, value)
+        bindDial(draft, dial, target, value, shape)
       })
     },
     freeTarget(target: DialTarget, value: DialValue, whole?: unknown): void {

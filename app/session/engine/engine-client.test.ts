@@ -27,7 +27,7 @@ const preview = (parts: Partial<Preview> = {}): PreviewOutcome => ({
     textures: {},
     swatches: {},
     layerColours: {},
-    histogram: null,
+    histograms: {},
     faults: {},
     evaluated: 0,
     reused: 0,
@@ -74,7 +74,7 @@ const wanted = (name: string, swatches: string[] = []): Wanted => ({
   shown: null,
   swatches: swatches.map(parseOutput),
   layerColours: [],
-  histogram: null,
+  histograms: [],
 })
 const cancelled: PreviewOutcome = { error: 'cancelled', cancelled: true }
 
@@ -235,7 +235,7 @@ describe('swatches', () => {
     want({ ...wanted('a', ['y', 'roughness']), layerColours: ['two'] })
     expect(store.getState().state).toBe('sharp')
     const [{ request, answer }] = worker.asked.slice(asked) as [(typeof worker.asked)[0]]
-    expect(request).toMatchObject({ width: ROUGH, lit: false, histogram: null })
+    expect(request).toMatchObject({ width: ROUGH, lit: false, histograms: [] })
     // Channels come as pictures where they are in view, and not otherwise.
     expect([request.later!.includes('roughness'), request.later!.includes('colour')]).toEqual([false, true])
     await answer(preview({ swatches: { y: swatch('2') }, layerColours: { two: '#222222' } }))

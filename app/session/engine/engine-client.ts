@@ -43,7 +43,7 @@ export interface Evaluation {
   readonly textures: Record<Exclude<View, 'packing'> | 'delivered', Textures>
   readonly swatches: Readonly<Record<string, Swatch>>
   readonly layerColours: Preview['layerColours']
-  readonly histogram: Preview['histogram']
+  readonly histograms: Preview['histograms']
   /** Why some outputs could not be made, by output. */
   readonly faults: Readonly<Record<string, Fault>>
   readonly last: Pick<Preview, 'width' | 'height' | 'evaluated' | 'reused' | 'milliseconds'> | null
@@ -102,7 +102,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     textures: { shown: {}, comparison: {}, delivered: {} },
     swatches: {},
     layerColours: {},
-    histogram: null,
+    histograms: {},
     faults: {},
     last: null,
     progress: null,
@@ -147,7 +147,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       textures: merged,
       swatches: withSwatches ? mergeSwatches(swatches, preview, wanted.swatches.map(formatOutput)) : swatches,
       layerColours: withSwatches ? { ...layerColours, ...preview.layerColours } : layerColours,
-      histogram: preview.histogram,
+      histograms: preview.histograms,
       faults: withSwatches ? preview.faults : { ...get().faults, ...preview.faults },
       last: preview,
       progress: null,
@@ -162,7 +162,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       wanted = newest!
       const since = edited
       // What stands alone on the stage is never late.
-      const alone = [wanted.shown, wanted.histogram].flatMap((output) => (output ? [formatOutput(output)] : []))
+      const alone = [wanted.shown, ...wanted.histograms].flatMap((output) => (output ? [formatOutput(output)] : []))
       const later = LATE.filter((output) => !alone.includes(output))
       if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width), later }))) continue
       set({ state: 'rough', problem: null, latency: { rough: now() - since, sharp: null } })
@@ -182,7 +182,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       width: Math.min(ROUGH, wanted.width),
       lit: false,
       shown: null,
-      histogram: null,
+      histograms: [],
       later,
     })
     if (!preview || wanted !== newest) return

@@ -1,7 +1,18 @@
 import { applyDials } from '../apply-dials'
 import { registry } from '../../nodes/registry.generated'
 import { evaluateOutputs } from '../../testing/examples'
-import { bindDial, canDrive, dialValueFor, driverOf, makeDial, moveDial, setTarget, unbind } from './dials'
+import {
+  bindDial,
+  canDrive,
+  dialValueFor,
+  driveEnds,
+  driverOf,
+  makeDial,
+  moveDial,
+  setDriveEnds,
+  setTarget,
+  unbind,
+} from './dials'
 import { shapeOf } from '../../graph/dial-shape'
 import { findLayer, findPlain } from './layers'
 import { sheet, sound, drives } from '../../testing/sheet'
@@ -25,9 +36,51 @@ describe('dials', () => {
   it('keep a number that is bound to them where it was', () => {
     const document = sheet()
     document.nodes.noise!.params = { gain: 0.7 }
-    bindDial(document, 'worn', gain, 0.7)
+    bindDial(document, 'worn', gain, 0.7, shapeOf('gain', registry.get('noise')!.params.gain!)!)
     expect(applyDials(document).nodes.noise!.params!.gain).toBeCloseTo(0.7, 12)
     expect(drives(document).filter((drive) => 'node' in drive)).toHaveLength(1)
+  })
+
+  it('stay within the range of what is bound to them, over their whole turn', () => {
+    for (const [at, value] of [0, 0.25, 0.5, 1].flatMap((a) => [0, 0.1, 0.5, 0.9, 1].map((v) => [a, v] as const))) {
+      const document = sheet()
+      const dial = document.dials[0]!
+      dial.value = at
+      const target = { layer: 'base', field: 'amount' } as const
+      bindDial(document, 'worn', target, value, { kind: 'number', min: 0, max: 1 })
+      const drive = dial.drives.at(-1)!
+      const ends = driveEnds(dial, drive)
+      const middle = at > 0 && at < 1
+      if (!middle || (value > 0 && value < 1)) expect(at * drive.scale + drive.offset).toBeCloseTo(value, 12)
+      expect(drive.scale).not.toBe(0)
+      for (const end of ends) expect([at, value, end >= 0 && end <= 1]).toEqual([at, value, true])
+      for (const turned of [0, 0.3, 1]) {
+        dial.value = turned
+        expect(() => applyDials(document)).not.toThrow()
+      }
+    }
+  })
+
+  it('have ranges within their parameters’ when they are new, for every setting of every node', () => {
+    for (const [type, { params }] of registry)
+      for (const [name, parameter] of Object.entries(params)) {
+        const { min = -Infinity, max = Infinity } = shapeOf(name, parameter) ?? {}
+        const inside = min >= (parameter.min ?? -Infinity) && max <= (parameter.max ?? Infinity)
+        if (shapeOf(name, parameter)?.kind !== 'choice')
+          expect([type, name, inside || min === -Infinity]).toEqual([type, name, true])
+      }
+  })
+
+  it('drive from one value to another', () => {
+    const document = sheet()
+    const dial = document.dials[0]!
+    dial.min = 2
+    dial.max = 4
+    dial.value = 3
+    const drive = dial.drives[0]!
+    setDriveEnds(dial, drive, 0.75, 0.25)
+    expect(driveEnds(dial, drive)).toEqual([0.75, 0.25])
+    expect(dialValueFor(dial, drive, 0.5)).toBe(3)
   })
 
   it('turn to what gives a wanted value, within their range', () => {

@@ -71,13 +71,57 @@ export const canDrive = (dial: Dial, shape: DialShape): boolean =>
     ? NUMERIC.includes(shape.kind)
     : dial.kind === shape.kind && (dial.options ?? []).every((option) => shape.options?.includes(option) ?? true)
 
-/** Binds one more target; a number keeps the value it has now, by its offset. What drove the target before no longer does. */
-export function bindDial(draft: MaterialDocument, id: string, target: DialTarget, value: DialValue): void {
+/**
+ * Binds one more target; the whole turn of the dial stays within `shape`'s range, as wide as that allows while a number keeps
+ * the value it has now (it goes over the whole range where it cannot). What drove the target before no longer does.
+ */
+export function bindDial(
+  draft: MaterialDocument,
+  id: string,
+  target: DialTarget,
+  value: DialValue,
+  shape: DialShape,
+): void {
   unbind(draft, target)
   const dial = draft.dials.find((one) => one.id === id)
   if (!dial) return
-  const offset = typeof value === 'number' && typeof dial.value === 'number' ? rounded(value - dial.value) : 0
-  dial.drives.push({ ...target, scale: 1, offset } as Drive)
+  const drive = { ...target, scale: 1, offset: 0 } as Drive
+  if (typeof value === 'number' && typeof dial.value === 'number') {
+    drive.scale = dial.kind === 'seed' ? 1 : widest(dial, dial.value, value, shape)
+    drive.offset = rounded(value - dial.value * drive.scale)
+    // A dial that moves nothing is worse than a value that moves once.
+    if (drive.scale === 0) setDriveEnds(dial, drive, shape.min!, shape.max!)
+  }
+  dial.drives.push(drive)
+}
+
+/** The steepest scale at which a drive that gives `value` where the dial stands at `at` stays within the range; 0 where none does. */
+function widest(dial: Dial, at: number, value: number, { min, max }: DialShape): number {
+  const [least, greatest] = dialEnds(dial)
+  if (min === undefined || max === undefined || greatest <= least) return 1
+  const [low, high] = [Math.min(min, value), Math.max(max, value)]
+  /** How steep it may be where `room` is left to the way down and to the way up. */
+  const steepest = (down: number, up: number): number =>
+    Math.min(at > least ? down / (at - least) : Infinity, at < greatest ? up / (greatest - at) : Infinity)
+  const [down, up] = [value - low, high - value]
+  // Where the value can't move that way, the dial turns it the other way round.
+  return rounded(steepest(down, up) || -steepest(up, down)) || 0
+}
+
+/** The ends of a dial's turn. */
+export const dialEnds = ({ min = 0, max = 1 }: Dial): readonly [number, number] => [min, max]
+
+/** What a drive gives at both ends of its dial. */
+export function driveEnds(dial: Dial, { scale, offset }: Drive): readonly [number, number] {
+  const [min, max] = dialEnds(dial)
+  return [rounded(min * scale + offset), rounded(max * scale + offset)]
+}
+
+/** Makes a drive give `from` at the least and `to` at the greatest value of its dial. */
+export function setDriveEnds(dial: Dial, drive: Drive, from: number, to: number): void {
+  const [min, max] = dialEnds(dial)
+  if (max > min) drive.scale = rounded((to - from) / (max - min))
+  drive.offset = rounded(from - min * drive.scale)
 }
 
 /** Frees a target; the caller writes the value that it had. */
