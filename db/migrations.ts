@@ -6,8 +6,9 @@ import * as beats from './migrations/0004-beats'
 import * as materialVersion2 from './migrations/0005-material-version-2'
 import * as lines from './migrations/0006-lines'
 import * as notices from './migrations/0007-notices'
+import * as arrangements from './migrations/0008-arrangements'
 
-const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices]
+const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices, arrangements]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. Up to a migration, or to the newest. */

@@ -282,13 +282,12 @@ function SidePane() {
 }
 
 function StatusBar() {
-  const notice = useView((view) => view.notice)
   const marked = useMapsView((view) => view.marked)
   const found = useFindings()
   const { runs } = useDelivering()
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   return (
-    <StatusLine notice={marked ? `▲ ${marked.words}` : notice}>
+    <StatusLine first={marked && <span role="status">▲ {marked.words}</span>}>
       {found && (
         <span className="shrink-0">
           {found.total > 0 ? `▲ ${found.total} to look at before delivery` : '● ready to deliver'}

@@ -136,10 +136,12 @@ function ScreenKeys() {
   const escape = useCallback(
     (typing: boolean): void => {
       const { picking, solo } = view.getState()
-      if (picking) view.setState({ picking: null, notice: null })
-      else if (solo && !typing) view.setState({ solo: null })
+      if (picking) {
+        view.setState({ picking: null })
+        actions.notify(null)
+      } else if (solo && !typing) view.setState({ solo: null })
     },
-    [view],
+    [view, actions],
   )
   useScreenKeys({ undo: actions.undo, redo: actions.redo, escape })
   return null
@@ -166,7 +168,6 @@ function SidePane() {
 
 function StatusBar() {
   const actions = useActions()
-  const notice = useView((view) => view.notice)
   const soloed = useView((view) => view.solo)
   const state = useEvaluation((one) => one.state)
   const last = useEvaluation((one) => one.last)
@@ -174,7 +175,6 @@ function StatusBar() {
   const progress = useEvaluation((one) => one.progress)
   return (
     <StatusLine
-      notice={notice}
       first={
         soloed && (
           <Button variant="quiet" onClick={() => actions.setView({ solo: null })}>

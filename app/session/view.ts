@@ -53,6 +53,12 @@ export type PaletteState =
   | { readonly kind: 'commands' }
   | { readonly kind: 'nodes'; readonly at?: [number, number]; readonly wire?: LooseWire; readonly into?: Selection }
 
+/** A button beside a notice. */
+export interface NoticeAction {
+  readonly word: string
+  run(): void
+}
+
 /** What the screen shows, none of which is saved. */
 export interface View {
   readonly selection: Selection | null
@@ -80,8 +86,10 @@ export interface View {
   readonly renaming: string | null
   /** A cell that was copied, for pasting. */
   readonly clip: { readonly layer: string; readonly channel: string } | null
-  /** Something to tell, until the next thing. */
+  /** Something to tell, until the next thing; the pane it stands in, and what can be done about it. */
   readonly notice: string | null
+  readonly noticePane: string | null
+  readonly noticeAction: NoticeAction | null
   /** Whether the walk through a first material goes on, and where it is. */
   readonly guide: boolean
   readonly guideStep: number
@@ -118,6 +126,8 @@ export const createView = () =>
     renaming: null,
     clip: null,
     notice: null,
+    noticePane: null,
+    noticeAction: null,
     guide: false,
     guideStep: 0,
     guideStart: null,

@@ -14,16 +14,23 @@ const patch = z.strictObject({
 })
 export type Patch = z.output<typeof patch>
 
-/** One edit, as it is saved: what changed, and how to take it back. An undo or redo names the edit it is about. */
+/**
+ * One edit, as it is saved: what changed, and how to take it back. An undo or redo names the edit it is about. An arrangement
+ * says where nodes stand in the graph, which is no part of the material: it is never undone, and no state of its own.
+ */
 export const editSchema = z.strictObject({
   id: z.uuid(),
-  kind: z.enum(['edit', 'undo', 'redo']),
+  kind: z.enum(['edit', 'undo', 'redo', 'arrange']),
   of: z.uuid().optional(),
   label: z.string().max(200),
   patches: z.array(patch).max(LIMITS.save.patches),
   inverse: z.array(patch).max(LIMITS.save.patches),
 })
 export type Edit = z.output<typeof editSchema>
+
+/** Whether patches say nothing but where nodes stand. */
+export const onlyArranges = (patches: readonly Patch[]): boolean =>
+  patches.every(({ path }) => path[0] === 'nodes' && path[2] === 'at')
 
 /** The document with patches applied; the given one stays. Throws where a path leads nowhere. */
 export const patched = <T extends object>(document: T, patches: readonly Patch[]): T =>

@@ -8,7 +8,7 @@ import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useDocument, useMaterial } from '../../session/material'
+import { useActions, useDocument } from '../../session/material'
 import { ImageField } from '../../session/parts/image-field'
 import { drivenSetting } from './driven'
 
@@ -97,7 +97,6 @@ const write = (id: string, change: (dial: Dial) => void) => (draft: MaterialDocu
 /** One dial, to turn. */
 function DialControl({ dial }: { dial: Dial }) {
   const actions = useActions()
-  const { view } = useMaterial()
   const drag = (value: Dial['value']): void =>
     actions.drag(
       dial.label,
@@ -162,9 +161,7 @@ function DialControl({ dial }: { dial: Dial }) {
           standard={String(dial.default)}
           onDrag={drag}
           onDrop={actions.drop}
-          onPick={(take) =>
-            view.setState({ picking: take, notice: 'Press on the stage to take its base colour there.' })
-          }
+          onPick={actions.pickColour}
         />
       ) : dial.kind === 'image' ? (
         <ImageField label={dial.label} value={String(dial.value)} onChange={set} />

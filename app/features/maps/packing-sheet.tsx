@@ -25,7 +25,7 @@ export function PackingSheet() {
   const { names } = useNames()
   const channels = useChannels()
   const { view } = useMaps()
-  const { view: materialView } = useMaterial()
+  const { actions } = useMaterial()
   const place = useMapsView((one) => one.place)
   const edit = useEditFiles()
   const pictures = useEvaluation((one) => one.packing.files)
@@ -96,7 +96,7 @@ export function PackingSheet() {
       if (event.key === 'c' && slot !== null && files[row]!.slots[slot])
         done(() => {
           view.setState({ clip: { map, slot } })
-          materialView.setState({ notice: 'Slot copied. Ctrl V pastes it, Ctrl Shift V links it.' })
+          actions.notify('Slot copied. Ctrl V pastes it, Ctrl Shift V links it.')
         })
       const { clip } = view.getState()
       if (event.key.toLowerCase() === 'v' && slot !== null && clip)
@@ -125,7 +125,6 @@ export function PackingSheet() {
         )
     }
   }
-  const { actions } = useMaterial()
   const showOnStage = (map: string, slot: number | null): void => {
     actions.setStage({ shown: slot === null ? { kind: 'file', map } : { kind: 'slot', map, slot }, mode: 'flat' })
     view.setState({ marked: null })

@@ -1,4 +1,5 @@
-import { redoneInWords, undoneInWords } from '../../session/words/step-words'
+import type { Step } from '../../session/document/document-store'
+import { stepInWords } from '../../session/words/step-words'
 import { createStore } from 'zustand/vanilla'
 import { cutText } from '#core/cut-text'
 import { GristError } from '#core/errors'
@@ -185,7 +186,7 @@ export function openPackings(
       gesture = null
       const { packing, undo, redo } = get()
       const step = undo.at(-1)
-      set({ notice: undoneInWords(step?.label ?? null) })
+      set({ notice: stepInWords('undo', own(step)) })
       if (step)
         put(
           { ...step.packing, name: packing.name },
@@ -195,7 +196,7 @@ export function openPackings(
     redo(): void {
       const { packing, undo, redo } = get()
       const step = redo.at(-1)
-      set({ notice: redoneInWords(step?.label ?? null) })
+      set({ notice: stepInWords('redo', own(step)) })
       if (step)
         put(
           { ...step.packing, name: packing.name },
@@ -239,6 +240,10 @@ export function openPackings(
     tell: (notice: string | null): void => set({ notice }),
   }
 }
+
+/** A step of a packing's history is always one's own. */
+const own = (step: { label: string } | null | undefined): Step | null =>
+  step ? { label: step.label, byOthers: false, done: true } : null
 
 export type PackingControl = ReturnType<typeof openPackings>
 

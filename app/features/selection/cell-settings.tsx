@@ -9,8 +9,9 @@ import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
 import type { Selection } from '../../session/view'
 import { blendWord, blendsFor } from '../../session/words/blend-words'
+import { Swatch } from '../../session/parts/swatch'
 import { ParameterField } from './parameter-field'
-import { SourceField } from './source-field'
+import { FittingSources, SourceField } from './source-field'
 import { Switches } from './switches'
 import { Values } from './values'
 import { AMOUNT, SettingsFrame } from './settings-frame'
@@ -39,13 +40,21 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
           <Button onClick={() => actions.openPalette({ kind: 'nodes', into: place })}>
             <Plus size={13} aria-hidden /> New node
           </Button>
+          {layer.mask.length > 0 && (
+            <Button onClick={() => actions.putMask(id, place)}>
+              <Swatch output={{ kind: 'mask', layer: id }} className="size-4 rounded-full" /> Use this layer’s mask
+            </Button>
+          )}
           {layer.kind === 'correction' && (
             <Button onClick={() => actions.setCell(id, channelId, { source: { backdrop: channelId } }, 'Fill cell')}>
               What lies below
             </Button>
           )}
         </div>
-        <p className="text-ink-soft">Or drag another cell here; with Alt held both follow one source.</p>
+        <FittingSources place={place} type={channel?.type ?? 'grey'} />
+        <p className="text-ink-soft">
+          Or drag here: another cell (with Alt held both follow one source), a mask, a node or the end of a wire.
+        </p>
       </SettingsFrame>
     )
   const target = { layer: id, channel: channelId } as const

@@ -18,6 +18,7 @@ export function LayerSettings({ id }: { id: string }) {
   return (
     <SettingsFrame
       title={layer.name}
+      onRename={(name) => actions.renameLayer(id, name)}
       about={layer.kind}
       tools={
         <>

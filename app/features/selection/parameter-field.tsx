@@ -12,7 +12,7 @@ import { ColourBox } from '../../ui/colour-field'
 import type { NumberProps } from '../../ui/number-box'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
-import { useDocument, useMaterial } from '../../session/material'
+import { useActions, useDocument } from '../../session/material'
 import { CurveField } from './curve-field'
 import { DialMark } from './dial-mark'
 import { ImageField } from '../../session/parts/image-field'
@@ -307,7 +307,7 @@ function SwitchField(field: Named) {
 
 function ColourField(field: Named) {
   const bound = useTarget(field.label, field.target, field.whole)
-  const { view } = useMaterial()
+  const actions = useActions()
   return (
     <Row field={field}>
       <ColourBox
@@ -316,7 +316,7 @@ function ColourField(field: Named) {
         standard={String(field.parameter.default)}
         onDrag={bound.drag}
         onDrop={bound.drop}
-        onPick={(take) => view.setState({ picking: take, notice: 'Press on the stage to take its base colour there.' })}
+        onPick={actions.pickColour}
       />
     </Row>
   )

@@ -8,8 +8,7 @@ import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { DialMark } from './dial-mark'
-import { useMaterial } from '../../session/material'
-import { useApplied } from '../../session/material'
+import { useActions, useApplied } from '../../session/material'
 import type { Bound } from './target'
 import { useTarget } from './target'
 import { ValuesBehind } from './values-behind'
@@ -135,7 +134,7 @@ function StopEditor({
   onMove(place: number): void
   onDrop(): void
 }) {
-  const { view } = useMaterial()
+  const actions = useActions()
   const stop = stops[index]!
   const target = { node, field: `stops.${index}.colour` }
   const bound = useTarget('Stop colour', target, stops)
@@ -158,7 +157,7 @@ function StopEditor({
         standard="#808080"
         onDrag={bound.drag}
         onDrop={bound.drop}
-        onPick={(take) => view.setState({ picking: take, notice: 'Press on the stage to take its base colour there.' })}
+        onPick={actions.pickColour}
       />
       <DialMark
         label={`Colour ${index + 1}`}

@@ -1,17 +1,66 @@
 import type { ReactNode } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { number } from '#core/graph/parameters'
 import { backToSheet } from '../../session/keyboard-focus'
 
 export const AMOUNT = number({ default: 1, min: 0, max: 1, help: 'How much of it shows; 0 is none, 1 is all.' })
 
+/** A title; one that is a name is changed by a press on it. */
+function Title({ title, onRename }: { title: string; onRename?: (name: string) => void }) {
+  const [renaming, setRenaming] = useState(false)
+  const input = useRef<HTMLInputElement>(null)
+  useEffect(() => input.current?.select(), [renaming])
+  if (!onRename)
+    return (
+      <h3 className="truncate font-semibold" title={title}>
+        {title}
+      </h3>
+    )
+  if (!renaming)
+    return (
+      <h3 className="min-w-0 font-semibold">
+        <button
+          type="button"
+          title={`${title}. Press to rename.`}
+          onClick={() => setRenaming(true)}
+          className="max-w-full cursor-text truncate rounded border border-transparent px-1 hover:border-rule-strong"
+        >
+          {title}
+        </button>
+      </h3>
+    )
+  return (
+    <input
+      ref={input}
+      aria-label="Name"
+      defaultValue={title}
+      maxLength={200}
+      autoFocus
+      onBlur={(event) => {
+        if (event.target.value.trim() !== title) onRename(event.target.value)
+        setRenaming(false)
+      }}
+      onKeyDown={(event) => {
+        event.stopPropagation()
+        if (event.key === 'Escape') event.currentTarget.value = title
+        if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur()
+      }}
+      className="min-w-0 rounded border border-accent bg-raised px-1 font-semibold"
+    />
+  )
+}
+
 /** Title, what it is, and tools at the right; Escape leads back to the sheet. */
 export function SettingsFrame({
   title,
+  onRename,
   about,
   tools,
   children,
 }: {
   title: string
+  /** Where the title is a name that can be given here. */
+  onRename?: (name: string) => void
   about?: string
   tools?: ReactNode
   children: ReactNode
@@ -23,9 +72,7 @@ export function SettingsFrame({
       onKeyDown={(event) => event.key === 'Escape' && !event.defaultPrevented && backToSheet()}
     >
       <header className="flex items-center gap-2">
-        <h3 className="truncate font-semibold" title={title}>
-          {title}
-        </h3>
+        <Title title={title} onRename={onRename} />
         <p className="min-w-0 flex-1 truncate text-ink-soft" title={about}>
           {about}
         </p>

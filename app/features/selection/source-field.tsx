@@ -9,6 +9,8 @@ import { colourParameter, number } from '#core/graph/parameters'
 import { fitOf, portTypes } from '#core/graph/port-types'
 import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
+import { parsePort } from '#core/document/address'
+import { Swatch } from '../../session/parts/swatch'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { FieldLabel } from '../../ui/number-field'
@@ -102,6 +104,38 @@ export function SourceField({
         </div>
       )}
     </>
+  )
+}
+
+/** Whether there is a small picture of a choice: nodes have one of their first output. */
+function hasSwatch({ nodes }: MaterialDocument, choice: string): boolean {
+  if (!choice.startsWith('node:')) return false
+  const { node, port } = parsePort(choice.slice(5))
+  return Object.keys(registry.get(nodes[node]?.type ?? '')?.outputs ?? {})[0] === port
+}
+
+/** Nodes and named results that a place can take, each a press away. */
+export function FittingSources({ place, type }: { place: Selection; type: PortType }) {
+  const actions = useActions()
+  const document = useDocument()
+  const options = nodesAndTaps(document, fittingOutputs(document, type))
+  if (options.length === 0) return null
+  return (
+    <section aria-label="Nodes and named results" className="flex flex-col gap-1">
+      <h4 className="text-ink-soft">Nodes and named results</h4>
+      <ul className="flex max-h-40 flex-wrap gap-1.5 overflow-auto">
+        {options.map(({ value, word }) => (
+          <li key={value}>
+            <Button onClick={() => actions.setSource(place, sourceOfKey(value, 0.5))}>
+              {hasSwatch(document, value) && (
+                <Swatch output={{ kind: 'port', ...parsePort(value.slice(5)) }} className="size-4 rounded-sm" />
+              )}
+              {word}
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }
 

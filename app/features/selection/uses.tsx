@@ -1,12 +1,7 @@
-import { registry } from '#core/nodes/registry.generated'
-import { portTitle } from '#core/graph/titles'
-import { findLayer } from '#core/document/edits/layers'
 import type { Use } from '#core/document/edits/nodes'
 import { usesOf } from '#core/document/edits/nodes'
-import type { MaterialDocument } from '#core/document/document'
-import { channelsOf } from '#core/document/channels'
 import { useActions, useDocument } from '../../session/material'
-import { nodeTitle } from '../../session/words/source-words'
+import { readerInWords } from '../../session/words/source-words'
 
 /** What reads a node: inputs, cells, masks; each leads there. */
 export function Uses({ node }: { node: string }) {
@@ -31,7 +26,7 @@ export function Uses({ node }: { node: string }) {
               onClick={() => go(use)}
               className="rounded border border-rule-strong bg-raised px-1.5 py-0.5 hover:border-accent"
             >
-              {describeUse(document, use)}
+              {readerInWords(document, use)}
             </button>
           </li>
         ))}
@@ -55,15 +50,4 @@ export function Uses({ node }: { node: string }) {
       )}
     </section>
   )
-}
-
-export function describeUse(document: MaterialDocument, use: Use): string {
-  if (use.kind === 'input') {
-    const node = registry.get(document.nodes[use.node]?.type ?? '')
-    return `${nodeTitle(document, use.node)}, ${portTitle(node, 'inputs', use.port).toLowerCase()}`
-  }
-  const layer = findLayer(document, use.layer)?.name ?? use.layer
-  if (use.kind === 'mask') return `${layer}, mask`
-  const channel = channelsOf(document).find(({ id }) => id === use.channel)?.title ?? use.channel
-  return `${layer}, ${channel.toLowerCase()}`
 }

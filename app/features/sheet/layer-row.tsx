@@ -93,8 +93,20 @@ function CoreBand({ layer }: { layer: string }) {
 function MaskCell({ layer, active, disabled }: { layer: Layer; active: boolean; disabled: boolean }) {
   const actions = useActions()
   const count = layer.mask.length
+  const dragged: Dragged = { kind: 'mask', layer: layer.id, name: layer.name }
+  const { setNodeRef: setDragRef, listeners } = useDraggable({
+    id: `mask of ${layer.id}`,
+    data: dragged,
+    disabled: count === 0,
+  })
+  const { setNodeRef: setDropRef, isOver } = useDroppable({ id: `mask ${layer.id}`, data: { mask: layer.id } })
   return (
     <button
+      ref={(element) => {
+        setDragRef(element)
+        setDropRef(element)
+      }}
+      {...listeners}
       type="button"
       role="gridcell"
       data-at={`${layer.id}/mask`}
@@ -103,10 +115,10 @@ function MaskCell({ layer, active, disabled }: { layer: Layer; active: boolean; 
       title={
         count === 0
           ? 'No mask: shows everywhere. Choose it to add one.'
-          : `Mask of ${counted(count, 'entry', 'entries')}`
+          : `Mask of ${counted(count, 'entry', 'entries')}. Drag it onto a cell or another mask to use it there.`
       }
       onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: null })}
-      className="ml-1.5 grid size-9 shrink-0 place-items-center rounded-full"
+      className={`ml-1.5 grid size-9 shrink-0 touch-none place-items-center rounded-full ${isOver ? 'bg-accent/25' : ''}`}
     >
       {count === 0 ? (
         <span className={`size-7 rounded-full border border-rule-strong bg-white ${disabled ? 'opacity-40' : ''}`} />

@@ -115,8 +115,8 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
 
   const onMove = ({ active: source, over, activatorEvent, delta }: DragMoveEvent): void => {
     const what = source.data.current as Dragged
-    const target = over?.data.current as { layer: string; group: boolean } | undefined
-    if (what.kind !== 'layer' || !over || !target) return setLanding(null)
+    const target = over?.data.current as { layer?: string; group: boolean } | undefined
+    if (what.kind !== 'layer' || !over || target?.layer === undefined) return setLanding(null)
     const y = (activatorEvent as PointerEvent).clientY + delta.y
     const ratio = (y - over.rect.top) / over.rect.height
     const into = target.group && ratio > 0.3 && ratio < 0.7
@@ -131,8 +131,16 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
     if (what.kind === 'layer') {
       if (landing) actions.moveLayer(what.layer, landing)
     } else {
-      const to = over?.data.current as { layer: string; channel?: string } | undefined
-      if (to?.channel) actions.copyCell(what, { layer: to.layer, channel: to.channel }, linking)
+      const to = over?.data.current as { layer: string; channel?: string } | { mask: string } | undefined
+      const place: Selection | null = !to
+        ? null
+        : 'mask' in to
+          ? { kind: 'mask', layer: to.mask, entry: null }
+          : to.channel
+            ? { kind: 'cell', layer: to.layer, channel: to.channel }
+            : null
+      if (place && what.kind === 'mask') actions.putMask(what.layer, place)
+      else if (place && what.kind === 'cell') actions.putCell(what, place, linking)
     }
     setDragged(null)
     setLanding(null)
@@ -227,6 +235,11 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
                 />
                 {linking ? 'link' : 'copy (Alt links)'}
                 <CopyPlus size={14} aria-hidden />
+              </>
+            ) : dragged.kind === 'mask' ? (
+              <>
+                <Swatch output={{ kind: 'mask', layer: dragged.layer }} className="size-8 rounded-full" />
+                mask of {dragged.name}
               </>
             ) : (
               <>

@@ -36,11 +36,8 @@ export function useSheetKeys() {
       if (key === 'd' && layer) return (done(), keepFocus(() => actions.duplicateLayer(layer)))
       if (key === 'c' && cell) {
         done()
-        view.setState({
-          clip: { layer: cell.layer, channel: cell.channel },
-          notice: 'Cell copied. Ctrl V pastes it, Ctrl Shift V links it.',
-        })
-        return
+        view.setState({ clip: { layer: cell.layer, channel: cell.channel } })
+        return actions.notify('Cell copied. Ctrl V pastes it, Ctrl Shift V links it.')
       }
       if (key.toLowerCase() === 'v' && cell) {
         const { clip } = view.getState()

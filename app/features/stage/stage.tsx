@@ -101,7 +101,8 @@ export function Stage({
     if (!uv || !picking) return
     const values = await evaluation.probe(uv.view, uv.u, uv.v)
     const colour = values.find(({ channel }) => channel === 'colour')
-    view.setState({ picking: null, notice: null })
+    view.setState({ picking: null })
+    actions.notify(null)
     if (colour) picking(linearToHex(colour.values))
   }
   return (

@@ -7,7 +7,7 @@ import { ask, askJson } from '../../session/ask'
 import type { DocumentState } from '../../contracts/document-state'
 import { Button } from '../../ui/button'
 import { NameDialog } from '../../ui/name-dialog'
-import { redoneInWords, undoneInWords } from '../../session/words/step-words'
+import { turnInWords } from '../../session/words/step-words'
 import { agoInWords } from '../../ui/words'
 import { useActions, useMaterial, useView } from '../../session/material'
 
@@ -66,7 +66,8 @@ export function StatesPane() {
     actions.notify(`Returned to ${titleOf(state)}. Undo brings back what was.`)
   }
   const shown = namedOnly ? states?.filter((state) => state.name !== null) : states
-  const current = states?.find((state) => state.revision === head)
+  // Moving nodes about makes revisions too, which are no states.
+  const current = states?.[0]
   return (
     <section aria-label="States" className="flex flex-col gap-2 p-3">
       <div className="flex items-center gap-2">
@@ -92,7 +93,7 @@ export function StatesPane() {
           <li
             key={state.revision}
             className="flex items-center gap-2 border-b border-rule py-1"
-            aria-current={state.revision === head ? 'true' : undefined}
+            aria-current={state === current ? 'true' : undefined}
           >
             <span className="w-9 shrink-0 text-right font-mono text-[11px] text-ink-soft">{state.revision}</span>
             <span className="min-w-0 flex-1 truncate">
@@ -106,7 +107,7 @@ export function StatesPane() {
               )}
             </span>
             <span className="shrink-0 text-[11px] text-ink-soft">
-              {state.revision === head ? 'now' : agoInWords(state.at, now)}
+              {state === current ? 'now' : agoInWords(state.at, now)}
             </span>
             <Button variant="quiet" onClick={() => setNaming(state)} aria-label={`Name ${titleOf(state)}`}>
               {state.name ? 'Rename' : 'Name'}
@@ -123,7 +124,7 @@ export function StatesPane() {
             </Button>
             <Button
               variant="quiet"
-              disabled={state.revision === head}
+              disabled={state === current}
               aria-label={`Return to ${titleOf(state)}`}
               onClick={() => void goBack(state)}
             >
@@ -148,7 +149,7 @@ export function StatesPane() {
 
 /** What led to a state, in words. */
 const ledTo = ({ kind, label }: DocumentState): string =>
-  kind === 'undo' ? undoneInWords(label) : kind === 'redo' ? redoneInWords(label) : label
+  kind === 'undo' || kind === 'redo' ? turnInWords(kind, label) : label
 
 /** The list an answer carries, or what went wrong, in words. */
 async function statesFrom(answer: Promise<Response>): Promise<readonly DocumentState[] | string> {

@@ -78,6 +78,7 @@ export async function placeOf(
   number: number,
   saved: readonly LineEdit[],
 ): Promise<Place> {
+  if (edit.kind === 'arrange') return { of: null, below: null, line }
   const { undoTop, tip } = line
   if (edit.kind === 'edit') return { of: null, below: undoTop, line: { undoTop: number, tip: number } }
   const turn = edit.kind === 'undo' ? await topOf(db, id, undoTop, saved) : await aboveOf(db, id, line, saved)

@@ -12,7 +12,7 @@ export const SNAPSHOT_EVERY = 50
 
 export interface RevisionRow {
   number: number
-  kind: 'start' | 'edit' | 'undo' | 'redo'
+  kind: 'start' | Edit['kind']
   label: string
   patches: Patch[]
   inverse: Patch[]

@@ -5,7 +5,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { Edit } from '#core/document/patches'
-import { editSchema, patched } from '#core/document/patches'
+import { editSchema, onlyArranges, patched } from '#core/document/patches'
 import { sameJson } from '#core/same-json'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
@@ -135,6 +135,8 @@ const DEFAULTS = 16
 
 /** The document after an edit; it must be sound, and the inverse must lead back. Only what the edit touches is looked at. */
 function apply({ document, bytes }: Newest, edit: Edit): { document: MaterialDocument; bytes: number } {
+  if (edit.kind === 'arrange' && !onlyArranges(edit.patches))
+    throw new Problem(422, 'An arrangement may only say where nodes stand.')
   const json = JSON.stringify([edit.patches, edit.inverse])
   if (NUL.test(json)) throw new Problem(422, 'A text may not hold the character U+0000.')
   const next = inPlace('edit', () => applyChecked(document, edit.patches))

@@ -7,14 +7,14 @@ import { Problem } from '../http/problem.server'
 /** Unnamed revisions that are listed; older ones stay, and can be reached once they are named. */
 const RECENT = 40
 
-/** Named states, and the newest revisions besides; newest first. */
+/** Named states, and the newest revisions besides, without those that only moved nodes about; newest first. */
 export async function listStates(documentId: string): Promise<DocumentState[]> {
   const { rows } = await database().raw<{ rows: DocumentState[] }>(
     `select r.number as revision, s.name, r.kind, r.label, r.created_at as at
      from revisions r
      join documents d on d.id = r.document_id and d.deleted_at is null
      left join states s on s.document_id = r.document_id and s.revision = r.number
-     where r.document_id = ? and (s.name is not null or r.number > d.head - ?)
+     where r.document_id = ? and (s.name is not null or (r.number > d.head - ? and r.kind <> 'arrange'))
      order by r.number desc`,
     [documentId, RECENT],
   )

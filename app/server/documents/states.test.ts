@@ -1,5 +1,5 @@
 import { v4 as uuid } from 'uuid'
-import { editOf } from '#core/document/patches'
+import { editOf, patched } from '#core/document/patches'
 import { openDocument } from './documents.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
@@ -54,6 +54,22 @@ it('says whether an edit, an undo or a redo led to a state', async () => {
     ['edit', 'Edit 1'],
     ['start', 'Start'],
   ])
+})
+
+it('does not list where nodes were moved to, which is saved and no step of undo', async () => {
+  const id = await documentWithEdits(1)
+  const { document } = await openDocument(id)
+  const added = editOf(document, 'Add', (draft) => void (draft.nodes.n = { type: 'noise', at: [0, 0] }))!
+  const next = patched(document, added.patches)
+  const moved = editOf(next, 'Arrange nodes', (draft) => void (draft.nodes.n!.at = [5, 6]))!
+  await saveEdits(id, { base: 1, edits: [added, { ...moved, kind: 'arrange' }] })
+  expect((await listStates(id)).map(({ label }) => label)).toEqual(['Add', 'Edit 1', 'Start'])
+  const opened = await openDocument(id)
+  expect(opened.document.nodes.n!.at).toEqual([5, 6])
+  expect(opened.undo.map(({ label }) => label)).toEqual(['Edit 1', 'Add'])
+  // Only where nodes stand may go that way.
+  const seed = editOf(opened.document, 'Seed', (draft) => void (draft.seed = 9))!
+  expect(await statusOf(saveEdits(id, { base: 3, edits: [{ ...seed, kind: 'arrange' }] }))).toBe(422)
 })
 
 it('keeps a named state in the list however many revisions follow, and its document to return to', async () => {

@@ -1,6 +1,7 @@
 import { channelOutput } from '#core/document/address'
 import { channelsOf } from '#core/document/channels'
-import type { Cell, MaskEntry, Source } from '#core/document/document'
+import { circleIn } from '#core/compose/circle'
+import type { Cell, MaskEntry, MaterialDocument, Source } from '#core/document/document'
 import {
   addChannel,
   addMaskEntry,
@@ -12,11 +13,13 @@ import {
   moveMaskEntry,
   setCell,
 } from '#core/document/edits/layers'
-import { copyCell, linkCell } from '#core/document/edits/nodes'
+import { copyCell, linkCell, maskSource } from '#core/document/edits/nodes'
 import { fitOf } from '#core/graph/port-types'
+import { registry } from '#core/nodes/registry.generated'
 import { sameOutput } from '#core/texture/stage-output'
 import { sourceType, typeAt, writeSource } from '../places'
 import type { Selection } from '../view'
+import { outputOf } from '../view'
 import type { ActionContext } from './context'
 
 /** What cells, masks and channels take in. */
@@ -51,6 +54,36 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
       if (fault) return notify(fault)
       edit(link ? 'Link cell' : 'Copy cell', (draft) => (link ? linkCell : copyCell)(draft, from, to))
       select({ kind: 'cell', ...to })
+    },
+    /** A cell dropped on a cell is copied or linked there; on a mask what it reads becomes one more entry. */
+    putCell(from: { layer: string; channel: string }, place: Selection, link: boolean): void {
+      if (place.kind === 'cell') return actions.copyCell(from, place, link)
+      const cell = findPlain(document(), from.layer)?.cells[from.channel]
+      if (!cell || place.kind !== 'mask') return
+      const type = sourceType(document(), cell.source)
+      const fit = type && fitOf(type, 'grey')
+      if (fit?.kind === 'refused') return notify(fit.reason)
+      if ('value' in cell.source && typeof cell.source.value !== 'number')
+        return notify('A mask takes grey; this cell holds one colour.')
+      actions.addMaskEntry(place.layer, { ...cell.source })
+    },
+    /** A layer's mask becomes the source of a cell, or one more entry of another mask. */
+    putMask(from: string, place: Selection): void {
+      const at: Selection = place.kind === 'mask' ? { ...place, entry: null } : place
+      if (!('layer' in at) || at.kind === 'layer' || (at.kind === 'mask' && at.layer === from)) return
+      if (findLayer(document(), from)?.mask.length === 0)
+        return notify(`${nameOf(from)} has no mask; it shows everywhere.`)
+      const target = findLayer(document(), at.layer)
+      if (at.kind === 'cell' && target?.kind === 'group') return notify('A group has no cells; choose a layer in it.')
+      const grey = fitOf('grey', typeAt(document(), at))
+      if (grey.kind === 'refused') return notify(grey.reason)
+      const put = (draft: MaterialDocument): void => writeSource(draft, at, maskSource(draft, from))
+      const next = structuredClone(document())
+      put(next)
+      const circle = circleIn(next, registry, outputOf(next, at))
+      if (circle) return notify(circle)
+      edit(`Mask of ${nameOf(from)} into ${nameOf(at.layer)}`, put)
+      select(at)
     },
     addMaskEntry(layer: string, source: MaskEntry['source']): void {
       edit(`Add to mask of ${nameOf(layer)}`, (draft) => void addMaskEntry(draft, layer, source))

@@ -1,14 +1,20 @@
 import type { MaterialDocument } from '#core/document/document'
 import { findLayer } from '#core/document/edits/layers'
 import type { EditingControl } from '../document/document-store'
-import type { Selection, StageView, View, ViewStore } from '../view'
+import { lastPane } from '../last-pane'
+import type { NoticeAction, Selection, StageView, View, ViewStore } from '../view'
 import { sameSelection } from '../view'
+
+/** Where a notice stands that no pane has caused. */
+const MAIN_PANE = 'left above'
 
 /** What all actions work with. */
 export function createActionContext(control: EditingControl, view: ViewStore) {
   const { getState: get, setState: set } = view
   const document = (): MaterialDocument => control.store.getState().document
-  const notify = (notice: string | null): void => set({ notice })
+  /** Tells something where it happened. */
+  const notify = (notice: string | null, action: NoticeAction | null = null): void =>
+    set({ notice, noticePane: notice === null ? null : (lastPane() ?? MAIN_PANE), noticeAction: action })
   return {
     control,
     get,

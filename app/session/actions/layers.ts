@@ -13,6 +13,8 @@ import {
   stepLayer,
   wrapInGroup,
 } from '#core/document/edits/layers'
+import { deleteNodes, unusedNodes } from '#core/document/edits/nodes'
+import { registry } from '#core/nodes/registry.generated'
 import type { ActionContext } from './context'
 
 /** Adding, moving and naming layers and groups. */
@@ -36,8 +38,24 @@ export function layerActions({ get, set, document, notify, edit, nameOf, select,
     deleteLayer(layer: string): void {
       const at = locateLayer(document().layers, layer)
       const next = at && (at.list[at.index - 1] ?? at.list[at.index + 1] ?? at.group)
-      edit(`Delete ${nameOf(layer)}`, (draft) => deleteLayer(draft, layer))
+      const name = nameOf(layer)
+      const before = new Set(unusedNodes(document()))
+      edit(`Delete ${name}`, (draft) => deleteLayer(draft, layer))
       select(next ? { kind: 'layer', layer: next.id } : null)
+      const loose = unusedNodes(document()).filter((id) => !before.has(id))
+      if (loose.length === 0) return
+      const what = loose.length === 1 ? 'the node' : `the ${loose.length} nodes`
+      notify(`${name} deleted. Nothing uses ${what} behind it any more.`, {
+        word: loose.length === 1 ? 'Delete it too' : 'Delete them too',
+        run: () =>
+          edit(`Delete ${what} of ${name}`, (draft) =>
+            deleteNodes(
+              draft,
+              loose.filter((id) => draft.nodes[id]),
+              registry,
+            ),
+          ),
+      })
     },
     renameLayer(layer: string, name: string): void {
       edit(`Rename ${nameOf(layer)}`, (draft) => {

@@ -1,7 +1,8 @@
 import { parsePort } from '#core/document/address'
 import { cutText } from '#core/cut-text'
-import type { Source } from '#core/document/document'
-import { addLayer, setCell } from '#core/document/edits/layers'
+import type { MaterialDocument, Source } from '#core/document/document'
+import { inputSources, nodeOf } from '#core/document/sources'
+import { addLayer, clearCell, deleteMaskEntry, setCell } from '#core/document/edits/layers'
 import {
   addNode,
   connect,
@@ -9,6 +10,7 @@ import {
   disconnect,
   duplicateNodes,
   pasteNodes,
+  usesOf,
   wouldCircle,
 } from '#core/document/edits/nodes'
 import { GristError } from '#core/errors'
@@ -17,8 +19,50 @@ import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../contracts/asset'
 import { typeAt, writeSource } from '../places'
+import { nodeTitle, readerInWords } from '../words/source-words'
+import { stepInWords } from '../words/step-words'
 import type { LooseWire, Selection } from '../view'
+import { sameSelection } from '../view'
 import type { ActionContext } from './context'
+
+/** Where a wire ends: a node's input, or a cell or mask entry. */
+export type End = { node: string; port: string } | Selection
+
+const sameEnd = (a: End, b: End): boolean =>
+  'kind' in a || 'kind' in b
+    ? 'kind' in a && 'kind' in b && sameSelection(a, b)
+    : a.node === b.node && a.port === b.port
+
+function writeEnd(draft: MaterialDocument, end: End, source: Source): void {
+  if ('kind' in end) writeSource(draft, end, source)
+  else connect(draft, end.node, end.port, source)
+}
+
+function clearEnd(draft: MaterialDocument, end: End): void {
+  if (!('kind' in end)) disconnect(draft, end.node, end.port)
+  else if (end.kind === 'cell') clearCell(draft, end.layer, end.channel)
+  else if (end.kind === 'mask' && end.entry !== null) deleteMaskEntry(draft, end.layer, end.entry)
+}
+
+/** What changes besides where nodes go that several places read, or that dials drive; null where nothing else does. */
+function alsoChanges(document: MaterialDocument, ids: readonly string[]): string | null {
+  const gone = new Set(ids)
+  const readers = ids.flatMap((id) => usesOf(document, id).filter((use) => use.kind !== 'input' || !gone.has(use.node)))
+  const dials = document.dials.filter(({ drives }) => drives.some((drive) => 'node' in drive && gone.has(drive.node)))
+  if (readers.length < 2 && dials.length === 0) return null
+  const what = ids.length === 1 ? nodeTitle(document, ids[0]!) : `${ids.length} nodes`
+  const words = [
+    readers.length > 1
+      ? `${readers.length} places read it: ${inList(readers.map((use) => readerInWords(document, use)))}`
+      : null,
+    dials.length > 0 ? `no longer driven: ${inList(dials.map(({ label }) => label))}` : null,
+  ].filter((one) => one !== null)
+  return `${what} deleted; ${words.join('; ')}.`
+}
+
+/** At most three, and how many more. */
+const inList = (words: readonly string[]): string =>
+  words.length <= 3 ? words.join(', ') : `${words.slice(0, 3).join(', ')} and ${words.length - 3} more`
 
 /** Nodes and wires; files that are dropped become image nodes. */
 export function nodeActions(
@@ -26,7 +70,7 @@ export function nodeActions(
   setSource: (place: Selection, source: Source) => void,
   addAsset: (file: File) => Promise<Asset | string>,
 ) {
-  const { set, document, notify, edit, select, selectedLayer, selectNodes } = context
+  const { control, set, document, notify, edit, select, selectedLayer, selectNodes } = context
   const actions = {
     addNode(
       type: string,
@@ -79,7 +123,7 @@ export function nodeActions(
       const reason = actions.refusal(from, to)
       if (reason) return notify(reason)
       if ('kind' in to) return setSource(to, { node: from })
-      edit('Connect', (draft) => connect(draft, to.node, to.port, { node: from }))
+      edit(`Connect ${nodeTitle(document(), to.node)}`, (draft) => writeEnd(draft, to, { node: from }))
     },
     /** Why a wire cannot be; null where it can. */
     refusal(from: string, to: { node: string; port: string } | Selection): string | null {
@@ -121,18 +165,58 @@ export function nodeActions(
       const address = `${node}.${best.port}`
       return actions.refusal(address, to) === null ? address : null
     },
+    /** A wire whose end is picked up and laid elsewhere: one edit. Says why where it cannot be there. */
+    moveWire(from: string, old: End, to: End): void {
+      if (sameEnd(old, to)) return
+      const reason = actions.refusal(from, to)
+      if (reason) return notify(reason)
+      edit('Move wire', (draft) => {
+        writeEnd(draft, to, { node: from })
+        clearEnd(draft, old)
+      })
+    },
+    /** Puts a node that nothing is wired to between an output and what reads it. Says why where it does not fit. */
+    insertIntoWire(id: string, from: string, to: End): void {
+      const node = registry.get(document().nodes[id]?.type ?? '')
+      const types = portTypes(document(), registry)
+      const type = types.output(from)
+      if (!node || !type) return
+      const wanted = 'kind' in to ? typeAt(document(), to) : (types.input(to.node, to.port) ?? 'any')
+      const input = fittingPort(node, type, 'input')?.port
+      const output = fittingPort(node, wanted === 'any' ? type : wanted, 'output')?.port
+      const title = nodeTitle(document(), id)
+      if (!input || !output)
+        return notify(`${title} does not fit into this wire: it ${input ? 'gives' : 'takes'} nothing of the kind.`)
+      edit(`Put ${title} into a wire`, (draft) => {
+        connect(draft, id, input, { node: from })
+        writeEnd(draft, to, { node: `${id}.${output}` })
+      })
+    },
+    /** Whether neither an input of a node is wired nor anything reads it. */
+    isUnwired: (id: string): boolean =>
+      inputSources(document().nodes[id]).every((source) => nodeOf(document(), source) === null) &&
+      usesOf(document(), id).length === 0,
+    /** Makes a node's first output that fits the source of a cell or mask. Says why where none does. */
+    putNode(id: string, place: Selection): void {
+      const output = actions.outputFor(id, place)
+      if (!output) return notify(`${nodeTitle(document(), id)} gives nothing that this takes.`)
+      setSource(place, { node: output })
+      set({ selection: place, selectedNodes: [id] })
+    },
     disconnect(node: string, port: string): void {
-      edit('Disconnect', (draft) => disconnect(draft, node, port))
+      edit(`Disconnect ${nodeTitle(document(), node)}`, (draft) => disconnect(draft, node, port))
     },
     setInput(node: string, port: string, source: Source): void {
-      edit('Input', (draft) => connect(draft, node, port, source))
+      edit(`Input of ${nodeTitle(document(), node)}`, (draft) => connect(draft, node, port, source))
     },
     deleteNodes(ids: readonly string[]): void {
       if (ids.length === 0) return
-      edit(ids.length === 1 ? 'Delete node' : `Delete ${ids.length} nodes`, (draft) =>
+      const told = alsoChanges(document(), ids)
+      edit(ids.length === 1 ? `Delete ${nodeTitle(document(), ids[0]!)}` : `Delete ${ids.length} nodes`, (draft) =>
         deleteNodes(draft, ids, registry),
       )
       set({ selectedNodes: [] })
+      if (told) notify(told, { word: 'Undo', run: () => notify(stepInWords('undo', control.undo())) })
     },
     duplicateNodes(ids: readonly string[]): void {
       let copies: string[] = []
@@ -156,8 +240,9 @@ export function nodeActions(
         else node.name = cutText(name.trim(), 200)
       })
     },
-    placeNodes(places: ReadonlyMap<string, [number, number]>, label = 'Move nodes'): void {
-      edit(label, (draft) => {
+    /** Where nodes stand in the graph: no step of undo. */
+    placeNodes(places: ReadonlyMap<string, [number, number]>): void {
+      control.arrange((draft) => {
         for (const [id, at] of places) if (draft.nodes[id]) draft.nodes[id].at = at
       })
     },

@@ -8,11 +8,16 @@ import { outputOf } from '../view'
 import type { ActionContext } from './context'
 
 /** What is drawn: on and off, alone, before and after, and what the stage shows. */
-export function stageActions({ get, set, document, edit, select, setStage }: ActionContext) {
+export function stageActions({ get, set, document, notify, edit, select, setStage }: ActionContext) {
   const actions = {
     toggleEnabled(what: Toggleable): void {
       const off = toggleable(document(), what)?.off ?? false
       edit(off ? 'Switch on' : 'Switch off', (draft) => setOff(draft, what, !off))
+    },
+    /** Waits for a press on the stage and gives the colour there. */
+    pickColour(take: (hex: string) => void): void {
+      set({ picking: take })
+      notify('Press on the stage to take its base colour there.')
     },
     toggleSolo(what: Toggleable): void {
       set({ solo: sameToggleable(get().solo, what) ? null : what })

@@ -501,3 +501,115 @@ function xorshift(seed: number): (max: number) => number {
     return (x >>> 0) % limit
   }
 }
+
+/** A document with a node that can be moved about. */
+const withNode = parseDocument({
+  ...structuredClone(start),
+  nodes: { n: { type: 'noise', at: [0, 0] }, c: { type: 'cells' } },
+})
+const place = (at: [number, number]) => (draft: MaterialDocument) => void (draft.nodes.n!.at = at)
+
+test('where nodes stand is saved, but no step of undo; what is undone leaves them there', async () => {
+  const { open, history, current } = server(withNode)
+  const control = open()
+  control.edit('Seed', setSeed(1))
+  control.edit('Delete', (draft) => void delete draft.nodes.c)
+  control.arrange(place([40, 50]))
+  await settle()
+  expect(history.map(({ kind }) => kind)).toEqual(['edit', 'edit', 'arrange'])
+  expect(control.undo()).toMatchObject({ label: 'Delete', done: true })
+  expect(control.undo()).toMatchObject({ label: 'Seed', done: true })
+  expect(control.undo()).toBeNull()
+  control.redo()
+  await settle()
+  expect(current()).toMatchObject({ seed: 1, nodes: { n: { at: [40, 50] }, c: { type: 'cells' } } })
+  // Opened again, undo is where it was.
+  expect(
+    open()
+      .store.getState()
+      .undo.map(({ label }) => label),
+  ).toEqual(['Seed'])
+  control.replace('Return', withNode)
+  expect(control.store.getState().document.nodes.n!.at).toEqual([40, 50])
+  // An undo takes back just what is there: saved, it leads back to what stood.
+  const before = history.slice(0, 3).reduce((at, edit) => patched(at, edit.patches), withNode)
+  const undone = patched(before, history[3]!.patches)
+  expect(canonicalJson(patched(undone, history[3]!.inverse))).toBe(canonicalJson(before))
+})
+
+test('an undo that puts back a node which was moved since leads back to where it started', async () => {
+  const { open, history, current } = server(withNode)
+  const control = open()
+  control.edit('Add', (draft) => void (draft.nodes.x = { type: 'noise', at: [1, 1] }))
+  control.arrange((draft) => void (draft.nodes.x!.at = [9, 9]))
+  control.undo()
+  await settle()
+  expect(current().nodes.x).toBeUndefined()
+  const [, , undo] = history
+  const before = history.slice(0, 2).reduce((at, edit) => patched(at, edit.patches), withNode)
+  expect(canonicalJson(patched(patched(before, undo!.patches), undo!.inverse))).toBe(canonicalJson(before))
+})
+
+test('undo takes back one’s own edits first, beneath others’, and then theirs, and says whose', async () => {
+  const { open, history, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('Mine first', (draft) => void (draft.layers[0]!.name = 'Mine'))
+  await settle()
+  two.remote(1)
+  await settle()
+  two.edit('Theirs', setDial(0.5))
+  await settle()
+  one.remote(2)
+  await settle()
+  expect(one.undo()).toEqual({ label: 'Mine first', byOthers: false, done: true })
+  await settle()
+  expect(current()).toMatchObject({ layers: [{ name: 'A' }, {}], dials: [{ value: 0.5 }] })
+  expect(history.map(({ kind, label }) => [kind, label]).at(-1)).toEqual(['edit', 'Undo Mine first'])
+  // Again, and it is there again; then both are taken back, one's own first.
+  expect(one.redo()).toEqual({ label: 'Mine first', byOthers: false, done: true })
+  await settle()
+  expect(current().layers[0]!.name).toBe('Mine')
+  expect(one.undo()).toMatchObject({ label: 'Mine first', byOthers: false, done: true })
+  expect(one.undo()).toEqual({ label: 'Theirs', byOthers: true, done: true })
+  await settle()
+  expect(current()).toMatchObject({ layers: [{ name: 'A' }, {}], dials: [{ value: 0 }] })
+  expect(one.undo()).toBeNull()
+  expect(one.store.getState().save).toBe('saved')
+})
+
+test('an own edit that another tab has changed since is not taken back, and that is told', async () => {
+  const { open, current } = server()
+  const [one, two] = [open(), open()]
+  one.edit('Seed', setSeed(1))
+  await settle()
+  two.remote(1)
+  await settle()
+  two.edit('Seed', setSeed(7))
+  await settle()
+  one.remote(2)
+  await settle()
+  expect(one.undo()).toEqual({ label: 'Seed', byOthers: false, done: false })
+  await settle()
+  expect(current().seed).toBe(7)
+})
+
+test('two tabs that move the same node about are not asked; one that deletes it wins', async () => {
+  const { open, current } = server(withNode)
+  const [one, two] = [open(), open()]
+  one.arrange(place([1, 1]))
+  two.arrange(place([2, 2]))
+  await settle()
+  two.remote(1)
+  await settle()
+  expect(two.store.getState()).toMatchObject({ save: 'saved', clashes: [] })
+  expect(current().nodes.n!.at).toEqual([2, 2])
+  one.remote(2)
+  await settle()
+  one.edit('Delete', (draft) => void delete draft.nodes.n)
+  two.arrange(place([3, 3]))
+  await settle()
+  for (const tab of [one, two]) tab.remote(4)
+  await settle()
+  expect(two.store.getState()).toMatchObject({ save: 'saved', clashes: [] })
+  expect(current().nodes.n).toBeUndefined()
+})

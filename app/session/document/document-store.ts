@@ -1,6 +1,8 @@
 import { v4 as uuid } from 'uuid'
 import { createStore } from 'zustand/vanilla'
 import type { Choice, EditClash } from '#core/document/edits/merge'
+import { mergeDocuments } from '#core/document/edits/merge'
+import { withPlacesOf } from '#core/document/edits/nodes'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
@@ -45,6 +47,16 @@ export interface EditingHost {
   later(work: () => void): void
 }
 
+/** What an undo or redo came to. */
+export interface Step {
+  /** The edit's label. */
+  readonly label: string
+  /** Whether somebody else made that edit, while this document was open here. */
+  readonly byOthers: boolean
+  /** False where others have changed the same since; then nothing was done. */
+  readonly done: boolean
+}
+
 export interface OpenedDocument {
   readonly head: number
   readonly document: MaterialDocument
@@ -73,6 +85,12 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   let open: { head: number; base: MaterialDocument; choices: Map<string, Choice> } | null = null
   /** Revisions that get a name once they are saved, by the id of their edit. */
   const toName = new Map<string, string>()
+  /** Edits that others made while the document was open here: undo takes back one's own first. */
+  const others = new Set<string>()
+  /** Own edits that were taken back beneath others', and the edits that did so: undo passes them by. */
+  const passed = new Set<string>()
+  /** What took own edits back beneath others', newest last, for redo. */
+  let beneath: { readonly of: Edit; readonly by: Edit }[] = []
   /** The same answer, one after the other. */
   let failing = { answer: '', times: 0 }
 
@@ -133,6 +151,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     // Our own edits whose answer got lost come back before others'.
     const own = edits.filter((edit) => pending.some(({ id }) => id === edit.id))
     const mine = pending.filter((edit) => !own.some(({ id }) => id === edit.id))
+    for (const edit of edits) if (!own.includes(edit)) others.add(edit.id)
     own.forEach((edit) => nameLater(edit.id, known + 1 + edits.indexOf(edit)))
     confirmed = edits.reduce(moved, confirmed)
     set({ head, base: all(base, edits), pending: mine })
@@ -211,7 +230,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     if (!gesture) return
     const edit = joined(gesture.from, document, gesture.label)
     // The document stays the very same object: what was made of it stands.
-    if (edit) push(edit, document)
+    if (edit) pushNew(edit, document)
     else set({ gesture: null, document: gesture.from })
   }
 
@@ -221,7 +240,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     edit(label: string, change: (draft: MaterialDocument) => void): void {
       drop()
       const edit = editOf(get().document, label, change)
-      if (edit) push(edit)
+      if (edit) pushNew(edit)
     },
     /** A drag: shown while it goes on, one edit when it ends. */
     drag(label: string, change: (draft: MaterialDocument) => void): void {
@@ -231,16 +250,20 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       set({ gesture: gesture ?? { label, from: document }, document: patched(document, edit.patches) })
     },
     drop,
-    /** Makes the document another one, as one edit: what returning to a state is. */
+    /** Makes the document another one, as one edit: what returning to a state is. Nodes stay where they stand. */
     replace(label: string, next: MaterialDocument): void {
       drop()
-      const edit = joined(get().document, next, label)
-      if (edit) push(edit)
+      const edit = joined(get().document, withPlacesOf(get().document, next), label)
+      if (edit) pushNew(edit)
     },
-    /** Takes the newest edit back; its label, or null where there is none. */
-    undo: () => step('undo'),
-    /** Does the edit again that was taken back last; its label, or null. */
-    redo: () => step('redo'),
+    /** Says where nodes stand in the graph, which undo and states know nothing of. */
+    arrange(change: (draft: MaterialDocument) => void): void {
+      drop()
+      const edit = editOf(get().document, 'Arrange nodes', change)
+      if (edit) push({ ...edit, kind: 'arrange' })
+    },
+    undo,
+    redo,
     /** Somebody saved: `head` is the newest revision. */
     remote(head: number): void {
       if (head <= get().head || get().save === 'clash') return
@@ -287,13 +310,74 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     dropMine: settle,
   }
 
-  function step(kind: 'undo' | 'redo'): string | null {
+  /** An edit that somebody makes now: what was taken back before is done with. */
+  function pushNew(edit: Edit, after?: MaterialDocument): void {
+    beneath = []
+    push(edit, after)
+  }
+
+  /**
+   * Takes an edit back: the newest of one's own, else the newest there is. One that lies beneath others' edits is taken out of
+   * the document as far as nobody has changed the same since. Null where there is none.
+   */
+  function undo(): Step | null {
     drop()
-    const about = get()[kind].at(-1)
-    if (!about) return null
-    const [patches, inverse] = kind === 'undo' ? [about.inverse, about.patches] : [about.patches, about.inverse]
-    push({ id: uuid(), kind, of: about.id, label: about.label, patches, inverse })
-    return about.label
+    const open = get().undo.filter(({ id }) => !passed.has(id))
+    const edit = open.findLast(({ id }) => !others.has(id)) ?? open.at(-1)
+    if (!edit) return null
+    const step = { label: edit.label, byOthers: others.has(edit.id) }
+    if (edit === get().undo.at(-1)) {
+      turn('undo', edit)
+      return { ...step, done: true }
+    }
+    const by = withoutEdit(edit, `Undo ${edit.label}`)
+    if (by === 'clash') return { ...step, done: false }
+    passed.add(edit.id)
+    if (by) {
+      passed.add(by.id)
+      beneath.push({ of: edit, by })
+      push(by)
+    }
+    return { ...step, done: true }
+  }
+
+  /** Does the edit again that was taken back last; null where there is none. */
+  function redo(): Step | null {
+    drop()
+    const next = get().redo.at(-1)
+    if (next) {
+      turn('redo', next)
+      return { label: next.label, byOthers: others.has(next.id), done: true }
+    }
+    const last = beneath.pop()
+    if (!last) return null
+    const again = withoutEdit(last.by, last.of.label)
+    const step = { label: last.of.label, byOthers: others.has(last.of.id) }
+    if (again === 'clash') return { ...step, done: false }
+    if (again) push(again)
+    return { ...step, done: true }
+  }
+
+  /** The step that undoes or redoes an edit whose turn it is; nodes may have been moved about since. */
+  function turn(kind: 'undo' | 'redo', about: Edit): void {
+    const { document } = get()
+    const next = patched(document, kind === 'undo' ? about.inverse : about.patches)
+    const { patches, inverse } = joined(document, next, about.label) ?? { patches: [], inverse: [] }
+    push({ id: uuid(), kind, of: about.id, label: about.label, patches, inverse }, next)
+  }
+
+  /** What takes an edit out that lies beneath others; null where nothing of it is left, "clash" where both touch the same. */
+  function withoutEdit(edit: Edit, label: string): Edit | null | 'clash' {
+    const { document, undo } = get()
+    const above = undo.slice(undo.indexOf(edit) + 1)
+    try {
+      const after = above.toReversed().reduce((at, one) => patched(at, one.inverse), document)
+      const found = mergeDocuments(after, patched(after, edit.inverse), document, () => undefined)
+      if (found.clashes.length > 0) return 'clash'
+      return joined(document, parseDocument(found.document), label)
+    } catch {
+      return 'clash'
+    }
   }
 }
 
@@ -307,6 +391,7 @@ const all = (document: MaterialDocument, edits: readonly Edit[]): MaterialDocume
 
 /** The stacks after one more entry of the history. */
 function moved({ undo, redo }: Stacks<Edit>, edit: Edit): Stacks<Edit> {
+  if (edit.kind === 'arrange') return { undo, redo }
   const top = edit.kind === 'undo' ? undo.at(-1) : redo.at(-1)
   if (edit.kind === 'edit') return { undo: [...undo, edit], redo: [] }
   if (!top || top.id !== edit.of) return { undo, redo }

@@ -37,10 +37,13 @@ export function rebase(
   for (const [i, edit] of edits.entries()) {
     const last = i === edits.length - 1
     const next = last ? whole.document : mergeDocuments(mine[i]!, mine[i + 1]!, document, decide).document
-    const label = edit.kind === 'edit' ? edit.label : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`
+    const label =
+      edit.kind === 'edit' || edit.kind === 'arrange'
+        ? edit.label
+        : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`
     const step = joined(document, next, label)
     // The id stays: where the first sending arrived after all, it counts once.
-    if (step) rebased.push({ ...step, id: edit.id })
+    if (step) rebased.push({ ...step, id: edit.id, kind: edit.kind === 'arrange' ? 'arrange' : 'edit' })
     document = next
   }
   return { document, edits: rebased, clashes: [] }

@@ -1,6 +1,6 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { useLayoutEffect, useSyncExternalStore } from 'react'
+import { useEffect, useLayoutEffect, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator, useGroupRef } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
@@ -11,6 +11,8 @@ import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
 import type { Editing } from '../document/document-store'
 import { useUndialled, useMaterial } from '../material'
+import { followPanes } from '../last-pane'
+import { PaneNotice } from './pane-notice'
 import { SaveNotice } from '../document/save-notice'
 import type { ScreenName } from '../screens'
 import { SCREENS } from '../screens'
@@ -152,25 +154,14 @@ function OneThreadWord() {
   )
 }
 
-/** The line at the foot of a screen: how edits are saved, what is to be said, and what a screen has besides. */
-export function StatusLine({
-  notice,
-  first,
-  children,
-}: {
-  notice: string | null
-  /** Before the notice. */
-  first?: ReactNode
-  children?: ReactNode
-}) {
+/** The line at the foot of a screen: how edits are saved, and what a screen has besides. */
+export function StatusLine({ first, children }: { first?: ReactNode; children?: ReactNode }) {
   return (
     <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
       <SavedWord />
       <OneThreadWord />
       {first}
-      <span role="status" aria-label="Notice" className="min-w-0 flex-1 truncate text-ink">
-        {notice}
-      </span>
+      <span className="flex-1" />
       {children}
     </footer>
   )
@@ -222,6 +213,7 @@ export function DocumentScreen({
 }) {
   const { name } = useUndialled()
   const layout = useLayout(`columns of ${left.word}`)
+  useEffect(followPanes, [])
   return (
     <div className="flex h-screen flex-col overflow-hidden">
       {bar}
@@ -230,11 +222,11 @@ export function DocumentScreen({
         <h1 className="sr-only">{name}</h1>
         <Group orientation="horizontal" className="h-full" {...layout}>
           <Panel id="left" defaultSize={`${left.percent}%`} minSize={left.minPixels}>
-            <Column {...left} />
+            <Column side="left" {...left} />
           </Panel>
           <Divider word={`Width of the ${left.word}`} across />
           <Panel id="right" minSize={320}>
-            <Column {...right} />
+            <Column side="right" {...right} />
           </Panel>
         </Group>
       </main>
@@ -243,16 +235,34 @@ export function DocumentScreen({
   )
 }
 
-function Column({ word, panes: [above, below] }: { word: string; panes: readonly [Pane, Pane] }) {
+/** A pane, and what is told of what happened in it. */
+function PaneFrame({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div data-pane={name} className="relative h-full">
+      {children}
+      <PaneNotice pane={name} />
+    </div>
+  )
+}
+
+function Column({
+  side,
+  word,
+  panes: [above, below],
+}: {
+  side: 'left' | 'right'
+  word: string
+  panes: readonly [Pane, Pane]
+}) {
   const layout = useLayout(word)
   return (
     <Group orientation="vertical" {...layout}>
       <Panel id="above" defaultSize={`${above.percent}%`} minSize={above.minPixels}>
-        {above.shows}
+        <PaneFrame name={`${side} above`}>{above.shows}</PaneFrame>
       </Panel>
       <Divider word={`Height of the ${word}`} across={false} />
       <Panel id="below" defaultSize={`${below.percent}%`} minSize={below.minPixels}>
-        {below.shows}
+        <PaneFrame name={`${side} below`}>{below.shows}</PaneFrame>
       </Panel>
     </Group>
   )

@@ -1,7 +1,10 @@
 import { portTitle } from '#core/graph/titles'
 import { formatPort, parsePort } from '#core/document/address'
 import type { PortAddress } from '#core/document/address'
+import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument, Source } from '#core/document/document'
+import { findLayer } from '#core/document/edits/layers'
+import type { Use } from '#core/document/edits/nodes'
 import { registry } from '#core/nodes/registry.generated'
 
 /** Names of a document's nodes, kept while its nodes stay the same object. */
@@ -82,3 +85,15 @@ export const nodesAndTaps = (
   ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, parsePort(address)) })),
   ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `tap ${tap}` })),
 ]
+
+/** A place that reads a node. */
+export function readerInWords(document: MaterialDocument, use: Use): string {
+  if (use.kind === 'input') {
+    const node = registry.get(document.nodes[use.node]?.type ?? '')
+    return `${nodeTitle(document, use.node)}, ${portTitle(node, 'inputs', use.port).toLowerCase()}`
+  }
+  const layer = findLayer(document, use.layer)?.name ?? use.layer
+  if (use.kind === 'mask') return `${layer}, mask`
+  const channel = channelsOf(document).find(({ id }) => id === use.channel)?.title ?? use.channel
+  return `${layer}, ${channel.toLowerCase()}`
+}

@@ -1,7 +1,10 @@
-import { redoneInWords, undoneInWords } from './step-words'
+import { stepInWords, turnInWords } from './step-words'
 
-it('a step says what it was', () => {
-  expect(undoneInWords('Move Grime')).toBe('Undone: move Grime')
-  expect(redoneInWords('Radius of Blur')).toBe('Redone: radius of Blur')
-  expect(undoneInWords(null)).toBe('Nothing to undo.')
+it('a step says what it was, and whose', () => {
+  const step = { label: 'Move Grime', byOthers: false, done: true }
+  expect(stepInWords('undo', step)).toBe('Undone: move Grime')
+  expect(stepInWords('redo', { ...step, byOthers: true })).toBe('Redone, an edit of another tab: move Grime')
+  expect(stepInWords('undo', { ...step, done: false })).toContain('Not undone: move Grime. Another tab')
+  expect(stepInWords('undo', null)).toBe('Nothing to undo.')
+  expect(turnInWords('redo', 'Radius of Blur')).toBe('Redone: radius of Blur')
 })

@@ -1,6 +1,20 @@
-/** What an undo or a redo says it did: "Undone: move Grime". Nothing where there was nothing. */
-export const undoneInWords = (label: string | null): string => stepInWords('Undone', 'Nothing to undo.', label)
-export const redoneInWords = (label: string | null): string => stepInWords('Redone', 'Nothing to redo.', label)
+import type { Step } from '../document/document-store'
 
-const stepInWords = (word: string, nothing: string, label: string | null): string =>
-  label === null ? nothing : `${word}: ${label.charAt(0).toLowerCase()}${label.slice(1)}`
+const WORDS = {
+  undo: { done: 'Undone', not: 'Not undone', nothing: 'Nothing to undo.' },
+  redo: { done: 'Redone', not: 'Not redone', nothing: 'Nothing to redo.' },
+} as const
+
+/** A label within a sentence. */
+const within = (label: string): string => `${label.charAt(0).toLowerCase()}${label.slice(1)}`
+
+/** What undid a step of the history, or did it again: "Undone: move Grime". */
+export const turnInWords = (kind: 'undo' | 'redo', label: string): string => `${WORDS[kind].done}: ${within(label)}`
+
+/** What an undo or a redo says it did, and whose edit that was; null is nothing. */
+export function stepInWords(kind: 'undo' | 'redo', step: Step | null): string {
+  const words = WORDS[kind]
+  if (!step) return words.nothing
+  if (!step.done) return `${words.not}: ${within(step.label)}. Another tab has changed the same since.`
+  return step.byOthers ? `${words.done}, an edit of another tab: ${within(step.label)}` : turnInWords(kind, step.label)
+}

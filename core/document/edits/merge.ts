@@ -61,8 +61,18 @@ const isPlain = (value: unknown): value is Plain => typeof value === 'object' &&
 const isWhole = (path: readonly string[]): boolean =>
   path.at(-1) === 'source' || path.at(-2) === 'inputs' || path.at(-2) === 'taps' || path.at(-1) === 'drives'
 
+/** Where a node stands in the graph: nobody is asked about it. */
+const isPlace = ([kind, , member]: readonly string[]): boolean => kind === 'nodes' && member === 'at'
+
+/** A node without where it stands. */
+const placeless = (node: unknown): unknown => (isPlain(node) ? { ...node, at: undefined } : node)
+
 function mergeValue(path: readonly string[], base: unknown, mine: unknown, theirs: unknown, choose: Choose): unknown {
   if (same(mine, base) || same(mine, theirs)) return theirs
+  if (isPlace(path)) return mine
+  // A node that was only moved about may be deleted by the other.
+  if (path.length === 2 && path[0] === 'nodes' && (mine === undefined || theirs === undefined))
+    if (same(placeless(mine ?? theirs), placeless(base))) return undefined
   const chosen = choose.chosen(path)
   if (chosen) return chosen === 'mine' ? mine : theirs
   if (isPlain(mine) && isPlain(theirs) && (isPlain(base) || base === undefined) && !isWhole(path)) {

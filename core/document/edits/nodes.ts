@@ -7,8 +7,8 @@ import type { Cell, DocumentNode, MaterialDocument, Source } from '../document'
 import { parseDocument } from '../document'
 import { DOCUMENT_VERSION } from '../upgrade'
 import { asSource, inputSources, nodeOf } from '../sources'
-import { dropDrives, dropTap, findPlain, removeUses, setCell } from './layers'
-import { freeNodeId } from './names'
+import { dropDrives, dropTap, findLayer, findPlain, removeUses, setCell } from './layers'
+import { freeId, freeNodeId, idFrom } from './names'
 
 /** Nodes as text, for the clipboard. */
 const CLIP_FORMAT = 'amber-grist/nodes'
@@ -60,6 +60,15 @@ export function addNode(
     ...(at ? { at } : {}),
   }
   return id
+}
+
+/** A document whose nodes stand where those of another do that have the same ids. */
+export function withPlacesOf(standing: MaterialDocument, document: MaterialDocument): MaterialDocument {
+  const nodes = Object.entries(document.nodes).map(([id, { at: own, ...node }]) => {
+    const at = Object.hasOwn(standing.nodes, id) ? standing.nodes[id]!.at : own
+    return [id, at ? { ...node, at } : node]
+  })
+  return { ...document, nodes: Object.fromEntries(nodes) as MaterialDocument['nodes'] }
 }
 
 /** Whether a wire from `from` into `into` would close a circle. */
@@ -152,6 +161,28 @@ export function usesOf(document: MaterialDocument, id: string): Use[] {
     if (nodeOf(document, source) === id) uses.push(at)
   })
   return uses
+}
+
+/** Ids of nodes that come to nothing: no cell, mask entry or named result reads them, nor what they feed. */
+export function unusedNodes(document: MaterialDocument): string[] {
+  const used = new Set<string>()
+  const use = (source: Source): void => feedersOf(document, source).forEach((id) => used.add(id))
+  forEachSource(document, (source, _, { kind }) => void (kind !== 'input' && use(source)))
+  for (const tap of Object.values(document.taps)) if ('node' in tap) use(tap)
+  return Object.keys(document.nodes).filter((id) => !used.has(id))
+}
+
+/** A layer's mask as a source for anything: what its only entry reads, else a named result of the whole mask. */
+export function maskSource(draft: MaterialDocument, layer: string): Source {
+  const { mask, name } = findLayer(draft, layer)!
+  const [only] = mask
+  if (only && mask.length === 1 && !only.invert && only.amount === 1 && only.mode === 'multiply')
+    return { ...(only.source as { node: string }) }
+  const known = Object.entries(draft.taps).find(([, tap]) => 'mask' in tap && tap.layer === layer)?.[0]
+  if (known !== undefined) return { tap: known }
+  const tap = freeId(idFrom(`${name} mask`, 'mask'), (id) => Object.hasOwn(draft.taps, id))
+  draft.taps[tap] = { layer, mask: true }
+  return { tap }
 }
 
 /** Copies nodes with the wires among them; wires from outside stay, wires to outside are not copied. Gives new ids by old. */

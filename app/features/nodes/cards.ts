@@ -1,0 +1,112 @@
+import type { Node, Viewport } from '@xyflow/react'
+import { useState } from 'react'
+import type { MaterialDocument } from '#core/document/document'
+import type { PortType } from '#core/field/field'
+import { registry } from '#core/nodes/registry.generated'
+import type { CardSize } from './card-size'
+import { cardSize, outputCardSize } from './card-size'
+import type { CardData, OutputCardData } from './node-card'
+import type { NodeGraph } from './node-graph'
+import { OUTPUT_CARD, placesOf, tidyPlaces } from './node-graph'
+
+/** Below this zoom cards cannot be read. */
+export const LEGIBLE = 0.72
+
+export type Card = Node<CardData | OutputCardData>
+
+/** "in:source" and "out:result" name ports by their ends. */
+export const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
+
+export const tidied = (graph: NodeGraph, document: MaterialDocument): Places =>
+  tidyPlaces(graph, sizeOfCard(graph, document))
+export type Places = ReadonlyMap<string, [number, number]>
+
+/** The tidy layout, made anew only when cards or wires change, not with every setting. */
+export function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
+  const shape = JSON.stringify([
+    graph.nodes.map((id) => [id, document.nodes[id]!.type]),
+    graph.outputCards.map((outputCard) => [outputCard.id, outputCard.ports.length]),
+    graph.wires.map((wire) => wire.id),
+  ])
+  const [known, setKnown] = useState(() => ({ shape, places: tidied(graph, document) }))
+  if (known.shape === shape) return known.places
+  const places = tidied(graph, document)
+  setKnown({ shape, places })
+  return places
+}
+
+const sizeOfCard =
+  (graph: NodeGraph, document: MaterialDocument) =>
+  (card: string): CardSize =>
+    card.startsWith(OUTPUT_CARD)
+      ? outputCardSize(graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length)
+      : cardSize(registry.get(document.nodes[card]?.type ?? ''))
+
+/** Cards where the document says, and the others where there is room (placesOf). */
+export function cardsOf(
+  graph: NodeGraph,
+  document: MaterialDocument,
+  selectedIds: readonly string[],
+  tidy: Places,
+): Card[] {
+  const sizeOf = sizeOfCard(graph, document)
+  const own = new Map(
+    graph.nodes.flatMap((id) => (document.nodes[id]?.at ? [[id, document.nodes[id].at] as const] : [])),
+  )
+  const places = placesOf(graph, own, tidy, sizeOf)
+  const position = (card: string): { x: number; y: number } => {
+    const [x, y] = places.get(card)!
+    return { x, y }
+  }
+  const nodes = graph.nodes.map((id): Node<CardData> => {
+    const definition = registry.get(document.nodes[id]!.type)
+    const types: Record<string, PortType | 'any'> = {}
+    for (const port of Object.keys(definition?.outputs ?? {}))
+      types[`out:${port}`] = graph.types.output(`${id}.${port}`)!
+    for (const port of Object.keys(definition?.inputs ?? {})) types[`in:${port}`] = graph.types.input(id, port)!
+    return {
+      id,
+      type: 'card',
+      position: position(id),
+      selected: selectedIds.includes(id),
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: sizeOf(id) },
+    }
+  })
+  const outputCards = graph.outputCards.map((card): Node<OutputCardData> => ({
+    id: card.id,
+    type: 'outputCard',
+    position: position(card.id),
+    selectable: false,
+    deletable: false,
+    data: { card, size: sizeOf(card.id) },
+  }))
+  return [...nodes, ...outputCards]
+}
+
+/** The rectangle that cards cover; their sizes are known before they are measured. */
+export function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; height: number } | null {
+  if (cards.length === 0) return null
+  const xs = cards.map(({ position }) => position.x)
+  const ys = cards.map(({ position }) => position.y)
+  const rights = cards.map(({ position, data }) => position.x + data.size.width)
+  const ends = cards.map(({ position, data }) => position.y + data.size.height)
+  const [x, y] = [Math.min(...xs), Math.min(...ys)]
+  return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
+}
+
+/** Where a box of cards is seen whole, at a zoom of at least so much; what must be read shows its end then, where the wires lead. */
+export function viewOf(
+  box: NonNullable<ReturnType<typeof boxOf>>,
+  width: number,
+  height: number,
+  minZoom: number,
+): Viewport {
+  const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
+  const zoom = Math.max(fit, minZoom)
+  const wide = box.width * zoom > width - 32
+  const x =
+    wide && minZoom === LEGIBLE
+      ? width - 16 - (box.x + box.width) * zoom
+      : (width - box.width * zoom) / 2 - box.x * zoom
+  return { x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom }
+}
