@@ -62,6 +62,8 @@ export interface NoticeAction {
 /** What the screen shows, none of which is saved. */
 export interface View {
   readonly selection: Selection | null
+  /** Layers that are chosen together with that of the selection. */
+  readonly alsoLayers: readonly string[]
   /** Chosen nodes; the first one's parameters are shown. */
   readonly selectedNodes: readonly string[]
   readonly stage: StageView
@@ -84,6 +86,8 @@ export interface View {
   readonly help: 'shortcuts' | { readonly node: string } | null
   /** Renaming a layer in place. */
   readonly renaming: string | null
+  /** Renaming a node on its card. */
+  readonly renamingNode: string | null
   /** A cell that was copied, for pasting. */
   readonly clip: { readonly layer: string; readonly channel: string } | null
   /** Something to tell, until the next thing; the pane it stands in, and what can be done about it. */
@@ -100,6 +104,7 @@ export interface View {
 export const createView = () =>
   createStore<View>(() => ({
     selection: null,
+    alsoLayers: [],
     selectedNodes: [],
     stage: {
       shown: null,
@@ -124,6 +129,7 @@ export const createView = () =>
     palette: null,
     help: null,
     renaming: null,
+    renamingNode: null,
     clip: null,
     notice: null,
     noticePane: null,

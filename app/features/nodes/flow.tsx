@@ -7,6 +7,8 @@ import { createPortal } from 'react-dom'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { copyNodes } from '#core/document/edits/nodes'
 import { Button } from '../../ui/button'
+import type { ContextItem } from '../../ui/context-menu'
+import { ContextMenu } from '../../ui/context-menu'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useMaterial, useUndialled, useView } from '../../session/material'
@@ -18,6 +20,7 @@ import type { WireData } from './wire'
 import { NodeWire } from './wire'
 import type { NodeGraph, Wire } from './node-graph'
 import { MAX_ZOOM, MIN_ZOOM, rememberedViewports } from './viewports'
+import { cardMenu, groundMenu } from './graph-menu'
 import { pointOf, sheetCellAt, wireUnder } from './dragging'
 import { OUTPUT_CARD } from './node-graph'
 import { cardSize } from './card-size'
@@ -261,128 +264,143 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       if (event.key === 'n') {
         event.preventDefault()
         actions.openPalette({ kind: 'nodes' })
-      } else if (event.key === 'f') fit(MIN_ZOOM)
+      } else if (event.key === 'F2' && selectedNodes[0]) actions.setView({ renamingNode: selectedNodes[0] })
+      else if (event.key === 'f') fit(MIN_ZOOM)
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
     }
   }
 
+  const menuAt = (target: Element, { x, y }: { x: number; y: number }): readonly ContextItem[] => {
+    const card = target.closest<HTMLElement>('.react-flow__node')?.dataset.id
+    if (card?.startsWith(OUTPUT_CARD)) return []
+    if (card !== undefined) {
+      const { selectedNodes } = view.getState()
+      if (!selectedNodes.includes(card)) actions.selectNodes([card])
+      return cardMenu(document, actions, selectedNodes, card, (node) => actions.setView({ renamingNode: node }))
+    }
+    const at = flow.screenToFlowPosition({ x, y })
+    return groundMenu(actions, [Math.round(at.x), Math.round(at.y)], { fit: () => fit(MIN_ZOOM), whole })
+  }
+
   return (
-    <div
-      ref={frame}
-      className={`relative min-h-0 flex-1 bg-raised ${drop.over ? 'outline-2 -outline-offset-4 outline-accent' : ''}`}
-      onKeyDown={keys}
-      onMouseDownCapture={pickUp}
-      onKeyUp={(event) => event.key === 'b' && actions.showWithout(null)}
-      {...drop.handlers}
-      onDoubleClick={(event) => {
-        if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
-        const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })
-        actions.openPalette({ kind: 'nodes', at: [Math.round(x), Math.round(y)] })
-      }}
-    >
-      <ReactFlow
-        nodes={cards}
-        edges={edges.flatMap((edge) => {
-          if (edge.id === pickedId) return []
-          return chosenWires.has(edge.id) || edge.id === under?.id ? [{ ...edge, selected: true }] : [edge]
-        })}
-        nodeTypes={NODE_TYPES}
-        edgeTypes={WIRE_TYPES}
-        onNodesChange={change}
-        onEdgesChange={(changes) => {
-          const next = new Set(chosenWires)
-          for (const one of changes)
-            if (one.type === 'select')
-              if (one.selected) next.add(one.id)
-              else next.delete(one.id)
-          setChosenWires(next)
+    <ContextMenu itemsFor={menuAt}>
+      <div
+        ref={frame}
+        className={`relative min-h-0 flex-1 bg-raised ${drop.over ? 'outline-2 -outline-offset-4 outline-accent' : ''}`}
+        onKeyDown={keys}
+        onMouseDownCapture={pickUp}
+        onKeyUp={(event) => event.key === 'b' && actions.showWithout(null)}
+        {...drop.handlers}
+        onDoubleClick={(event) => {
+          if (!(event.target as HTMLElement).classList.contains('react-flow__pane')) return
+          const { x, y } = flow.screenToFlowPosition({ x: event.clientX, y: event.clientY })
+          actions.openPalette({ kind: 'nodes', at: [Math.round(x), Math.round(y)] })
         }}
-        onMoveEnd={(_, viewport) => viewports.set(subject, viewport)}
-        onNodeDrag={(event, card, moved) => {
-          const [x, y] = pointOf(event)
-          const outside = isOutside(x, y) && moved.length === 1 && !card.id.startsWith(OUTPUT_CARD)
-          setCarried(outside ? { id: card.id, x, y } : null)
-          mark(outside ? (sheetCellAt(x, y)?.element ?? null) : null)
-          setUnder(outside || moved.length !== 1 ? null : wireFor(card))
-        }}
-        onNodeDragStop={(event, card, moved) => {
-          setCarried(null)
-          mark(null)
-          setUnder(null)
-          if (moved.length === 0) return
-          const [x, y] = pointOf(event)
-          if (isOutside(x, y)) {
-            // What was carried to the sheet goes back to where it stood.
-            setCards(wanted)
-            const cell = moved.length === 1 ? sheetCellAt(x, y) : null
-            if (cell && !card.id.startsWith(OUTPUT_CARD)) actions.putNode(card.id, placeAt(cell))
-            return
-          }
-          const into = moved.length === 1 ? wireFor(card) : null
-          // Cards that had no place of their own keep the one they were shown at.
-          actions.placeNodes(
-            new Map(
-              cards
-                .filter(({ id }) => !id.startsWith(OUTPUT_CARD))
-                .map(({ id, position }) => [id, [Math.round(position.x), Math.round(position.y)]]),
-            ),
-          )
-          if (into) actions.insertIntoWire(card.id, into.from, endOf(into.to.card, `in:${into.to.port}`))
-        }}
-        onConnect={(connection) => {
-          const { source, sourceHandle, target, targetHandle } = connection
-          lay(`${source}.${portOf(sourceHandle!)}`, endOf(target, targetHandle!), picked.current)
-        }}
-        isValidConnection={(connection) => refusal(connection) === null}
-        onConnectEnd={endConnecting}
-        onBeforeDelete={async ({ nodes, edges: gone }) => {
-          if (nodes.length > 0) actions.deleteNodes(nodes.map(({ id }) => id))
-          else for (const edge of gone) unplug(graph.wires.find((one) => one.id === edge.id)!)
-          return false
-        }}
-        deleteKeyCode={['Delete', 'Backspace']}
-        connectionLineType={ConnectionLineType.Bezier}
-        connectionRadius={16}
-        onConnectStart={() => setPickedId(picked.current?.id ?? null)}
-        autoPanOnConnect={false}
-        autoPanOnNodeDrag={false}
-        zoomOnDoubleClick={false}
-        minZoom={MIN_ZOOM}
-        maxZoom={MAX_ZOOM}
-        proOptions={{ hideAttribution: true }}
-      />
-      <Button
-        variant="quiet"
-        aria-label="All of it in view"
-        title="All of it in view (F)"
-        onClick={() => fit(MIN_ZOOM)}
-        disabled={isEmpty}
-        className="absolute right-2 bottom-2"
       >
-        <Maximize size={14} aria-hidden />
-      </Button>
-      {carried &&
-        createPortal(
-          <span
-            className="pointer-events-none fixed z-50 rounded-md border border-accent bg-raised px-2 py-1 shadow-lg"
-            style={{ left: carried.x + 12, top: carried.y + 8 }}
-          >
-            {nodeTitle(document, carried.id)}
-          </span>,
-          window.document.body,
-        )}
-      {isEmpty && (
-        <div
-          className={`pointer-events-none absolute inset-0 grid justify-items-center text-ink-soft ${graph.outputCards.length > 0 ? 'top-6 items-start' : 'items-center'}`}
+        <ReactFlow
+          nodes={cards}
+          edges={edges.flatMap((edge) => {
+            if (edge.id === pickedId) return []
+            return chosenWires.has(edge.id) || edge.id === under?.id ? [{ ...edge, selected: true }] : [edge]
+          })}
+          nodeTypes={NODE_TYPES}
+          edgeTypes={WIRE_TYPES}
+          onNodesChange={change}
+          onEdgesChange={(changes) => {
+            const next = new Set(chosenWires)
+            for (const one of changes)
+              if (one.type === 'select')
+                if (one.selected) next.add(one.id)
+                else next.delete(one.id)
+            setChosenWires(next)
+          }}
+          onMoveEnd={(_, viewport) => viewports.set(subject, viewport)}
+          onNodeDrag={(event, card, moved) => {
+            const [x, y] = pointOf(event)
+            const outside = isOutside(x, y) && moved.length === 1 && !card.id.startsWith(OUTPUT_CARD)
+            setCarried(outside ? { id: card.id, x, y } : null)
+            mark(outside ? (sheetCellAt(x, y)?.element ?? null) : null)
+            setUnder(outside || moved.length !== 1 ? null : wireFor(card))
+          }}
+          onNodeDragStop={(event, card, moved) => {
+            setCarried(null)
+            mark(null)
+            setUnder(null)
+            if (moved.length === 0) return
+            const [x, y] = pointOf(event)
+            if (isOutside(x, y)) {
+              // What was carried to the sheet goes back to where it stood.
+              setCards(wanted)
+              const cell = moved.length === 1 ? sheetCellAt(x, y) : null
+              if (cell && !card.id.startsWith(OUTPUT_CARD)) actions.putNode(card.id, placeAt(cell))
+              return
+            }
+            const into = moved.length === 1 ? wireFor(card) : null
+            // Cards that had no place of their own keep the one they were shown at.
+            actions.placeNodes(
+              new Map(
+                cards
+                  .filter(({ id }) => !id.startsWith(OUTPUT_CARD))
+                  .map(({ id, position }) => [id, [Math.round(position.x), Math.round(position.y)]]),
+              ),
+            )
+            if (into) actions.insertIntoWire(card.id, into.from, endOf(into.to.card, `in:${into.to.port}`))
+          }}
+          onConnect={(connection) => {
+            const { source, sourceHandle, target, targetHandle } = connection
+            lay(`${source}.${portOf(sourceHandle!)}`, endOf(target, targetHandle!), picked.current)
+          }}
+          isValidConnection={(connection) => refusal(connection) === null}
+          onConnectEnd={endConnecting}
+          onBeforeDelete={async ({ nodes, edges: gone }) => {
+            if (nodes.length > 0) actions.deleteNodes(nodes.map(({ id }) => id))
+            else for (const edge of gone) unplug(graph.wires.find((one) => one.id === edge.id)!)
+            return false
+          }}
+          deleteKeyCode={['Delete', 'Backspace']}
+          connectionLineType={ConnectionLineType.Bezier}
+          connectionRadius={16}
+          onConnectStart={() => setPickedId(picked.current?.id ?? null)}
+          autoPanOnConnect={false}
+          autoPanOnNodeDrag={false}
+          zoomOnDoubleClick={false}
+          minZoom={MIN_ZOOM}
+          maxZoom={MAX_ZOOM}
+          proOptions={{ hideAttribution: true }}
+        />
+        <Button
+          variant="quiet"
+          aria-label="All of it in view"
+          title="All of it in view (F)"
+          onClick={() => fit(MIN_ZOOM)}
+          disabled={isEmpty}
+          className="absolute right-2 bottom-2"
         >
-          <p className="max-w-72 text-center">
-            No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire them
-            in.
-          </p>
-        </div>
-      )}
-    </div>
+          <Maximize size={14} aria-hidden />
+        </Button>
+        {carried &&
+          createPortal(
+            <span
+              className="pointer-events-none fixed z-50 rounded-md border border-accent bg-raised px-2 py-1 shadow-lg"
+              style={{ left: carried.x + 12, top: carried.y + 8 }}
+            >
+              {nodeTitle(document, carried.id)}
+            </span>,
+            window.document.body,
+          )}
+        {isEmpty && (
+          <div
+            className={`pointer-events-none absolute inset-0 grid justify-items-center text-ink-soft ${graph.outputCards.length > 0 ? 'top-6 items-start' : 'items-center'}`}
+          >
+            <p className="max-w-72 text-center">
+              No node feeds this. Press Node, or double-click here, to make noise, cells, ramps or pictures and wire
+              them in.
+            </p>
+          </div>
+        )}
+      </div>
+    </ContextMenu>
   )
 
   /** A press on an input that is wired takes the wire's end up: it goes on as one drawn from the other end. */

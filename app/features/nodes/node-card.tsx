@@ -3,7 +3,7 @@ import { formatPort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import type { NodeProps } from '@xyflow/react'
 import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
@@ -36,7 +36,7 @@ export function NodeCard({ id, data, selected }: NodeProps) {
   const { types, faint, size } = data as CardData
   const actions = useActions()
   const document = useUndialled()
-  const [renaming, setRenaming] = useState(false)
+  const renaming = useView((view) => view.renamingNode === id)
   const node = document.nodes[id]
   const definition = registry.get(node?.type ?? '')
   const first = Object.keys(definition?.outputs ?? {})[0]
@@ -63,9 +63,9 @@ export function NodeCard({ id, data, selected }: NodeProps) {
         ) : (
           <span className="grid size-9 place-items-center">■</span>
         )}
-        <div className="min-w-0 flex-1 leading-tight" onDoubleClick={() => setRenaming(true)}>
+        <div className="min-w-0 flex-1 leading-tight" onDoubleClick={() => actions.setView({ renamingNode: id })}>
           {renaming ? (
-            <Rename id={id} onEnd={() => setRenaming(false)} />
+            <Rename id={id} onEnd={() => actions.setView({ renamingNode: null })} />
           ) : (
             <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={fault?.message ?? definition?.summary}>
               {fault && '■ '}

@@ -8,6 +8,7 @@ import { fittingNodes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
 import { Picture } from '../../ui/picture'
 import { useActions, useDocument, useMaterial } from '../../session/material'
+import { focusNode } from '../../session/keyboard-focus'
 import { typeAt } from '../../session/places'
 import type { PaletteState } from '../../session/view'
 import { scoreOf } from './score'
@@ -88,7 +89,10 @@ export function NodeList({ finder }: { finder: Extract<PaletteState, { kind: 'no
               key={offer.key}
               value={offer.key}
               keywords={[offer.title, ...offer.words]}
-              onSelect={() => actions.addNode(offer.node.type, { ...finder, params: offer.params })}
+              onSelect={() => {
+                const id = actions.addNode(offer.node.type, { ...finder, params: offer.params })
+                if (id !== null) focusNode(id)
+              }}
               className="flex cursor-default items-center gap-2 rounded px-1.5 py-1 data-[selected=true]:bg-ground"
             >
               <ExamplePicture type={offer.node.type} className="size-7 shrink-0 rounded-sm" />

@@ -7,6 +7,7 @@ import { useTheme } from '../../ui/theme'
 import { NodeHelp, NodeList } from './node-list'
 import { scoreOf } from './score'
 import { useActions, useDocument, useMaterial, useView } from '../../session/material'
+import { focusNode } from '../../session/keyboard-focus'
 import { nodeTitle } from '../../session/words/source-words'
 import type { CommandEntry } from '../../session/commands'
 import { commandsFor } from './commands'
@@ -126,14 +127,17 @@ function FindOrDo() {
         words: `Add ${node.title}`,
         keys: node.family as string,
         keywords: [node.type, node.summary, ...node.keywords].join(' '),
-        run: () => actions.addNode(node.type),
+        run: () => {
+          const id = actions.addNode(node.type)
+          if (id !== null) focusNode(id)
+        },
       })),
     ...material.assets.map((asset) => ({
       group: 'Images',
       words: `Add ${asset.name}`,
       keys: `${asset.width} × ${asset.height}`,
       keywords: 'image picture',
-      run: () => actions.addNode('image', { params: { image: `sha256:${asset.sha256}` } }),
+      run: () => void actions.addNode('image', { params: { image: `sha256:${asset.sha256}` } }),
     })),
   ]
   return <Finder entries={entries} />

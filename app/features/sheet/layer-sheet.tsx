@@ -6,12 +6,15 @@ import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
+import type { ContextItem } from '../../ui/context-menu'
+import { ContextMenu } from '../../ui/context-menu'
 import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { Menu, MenuItem } from '../../ui/menu'
 import { useAlt } from '../../ui/use-alt'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useMaterial, useView } from '../../session/material'
+import { focusSelectedRow } from '../../session/keyboard-focus'
 import type { Selection } from '../../session/view'
 import { sameSelection } from '../../session/view'
 import { ChannelHead, NewChannel } from './channel-head'
@@ -19,6 +22,7 @@ import type { SheetRow } from './rows'
 import { cellOf, countLayers, selectionAt, sheetRows, stepFrom } from './rows'
 import { LayerRow } from './layer-row'
 import { useSheetKeys } from './sheet-keys'
+import { sheetMenu } from './sheet-menu'
 import type { Dragged } from './sheet-layout'
 import { NAME_WIDTH } from './sheet-layout'
 import { Swatch } from '../../session/parts/swatch'
@@ -77,7 +81,13 @@ function AddMenu() {
       }
     >
       {items.map(({ word, about, run }) => (
-        <MenuItem key={word} onSelect={run}>
+        <MenuItem
+          key={word}
+          onSelect={() => {
+            run()
+            focusSelectedRow()
+          }}
+        >
           {word} <span className="text-ink-soft">· {about}</span>
         </MenuItem>
       ))}
@@ -101,6 +111,31 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
   const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
   const keys = useSheetKeys()
 
+  const also = useView((one) => one.alsoLayers)
+  const order = useMemo(() => rows.map(({ layer }) => layer.id), [rows])
+  /** Whether a press has just chosen several rows. */
+  const chosen = useRef(false)
+  const { control } = useMaterial()
+  const menuAt = (target: Element): readonly ContextItem[] => {
+    const cell = target.closest<HTMLElement>('[data-at]')
+    const [row, column] = cell?.dataset.at?.split('/') ?? []
+    if (row === undefined || column === undefined) return []
+    const where = selectionAt(row, column) as Selection
+    // A row among several that are chosen leaves them chosen.
+    const several = where.kind === 'layer' && actions.layersWith(where.layer).length > 1
+    if (!several) actions.select(where)
+    return sheetMenu(control.store.getState().document, actions, view.getState(), where)
+  }
+  /** Shift with an arrow: one more row is chosen, or one less, from the one chosen first. */
+  const extend = (by: 1 | -1): void => {
+    const main = actions.selectedLayer()
+    const from = main === null ? -1 : order.indexOf(main)
+    if (from < 0) return
+    const ends = also.map((layer) => order.indexOf(layer)).filter((index) => index >= 0)
+    const far = ends.reduce((at, index) => (Math.abs(index - from) > Math.abs(at - from) ? index : at), from)
+    const next = order[far + by]
+    if (next !== undefined) actions.selectUpTo(next, order)
+  }
   const focusAt = (at: { row: string; column: string }): void => {
     setCursor(at)
     const target = grid.current?.querySelector<HTMLElement>(`[data-at="${CSS.escape(`${at.row}/${at.column}`)}"]`)
@@ -162,68 +197,95 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
         setLanding(null)
       }}
     >
-      <div
-        ref={grid}
-        role="grid"
-        aria-label="Layers by channels, topmost layer first"
-        aria-rowcount={rows.length + 1}
-        aria-colcount={channels.length + 2}
-        className="relative min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
-        onKeyDown={(event) => {
-          const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-at]')
-          if (!cell || cell !== event.target) return
-          const [row = '', column = ''] = cell.dataset.at!.split('/')
-          if (['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End'].includes(event.key) && !event.altKey) {
+      <ContextMenu itemsFor={menuAt}>
+        <div
+          ref={grid}
+          role="grid"
+          aria-label="Layers by channels, topmost layer first"
+          aria-rowcount={rows.length + 1}
+          aria-colcount={channels.length + 2}
+          aria-multiselectable
+          className="relative min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
+          onKeyDown={(event) => {
+            const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-at]')
+            if (!cell || cell !== event.target) return
+            const [row = '', column = ''] = cell.dataset.at!.split('/')
+            if (event.shiftKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+              event.preventDefault()
+              return extend(event.key === 'ArrowUp' ? -1 : 1)
+            }
+            if (
+              ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End'].includes(event.key) &&
+              !event.altKey
+            ) {
+              event.preventDefault()
+              return focusAt(stepFrom(rows, ids, { row, column }, event.key))
+            }
+            keys.press(event, selectionAt(row, column))
+          }}
+          onKeyUp={keys.release}
+          onPointerDownCapture={(event) => {
+            const name = (event.target as HTMLElement).closest<HTMLElement>('[data-at$="/layer"]')
+            const layer = name?.closest<HTMLElement>('[data-layer]')?.dataset.layer
+            if (layer === undefined || event.button !== 0 || !(event.shiftKey || event.ctrlKey || event.metaKey)) return
+            // The press chooses; it neither drags nor takes the focus, which would choose this row alone.
             event.preventDefault()
-            return focusAt(stepFrom(rows, ids, { row, column }, event.key))
-          }
-          keys.press(event, selectionAt(row, column))
-        }}
-        onKeyUp={keys.release}
-        onFocus={(event) => {
-          const cell = event.target as HTMLElement
-          if (!cell.dataset.at) return
-          const [row = '', column = ''] = cell.dataset.at.split('/')
-          setCursor({ row, column })
-          const next = selectionAt(row, column)
-          // A mask keeps its chosen entry.
-          const now = view.getState().selection
-          const same = now?.kind === 'mask' && next.kind === 'mask' && now.layer === next.layer
-          if (!same && !sameSelection(now, next)) actions.select(next as Selection)
-        }}
-      >
-        <div className="min-w-max">
-          <div role="row" aria-rowindex={1} className="sticky top-0 z-20 flex bg-panel">
-            <span
-              role="columnheader"
-              className="sticky left-0 z-10 flex items-end bg-panel pr-2 pb-1 pl-3 text-ink-soft"
-              style={{ width: NAME_WIDTH }}
-            >
-              <span className="flex-1">result of each channel</span>
-              <NewChannel />
-            </span>
-            {channels.map((channel) => (
-              <ChannelHead
-                key={channel.id}
-                channel={channel}
-                active={active.row === 'head' && active.column === channel.id}
+            event.stopPropagation()
+            chosen.current = true
+            if (event.shiftKey) actions.selectUpTo(layer, order)
+            else actions.alsoSelect(layer)
+          }}
+          onClickCapture={(event) => {
+            if (chosen.current) event.stopPropagation()
+            chosen.current = false
+          }}
+          onFocus={(event) => {
+            const cell = event.target as HTMLElement
+            if (!cell.dataset.at) return
+            const [row = '', column = ''] = cell.dataset.at.split('/')
+            setCursor({ row, column })
+            const next = selectionAt(row, column)
+            // A mask keeps its chosen entry.
+            const now = view.getState().selection
+            const same = now?.kind === 'mask' && next.kind === 'mask' && now.layer === next.layer
+            if (!same && !sameSelection(now, next)) actions.select(next as Selection)
+          }}
+        >
+          <div className="min-w-max">
+            <div role="row" aria-rowindex={1} className="sticky top-0 z-20 flex bg-panel">
+              <span
+                role="columnheader"
+                className="sticky left-0 z-10 flex items-end bg-panel pr-2 pb-1 pl-3 text-ink-soft"
+                style={{ width: NAME_WIDTH }}
+              >
+                <span className="flex-1">result of each channel</span>
+                <NewChannel />
+              </span>
+              {channels.map((channel) => (
+                <ChannelHead
+                  key={channel.id}
+                  channel={channel}
+                  active={active.row === 'head' && active.column === channel.id}
+                />
+              ))}
+            </div>
+            {rows.map((row, index) => (
+              <LayerRow
+                key={row.layer.id}
+                {...row}
+                index={index + 2}
+                channels={channels}
+                active={active.row === row.layer.id ? active.column : null}
+                selected={
+                  (place !== null && 'layer' in place && place.layer === row.layer.id) || also.includes(row.layer.id)
+                }
+                landing={landing?.over === row.layer.id ? ('into' in landing ? 'into' : landing.side) : null}
               />
             ))}
           </div>
-          {rows.map((row, index) => (
-            <LayerRow
-              key={row.layer.id}
-              {...row}
-              index={index + 2}
-              channels={channels}
-              active={active.row === row.layer.id ? active.column : null}
-              selected={place !== null && 'layer' in place && place.layer === row.layer.id}
-              landing={landing?.over === row.layer.id ? ('into' in landing ? 'into' : landing.side) : null}
-            />
-          ))}
+          {rows.length === 0 && <EmptySheet />}
         </div>
-        {rows.length === 0 && <EmptySheet />}
-      </div>
+      </ContextMenu>
       <DragOverlay dropAnimation={null}>
         {dragged && (
           <span className="flex w-max items-center gap-2 rounded-md border border-accent bg-raised px-2 py-1 shadow-lg">
@@ -243,7 +305,10 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
               </>
             ) : (
               <>
-                <LayersIcon size={14} aria-hidden /> {dragged.name}
+                <LayersIcon size={14} aria-hidden />{' '}
+                {actions.layersWith(dragged.layer).length > 1
+                  ? `${actions.layersWith(dragged.layer).length} layers`
+                  : dragged.name}
               </>
             )}
           </span>

@@ -36,8 +36,7 @@ export function useSheetKeys() {
       if (key === 'd' && layer) return (done(), keepFocus(() => actions.duplicateLayer(layer)))
       if (key === 'c' && cell) {
         done()
-        view.setState({ clip: { layer: cell.layer, channel: cell.channel } })
-        return actions.notify('Cell copied. Ctrl V pastes it, Ctrl Shift V links it.')
+        return actions.copyToClip(cell)
       }
       if (key.toLowerCase() === 'v' && cell) {
         const { clip } = view.getState()

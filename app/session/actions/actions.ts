@@ -26,6 +26,7 @@ export function createActions(
     edit,
     select,
     selectedLayer,
+    layersWith: context.layersWith,
     selectNodes,
     setStage,
     openPalette,

@@ -1,5 +1,5 @@
 import type { MaterialDocument } from '#core/document/document'
-import { findLayer } from '#core/document/edits/layers'
+import { findLayer, outermost } from '#core/document/edits/layers'
 import type { EditingControl } from '../document/document-store'
 import { lastPane } from '../last-pane'
 import type { NoticeAction, Selection, StageView, View, ViewStore } from '../view'
@@ -27,12 +27,26 @@ export function createActionContext(control: EditingControl, view: ViewStore) {
     },
     nameOf: (layer: string): string => findLayer(document(), layer)?.name ?? layer,
     select(selection: Selection | null): void {
-      if (sameSelection(selection, get().selection) && get().selectedNodes.length === 0) return
-      set({ selection, selectedNodes: [], tab: get().tab === 'states' ? 'states' : 'selection' })
+      const { selection: now, selectedNodes, alsoLayers } = get()
+      if (sameSelection(selection, now) && selectedNodes.length === 0 && alsoLayers.length === 0) return
+      // Another place of the same layer leaves what is chosen with it.
+      const same = selection && now && 'layer' in selection && 'layer' in now && selection.layer === now.layer
+      set({
+        selection,
+        alsoLayers: same ? alsoLayers : [],
+        selectedNodes: [],
+        tab: get().tab === 'states' ? 'states' : 'selection',
+      })
     },
     selectedLayer(): string | null {
       const { selection } = get()
       return selection && 'layer' in selection ? selection.layer : null
+    },
+    /** The layer, and all chosen with it where it is one of those; from the bottom up, groups without what lies in them. */
+    layersWith(layer: string): string[] {
+      const { selection, alsoLayers } = get()
+      const chosen = selection && 'layer' in selection ? [selection.layer, ...alsoLayers] : alsoLayers
+      return chosen.includes(layer) ? outermost(document(), chosen) : [layer]
     },
     selectNodes(selectedNodes: readonly string[]): void {
       const now = get().selectedNodes

@@ -8,9 +8,9 @@ import {
   findLayer,
   leaveGroup,
   locateLayer,
-  moveLayer,
+  moveLayers,
   setCell,
-  stepLayer,
+  stepLayers,
   wrapInGroup,
 } from '#core/document/edits/layers'
 import { deleteNodes, unusedNodes } from '#core/document/edits/nodes'
@@ -18,7 +18,11 @@ import { registry } from '#core/nodes/registry.generated'
 import type { ActionContext } from './context'
 
 /** Adding, moving and naming layers and groups. */
-export function layerActions({ get, set, document, notify, edit, nameOf, select, selectedLayer }: ActionContext) {
+export function layerActions(context: ActionContext) {
+  const { get, set, document, notify, edit, nameOf, select, selectedLayer, layersWith } = context
+  /** One layer by its name, several by their number. */
+  const inWords = (layers: readonly string[]): string =>
+    layers.length === 1 ? nameOf(layers[0]!) : `${layers.length} layers`
   return {
     addLayer(kind: LayerKind, filled = false): void {
       let id = ''
@@ -30,17 +34,47 @@ export function layerActions({ get, set, document, notify, edit, nameOf, select,
       })
       select({ kind: 'layer', layer: id })
     },
+    /** A press with Ctrl: one more layer is chosen, or one less. */
+    alsoSelect(layer: string): void {
+      const { selection, alsoLayers } = get()
+      const main = selection && 'layer' in selection ? selection.layer : null
+      if (main === null) return select({ kind: 'layer', layer })
+      const rest = alsoLayers.filter((one) => one !== layer)
+      if (layer !== main)
+        return set({ alsoLayers: rest.length < alsoLayers.length ? rest : [...alsoLayers, layer], selectedNodes: [] })
+      const [next, ...others] = alsoLayers
+      if (next === undefined) return
+      set({ selection: { kind: 'layer', layer: next }, alsoLayers: others, selectedNodes: [] })
+    },
+    /** A press with Shift: all rows from the chosen one to this. `rows` are all rows in order. */
+    selectUpTo(layer: string, rows: readonly string[]): void {
+      const { selection } = get()
+      const from = selection && 'layer' in selection ? rows.indexOf(selection.layer) : -1
+      const to = rows.indexOf(layer)
+      if (from < 0 || to < 0) return select({ kind: 'layer', layer })
+      const alsoLayers = rows
+        .slice(Math.min(from, to), Math.max(from, to) + 1)
+        .filter((_, i) => i !== (from < to ? 0 : from - to))
+      set({ alsoLayers, selectedNodes: [] })
+    },
     duplicateLayer(layer: string): void {
-      let id = ''
-      edit(`Duplicate ${nameOf(layer)}`, (draft) => (id = duplicateLayer(draft, layer)))
-      select({ kind: 'layer', layer: id })
+      let copies: string[] = []
+      const layers = layersWith(layer)
+      edit(`Duplicate ${inWords(layers)}`, (draft) => (copies = layers.map((one) => duplicateLayer(draft, one))))
+      const [first, ...also] = copies
+      select({ kind: 'layer', layer: first! })
+      set({ alsoLayers: also })
     },
     deleteLayer(layer: string): void {
-      const at = locateLayer(document().layers, layer)
-      const next = at && (at.list[at.index - 1] ?? at.list[at.index + 1] ?? at.group)
-      const name = nameOf(layer)
+      const layers = layersWith(layer)
+      const gone = new Set(layers)
+      const at = locateLayer(document().layers, layers.includes(layer) ? layer : layers[0]!)
+      const left = at?.list.filter(({ id }, index) => index === at.index || !gone.has(id)) ?? []
+      const index = left.findIndex(({ id }) => id === at?.list[at.index]?.id)
+      const next = left[index - 1] ?? left[index + 1] ?? at?.group
+      const name = inWords(layers)
       const before = new Set(unusedNodes(document()))
-      edit(`Delete ${name}`, (draft) => deleteLayer(draft, layer))
+      edit(`Delete ${name}`, (draft) => layers.forEach((one) => deleteLayer(draft, one)))
       select(next ? { kind: 'layer', layer: next.id } : null)
       const loose = unusedNodes(document()).filter((id) => !before.has(id))
       if (loose.length === 0) return
@@ -64,25 +98,35 @@ export function layerActions({ get, set, document, notify, edit, nameOf, select,
       })
     },
     moveLayer(layer: string, landing: Landing): void {
-      edit(`Move ${nameOf(layer)}`, (draft) => void moveLayer(draft, layer, landing))
+      const layers = layersWith(layer)
+      edit(`Move ${inWords(layers)}`, (draft) => moveLayers(draft, layers, landing))
     },
     stepLayer(layer: string, by: 1 | -1): void {
-      edit(`Move ${nameOf(layer)}`, (draft) => void stepLayer(draft, layer, by))
+      const layers = layersWith(layer)
+      edit(`Move ${inWords(layers)}`, (draft) => stepLayers(draft, layers, by))
     },
     enterGroup(layer: string): void {
-      edit(`Move ${nameOf(layer)} into a group`, (draft) => {
-        if (!enterGroup(draft, layer)) notify('There is no group just above or below this layer.')
+      const layers = layersWith(layer)
+      let moved = false
+      edit(`Move ${inWords(layers)} into a group`, (draft) => {
+        for (const one of layers) moved = enterGroup(draft, one) || moved
       })
+      if (!moved) notify('There is no group just above or below this layer.')
     },
     leaveGroup(layer: string): void {
-      edit(`Move ${nameOf(layer)} out of its group`, (draft) => {
-        if (!leaveGroup(draft, layer)) notify('This layer is in no group.')
+      const layers = layersWith(layer)
+      let moved = false
+      // From the topmost, so that they keep their order above the group.
+      edit(`Move ${inWords(layers)} out of its group`, (draft) => {
+        for (const one of layers.toReversed()) moved = leaveGroup(draft, one) || moved
       })
+      if (!moved) notify('This layer is in no group.')
     },
-    /** A new group around a layer. */
+    /** A new group around a layer and those chosen with it. */
     wrapInGroup(layer: string): void {
       let group: string | null = null
-      edit(`Group ${nameOf(layer)}`, (draft) => (group = wrapInGroup(draft, layer)))
+      const layers = layersWith(layer)
+      edit(`Group ${inWords(layers)}`, (draft) => (group = wrapInGroup(draft, layers)))
       if (group !== null) select({ kind: 'layer', layer: group })
     },
     setClosed(layer: string, closed: boolean): void {

@@ -72,12 +72,13 @@ export function nodeActions(
 ) {
   const { control, set, document, notify, edit, select, selectedLayer, selectNodes } = context
   const actions = {
+    /** Adds a node, wired as it is asked for, and chooses it. Gives its id; null where there is no such type. */
     addNode(
       type: string,
       options: { at?: [number, number]; wire?: LooseWire; into?: Selection; params?: object } = {},
-    ): void {
+    ): string | null {
       const node = registry.get(type)
-      if (!node) return
+      if (!node) return null
       let id = ''
       const { at, wire, into, params } = options
       edit(`Add ${node.title}`, (draft) => {
@@ -97,6 +98,7 @@ export function nodeActions(
       if (into) set({ selection: into })
       set({ palette: null })
       selectNodes([id])
+      return id
     },
     /** A file dropped on the graph: an image node of it. */
     async dropImage(file: File, at?: [number, number]): Promise<void> {

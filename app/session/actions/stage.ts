@@ -3,16 +3,31 @@ import type { Toggleable } from '#core/document/edits/focus'
 import { sameToggleable, setOff, toggleable } from '#core/document/edits/focus'
 import type { StageOutput } from '#core/texture/stage-output'
 import { sameOutput } from '#core/texture/stage-output'
+import { nodeTitle } from '../words/source-words'
 import type { Selection, View } from '../view'
 import { outputOf } from '../view'
 import type { ActionContext } from './context'
 
 /** What is drawn: on and off, alone, before and after, and what the stage shows. */
-export function stageActions({ get, set, document, notify, edit, select, setStage }: ActionContext) {
+export function stageActions(context: ActionContext) {
+  const { get, set, document, notify, edit, nameOf, select, setStage, layersWith } = context
+  const toggleableInWords = (what: Toggleable): string => {
+    if ('node' in what) return nodeTitle(document(), what.node)
+    const name = nameOf(what.layer)
+    if ('channel' in what) return `${what.channel} of ${name}`
+    return 'entry' in what ? `mask entry ${what.entry + 1} of ${name}` : name
+  }
   const actions = {
     toggleEnabled(what: Toggleable): void {
       const off = toggleable(document(), what)?.off ?? false
-      edit(off ? 'Switch on' : 'Switch off', (draft) => setOff(draft, what, !off))
+      // A layer with all that are chosen with it.
+      const all =
+        'layer' in what && !('channel' in what) && !('entry' in what)
+          ? layersWith(what.layer).map((layer) => ({ layer }))
+          : [what]
+      edit(`Switch ${toggleableInWords(what)} ${off ? 'on' : 'off'}`, (draft) =>
+        all.forEach((one) => setOff(draft, one, !off)),
+      )
     },
     /** Waits for a press on the stage and gives the colour there. */
     pickColour(take: (hex: string) => void): void {

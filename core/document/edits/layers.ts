@@ -160,12 +160,42 @@ export function leaveGroup(draft: MaterialDocument, id: string): boolean {
   return group ? moveLayer(draft, id, { beside: group.id, side: 'above' }) : false
 }
 
-/** Puts a layer into a new group in its place. Gives the group's id; null where there is no such layer. */
-export function wrapInGroup(draft: MaterialDocument, id: string): string | null {
-  if (!locateLayer(draft.layers, id)) return null
-  const group = addLayer(draft, 'group', id)
-  moveLayer(draft, id, { into: group })
+/** Those of the layers that lie in none of the others, from the bottom up. */
+export function outermost(document: MaterialDocument, ids: readonly string[]): string[] {
+  const chosen = new Set(ids)
+  const found: string[] = []
+  const walk = (layers: readonly Layer[]): void => {
+    for (const layer of layers)
+      if (chosen.has(layer.id)) found.push(layer.id)
+      else if (layer.kind === 'group') walk(layer.layers)
+  }
+  walk(document.layers)
+  return found
+}
+
+/** Puts layers into a new group in the place of the topmost. Gives the group's id; null where there are no such layers. */
+export function wrapInGroup(draft: MaterialDocument, ids: readonly string[]): string | null {
+  const inside = outermost(draft, ids)
+  const top = inside.at(-1)
+  if (top === undefined) return null
+  const group = addLayer(draft, 'group', top)
+  for (const id of inside) moveLayer(draft, id, { into: group })
   return group
+}
+
+/** Moves layers to one place, in the order they lie in. */
+export function moveLayers(draft: MaterialDocument, ids: readonly string[], landing: Landing): void {
+  let at = landing
+  for (const id of outermost(draft, ids)) {
+    if (!moveLayer(draft, id, at)) continue
+    if (!('into' in at)) at = { beside: id, side: 'above' }
+  }
+}
+
+/** Moves layers a step up or down together; those at an edge hold the others back. */
+export function stepLayers(draft: MaterialDocument, ids: readonly string[], by: 1 | -1): void {
+  const inOrder = outermost(draft, ids)
+  for (const id of by === 1 ? inOrder.reverse() : inOrder) if (!stepLayer(draft, id, by)) return
 }
 
 /** Puts a cell in, or changes what is there. */

@@ -1,0 +1,69 @@
+import { copyNodes } from '#core/document/edits/nodes'
+import type { MaterialDocument } from '#core/document/document'
+import { registry } from '#core/nodes/registry.generated'
+import type { Actions } from '../../session/actions/actions'
+import { nodeTitle } from '../../session/words/source-words'
+import type { ContextItem } from '../../ui/context-menu'
+import { counted } from '../../ui/words'
+
+/** What can be done with a card, or with those chosen with it. */
+export function cardMenu(
+  document: MaterialDocument,
+  actions: Actions,
+  chosen: readonly string[],
+  id: string,
+  rename: (id: string) => void,
+): ContextItem[] {
+  const node = document.nodes[id]
+  if (!node) return []
+  const ids = chosen.includes(id) ? chosen : [id]
+  const these = ids.length > 1 ? counted(ids.length, 'node') : nodeTitle(document, id)
+  const [port] = Object.keys(registry.get(node.type)?.outputs ?? {})
+  return [
+    ...(port ? [{ word: 'Show on the stage', run: () => actions.showLarge({ kind: 'port', node: id, port }) }] : []),
+    { word: 'Rename', keys: 'F2', run: () => rename(id) },
+    { word: node.off ? 'Switch on' : 'Switch off', keys: 'O', run: () => actions.toggleEnabled({ node: id }) },
+    {
+      word: `Help on ${registry.get(node.type)?.title ?? node.type}`,
+      run: () => actions.setView({ help: { node: node.type } }),
+    },
+    'rule',
+    { word: `Duplicate ${these}`, keys: 'Ctrl D', run: () => actions.duplicateNodes(ids) },
+    {
+      word: 'Copy as text',
+      keys: 'Ctrl C',
+      run: () =>
+        void navigator.clipboard
+          ?.writeText(copyNodes(document, ids))
+          .then(() => actions.notify(`${counted(ids.length, 'node')} copied as text.`)),
+    },
+    { word: `Delete ${these}`, keys: 'Delete', run: () => actions.deleteNodes(ids) },
+  ]
+}
+
+/** What can be done on empty ground. */
+export function groundMenu(
+  actions: Actions,
+  at: [number, number],
+  { fit, whole }: { fit: () => void; whole: boolean },
+): ContextItem[] {
+  return [
+    { word: 'New node here', keys: 'N', run: () => actions.openPalette({ kind: 'nodes', at }) },
+    {
+      word: 'Paste nodes',
+      keys: 'Ctrl V',
+      run: () =>
+        void navigator.clipboard
+          ?.readText()
+          .then(actions.pasteNodes, () =>
+            actions.notify('The browser does not let pages read what was copied; Ctrl V does.'),
+          ),
+    },
+    'rule',
+    { word: 'All of it in view', keys: 'F', run: fit },
+    {
+      word: whole ? 'Only what is behind the selection' : 'Whole graph',
+      run: () => actions.setView({ wholeGraph: !whole }),
+    },
+  ]
+}
