@@ -7,7 +7,13 @@ import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
-import { addDocument, duplicateDocument, emptyMaterial, setDocumentDeleted } from '../server/projects/materials.server'
+import {
+  addDocument,
+  duplicateDocument,
+  emptyMaterial,
+  renameDocument,
+  setDocumentDeleted,
+} from '../server/projects/materials.server'
 import { openProject } from '../server/projects/projects.server'
 import { listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
@@ -36,6 +42,11 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 
 const request = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('new-document'), name: z.string().min(1, 'a name').max(LIMITS.name) }),
+  z.object({
+    intent: z.literal('rename-document'),
+    document: z.string(),
+    name: z.string().trim().min(1, 'a name').max(LIMITS.name),
+  }),
   z.object({ intent: z.literal('duplicate-document'), document: z.string() }),
   z.object({ intent: z.literal('delete-document'), document: z.string() }),
   z.object({ intent: z.literal('undelete-document'), document: z.string() }),
@@ -49,6 +60,9 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
     switch (asked.intent) {
       case 'new-document':
         return redirect(`/documents/${await addDocument(project, emptyMaterial(asked.name))}`)
+      case 'rename-document':
+        await renameDocument(idFrom(asked.document), asked.name)
+        return {}
       case 'duplicate-document':
         await duplicateDocument(idFrom(asked.document))
         return {}

@@ -33,6 +33,14 @@ export function Segments<T extends string>({
   )
 }
 
+interface Option {
+  readonly value: string
+  readonly word: string
+  readonly disabled?: boolean
+  /** A heading over it and its neighbours. */
+  readonly group?: string
+}
+
 /** One of many words; `onLook` is called when it is about to be opened. */
 export function Choice({
   label,
@@ -44,11 +52,12 @@ export function Choice({
 }: {
   label: string
   value: string
-  options: readonly (string | { value: string; word: string; disabled?: boolean })[]
+  options: readonly (string | Option)[]
   onChange(value: string): void
   onLook?(): void
   className?: string
 }) {
+  const own = options.map((option): Option => (typeof option === 'string' ? { value: option, word: option } : option))
   return (
     <select
       aria-label={label}
@@ -58,16 +67,20 @@ export function Choice({
       onFocus={onLook}
       className={`min-w-0 rounded border border-rule-strong bg-raised px-1.5 py-0.5 ${className}`}
     >
-      {options.map((option) => {
-        const {
-          value: own,
-          word,
-          disabled,
-        } = typeof option === 'string' ? { value: option, word: option, disabled: false } : option
-        return (
-          <option key={own} value={own} disabled={disabled}>
-            {word}
-          </option>
+      {[...new Set(own.map(({ group }) => group))].map((group) => {
+        const items = own
+          .filter((option) => option.group === group)
+          .map(({ value: key, word, disabled }) => (
+            <option key={key} value={key} disabled={disabled}>
+              {word}
+            </option>
+          ))
+        return group === undefined ? (
+          items
+        ) : (
+          <optgroup key={group} label={group}>
+            {items}
+          </optgroup>
         )
       })}
     </select>

@@ -2,7 +2,17 @@ import { CHANNELS } from '../document/channels'
 import type { FilePlan, SlotPlan } from './packing'
 import { definePacking, filesOf, parsePacking } from './packing'
 import { packings } from './packings/packings.generated'
-import { addFile, copySlot, putChannel, removeFile, renameFile, setForm, setSlot, writtenOut } from './edit-packing'
+import {
+  addFile,
+  copySlot,
+  putChannel,
+  removeFile,
+  renameFile,
+  setForm,
+  setSlot,
+  swapSlots,
+  writtenOut,
+} from './edit-packing'
 import fc from 'fast-check'
 
 const channel = (id: string) => CHANNELS.find((one) => one.id === id)!
@@ -45,6 +55,25 @@ describe('slots', () => {
     )
     const back = putChannel(colour, 'rough', 0, channel('normal'), CHANNELS)
     expect([words(back, 'rough'), back[0]!.transfer]).toEqual(['normal.0 normal.1 normal.2', 'raw'])
+  })
+
+  test('two slots change places; an empty one takes the other’s place, and a link between them is written out', () => {
+    const two = [
+      { ...grey, map: 'orm', slots: [take('occlusion'), take('roughness'), take('metallic')] } as FilePlan,
+      { ...grey, map: 'gloss', slots: [{ follows: { map: 'orm', slot: 1 } }] } as FilePlan,
+    ]
+    const at = (map: string, slot: number) => ({ map, slot })
+    expect(words(swapSlots(two, at('orm', 0), at('orm', 2), CHANNELS), 'orm')).toBe(
+      'metallic.0 roughness.0 occlusion.0',
+    )
+    const moved = swapSlots(two, at('orm', 2), at('gloss', 2), CHANNELS)
+    expect([words(moved, 'orm'), words(moved, 'gloss')]).toEqual(['occlusion.0 roughness.0 0', '=orm.1 0 metallic.0'])
+    const linked = swapSlots(two, at('gloss', 0), at('orm', 1), CHANNELS)
+    expect([words(linked, 'orm'), words(linked, 'gloss')]).toEqual([
+      'occlusion.0 roughness.0 metallic.0',
+      'roughness.0',
+    ])
+    expect(swapSlots(two, at('orm', 1), at('orm', 1), CHANNELS)).toEqual(two)
   })
 
   test('a copy holds what the slot holds; a link follows it through later changes', () => {

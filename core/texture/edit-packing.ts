@@ -78,6 +78,30 @@ export function copySlot(
   )
 }
 
+/** Two slots change places; an empty one leaves the other's place empty. Where one follows the other, both hold what they come to. */
+export function swapSlots(
+  files: Files,
+  a: { map: string; slot: number },
+  b: { map: string; slot: number },
+  channels: readonly Channel[],
+): FilePlan[] {
+  if (a.map === b.map && a.slot === b.slot) return [...files]
+  const read = (at: typeof a, other: typeof a): SlotPlan | null => {
+    const slot = files.find(({ map }) => map === at.map)?.slots[at.slot]
+    if (!slot) return null
+    const follows = 'follows' in slot && slot.follows.map === other.map && slot.follows.slot === other.slot
+    return follows ? slotOf(files, at.map, at.slot) : slot
+  }
+  const [atA, atB] = [read(a, b), read(b, a)]
+  // What is emptied goes last: it may take the slots after it along.
+  const first: [typeof a, SlotPlan | null] = atA ? [b, atA] : [a, atB]
+  const second: [typeof a, SlotPlan | null] = atA ? [a, atB] : [b, atA]
+  return [first, second].reduce<FilePlan[]>(
+    (now, [at, slot]) => setSlot(now, at.map, at.slot, slot, channels),
+    [...files],
+  )
+}
+
 /** Takes a file's format or bits or encoding over. Bits that the format does not have become its usual ones. */
 export function setForm(
   files: Files,

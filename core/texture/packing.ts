@@ -160,21 +160,34 @@ export function fileNames(
   files: readonly Pick<PackedFile, 'map' | 'format'>[],
   values: NameValues,
 ): string[] {
-  const seen = new Set<string>()
-  return files.map(({ map, format }) => {
-    const name = fittingName((cut) => {
+  const names = patternNames(pattern, files, values)
+  const [clash] = sharedNames(names)
+  if (clash !== undefined)
+    throw new GristError(
+      'packing-invalid',
+      `Two files would be called "${clash}". Put {map} into the name pattern, and give each map a name of its own.`,
+    )
+  return names
+}
+
+/** As fileNames, where files may come to share a name. */
+export const patternNames = (
+  pattern: string,
+  files: readonly Pick<PackedFile, 'map' | 'format'>[],
+  values: NameValues,
+): string[] =>
+  files.map(({ map, format }) =>
+    fittingName((cut) => {
       const fields = { ...values, ...cut, map }
       const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, fields))
       return `${stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'}.${format}`
-    }, values)
-    if (seen.has(foldName(name)))
-      throw new GristError(
-        'packing-invalid',
-        `Two files would be called "${name}". Put {map} into the name pattern, and give each map a name of its own.`,
-      )
-    seen.add(foldName(name))
-    return name
-  })
+    }, values),
+  )
+
+/** The names that more than one file has, letter case aside. */
+export function sharedNames(names: readonly string[]): string[] {
+  const folded = names.map(foldName)
+  return names.filter((_, i) => folded.indexOf(folded[i]!) !== i || folded.lastIndexOf(folded[i]!) !== i)
 }
 
 /** A name with its free texts cut until it is short enough. */

@@ -15,7 +15,12 @@ export interface ImageTask {
     /** Its texels as plain bytes, written to a file of their own. */
     | { readonly kind: 'library'; readonly raster: string }
     | ({ readonly kind: 'mip'; readonly level: number } & MipRules)
-    | { readonly kind: 'comparison'; readonly with: ComparedFile; readonly rules: MipRules; readonly gain: number }
+    | {
+        readonly kind: 'comparison'
+        readonly with: ComparedFile
+        readonly rules: MipRules
+        readonly gain: number | null
+      }
 }
 
 /** The later of two files that are compared. */
@@ -32,9 +37,18 @@ export interface LibraryImage extends RasterShape {
   readonly thumbnail: Uint8Array
 }
 
-/** How far two files are apart, at the size of the smaller, and a PNG of it. */
+/** How far two files are apart, at the size of the smaller and in the planes that both have, and PNGs of it. */
 export interface MapComparison extends Comparison {
   readonly width: number
   readonly height: number
-  readonly picture: Uint8Array
+  /** How often the difference is amplified. */
+  readonly gain: number
+  /** Planes that only the later, and only the earlier file has. */
+  readonly added: readonly string[]
+  readonly removed: readonly string[]
+  /** Width and height of the earlier and the later file. */
+  readonly sizes: readonly (readonly [number, number])[]
+  /** Whether the difference shown is that of alpha, as nothing else differs. */
+  readonly ofAlpha: boolean
+  readonly pictures: { readonly difference: Uint8Array; readonly before: Uint8Array; readonly after: Uint8Array }
 }

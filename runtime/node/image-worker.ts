@@ -10,7 +10,14 @@ import type { RawImage } from './loaders'
 import { loadBytes, loadFile } from './loaders'
 import type { MipRules } from '#core/texture/mips'
 import { mipOf } from '#core/texture/mips'
-import { compareMaps, differencePicture } from '#core/texture/compare'
+import {
+  compareMaps,
+  differencePicture,
+  fittingGain,
+  lookedAt,
+  onlyAlphaDiffers,
+  sharedPlanes,
+} from '#core/texture/compare'
 import type { ImageResult, ImageTask, LibraryImage, MapComparison } from './image-task'
 
 // Loaders warn about what they skip; a thread that reads foreign files says nothing on the console.
@@ -67,26 +74,47 @@ async function libraryImage(image: RawImage, path: string): Promise<LibraryImage
 /** Longer side of a picture of the difference. */
 const DIFFERENCE = 1024
 
-/** The larger of two is brought down to the size of the smaller by its mips. */
+/** The larger of two is brought down to the size of the smaller by its mips; planes that only one has are left out. */
 async function comparisonOf(
   a: RasterImage,
   rulesOfA: MipRules,
   b: RasterImage,
   rulesOfB: MipRules,
-  gain: number,
+  wanted: number | null,
 ): Promise<MapComparison> {
   const levels = Math.log2(a.width / b.width)
-  const [before, after] = Number.isInteger(levels)
-    ? [mipOf(a, Math.max(0, levels), rulesOfA), mipOf(b, Math.max(0, -levels), rulesOfB)]
-    : [a, b]
+  const sized = Number.isInteger(levels)
+    ? ([mipOf(a, Math.max(0, levels), rulesOfA), mipOf(b, Math.max(0, -levels), rulesOfB)] as const)
+    : ([a, b] as const)
+  if (sized[0].width !== sized[1].width || sized[0].height !== sized[1].height)
+    throw new GristError(
+      'file-invalid',
+      `Expected sizes that halving leads from one to the other, but received ${a.width} × ${a.height} and ${b.width} × ${b.height}.`,
+    )
+  const { before, after, added, removed } = sharedPlanes(...sized)
   const comparison = compareMaps(before, after)
+  const gain = wanted ?? fittingGain(comparison)
   const { width, height } = before
-  const pixels = differencePicture(before, after, gain)
-  const picture = await sharp(pixels, { raw: { width, height, channels: 4 } })
-    .resize(DIFFERENCE, DIFFERENCE, { fit: 'inside', withoutEnlargement: true })
-    .png()
-    .toBuffer()
-  return { ...comparison, width, height, picture }
+  const png = (pixels: Uint8ClampedArray): Promise<Uint8Array> =>
+    sharp(pixels, { raw: { width, height, channels: 4 } })
+      .resize(DIFFERENCE, DIFFERENCE, { fit: 'inside', withoutEnlargement: true })
+      .png()
+      .toBuffer()
+  return {
+    ...comparison,
+    width,
+    height,
+    gain,
+    added,
+    removed,
+    sizes: [a, b].map((one) => [one.width, one.height] as const),
+    ofAlpha: onlyAlphaDiffers(before, after),
+    pictures: {
+      difference: await png(differencePicture(before, after, gain)),
+      before: await png(lookedAt(before)),
+      after: await png(lookedAt(after)),
+    },
+  }
 }
 
 async function thumbnailOf({ data, width, height, channels, bits, float }: RawImage): Promise<Uint8Array> {

@@ -58,11 +58,11 @@ export const decodeMip = async (
     bytes.length,
   )) as RasterImage
 
-/** Compares two files of one map. Throws as readImage; file-invalid where they cannot be compared. */
+/** Compares two files of one map; where no gain is given, one that fits is taken. Throws as readImage; file-invalid where they cannot be compared. */
 export const compareImages = async (
   before: { bytes: Buffer; file: RecordFile },
   after: { bytes: Buffer; file: RecordFile },
-  gain: number,
+  gain: number | null,
 ): Promise<MapComparison> =>
   (await onThread(
     {

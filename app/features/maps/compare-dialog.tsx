@@ -2,13 +2,21 @@ import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { ask } from '../../session/ask'
 import type { ComparedMap } from '../../contracts/compared-map'
+import { GAINS } from '#core/texture/compare'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import type { Delivery } from '../../contracts/delivery'
 import { useDelivering } from './deliveries-context'
 import { useMaps, useMapsView } from './maps'
 
-const GAINS = ['1', '4', '16', '64', '256']
+/** How a map is looked at. */
+const LOOKS = [
+  { value: 'difference', word: 'Difference' },
+  { value: 'before', word: 'Before' },
+  { value: 'after', word: 'After' },
+  { value: 'wiper', word: 'Wiper' },
+] as const
+type Look = (typeof LOOKS)[number]['value']
 
 /** What the server found of one map of two deliveries. */
 interface Figures {
@@ -18,7 +26,12 @@ interface Figures {
   readonly at: readonly [number, number]
   readonly width: number
   readonly height: number
-  readonly picture: string
+  readonly gain: number
+  readonly added: readonly string[]
+  readonly removed: readonly string[]
+  readonly sizes: readonly (readonly [number, number])[]
+  readonly ofAlpha: boolean
+  readonly pictures: { readonly difference: string; readonly before: string; readonly after: string }
 }
 
 /** Two deliveries map by map, with the difference amplified. */
@@ -43,7 +56,9 @@ export function CompareDialog() {
 function Comparison({ before, after }: { before: string; after: string }) {
   const { view } = useMaps()
   const { deliveries } = useDelivering()
-  const [gain, setGain] = useState('64')
+  /** Null is what fits. */
+  const [gain, setGain] = useState<string | null>(null)
+  const [look, setLook] = useState<Look>('difference')
   const [found, setFound] = useState<{ key: string; maps: readonly ComparedMap[] | string } | null>(null)
   const [map, setMap] = useState<string | null>(null)
   const key = `${after} ${before}`
@@ -79,12 +94,15 @@ function Comparison({ before, after }: { before: string; after: string }) {
           onChange={(id) => view.setState({ comparing: [before, id] })}
         />
         <span className="flex-1" />
-        <span className="text-ink-soft">Difference</span>
+        <Segments<Look> label="What is shown" value={look} options={LOOKS} onChange={setLook} />
         <Segments
           label="Difference amplified"
-          value={gain}
-          options={GAINS.map((value) => ({ value, word: `× ${value}` }))}
-          onChange={setGain}
+          value={gain ?? 'fits'}
+          options={[{ value: 'fits', word: 'fits' }, ...GAINS.map((one) => ({ value: String(one), word: `× ${one}` }))]}
+          onChange={(next) => {
+            setGain(next === 'fits' ? null : next)
+            setLook('difference')
+          }}
         />
         <Button onClick={() => view.setState({ comparing: null })}>Close</Button>
       </header>
@@ -109,7 +127,14 @@ function Comparison({ before, after }: { before: string; after: string }) {
           ))}
         </ul>
         {selected && (
-          <OneMap key={`${key} ${selected.map}`} before={before} after={after} found={selected} gain={gain} />
+          <OneMap
+            key={`${key} ${selected.map}`}
+            before={before}
+            after={after}
+            found={selected}
+            gain={gain}
+            look={look}
+          />
         )}
       </div>
     </>
@@ -119,52 +144,122 @@ function Comparison({ before, after }: { before: string; after: string }) {
 const deliveryWord = ({ number, width, revision, packing }: Delivery): string =>
   `${number === null ? 'delivery' : `#${number}`}, ${width}, revision ${revision}, ${packing}`
 
-function OneMap({ before, after, found, gain }: { before: string; after: string; found: ComparedMap; gain: string }) {
-  const [figures, setFigures] = useState<{ gain: string; figures: Figures | string } | null>(null)
+function OneMap({
+  before,
+  after,
+  found,
+  gain,
+  look,
+}: {
+  before: string
+  after: string
+  found: ComparedMap
+  gain: string | null
+  look: Look
+}) {
+  const [answered, setAnswered] = useState<{ gain: string | null; figures: Figures | string } | null>(null)
   const both = found.before !== null && found.after !== null
   useEffect(() => {
-    if (!both || found.same) return
+    if (!both) return
     let wanted = true
+    const amplified = gain === null ? '' : `&gain=${gain}`
     void answer<Figures>(
-      `/deliveries/${after}/against/${before}?map=${encodeURIComponent(found.map)}&gain=${gain}`,
-    ).then((got) => wanted && setFigures({ gain, figures: got }))
+      `/deliveries/${after}/against/${before}?map=${encodeURIComponent(found.map)}${amplified}`,
+    ).then((figures) => wanted && setAnswered({ gain, figures }))
     return () => {
       wanted = false
     }
   }, [both, found, before, after, gain])
   if (!both) return <p className="m-4">Only {found.before ? 'the earlier' : 'the later'} delivery has this map.</p>
-  if (found.same) return <p className="m-4">● Both files hold the same, texel for texel.</p>
-  if (figures && typeof figures.figures === 'string')
+  if (answered && typeof answered.figures === 'string')
     return (
       <p role="alert" className="m-4">
-        ■ {figures.figures}
+        ■ {answered.figures}
       </p>
     )
-  const got = figures?.figures as Figures | undefined
+  const got = answered?.figures as Figures | undefined
+  if (!got)
+    return (
+      <p role="status" className="m-4">
+        ◌ Comparing …
+      </p>
+    )
   return (
     <div className="flex min-h-0 flex-col gap-2 p-3">
-      {got ? (
-        <>
-          <p role="status" aria-label="Difference" className="font-mono text-[11px]">
-            largest {shown(got.largest)}, root mean square {shown(got.rms)}, {(100 * got.ratio).toFixed(1)} % of the
-            texels differ, most at u {got.at[0].toFixed(3)} v {got.at[1].toFixed(3)}; {got.width} × {got.height}
-          </p>
-          <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)] place-items-center bg-view">
-            <img
-              src={got.picture}
-              alt={`Difference of ${found.map}, ${gain} times: grey where nothing changed, brighter where the later one is greater`}
-              className={`max-h-full max-w-full object-contain ${figures?.gain === gain ? '' : 'opacity-60'}`}
-            />
-          </div>
-          <p className="text-[11px] text-ink-soft">
-            Mid-grey: nothing changed. Brighter: the later is greater; darker: it is less. {gain} times as much as it
-            is.
-          </p>
-        </>
-      ) : (
-        <p role="status">◌ Comparing …</p>
+      <p role="status" aria-label="Difference" className="font-mono text-[11px]">
+        {found.same || got.largest === 0
+          ? `● The same, texel for texel, in what both have; ${got.width} × ${got.height}`
+          : `largest ${shown(got.largest)}, root mean square ${shown(got.rms)}, ${(100 * got.ratio).toFixed(1)} % of the texels differ, most at u ${got.at[0].toFixed(3)} v ${got.at[1].toFixed(3)}; ${got.width} × ${got.height}`}
+      </p>
+      {alsoInWords(got).map((words) => (
+        <p key={words} className="text-[11px]">
+          ▲ {words}
+        </p>
+      ))}
+      <Pictures map={found.map} got={got} look={look} faint={answered?.gain !== gain} />
+      {look === 'difference' && (
+        <p className="text-[11px] text-ink-soft">
+          Mid-grey: nothing changed. Brighter: the later is greater; darker: it is less. {got.gain} times as much as it
+          is{got.ofAlpha ? ', of alpha, as the colours are the same' : ''}.
+        </p>
       )}
     </div>
+  )
+}
+
+/** What else differs than values. */
+function alsoInWords({ added, removed, sizes, width, height }: Figures): string[] {
+  const [before, after] = sizes
+  return [
+    added.length > 0 ? `Only the later file has ${added.join(', ')}; what both have is compared.` : null,
+    removed.length > 0 ? `Only the earlier file has ${removed.join(', ')}; what both have is compared.` : null,
+    String(before) === String(after)
+      ? null
+      : `${before!.join(' × ')} before, ${after!.join(' × ')} after: compared at ${width} × ${height}.`,
+  ].filter((words) => words !== null)
+}
+
+const PICTURE = 'col-start-1 row-start-1 max-h-full max-w-full object-contain'
+
+/** One of the pictures, or both with a seam that is moved. */
+function Pictures({ map, got, look, faint }: { map: string; got: Figures; look: Look; faint: boolean }) {
+  const [seam, setSeam] = useState(50)
+  if (look !== 'wiper')
+    return (
+      <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)] place-items-center bg-view">
+        <img
+          src={got.pictures[look]}
+          alt={
+            look === 'difference'
+              ? `Difference of ${map}, ${got.gain} times: grey where nothing changed, brighter where the later one is greater`
+              : `${map} ${look}`
+          }
+          className={`${PICTURE} ${faint ? 'opacity-60' : ''}`}
+        />
+      </div>
+    )
+  return (
+    <>
+      <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)] place-items-center bg-view">
+        <img src={got.pictures.after} alt={`${map} after, right of the seam`} className={PICTURE} />
+        <img
+          src={got.pictures.before}
+          alt={`${map} before, left of the seam`}
+          className={PICTURE}
+          style={{ clipPath: `inset(0 ${100 - seam}% 0 0)` }}
+        />
+      </div>
+      <input
+        type="range"
+        aria-label="Seam: before to the left, after to the right"
+        min={0}
+        max={100}
+        step={0.5}
+        value={seam}
+        onChange={(event) => setSeam(Number(event.target.value))}
+        className="w-full accent-accent"
+      />
+    </>
   )
 }
 

@@ -1,4 +1,5 @@
 import { Trash2 } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
 import { removeFile, renameFile, setForm, setSlot } from '#core/texture/edit-packing'
 import type { FilePlan, SlotPlan } from '#core/texture/packing'
 import { holdsFloats, writtenFormat, writtenFormats } from '#core/texture/format-registry'
@@ -97,27 +98,47 @@ export function SlotEditor({ file, slot }: { file: FilePlan; slot: 0 | 1 | 2 | 3
   )
 }
 
-/** What a file is called and how it is written. */
-export function FileEditor({ file }: { file: FilePlan }) {
-  const channels = useChannels()
+/**
+ * What a file is called within its packing. Enter, a press elsewhere and closing take the name over, Escape does not; where it
+ * is taken, the editor stays and says so.
+ */
+function MapName({ map }: { map: string }) {
   const { view, packings } = useMaps()
-  const notice = usePackings((state) => state.notice)
   const edit = useEditFiles()
-  const { map, format, bits, transfer } = file
-  const form = (change: Parameters<typeof setForm>[2]): void =>
-    edit(`Format of ${map}`, (now) => setForm(now, map, change, channels))
+  const [typed, setTyped] = useState(map)
+  const [problem, setProblem] = useState<string | null>(null)
+  /** Takes the name over; whether the editor may close. */
+  const commit = (): boolean => {
+    const to = typed.trim()
+    if (to === map) return true
+    const { files } = packings.store.getState().packing
+    if (to === '' || files.some((one) => one.map === to)) {
+      setProblem(to === '' ? 'A file needs a name.' : `There is a file “${to}” already.`)
+      return false
+    }
+    edit(`Rename ${map}`, (now) => renameFile(now, map, to))
+    const { packing, notice } = packings.store.getState()
+    if (!packing.files.some((one) => one.map === to)) {
+      setProblem(notice)
+      return false
+    }
+    view.setState(({ place }) => ({ place: { ...place, map: to }, editing: false }))
+    return true
+  }
+  // An editor that is closed by a press elsewhere takes what was typed along.
+  const closing = useRef<() => void>(() => {})
+  const escaped = useRef(false)
+  useEffect(() => {
+    closing.current = () => void (escaped.current || commit())
+  })
+  useEffect(() => () => closing.current(), [])
   return (
-    <div className="flex flex-col gap-2">
+    <>
       <form
         className={ROW}
         onSubmit={(event) => {
           event.preventDefault()
-          const to = String(new FormData(event.currentTarget).get('map')).trim()
-          packings.tell(null)
-          edit(`Rename ${map}`, (now) => renameFile(now, map, to))
-          // The editor stays with the file under its new name.
-          if (packings.store.getState().packing.files.some((one) => one.map === to))
-            view.setState(({ place }) => ({ place: { ...place, map: to }, editing: false }))
+          if (commit() && typed.trim() === map) view.setState({ editing: false })
         }}
       >
         <label htmlFor="map-name" className="text-ink-soft">
@@ -125,14 +146,42 @@ export function FileEditor({ file }: { file: FilePlan }) {
         </label>
         <input
           id="map-name"
-          name="map"
-          key={map}
-          defaultValue={map}
+          value={typed}
           maxLength={64}
-          required
+          aria-invalid={problem !== null || undefined}
+          aria-describedby={problem === null ? undefined : 'map-name-problem'}
+          onChange={(event) => {
+            setTyped(event.target.value)
+            setProblem(null)
+          }}
+          onBlur={commit}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') escaped.current = true
+          }}
           className="min-w-0 rounded border border-rule-strong bg-raised px-1.5 py-0.5"
         />
       </form>
+      {problem && (
+        <p id="map-name-problem" role="alert">
+          ■ {problem}
+        </p>
+      )}
+    </>
+  )
+}
+
+/** What a file is called and how it is written. */
+export function FileEditor({ file }: { file: FilePlan }) {
+  const channels = useChannels()
+  const { view } = useMaps()
+  const notice = usePackings((state) => state.notice)
+  const edit = useEditFiles()
+  const { map, format, bits, transfer } = file
+  const form = (change: Parameters<typeof setForm>[2]): void =>
+    edit(`Format of ${map}`, (now) => setForm(now, map, change, channels))
+  return (
+    <div className="flex flex-col gap-2">
+      <MapName key={map} map={map} />
       <label className={ROW}>
         <span className="text-ink-soft">Format</span>
         <Choice

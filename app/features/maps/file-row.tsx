@@ -1,6 +1,6 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import { Popover } from 'radix-ui'
-import { Plus } from 'lucide-react'
+import { ChevronDown, Plus } from 'lucide-react'
 import { memo } from 'react'
 import { addFile } from '#core/texture/edit-packing'
 import { engineMemory } from '#core/texture/engine-memory'
@@ -23,6 +23,7 @@ export const FileRow = memo(function FileRow({
   file,
   resolved,
   name,
+  clashes,
   active,
   pictures,
 }: {
@@ -30,6 +31,8 @@ export const FileRow = memo(function FileRow({
   /** With what its slots follow written out; null where that cannot be. */
   resolved: PackedFile | null
   name: string
+  /** Whether another file would be called the same. */
+  clashes: boolean
   active: SheetPlace['column'] | null
   pictures: FilePictures | null
 }) {
@@ -40,7 +43,7 @@ export const FileRow = memo(function FileRow({
   return (
     <div role="row" aria-label={file.map} className={`${SHEET_GRID} min-h-[68px]`} data-file={file.map}>
       <EditorPopover map={file.map} column="file" editor={<FileEditor file={file} />}>
-        <FileCell file={file} name={name} active={active === 'file'} pictures={pictures} />
+        <FileCell file={file} name={name} clashes={clashes} active={active === 'file'} pictures={pictures} />
       </EditorPopover>
       {([0, 1, 2, 3] as const).map((slot) => (
         <EditorPopover key={slot} map={file.map} column={slot} editor={<SlotEditor file={file} slot={slot} />}>
@@ -58,6 +61,7 @@ export const FileRow = memo(function FileRow({
           className={`${CELL} flex flex-col justify-center px-3 ${active === 'form' ? 'bg-accent/10' : ''}`}
         >
           <span>{formInWords(file, dither)}</span>
+          <EditButton place={{ map: file.map, column: 'form' }} word={`How ${file.map} is written`} />
           {memory && (
             <span className="font-mono text-[11px] text-ink-soft" title="In the engine, with mips">
               {bytesInWords(memory.blocks ?? memory.plain)} {memory.format ?? 'plain'}
@@ -104,15 +108,38 @@ function EditorPopover({
   )
 }
 
+/** What opens the editor of a cell; keyboards have Enter. */
+function EditButton({ place, word }: { place: SheetPlace; word: string }) {
+  const { view } = useMaps()
+  return (
+    <button
+      type="button"
+      tabIndex={-1}
+      aria-label={word}
+      title={`${word} (Enter)`}
+      onPointerDown={(event) => event.stopPropagation()}
+      onClick={(event) => {
+        event.stopPropagation()
+        view.setState({ place, editing: true })
+      }}
+      className="absolute top-0.5 right-0.5 rounded p-0.5 text-ink-soft opacity-60 hover:bg-ground hover:opacity-100"
+    >
+      <ChevronDown size={12} aria-hidden />
+    </button>
+  )
+}
+
 function FileCell({
   file,
   name,
+  clashes,
   active,
   pictures,
   ...rest
 }: {
   file: FilePlan
   name: string
+  clashes: boolean
   active: boolean
   pictures: FilePictures | null
 } & React.ComponentProps<'div'>) {
@@ -133,7 +160,13 @@ function FileCell({
         <span className="block font-semibold [overflow-wrap:anywhere]" title={name}>
           {name}
         </span>
+        {clashes && (
+          <span role="alert" className="block text-[11px]">
+            ■ Another file would be called the same. Put {'{map}'} into the pattern, or rename one.
+          </span>
+        )}
       </span>
+      <EditButton place={{ map: file.map, column: 'file' }} word={`Edit ${file.map}`} />
     </div>
   )
 }
@@ -180,6 +213,7 @@ function SlotCell({
         ref={setNodeRef}
         className={`absolute inset-0 flex flex-col items-center justify-center ${isOver ? 'bg-accent/25' : active ? 'bg-accent/10' : ''}`}
       >
+        <EditButton place={{ map: file.map, column: index }} word={`What ${file.map} ${SLOT_NAMES[index]} holds`} />
         {slotPlan ? (
           <>
             <span ref={setCarried} {...listeners} className="touch-none">

@@ -100,7 +100,7 @@ export function useMake(): { make(width: number): void; refusal(width: number): 
   const { control } = useMaterial()
   const { packings, view } = useMaps()
   const { files, problem } = useFiles()
-  const { problem: naming } = useNames()
+  const { problem: naming, clashing } = useNames()
   const packing = usePackings((state) => state.packing)
   const { send } = useDelivering()
   const settings = useMapsView((one) => one.settings)
@@ -112,6 +112,7 @@ export function useMake(): { make(width: number): void; refusal(width: number): 
     return (
       problem ??
       naming ??
+      (clashing.size > 0 ? 'Several files would be called the same; they are marked in the sheet.' : null) ??
       (typeof size === 'string' ? size : save !== 'saved' ? 'The material is not saved yet.' : null)
     )
   }

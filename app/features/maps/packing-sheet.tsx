@@ -3,9 +3,11 @@ import type { DragEndEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { addFile, copySlot, putChannel, removeFile, setSlot } from '#core/texture/edit-packing'
+import { addFile, copySlot, putChannel, removeFile, setSlot, swapSlots } from '#core/texture/edit-packing'
+import type { ContextItem } from '../../ui/context-menu'
+import { ContextMenu } from '../../ui/context-menu'
 import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
-import { useAlt } from '../../ui/use-alt'
+import { useModifiers } from '../../ui/use-modifiers'
 import { useEvaluation, useMaterial } from '../../session/material'
 import { Swatch } from '../../session/parts/swatch'
 import { ChannelTray } from './channel-tray'
@@ -22,7 +24,7 @@ import { Picture } from '../../ui/picture'
 /** Files by R, G, B, A: which channel goes where. */
 export function PackingSheet() {
   const { files, resolved, problem } = useFiles()
-  const { names } = useNames()
+  const { names, clashing } = useNames()
   const channels = useChannels()
   const { view } = useMaps()
   const { actions } = useMaterial()
@@ -30,7 +32,7 @@ export function PackingSheet() {
   const edit = useEditFiles()
   const pictures = useEvaluation((one) => one.packing.files)
   const [carried, setCarried] = useState<Carried | null>(null)
-  const [linking, setLinking] = useAlt(carried !== null)
+  const [held, beginModifiers] = useModifiers(carried !== null)
   const sensors = useDragSensors()
   const grid = useRef<HTMLDivElement>(null)
   const rows = [...files.map(({ map }) => map), NEW_FILE]
@@ -50,7 +52,9 @@ export function PackingSheet() {
           putChannel(now, to.map, to.slot, channel, channels),
         )
     } else if (to.map !== NEW_FILE)
-      edit(linking ? 'Link a slot' : 'Copy a slot', (now) => copySlot(now, what, to, linking, channels))
+      edit(held.alt ? 'Link a slot' : held.command ? 'Copy a slot' : 'Swap two slots', (now) =>
+        held.alt || held.command ? copySlot(now, what, to, held.alt, channels) : swapSlots(now, what, to, channels),
+      )
   }
 
   const go = (next: SheetPlace): void => {
@@ -130,6 +134,62 @@ export function PackingSheet() {
     view.setState({ marked: null })
   }
 
+  const menuAt = (target: Element): readonly ContextItem[] => {
+    const [map = '', column = ''] = target.closest<HTMLElement>('[data-at]')?.dataset.at?.split('/') ?? []
+    const file = files.find((one) => one.map === map)
+    if (!file) return []
+    const at: SheetPlace = { map, column: COLUMNS.find((one) => String(one) === column)! }
+    view.setState({ place: at })
+    const open = (): void => view.setState({ place: at, editing: true })
+    if (typeof at.column !== 'number')
+      return [
+        { word: at.column === 'form' ? 'How it is written' : 'Name and format', keys: 'Enter', run: open },
+        { word: 'Show the file on the stage', keys: 'Space', run: () => showOnStage(map, null) },
+        'rule',
+        {
+          word: `Delete ${map}`,
+          keys: 'Delete',
+          run: () => edit(`Delete file ${map}`, (now) => removeFile(now, map)),
+        },
+      ]
+    const slot = at.column
+    const plan = file.slots[slot]
+    const { clip } = view.getState()
+    const paste = (link: boolean) => (): void =>
+      edit(link ? 'Link a slot' : 'Paste a slot', (now) => copySlot(now, clip!, { map, slot }, link, channels))
+    return [
+      { word: 'What it holds', keys: 'Enter', run: open },
+      ...(plan && 'channel' in plan
+        ? [
+            {
+              word: 'Invert',
+              keys: 'I',
+              run: () =>
+                edit(`Invert ${map} ${SLOT_NAMES[slot]}`, (now) => setSlot(now, map, slot, inverted(plan), channels)),
+            },
+          ]
+        : []),
+      ...(plan ? [{ word: 'Show on the stage', keys: 'Space', run: () => showOnStage(map, slot) }] : []),
+      'rule',
+      ...(plan ? [{ word: 'Copy', keys: 'Ctrl C', run: () => view.setState({ clip: { map, slot } }) }] : []),
+      ...(clip
+        ? [
+            { word: 'Paste', keys: 'Ctrl V', run: paste(false) },
+            { word: 'Paste linked', keys: 'Ctrl Shift V', run: paste(true) },
+          ]
+        : []),
+      ...(plan
+        ? [
+            {
+              word: 'Clear',
+              keys: 'Delete',
+              run: () => edit(`Clear ${map} ${SLOT_NAMES[slot]}`, (now) => setSlot(now, map, slot, null, channels)),
+            },
+          ]
+        : []),
+    ]
+  }
+
   return (
     <DndContext
       sensors={sensors}
@@ -137,7 +197,7 @@ export function PackingSheet() {
       autoScroll={AT_THE_EDGE}
       onDragStart={({ active: source, activatorEvent }) => {
         setCarried(source.data.current as Carried)
-        setLinking((activatorEvent as PointerEvent).altKey)
+        beginModifiers(activatorEvent)
       }}
       onDragEnd={drop}
       onDragCancel={() => setCarried(null)}
@@ -150,40 +210,43 @@ export function PackingSheet() {
             ■ {problem}
           </p>
         )}
-        <div
-          ref={grid}
-          role="grid"
-          aria-label="Files by red, green, blue and alpha"
-          aria-rowcount={rows.length + 1}
-          aria-colcount={COLUMNS.length}
-          className="min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
-          onKeyDown={press}
-          onFocus={(event) => {
-            const at = (event.target as HTMLElement).dataset.at
-            if (at === undefined) return
-            const [map = '', column = 'file'] = at.split('/')
-            view.setState({ place: { map, column: COLUMNS.find((one) => String(one) === column)! } })
-          }}
-        >
-          <div role="row" className={`${SHEET_GRID} sticky top-0 z-10 bg-panel text-ink-soft`}>
-            {['File', ...SLOT_NAMES, 'Format'].map((head) => (
-              <span key={head} role="columnheader" className="border-b border-rule px-3 py-1">
-                {head}
-              </span>
+        <ContextMenu itemsFor={menuAt}>
+          <div
+            ref={grid}
+            role="grid"
+            aria-label="Files by red, green, blue and alpha"
+            aria-rowcount={rows.length + 1}
+            aria-colcount={COLUMNS.length}
+            className="min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
+            onKeyDown={press}
+            onFocus={(event) => {
+              const at = (event.target as HTMLElement).dataset.at
+              if (at === undefined) return
+              const [map = '', column = 'file'] = at.split('/')
+              view.setState({ place: { map, column: COLUMNS.find((one) => String(one) === column)! } })
+            }}
+          >
+            <div role="row" className={`${SHEET_GRID} sticky top-0 z-10 bg-panel text-ink-soft`}>
+              {['File', ...SLOT_NAMES, 'Format'].map((head) => (
+                <span key={head} role="columnheader" className="border-b border-rule px-3 py-1">
+                  {head}
+                </span>
+              ))}
+            </div>
+            {files.map((file, i) => (
+              <FileRow
+                key={file.map}
+                file={file}
+                resolved={resolved?.[i] ?? null}
+                name={names?.[file.map] ?? `${file.map}.${file.format}`}
+                clashes={clashing.has(file.map)}
+                active={active.map === file.map ? active.column : null}
+                pictures={pictures[file.map] ?? null}
+              />
             ))}
+            <NewFileRow active={active.map === NEW_FILE} />
           </div>
-          {files.map((file, i) => (
-            <FileRow
-              key={file.map}
-              file={file}
-              resolved={resolved?.[i] ?? null}
-              name={names?.[file.map] ?? `${file.map}.${file.format}`}
-              active={active.map === file.map ? active.column : null}
-              pictures={pictures[file.map] ?? null}
-            />
-          ))}
-          <NewFileRow active={active.map === NEW_FILE} />
-        </div>
+        </ContextMenu>
       </section>
       <DragOverlay dropAnimation={null}>
         {carried && (
@@ -191,7 +254,7 @@ export function PackingSheet() {
             {carried.kind === 'slot' ? (
               <>
                 <Picture picture={pictures[carried.map]?.slots[carried.slot]} className="size-8 rounded-sm" />
-                {linking ? 'link' : 'copy (Alt links)'}
+                {held.alt ? 'link' : held.command ? 'copy' : 'swap (Ctrl copies, Alt links)'}
               </>
             ) : (
               <>

@@ -58,6 +58,37 @@ test('the first edit of a shipped packing makes an own copy; the shipped one sta
   expect(alpha(one.store.getState().packing)).toBeUndefined()
 })
 
+test('undoing the first change takes the copy back, here and on the server; redo makes it again', async () => {
+  const { open, stored, state } = server()
+  const one = open()
+  one.edit('Alpha', put(0.5))
+  one.undo()
+  await settled()
+  expect([...stored.keys()]).toEqual([])
+  expect(one.store.getState()).toMatchObject({ packing: { name: USUAL }, save: 'saved', undo: [] })
+  expect(
+    one.store
+      .getState()
+      .list.map(({ revision }) => revision)
+      .every((revision) => revision === null),
+  ).toBe(true)
+  one.redo()
+  await settled()
+  const name = 'occlusion-rough-metal-y-up-own'
+  expect(alpha(stored.get(name)!.packing)).toEqual({ constant: 0.5 })
+  // Where the server is away, the copy goes as soon as it is back.
+  state.away = true
+  one.edit('Alpha', put(0.7))
+  one.undo()
+  one.undo()
+  await settled()
+  expect(one.store.getState().packing.name).toBe(USUAL)
+  state.away = false
+  for (const work of state.later.splice(0)) work()
+  await settled()
+  expect([...stored.keys()]).toEqual([])
+})
+
 test('undo and redo, also after a reload of the tab; a gesture is one step', async () => {
   const { open, tab } = server()
   const host = tab()

@@ -61,6 +61,8 @@ export function openPackings(
   }))
   const { getState: get, setState: set } = store
   let dirty = false
+  /** Own copies whose first change was undone: they go from the server too. */
+  const takenBack = new Set<string>()
   /** The label of a gesture under way: its changes are one step. */
   let gesture: string | null = null
 
@@ -78,6 +80,13 @@ export function openPackings(
 
   const saves = saveLoop({
     async step() {
+      const [gone] = takenBack
+      if (gone !== undefined) {
+        await host.remove(gone)
+        takenBack.delete(gone)
+        set(({ list: now }) => ({ list: now.filter(({ packing }) => packing.name !== gone) }))
+        return true
+      }
       if (!dirty) return false
       dirty = false
       const { packing } = get()
@@ -91,7 +100,7 @@ export function openPackings(
       return true
     },
     away() {
-      dirty = true
+      dirty = !isShipped()
       set({ save: 'away' })
     },
     later: host.later,
@@ -171,7 +180,7 @@ export function openPackings(
         const own = shipped ? startOwn(before, `${before.title}, own`) : writtenOut(before, channels())
         const after = parsePacking(change(own))
         if (JSON.stringify(after) === JSON.stringify(own)) return
-        const step = { label, packing: shipped ? own : before }
+        const step = { label, packing: before }
         set({ notice: shipped ? `Copied as “${own.title}”, as packings that are shipped stay as they are.` : null })
         const steps = moving && gesture === label ? undo : [...(shipped ? [] : undo), step]
         gesture = moving ? label : null
@@ -187,21 +196,24 @@ export function openPackings(
       const { packing, undo, redo } = get()
       const step = undo.at(-1)
       set({ notice: stepInWords('undo', own(step)) })
-      if (step)
-        put(
-          { ...step.packing, name: packing.name },
-          { undo: undo.slice(0, -1), redo: [...redo, { label: step.label, packing }] },
-        )
+      if (!step) return
+      const steps = { undo: undo.slice(0, -1), redo: [...redo, { label: step.label, packing }] }
+      if (stored(step.packing.name)?.revision !== null) return put({ ...step.packing, name: packing.name }, steps)
+      // The first change had made a copy of a shipped packing: it goes, and the shipped one is shown.
+      takenBack.add(packing.name)
+      dirty = false
+      set({ packing: step.packing, ...steps, undo: [], save: 'saved' })
+      remember()
+      saves.run()
     },
     redo(): void {
       const { packing, undo, redo } = get()
       const step = redo.at(-1)
       set({ notice: stepInWords('redo', own(step)) })
-      if (step)
-        put(
-          { ...step.packing, name: packing.name },
-          { undo: [...undo, { label: step.label, packing }], redo: redo.slice(0, -1) },
-        )
+      if (!step) return
+      const again = isShipped() ? step.packing : { ...step.packing, name: packing.name }
+      takenBack.delete(again.name)
+      put(again, { undo: [...undo, { label: step.label, packing }], redo: redo.slice(0, -1) })
     },
     duplicate(): void {
       const { packing } = get()

@@ -14,6 +14,7 @@ import { useChannels, useMaps, usePackings } from './maps'
 import { useNames } from './names'
 import { useEditFiles } from './files'
 
+const OWN = 'Of this project'
 const SAVE_WORDS = {
   saved: '● saved',
   saving: '◌ saving',
@@ -42,9 +43,10 @@ export function PackingsBar({ files }: { files: readonly FilePlan[] }) {
           options={[
             ...list.map(({ packing: one, revision }) => ({
               value: one.name,
-              word: `${one.name === packing.name ? packing.title : one.title}${revision === null ? '' : ' (own)'}`,
+              word: one.name === packing.name ? packing.title : one.title,
+              group: revision === null ? 'Shipped' : OWN,
             })),
-            ...(known ? [] : [{ value: packing.name, word: `${packing.title} (own)` }]),
+            ...(known ? [] : [{ value: packing.name, word: packing.title, group: OWN }]),
           ]}
           onChange={packings.choose}
           className="max-w-72 py-1"
@@ -127,24 +129,41 @@ function download(name: string, text: string): void {
   URL.revokeObjectURL(address)
 }
 
-/** How files are named, with what would come of it beside every file. */
+/** How files are named, with what would come of it beside every file. A pattern that is empty for a moment is not yet one. */
 function Pattern() {
   const { packings } = useMaps()
   const pattern = usePackings((state) => state.packing.pattern)
   const { problem } = useNames()
+  const [emptied, setEmptied] = useState(false)
+  const input = useRef<HTMLInputElement>(null)
   const fields = Object.keys(NAME_FIELDS) as (keyof typeof NAME_FIELDS)[]
   const set = (next: string, moving = false): void => {
+    setEmptied(next.trim() === '')
     if (next.trim() !== '')
       packings.edit('Name pattern', (packing) => ({ ...packing, pattern: cutText(next, 200) }), moving)
   }
+  /** Puts a field in where the caret is, in place of what is marked. */
+  const put = (field: string): void => {
+    const shown = emptied ? '' : pattern
+    const [from, to] = [input.current?.selectionStart ?? shown.length, input.current?.selectionEnd ?? shown.length]
+    const joint = from > 0 && shown[from - 1] === '}' ? '_' : ''
+    const added = `${joint}{${field}}`
+    set(`${shown.slice(0, from)}${added}${shown.slice(to)}`)
+    requestAnimationFrame(() => {
+      input.current?.focus()
+      input.current?.setSelectionRange(from + added.length, from + added.length)
+    })
+  }
+  const told = emptied ? 'An empty pattern names no file; the last one still holds.' : problem
   return (
     <div className="flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 border-b border-rule px-3 py-1.5">
       <label className="flex items-center gap-2">
         <span className="text-ink-soft">Names</span>
         <input
+          ref={input}
           aria-label="Name pattern"
-          aria-invalid={problem !== null}
-          value={pattern}
+          aria-invalid={told !== null}
+          value={emptied ? '' : pattern}
           spellCheck={false}
           onChange={(event) => set(event.target.value, true)}
           onBlur={() => packings.rest()}
@@ -156,7 +175,8 @@ function Pattern() {
           <Tip key={field} text={`Adds ${NAME_FIELDS[field]}`}>
             <button
               type="button"
-              onClick={() => set(`${pattern}${/[}]$/.test(pattern) ? '_' : ''}{${field}}`)}
+              onPointerDown={(event) => event.preventDefault()}
+              onClick={() => put(field)}
               className="rounded border border-rule px-1 font-mono text-[11px] text-ink-soft hover:border-rule-strong hover:text-ink"
             >
               {`{${field}}`}
@@ -164,9 +184,9 @@ function Pattern() {
           </Tip>
         ))}
       </span>
-      {problem && (
+      {told && (
         <span role="alert" className="w-full">
-          ■ {problem}
+          ■ {told}
         </span>
       )}
     </div>

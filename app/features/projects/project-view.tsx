@@ -1,4 +1,4 @@
-import { Copy, Plus, Trash2 } from 'lucide-react'
+import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useSubmit } from 'react-router'
 import type { Asset } from '../../contracts/asset'
@@ -32,6 +32,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
   const now = useNow(loadedAt, busy.length > 0)
   const [naming, setNaming] = useState(false)
+  const [renaming, setRenaming] = useState<ProjectPage['documents'][number] | null>(null)
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<ProjectPage['documents'][number]>(
     ({ id }) => send({ intent: 'delete-document', document: id }),
@@ -78,12 +79,20 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
               </p>
               <div className="mt-auto flex flex-wrap items-center gap-1">
                 <Link
-                  to={`/documents/${document.id}/maps`}
+                  to={`/documents/${document.id}`}
                   className={buttonClasses('main')}
+                  aria-label={`Open the material ${document.name}`}
+                >
+                  Open
+                </Link>
+                <Link
+                  to={`/documents/${document.id}/maps`}
+                  className={buttonClasses('plain')}
                   aria-label={`Maps of ${document.name}`}
                 >
                   Maps
                 </Link>
+                <IconButton icon={Pencil} word="Rename" of={document.name} onClick={() => setRenaming(document)} />
                 <IconButton
                   icon={Copy}
                   word="Duplicate"
@@ -122,6 +131,15 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
 
       <ImageShelf assets={assets} />
 
+      {renaming && (
+        <NameDialog
+          title="Rename the material"
+          name={renaming.name}
+          action="Rename"
+          onName={(name) => send({ intent: 'rename-document', document: renaming.id, name })}
+          onClose={() => setRenaming(null)}
+        />
+      )}
       {naming && (
         <NameDialog
           title="New material"

@@ -10,7 +10,7 @@ import type { ContextItem } from '../../ui/context-menu'
 import { ContextMenu } from '../../ui/context-menu'
 import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { Menu, MenuItem } from '../../ui/menu'
-import { useAlt } from '../../ui/use-alt'
+import { useModifiers } from '../../ui/use-modifiers'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useMaterial, useView } from '../../session/material'
@@ -106,7 +106,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
   })
   const [dragged, setDragged] = useState<Dragged | null>(null)
   const [landing, setLanding] = useState<(Landing & { over: string }) | null>(null)
-  const [linking, setLinking] = useAlt(dragged !== null)
+  const [{ alt: linking }, beginModifiers] = useModifiers(dragged !== null)
   const sensors = useDragSensors()
   const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
   const keys = useSheetKeys()
@@ -188,7 +188,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
       autoScroll={AT_THE_EDGE}
       onDragStart={({ active: source, activatorEvent }) => {
         setDragged(source.data.current as Dragged)
-        setLinking((activatorEvent as PointerEvent).altKey)
+        beginModifiers(activatorEvent)
       }}
       onDragMove={onMove}
       onDragEnd={onEnd}

@@ -65,8 +65,13 @@ export async function compareDeliveries(beforeId: string, afterId: string): Prom
   })
 }
 
-/** How far one map of two deliveries is apart, with a picture of the difference, `gain` times as much as it is. */
-export async function compareMap(beforeId: string, afterId: string, map: string, gain: number): Promise<MapComparison> {
+/** How far one map of two deliveries is apart, with pictures of both and of the difference, `gain` times as much as it is. */
+export async function compareMap(
+  beforeId: string,
+  afterId: string,
+  map: string,
+  gain: number | null,
+): Promise<MapComparison> {
   const found = (await compareDeliveries(beforeId, afterId)).find((one) => one.map === map)
   if (!found?.before || !found.after)
     throw new GristError('file-invalid', `Only one of the two deliveries has a map "${map}".`)

@@ -4,7 +4,7 @@ import { openDocument } from './documents.server'
 import { documentAt } from './revisions.server'
 import { saveEdits } from './saves.server'
 import { Problem } from '../http/problem.server'
-import { addDocument, emptyMaterial, setDocumentDeleted } from '../projects/materials.server'
+import { addDocument, emptyMaterial, renameDocument, setDocumentDeleted } from '../projects/materials.server'
 import { createProject } from '../projects/projects.server'
 import { listStates, nameState, stateSchema } from './states.server'
 import { ownDatabase } from '../testing/own-database'
@@ -54,6 +54,19 @@ it('says whether an edit, an undo or a redo led to a state', async () => {
     ['edit', 'Edit 1'],
     ['start', 'Start'],
   ])
+})
+
+it('renaming a material is an edit that its undo takes back, whoever saves meanwhile', async () => {
+  const id = await documentWithEdits(1)
+  const { document } = await openDocument(id)
+  const other = editOf(document, 'Other', (draft) => void (draft.seed = 5))!
+  await Promise.all([renameDocument(id, 'Quay wall'), saveEdits(id, { base: 1, edits: [other] }).catch(() => null)])
+  const opened = await openDocument(id)
+  expect(opened.name).toBe('Quay wall')
+  expect(opened.undo.map(({ label }) => label)).toContain('Rename the material')
+  const { head } = opened
+  await renameDocument(id, 'Quay wall')
+  expect((await openDocument(id)).head).toBe(head)
 })
 
 it('does not list where nodes were moved to, which is saved and no step of undo', async () => {

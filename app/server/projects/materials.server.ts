@@ -3,8 +3,10 @@ import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
+import { editOf } from '#core/document/patches'
 import { createDocument, openDocument } from '../documents/documents.server'
 import { copyPicture } from '../documents/pictures.server'
+import { saveEdits } from '../documents/saves.server'
 import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
 
@@ -43,6 +45,24 @@ export async function duplicateDocument(from: string): Promise<string> {
   )
   await copyPicture(from, to)
   return to
+}
+
+/** Tries where somebody saves at the same time. */
+const RENAME_TRIES = 5
+
+/** Gives a material another name: an edit like any other, which its undo takes back. */
+export async function renameDocument(id: string, name: string): Promise<void> {
+  for (let tries = 1; ; tries++) {
+    const { document, head } = await openDocument(id)
+    const edit = editOf(document, 'Rename the material', (draft) => void (draft.name = name))
+    if (!edit) return
+    try {
+      await saveEdits(id, { base: head, edits: [edit] })
+      return
+    } catch (error) {
+      if (!(error instanceof Problem && error.status === 409) || tries === RENAME_TRIES) throw error
+    }
+  }
 }
 
 export async function setDocumentDeleted(id: string, deleted: boolean): Promise<void> {

@@ -357,10 +357,14 @@ describe('bakes', () => {
       ['rough', false, true, false],
     ])
     // The larger one is halved for it; noise means the same at every size, but for its finest grains.
-    const { largest, ratio, width, picture } = await compareMap(first, large, 'rough', 16)
+    const { largest, ratio, width, pictures, sizes } = await compareMap(first, large, 'rough', 16)
     expect([width, ratio > 0.5]).toEqual([64, true])
     expect(largest).toBeLessThan(0.05)
-    expect((await sharp(picture).metadata()).width).toBe(64)
+    for (const picture of Object.values(pictures)) expect((await sharp(picture).metadata()).width).toBe(64)
+    expect(sizes.map(([across]) => across)).toEqual([64, 128])
+    // Where no gain is given it fits by itself.
+    const same = await compareMap(first, fewer, 'colour', null)
+    expect([same.largest, same.added, same.removed, same.gain]).toEqual([0, [], [], 256])
     expect(await status(compareMap(first, fewer, 'rough', 16))).toBe('file-invalid')
     expect(await status(compareMap(first, large, 'none', 16))).toBe('file-invalid')
   })
