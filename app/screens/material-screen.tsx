@@ -1,5 +1,5 @@
 import { isFileOutput } from '#core/texture/stage-output'
-import { useCallback, useEffect, useMemo } from 'react'
+import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { useStore } from 'zustand'
 import type { Output } from '#core/document/address'
 import { formatOutput } from '#core/document/address'
@@ -25,6 +25,7 @@ import { DocumentBar, DocumentScreen, StatusLine, StepButtons } from '../session
 import { useScreenKeys } from '../session/parts/screen-keys'
 import { SideTabs } from '../session/parts/side-tabs'
 import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
+import { nodeTitle, placeInWords } from '../session/words/source-words'
 import { isPresent } from '../session/view'
 
 /** A material: layers by channels, the nodes behind them, what is chosen, and the stage. */
@@ -64,8 +65,10 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
 
 /** Asks the workers for what is on screen whenever that changes. */
 function Evaluating() {
-  const { evaluation, seen: onScreen } = useMaterial()
+  const { control, evaluation, seen: onScreen } = useMaterial()
   const actions = useActions()
+  const last = useRef<MaterialDocument | null>(null)
+  const also = useView((view) => view.alsoLayers)
   const document = useDocument()
   const place = useView((view) => view.selection)
   const nodes = useView((view) => view.selectedNodes)
@@ -110,10 +113,23 @@ function Evaluating() {
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {
-    if (place && !isPresent(document, place)) actions.setView({ selection: null })
-    if (nodes.some((id) => !document.nodes[id]))
+    const before = last.current
+    last.current = document
+    const gone = nodes.filter((id) => !document.nodes[id])
+    // What others deleted is told; what went with an own step was meant to.
+    const byOthers = document === control.store.getState().fromOthers
+    if (place && !isPresent(document, place)) {
+      actions.setView({ selection: null })
+      if (byOthers && before) actions.notify(`${placeInWords(before, place)} was deleted in another tab.`)
+    }
+    const left = also.filter((layer) => isPresent(document, { kind: 'layer', layer }))
+    if (left.length < also.length) actions.setView({ alsoLayers: left })
+    if (gone.length > 0) {
       actions.setView({ selectedNodes: nodes.filter((id) => document.nodes[id]) })
-  }, [actions, document, place, nodes])
+      if (byOthers && before)
+        actions.notify(`${gone.map((id) => nodeTitle(before, id)).join(', ')} deleted in another tab.`)
+    }
+  }, [actions, control, document, place, also, nodes])
 
   useEffect(() => {
     if (!compared) return

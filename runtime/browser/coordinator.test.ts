@@ -212,6 +212,17 @@ it('each layer has its mean colour where its mask lets it show', async () => {
   expect(decodeSrgb(parseInt(layerColours.dust!.slice(1, 3), 16) / 255)).toBeGreaterThan(mean)
 })
 
+it('makes a small picture of a document without disturbing what is shown', async () => {
+  const one = coordinator()
+  const before = await previewed(one, wanted(sheet()))
+  const picture = await one.picture(sheet())
+  expect([picture!.width, picture!.height, picture!.pixels.length]).toEqual([64, 64, 64 * 64 * 4])
+  expect(new Set(picture!.pixels).size).toBeGreaterThan(8)
+  // What stands is still there: nothing of it is evaluated again.
+  const after = await previewed(one, wanted(sheet()))
+  expect([before.evaluated > 0, after.evaluated]).toEqual([true, 0])
+})
+
 it('the histograms are those of the outputs asked for', async () => {
   const { histograms } = await previewed(coordinator(), wanted(sheet(), { histograms: [parseOutput('hills.grey')] }))
   expect(Object.keys(histograms)).toEqual(['hills.grey'])

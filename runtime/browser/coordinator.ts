@@ -55,6 +55,8 @@ export interface CoordinatorHost {
 const PYRAMID_BYTES = 192 << 20
 /** Width of the pictures in the nodes' help. */
 const EXAMPLE = 128
+/** Side of a small picture of a document. */
+const SMALL = 64
 
 type PackKind = PackRequest['want']['kind']
 
@@ -240,6 +242,19 @@ export class Coordinator {
       return field ? displayBytes(field) : null
     } finally {
       pyramids.clear()
+      this.ended()
+    }
+  }
+
+  /** A small picture of a document's colour; null where it cannot be made. */
+  async picture(document: MaterialDocument): Promise<DisplayBytes | null> {
+    this.running++
+    try {
+      const session = openMaterial(document, registry, this.engine)
+      const { fields } = await session.evaluatePartial({ outputs: [channelOutput('colour')], width: SMALL })
+      const [field] = fields.values()
+      return field ? displayBytes(field) : null
+    } finally {
       this.ended()
     }
   }

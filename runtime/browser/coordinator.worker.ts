@@ -1,6 +1,7 @@
 // First: the helpers load while this worker does.
 import { browserExecutor } from './helpers'
 import type { Output } from '#core/document/address'
+import type { MaterialDocument } from '#core/document/document'
 import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
@@ -80,6 +81,7 @@ const calls = {
   forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   example: (type: string) => coordinator.example(type),
+  picture: (document: MaterialDocument) => coordinator.picture(document),
 }
 export type CoordinatorCalls = typeof calls
 

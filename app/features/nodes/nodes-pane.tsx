@@ -2,16 +2,13 @@ import { ReactFlowProvider } from '@xyflow/react'
 import { LayoutGrid, Plus } from 'lucide-react'
 import { startTransition, useEffect, useMemo, useState } from 'react'
 import { unusedNodes } from '#core/document/edits/nodes'
-import { findLayer } from '#core/document/edits/layers'
 import type { MaterialDocument } from '#core/document/document'
-import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../../ui/button'
 import { Menu, MenuItem, MenuRule } from '../../ui/menu'
 import { counted } from '../../ui/words'
 import { useActions, useEvaluation, useUndialled, useView } from '../../session/material'
-import { nodeTitle } from '../../session/words/source-words'
-import type { Selection } from '../../session/view'
+import { nodeTitle, placeInWords } from '../../session/words/source-words'
 import type { Places } from './cards'
 import { tidied } from './cards'
 import { Flow } from './flow'
@@ -113,15 +110,4 @@ function useAfterFirstPicture(): boolean {
     return () => cancelAnimationFrame(frame)
   }, [made])
   return drawn
-}
-
-function placeInWords(document: MaterialDocument, place: Selection): string {
-  const title = (id: string): string =>
-    channelsOf(document)
-      .find((channel) => channel.id === id)
-      ?.title.toLowerCase() ?? id
-  if (place.kind === 'channel') return title(place.channel)
-  const layer = findLayer(document, place.layer)?.name ?? place.layer
-  if (place.kind === 'cell') return `${layer} · ${title(place.channel)}`
-  return place.kind === 'mask' ? `${layer} · mask` : layer
 }

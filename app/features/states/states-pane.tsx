@@ -7,6 +7,7 @@ import { ask, askJson } from '../../session/ask'
 import type { DocumentState } from '../../contracts/document-state'
 import { Button } from '../../ui/button'
 import { NameDialog } from '../../ui/name-dialog'
+import { StatePicture } from './state-picture'
 import { turnInWords } from '../../session/words/step-words'
 import { agoInWords } from '../../ui/words'
 import { useActions, useMaterial, useView } from '../../session/material'
@@ -95,6 +96,7 @@ export function StatesPane() {
             className="flex items-center gap-2 border-b border-rule py-1"
             aria-current={state === current ? 'true' : undefined}
           >
+            <StatePicture revision={state.revision} />
             <span className="w-9 shrink-0 text-right font-mono text-[11px] text-ink-soft">{state.revision}</span>
             <span className="min-w-0 flex-1 truncate">
               {state.name ? (

@@ -29,6 +29,8 @@ export interface Editing {
   readonly problem: string | null
   /** Places that others changed too, and that are still to be chosen. */
   readonly clashes: readonly EditClash[]
+  /** The document as it was when what others saved last came in; null where nothing did. */
+  readonly fromOthers: MaterialDocument | null
   /** A gesture under way: where it started. */
   readonly gesture: { label: string; from: MaterialDocument } | null
 }
@@ -76,13 +78,20 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     save: 'saved',
     problem: null,
     clashes: [],
+    fromOthers: null,
     gesture: null,
   }))
   const { getState: get, setState: set } = store
   /** The stacks at `base`, that is without what is pending. */
   let confirmed: Stacks<Edit> = { undo: [...opened.undo], redo: [...opened.redo] }
   /** What pending edits were made on, and what has been chosen, while a clash is open. */
-  let open: { head: number; base: MaterialDocument; choices: Map<string, Choice> } | null = null
+  let open: {
+    head: number
+    base: MaterialDocument
+    choices: Map<string, Choice>
+    /** Whether others saved. */
+    foreign: boolean
+  } | null = null
   /** Revisions that get a name once they are saved, by the id of their edit. */
   const toName = new Map<string, string>()
   /** Edits that others made while the document was open here: undo takes back one's own first. */
@@ -155,7 +164,8 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     own.forEach((edit) => nameLater(edit.id, known + 1 + edits.indexOf(edit)))
     confirmed = edits.reduce(moved, confirmed)
     set({ head, base: all(base, edits), pending: mine })
-    open = { head: known + own.length, base: all(base, own), choices: new Map() }
+    const foreign = own.length < edits.length
+    open = { head: known + own.length, base: all(base, own), choices: new Map(), foreign }
     // Where only our own came back, what is pending follows as it is: an undo stays one.
     if (own.length === edits.length) goOn(all(get().base, mine), mine)
     else settleClashes()
@@ -166,9 +176,12 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   function goOn(next: MaterialDocument, edits: readonly Edit[]): void {
     const { document, gesture } = get()
     const dragged = gesture && joined(gesture.from, document, gesture.label)
+    const shown = dragged ? rebaseMine(gesture.from, [dragged], next).document : next
+    const foreign = open?.foreign ?? false
     open = null
     set({
-      document: dragged ? rebaseMine(gesture.from, [dragged], next).document : next,
+      document: shown,
+      ...(foreign ? { fromOthers: shown } : {}),
       gesture: gesture && { ...gesture, from: next },
       pending: edits,
       clashes: [],
@@ -291,7 +304,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       try {
         const from = since.edits.toReversed().reduce((at, edit) => patched(at, edit.inverse), get().base)
         const own = since.edits.filter((edit) => unsent.edits.some(({ id }) => id === edit.id))
-        open = { head: unsent.head + own.length, base: all(from, own), choices: new Map() }
+        open = { head: unsent.head + own.length, base: all(from, own), choices: new Map(), foreign: false }
         set({ pending: mine, document: all(open.base, mine) })
         settleClashes()
       } catch {

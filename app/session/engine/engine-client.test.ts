@@ -63,6 +63,7 @@ function slowWorker() {
     forecastLarge: async () => null,
     probe: async () => [],
     example: async () => null,
+    picture: async () => null,
     pack: async () => ({ error: 'not here', cancelled: false }),
   }
 }

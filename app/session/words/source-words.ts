@@ -6,6 +6,7 @@ import type { MaterialDocument, Source } from '#core/document/document'
 import { findLayer } from '#core/document/edits/layers'
 import type { Use } from '#core/document/edits/nodes'
 import { registry } from '#core/nodes/registry.generated'
+import type { Selection } from '../view'
 
 /** Names of a document's nodes, kept while its nodes stay the same object. */
 const NAMES = new WeakMap<MaterialDocument['nodes'], ReadonlyMap<string, string>>()
@@ -96,4 +97,16 @@ export function readerInWords(document: MaterialDocument, use: Use): string {
   if (use.kind === 'mask') return `${layer}, mask`
   const channel = channelsOf(document).find(({ id }) => id === use.channel)?.title ?? use.channel
   return `${layer}, ${channel.toLowerCase()}`
+}
+
+/** What is chosen in the sheet. */
+export function placeInWords(document: MaterialDocument, place: Selection): string {
+  const title = (id: string): string =>
+    channelsOf(document)
+      .find((channel) => channel.id === id)
+      ?.title.toLowerCase() ?? id
+  if (place.kind === 'channel') return title(place.channel)
+  const layer = findLayer(document, place.layer)?.name ?? place.layer
+  if (place.kind === 'cell') return `${layer} · ${title(place.channel)}`
+  return place.kind === 'mask' ? `${layer} · mask` : layer
 }
