@@ -107,7 +107,7 @@ function Screen() {
       <StatusBar />
       <CompareDialog />
       <MapsOverlays />
-      <Tour here="maps" />
+      <MapsTour />
     </DocumentScreen>
   )
 }
@@ -279,6 +279,12 @@ function SidePane() {
       }
     />
   )
+}
+
+/** The walk, which waits for a bake here. */
+function MapsTour() {
+  const { runs } = useDelivering()
+  return <Tour here="maps" newestRun={runs[0]?.id ?? null} />
 }
 
 function StatusBar() {

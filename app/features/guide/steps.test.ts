@@ -1,7 +1,7 @@
 import { readFileSync, readdirSync } from 'node:fs'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
-import type { ScreenName } from '../../session/screens'
+import type { Progress } from './steps'
 import { STEPS } from './steps'
 
 const start = parseDocument({
@@ -11,8 +11,8 @@ const start = parseDocument({
   domain: { kind: 'tile', metres: [1, 1] },
   layers: [{ kind: 'layer', id: 'base', name: 'Base', cells: { colour: { source: { value: '#5b7a78' } } } }],
 })
-const changed = (change: (document: MaterialDocument) => void): MaterialDocument => {
-  const document = structuredClone(start)
+const changed = (from: MaterialDocument, change: (document: MaterialDocument) => void): MaterialDocument => {
+  const document = structuredClone(from)
   change(document)
   return parseDocument(document)
 }
@@ -21,37 +21,82 @@ const plain = (document: MaterialDocument, id: string) => {
   if (layer.kind === 'group') throw new Error('a group')
   return layer
 }
-const layer = (id: string): MaterialDocument['layers'][number] => ({
-  ...structuredClone(plain(start, 'base')),
-  id,
-  name: id,
+const entry = (node: string) => ({ source: { node }, mode: 'multiply' as const, amount: 1, invert: false })
+const height = (value: number) => ({
+  source: { value },
+  blend: 'normal' as const,
+  amount: 1,
+  encoding: 'srgb' as const,
 })
 
-test('each step that waits for something waits for just that', () => {
-  const done: Record<string, { document?: MaterialDocument; here?: ScreenName }> = {
-    'Add a layer': { document: changed(({ layers }) => void layers.push(layer('two'))) },
-    'Give it a colour': {
-      document: changed((one) => (plain(one, 'base').cells.colour!.source = { value: '#8a4b23' })),
+/** The walk as somebody does it: what each step that waits must not take for done, and what it does. */
+const masked = changed(start, (one) => {
+  one.nodes = { n: { type: 'noise' } }
+  plain(one, 'base').mask = [entry('n.grey')]
+})
+const wired = changed(masked, (one) => {
+  one.nodes.t = { type: 'threshold', inputs: { source: 'n.grey' } }
+  plain(one, 'base').mask = [entry('t.result')]
+})
+const WALK: Record<string, { from?: MaterialDocument; almost: Partial<Progress>[]; done: Partial<Progress> }> = {
+  'Add a layer': {
+    almost: [{ document: changed(start, (one) => void (one.layers[0]!.name = 'Other')) }],
+    done: {
+      document: changed(start, (one) => void one.layers.push({ ...structuredClone(plain(start, 'base')), id: 'two' })),
     },
-    'Let it show in patches': { document: changed(({ nodes }) => (nodes.n = { type: 'noise' })) },
-    'Harden the patches': { document: changed(({ nodes }) => (nodes.c = { type: 'threshold' })) },
-    'Give it height': {
+  },
+  'Give it a colour': {
+    almost: [{ document: changed(start, (one) => void (one.layers[0]!.amount = 0.5)) }],
+    done: {
+      document: changed(start, (one) => void (plain(one, 'base').cells.colour!.source = { value: '#8a4b23' })),
+    },
+  },
+  'Let it show in patches': {
+    almost: [
+      { document: changed(start, (one) => void (one.nodes = { n: { type: 'noise' } })) },
+      {
+        document: changed(
+          start,
+          (one) => void (plain(one, 'base').mask = [{ ...entry('n.grey'), source: { value: 1 } }]),
+        ),
+      },
+    ],
+    done: { document: masked },
+  },
+  'Harden the patches': {
+    from: masked,
+    almost: [
+      { document: changed(masked, (one) => void (one.nodes.t = { type: 'threshold', params: { level: 0.6 } })) },
+      { document: wired },
+    ],
+    done: { document: changed(wired, (one) => void (one.nodes.t!.params = { level: 0.6 })) },
+  },
+  'Give it height': {
+    almost: [{ document: changed(start, (one) => void (plain(one, 'base').cells.height = height(0.5))) }],
+    done: { document: changed(start, (one) => void (plain(one, 'base').cells.height = height(0.6))) },
+  },
+  'Make a dial': {
+    almost: [],
+    done: {
       document: changed(
-        (one) => (plain(one, 'base').cells.height = { ...plain(one, 'base').cells.colour!, source: { value: 0.4 } }),
+        start,
+        ({ dials }) => void dials.push({ id: 'd', label: 'D', kind: 'number', default: 0, value: 0, drives: [] }),
       ),
     },
-    'Make a dial': {
-      document: changed(({ dials }) =>
-        dials.push({ id: 'd', label: 'D', kind: 'number', default: 0, value: 0, drives: [] } as never),
-      ),
-    },
-    'On to the maps': { here: 'maps' },
-  }
-  expect(STEPS.filter((step) => step.done).map(({ title }) => title)).toEqual(Object.keys(done))
-  for (const step of STEPS) {
-    const { document = start, here = 'material' } = done[step.title] ?? {}
-    expect([step.title, step.done?.(start, start, 'material') ?? false]).toEqual([step.title, false])
-    if (step.done) expect([step.title, step.done(document, start, here)]).toEqual([step.title, true])
+  },
+  'On to the maps': { almost: [], done: { here: 'maps' } },
+  'Make them': { almost: [{ here: 'maps' }], done: { here: 'maps', asked: true } },
+}
+
+test('each step that waits goes on when it is really done, and not before', () => {
+  expect(STEPS.filter((step) => step.done).map(({ title }) => title)).toEqual(Object.keys(WALK))
+  for (const { title, done } of STEPS) {
+    if (!done) continue
+    const { from = start, almost, done: last } = WALK[title]!
+    const progress: Progress = { document: from, start: from, here: 'material', asked: false }
+    expect([title, done(progress)]).toEqual([title, false])
+    for (const one of almost) expect([title, one, done({ ...progress, ...one })]).toEqual([title, one, false])
+    expect([title, done({ ...progress, ...last })]).toEqual([title, true])
   }
 })
 

@@ -1,3 +1,4 @@
+import { autoUpdate, flip, offset, shift, useFloating } from '@floating-ui/react-dom'
 import type { ReactNode } from 'react'
 import { useEffect, useLayoutEffect, useState } from 'react'
 import { Link } from 'react-router'
@@ -5,17 +6,20 @@ import { Button, buttonClasses } from '../../ui/button'
 import { useDocument, useMaterial, useView } from '../../session/material'
 import type { ScreenName } from '../../session/screens'
 import { SCREENS } from '../../session/screens'
+import type { Step } from './steps'
 import { STEPS } from './steps'
 
 const KEY = 'amber-grist-guided'
 
-/** A walk through a first material, in place; skipped or finished, it does not come again by itself. */
-export function Tour({ here }: { here: ScreenName }) {
+/** A walk through a first material, in place; skipped or finished, it does not come again by itself. `newestRun` is the newest bake. */
+export function Tour({ here, newestRun = null }: { here: ScreenName; newestRun?: string | null }) {
   const { id, actions, view } = useMaterial()
   const document = useDocument()
   const asked = useView((view) => view.guide)
   const at = useView((view) => view.guideStep)
   const start = useView((view) => view.guideStart) ?? document
+  const [began, setBegan] = useState({ at, newestRun })
+  if (began.at !== at) setBegan({ at, newestRun })
 
   useEffect(() => {
     let known = true
@@ -40,7 +44,7 @@ export function Tour({ here }: { here: ScreenName }) {
     if (next >= STEPS.length) return close()
     actions.setView({ guideStep: next, guideStart: document })
   }
-  const done = step?.done?.(document, start, here) ?? false
+  const done = step?.done?.({ document, start, here, asked: newestRun !== began.newestRun }) ?? false
   // A step that has just been done gives way to the next.
   useEffect(() => {
     if (done) go(at + 1)
@@ -49,7 +53,7 @@ export function Tour({ here }: { here: ScreenName }) {
   if (!step) return null
   const elsewhere = SCREENS.find(({ name }) => name === step.here && name !== here)
   return (
-    <Card key={at} index={at} beside={elsewhere ? 'screens' : step.at} onClose={close}>
+    <Card key={at} index={at} step={elsewhere ? { ...step, at: 'screens', side: 'bottom' } : step} onClose={close}>
       {elsewhere ? (
         <Link to={`/documents/${id}${elsewhere.path}`} className={buttonClasses('main')}>
           Go on in {elsewhere.word}
@@ -57,8 +61,8 @@ export function Tour({ here }: { here: ScreenName }) {
       ) : (
         <>
           {STEPS[at - 1]?.here === here && <Button onClick={() => go(at - 1)}>Back</Button>}
-          <Button variant="main" onClick={() => go(at + 1)}>
-            {at === STEPS.length - 1 ? 'Done' : 'Next'}
+          <Button variant={step.done ? 'plain' : 'main'} onClick={() => go(at + 1)}>
+            {at === STEPS.length - 1 ? 'Done' : step.done ? 'Pass by' : 'Next'}
           </Button>
         </>
       )}
@@ -66,43 +70,34 @@ export function Tour({ here }: { here: ScreenName }) {
   )
 }
 
-/** Step `index`, beside the element that `beside` names by its data-guide, with `children` to go on by. */
-function Card({
-  index,
-  beside,
-  onClose,
-  children,
-}: {
-  index: number
-  beside: string
-  onClose(): void
-  children: ReactNode
-}) {
-  const step = STEPS[index]!
-  const [place, setPlace] = useState<{ left: number; top: number } | null>(null)
-  useLayoutEffect(() => {
-    const follow = (): void => {
-      const box = document.querySelector(`[data-guide=${beside}]`)?.getBoundingClientRect()
-      if (!box) return
-      // Beside a pane, under a button; always wholly on screen.
-      const small = box.width < 200
-      const left = small ? box.right - 320 : box.left + Math.min(40, box.width / 6)
-      const top = small ? box.bottom + 8 : box.top + box.height / 2 - 40
-      setPlace({
-        left: Math.min(window.innerWidth - 336, Math.max(8, left)),
-        top: Math.min(window.innerHeight - 190, Math.max(8, top)),
-      })
-    }
-    follow()
-    window.addEventListener('resize', follow)
-    return () => window.removeEventListener('resize', follow)
-  }, [beside])
+/** Pixels between a card and what it stands beside, and the window's edge. */
+const GAP = 8
+
+/** Step `index`, beside what it speaks of and wholly in the window, with `children` to go on by. F6 leads to it. */
+function Card({ index, step, onClose, children }: { index: number; step: Step; onClose(): void; children: ReactNode }) {
+  const [card, setCard] = useState<HTMLElement | null>(null)
+  const [anchor, setAnchor] = useState<Element | null>(null)
+  const { floatingStyles } = useFloating({
+    elements: { reference: anchor, floating: card },
+    strategy: 'fixed',
+    placement: step.side === 'top' || step.side === 'bottom' ? step.side : `${step.side}-end`,
+    middleware: [
+      offset(GAP),
+      flip({ padding: GAP, fallbackAxisSideDirection: 'end' }),
+      shift({ padding: GAP, crossAxis: true }),
+    ],
+    whileElementsMounted: autoUpdate,
+  })
+  useLayoutEffect(() => setAnchor(document.querySelector(`[data-guide=${step.at}]`)), [step.at])
   return (
     <aside
+      ref={setCard}
+      data-pane-stop
+      tabIndex={-1}
       role="dialog"
       aria-label={`First material, ${index + 1} of ${STEPS.length}: ${step.title}`}
-      className="fixed z-30 w-80 rounded-lg border-2 border-accent bg-raised p-3 shadow-xl"
-      style={place ?? { left: 24, top: 120 }}
+      className="z-30 w-80 rounded-lg border-2 border-accent bg-raised p-3 shadow-xl"
+      style={floatingStyles}
       onKeyDown={(event) => event.key === 'Escape' && onClose()}
     >
       <p className="font-mono text-[11px] text-ink-soft">
@@ -110,9 +105,10 @@ function Card({
       </p>
       <h2 className="mt-0.5 font-semibold">{step.title}</h2>
       <p className="mt-1">{step.text}</p>
+      {step.done && <p className="mt-1 text-ink-soft">The walk goes on by itself once this is done.</p>}
       <div className="mt-3 flex items-center gap-2">
         <Button variant="quiet" onClick={onClose}>
-          Skip
+          Skip the walk
         </Button>
         <span className="flex-1" />
         {children}

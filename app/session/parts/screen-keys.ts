@@ -44,7 +44,10 @@ function ownsUndo(field: HTMLElement): boolean {
 
 /** Moves the keyboard to the next pane: to its grid cell, to what Tab would reach first, or to the pane itself. */
 function nextPane(by: 1 | -1): void {
-  const panes = [...document.querySelectorAll<HTMLElement>('main section[aria-label]:not(section section)')]
+  // The card of the walk is one of them.
+  const panes = [
+    ...document.querySelectorAll<HTMLElement>('main section[aria-label]:not(section section), [data-pane-stop]'),
+  ]
   const at = panes.findIndex((pane) => pane.contains(document.activeElement))
   const pane = panes[(at + by + panes.length) % panes.length]
   const target =
