@@ -5,6 +5,7 @@ import './app.css'
 import { useNonce } from './nonce'
 import { ask } from './session/ask'
 import { Trouble } from './session/events/trouble'
+import { TEXT_SIZE_SCRIPT } from './ui/text-size'
 import { THEME_SCRIPT } from './ui/theme'
 
 export function Layout({ children }: { children: React.ReactNode }) {
@@ -17,7 +18,11 @@ export function Layout({ children }: { children: React.ReactNode }) {
         <link rel="icon" href="data:," />
         <Meta />
         <Links />
-        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: THEME_SCRIPT }} />
+        <script
+          nonce={nonce}
+          suppressHydrationWarning
+          dangerouslySetInnerHTML={{ __html: `${THEME_SCRIPT};${TEXT_SIZE_SCRIPT}` }}
+        />
       </head>
       <body className="bg-ground font-sans text-ink">
         <Tooltip.Provider delayDuration={300}>{children}</Tooltip.Provider>

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
-import type { Page } from '@playwright/test'
+import type { Locator, Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
+import { MapsPage } from './support/maps-page'
 import { MaterialPage } from './support/material-page'
 
 test.setTimeout(240_000)
@@ -66,19 +67,84 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await page.getByRole('textbox', { name: 'Name' }).fill('Guided')
   await page.getByRole('button', { name: 'Make it' }).click()
   const guide = page.getByRole('dialog', { name: /First material/ })
-  await expect(guide).toContainText('1 of 14')
+  /** At a step, wholly in the window and off what it speaks of. */
+  const at = async (step: number, title: string): Promise<void> => {
+    await expect(guide).toContainText(`${step} of 14`)
+    await expect(guide).toContainText(title)
+    const { x, y, width, height } = (await guide.boundingBox())!
+    const window = page.viewportSize()!
+    expect([x >= 0, y >= 0, x + width <= window.width, y + height <= window.height]).toEqual([true, true, true, true])
+  }
+  await at(1, 'Layers by channels')
   await guide.getByRole('button', { name: 'Next' }).click()
-  await expect(guide).toContainText('Add a layer')
+  await at(2, 'Add a layer')
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await page.getByRole('menuitem', { name: /Layer of a plain colour/ }).click()
-  await expect(guide).toContainText('3 of 14')
-  for (let step = 4; step <= 9; step++) {
-    await guide.getByRole('button', { name: 'Next' }).click()
-    await expect(guide).toContainText(`${step} of 14`)
+  await at(3, 'Give it a colour')
+  const [top] = await material.rows()
+  await material.select(top!, 'colour')
+  await material.settings.getByRole('textbox', { name: /Colour/ }).fill('#8a4b23')
+  await page.keyboard.press('Enter')
+  await at(4, 'patches')
+  await material.select(top!, 'mask')
+  await material.settings.getByRole('button', { name: 'New node' }).click()
+  await material.takeNode('noise')
+  await at(5, 'Harden')
+  // The wire to empty ground, and from what was taken onto the card where wires end: only with its level set it is done.
+  const middle = async (what: Locator): Promise<[number, number]> => {
+    const { x, y, width, height } = (await what.boundingBox())!
+    return [x + width / 2, y + height / 2]
   }
+  const drag = async (from: [number, number], to: [number, number]): Promise<void> => {
+    await page.mouse.move(...from)
+    await page.mouse.down()
+    await page.mouse.move(...to, { steps: 8 })
+    await page.mouse.up()
+  }
+  const noise = material.nodes.getByLabel('Output grey, grey')
+  const pane = (await material.nodes.boundingBox())!
+  await drag(await middle(noise.first()), [pane.x + 40, pane.y + pane.height - 40])
+  await material.takeNode('threshold')
+  const card = material.nodes.locator('[data-node=threshold]')
+  await material.nodes.getByRole('button', { name: 'All of it in view' }).click()
+  await drag(
+    await middle(card.getByLabel('Output result, grey')),
+    await middle(material.nodes.getByLabel(/^Into Layer, mask/)),
+  )
+  await expect(material.nodes.getByLabel(/^Wire from threshold.result to output/)).toBeAttached()
+  await at(5, 'Harden')
+  await card.getByText('Threshold').click()
+  await material.type('Level', '0.55')
+  await at(6, 'height')
+  await material.cell(top!, 'height').dblclick()
+  await at(6, 'height')
+  await material.type('Value', '0.6')
+  await at(7, 'dial')
+  // F6 leads to the card too.
+  for (let n = 0; n < 8 && !(await guide.evaluate((one) => one.contains(document.activeElement))); n++)
+    await page.keyboard.press('F6')
+  expect(await guide.evaluate((one) => one.contains(document.activeElement))).toBe(true)
+  await card.getByText('Threshold').click()
+  await material.settings.getByRole('button', { name: 'Level: make a dial' }).click()
+  await page.getByRole('menuitem', { name: 'Make a dial' }).click()
+  await at(8, 'Look')
+  await guide.getByRole('button', { name: 'Next' }).click()
+  await at(9, 'On to the maps')
   await page.getByRole('link', { name: 'Maps', exact: true }).click()
-  await expect(guide).toContainText('10 of 14')
-  await guide.getByRole('button', { name: 'Skip' }).click()
+  await at(10, 'Files by red')
+  for (const [step, title] of [
+    [11, 'Check'],
+    [12, 'arrives'],
+    [13, 'Make'],
+  ] as const) {
+    await guide.getByRole('button', { name: 'Next' }).click()
+    await at(step, title)
+  }
+  const maps = new MapsPage(page)
+  await maps.size(256)
+  await maps.make()
+  await at(14, 'Take them along')
+  await guide.getByRole('button', { name: 'Skip the walk' }).click()
   await expect(guide).toBeHidden()
   await page.reload()
   await material.awake()

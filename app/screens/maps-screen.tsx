@@ -272,7 +272,7 @@ function SidePane() {
       aside={
         tab === 'check' &&
         found && (
-          <span className="pb-1.5 font-mono text-[11px] text-ink-soft">
+          <span className="pb-1.5 font-mono text-note text-ink-soft">
             {checking ? '◌ checking' : `${found.rules} rules`}
           </span>
         )

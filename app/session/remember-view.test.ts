@@ -1,12 +1,17 @@
 import { fakeStorage } from '../testing/fake-storage'
 import { rememberView } from './remember-view'
-import { createView } from './view'
+import { createView, widthFor } from './view'
 
 it('what was chosen last is there again; the rest begins anew', () => {
   fakeStorage()
   const first = createView()
   const end = rememberView(first)
-  first.setState({ width: 1024, tab: 'dials', stage: { ...first.getState().stage, shape: 'plane', exposure: 2 } })
+  first.setState({
+    width: 1024,
+    widthFollows: false,
+    tab: 'dials',
+    stage: { ...first.getState().stage, shape: 'plane', exposure: 2 },
+  })
   end()
   first.setState({ width: 256 })
   const second = createView()
@@ -46,4 +51,15 @@ it('does without storage', () => {
   rememberView(view)
   view.setState({ width: 2048 })
   expect(view.getState().width).toBe(2048)
+})
+
+it('a preview that follows the stage is no size to remember; what suits a stage', () => {
+  const storage = fakeStorage()
+  const view = createView()
+  rememberView(view)
+  view.setState({ width: 1024 })
+  view.setState({ stage: { ...view.getState().stage, shape: 'cube' } })
+  expect(JSON.parse(storage.get('amber-grist-view')!)).not.toHaveProperty('width')
+  // Shorter sides of stages at 1024 × 700, 1280 × 800, 1440 × 900, 2560 × 1440, and of two texels a pixel.
+  expect([330, 415, 470, 760, 1520].map(widthFor)).toEqual([256, 512, 512, 1024, 1024])
 })

@@ -14,14 +14,18 @@ const stored = z
   .partial()
 type Kept = z.output<typeof stored>
 
-const keptOf = ({ width, stage: { shape, environment } }: View): Kept => ({ width, shape, environment })
+const keptOf = ({ width, widthFollows, stage: { shape, environment } }: View): Kept => ({
+  ...(widthFollows ? {} : { width }),
+  shape,
+  environment,
+})
 
 /** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
 export function rememberView(view: ViewStore): () => void {
   const found = recall(KEY, stored)
   if (found) {
     const { width, ...stage } = found
-    view.setState((now) => ({ width: width ?? now.width, stage: { ...now.stage, ...stage } }))
+    view.setState((now) => ({ ...(width ? { width, widthFollows: false } : {}), stage: { ...now.stage, ...stage } }))
   }
   return view.subscribe((now, before) => {
     const [next, last] = [keptOf(now), keptOf(before)]

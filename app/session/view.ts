@@ -70,6 +70,8 @@ export interface View {
   /** What the stage showed before something was shown large on it. */
   readonly stageBefore: Pick<StageView, 'shown' | 'mode'> | null
   readonly width: (typeof PREVIEW_WIDTHS)[number]
+  /** Whether that follows the stage's size. */
+  readonly widthFollows: boolean
   readonly solo: Toggleable | null
   /** Held for a before/after. */
   readonly without: Toggleable | null
@@ -101,6 +103,15 @@ export interface View {
   readonly guideStart: MaterialDocument | null
 }
 
+/** Share of the stage's shorter side that a tile covers there, about, on the sphere. */
+const COVERED = 0.75
+/** As far as a preview follows the stage by itself. */
+const FOLLOWS_TO = 1024
+
+/** The preview that a stage of so many pixels shows sharp. */
+export const widthFor = (pixels: number): View['width'] =>
+  PREVIEW_WIDTHS.find((width) => width >= pixels * COVERED && width <= FOLLOWS_TO) ?? FOLLOWS_TO
+
 export const createView = () =>
   createStore<View>(() => ({
     selection: null,
@@ -118,6 +129,7 @@ export const createView = () =>
     },
     stageBefore: null,
     width: 512,
+    widthFollows: true,
     solo: null,
     without: null,
     wholeGraph: false,

@@ -46,7 +46,7 @@ export function ContextMenu({
                 className="flex cursor-default justify-between gap-6 rounded px-2 py-1 data-highlighted:bg-ground"
               >
                 {item.word}
-                <span className="font-mono text-[11px] text-ink-soft">{item.keys}</span>
+                <span className="font-mono text-note text-ink-soft">{item.keys}</span>
               </Parts.Item>
             ),
           )}

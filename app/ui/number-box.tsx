@@ -217,7 +217,7 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
             {...(typed === null ? drag : {})}
             className="w-full min-w-0 cursor-ew-resize bg-transparent px-1.5 py-0.5 text-right focus:cursor-text"
           />
-          {unit && <span className="pr-1.5 text-[11px] text-ink-soft">{unit}</span>}
+          {unit && <span className="pr-1.5 text-note text-ink-soft">{unit}</span>}
         </span>
       </Popover.Anchor>
       <Popover.Portal>
@@ -229,7 +229,7 @@ export function NumberBox({ className = '', ...props }: NumberProps & { classNam
           sideOffset={4}
           onOpenAutoFocus={(event) => event.preventDefault()}
           onCloseAutoFocus={(event) => event.preventDefault()}
-          className="z-50 max-w-64 rounded-md border border-rule-strong bg-raised px-2 py-1 text-[12px] shadow-md"
+          className="z-50 max-w-64 rounded-md border border-rule-strong bg-raised px-2 py-1 text-code shadow-md"
         >
           {told}
         </Popover.Content>

@@ -1,8 +1,10 @@
-import { ListChecks, Moon, Sun } from 'lucide-react'
+import { AArrowUp, ListChecks, Moon, Sun } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import { buttonClasses } from './button'
+import { Menu, MenuItem } from './menu'
+import { TEXT_SIZES, useTextSize } from './text-size'
 import { useTheme } from './theme'
 
 /** Brand, where we are (each place but the last leads back to it), the jobs, and the theme. */
@@ -17,10 +19,11 @@ export function TopBar({
   children?: ReactNode
 }) {
   const [theme, setTheme] = useTheme()
+  const [textSize, setTextSize] = useTextSize()
   const other = theme === 'linen' ? 'soot' : 'linen'
   return (
     <header className="flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-panel px-4">
-      <Link to="/" className="flex items-center gap-2 text-[13.5px] font-bold tracking-tight">
+      <Link to="/" className="flex items-center gap-2 text-brand font-bold tracking-tight">
         <Grain />
         Amber Grist
       </Link>
@@ -47,6 +50,25 @@ export function TopBar({
         <ListChecks size={16} aria-hidden />
         Jobs
       </Link>
+      <Menu
+        trigger={
+          <button
+            type="button"
+            aria-label="Size of text"
+            title="Size of text"
+            className="rounded-md border border-rule-strong bg-raised p-1.5"
+          >
+            <AArrowUp size={16} aria-hidden />
+          </button>
+        }
+      >
+        {TEXT_SIZES.map((size) => (
+          <MenuItem key={size} onSelect={() => setTextSize(size)}>
+            {size === textSize ? '● ' : '○ '}
+            Text {Math.round(size * 100)} %
+          </MenuItem>
+        ))}
+      </Menu>
       <Tooltip.Root>
         <Tooltip.Trigger
           className="rounded-md border border-rule-strong bg-raised p-1.5"

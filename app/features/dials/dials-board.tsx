@@ -24,7 +24,7 @@ export function DialsBoard() {
     })
   const turned = document.dials.some((dial) => dial.value !== dial.default)
   return (
-    <section aria-label="Dials" className="flex flex-col gap-3 p-3">
+    <section aria-label="Dials" className="flex max-w-[56rem] flex-col gap-3 p-3">
       {document.dials.length === 0 ? (
         <p className="text-ink-soft">
           This material has no dials yet. Choose a node, a cell or a layer, and press the gauge beside one of its
@@ -306,7 +306,7 @@ function Text({
 }) {
   return (
     <label className={`flex flex-col ${width}`}>
-      <span className="text-[11px] text-ink-soft">{label}</span>
+      <span className="text-note text-ink-soft">{label}</span>
       <input
         key={value}
         defaultValue={value}

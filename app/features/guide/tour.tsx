@@ -1,6 +1,6 @@
 import { autoUpdate, flip, offset, shift, useFloating } from '@floating-ui/react-dom'
 import type { ReactNode } from 'react'
-import { useEffect, useLayoutEffect, useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { Button, buttonClasses } from '../../ui/button'
 import { useDocument, useMaterial, useView } from '../../session/material'
@@ -88,10 +88,16 @@ function Card({ index, step, onClose, children }: { index: number; step: Step; o
     ],
     whileElementsMounted: autoUpdate,
   })
-  useLayoutEffect(() => setAnchor(document.querySelector(`[data-guide=${step.at}]`)), [step.at])
+  const attach = useCallback(
+    (element: HTMLElement | null) => {
+      setCard(element)
+      if (element) setAnchor(document.querySelector(`[data-guide=${step.at}]`))
+    },
+    [step.at],
+  )
   return (
     <aside
-      ref={setCard}
+      ref={attach}
       data-pane-stop
       tabIndex={-1}
       role="dialog"
@@ -100,7 +106,7 @@ function Card({ index, step, onClose, children }: { index: number; step: Step; o
       style={floatingStyles}
       onKeyDown={(event) => event.key === 'Escape' && onClose()}
     >
-      <p className="font-mono text-[11px] text-ink-soft">
+      <p className="font-mono text-note text-ink-soft">
         First material · {index + 1} of {STEPS.length}
       </p>
       <h2 className="mt-0.5 font-semibold">{step.title}</h2>

@@ -31,7 +31,7 @@ function Chip({ id, title }: { id: string; title: string }) {
       className="flex w-[5.6rem] shrink-0 touch-none flex-col items-center gap-0.5 rounded-md border border-transparent py-0.5 hover:border-rule-strong"
     >
       <Swatch output={channelOutput(id)} className="size-7 rounded-sm" />
-      <span className="w-full truncate px-0.5 text-center text-[11px] text-ink-soft">{title}</span>
+      <span className="w-full truncate px-0.5 text-center text-note text-ink-soft">{title}</span>
     </button>
   )
 }

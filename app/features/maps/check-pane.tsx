@@ -42,7 +42,7 @@ function Rule({ result: { title, reference, measured, findings } }: { result: Ru
         <span aria-label="well">●</span>
         <span>
           {title}
-          {measured && <span className="block text-[11px] text-ink-soft">{measured}</span>}
+          {measured && <span className="block text-note text-ink-soft">{measured}</span>}
         </span>
       </li>
     )
@@ -74,7 +74,7 @@ function Found({ title, source, finding }: { title: string; source: string; find
           {!channel && file && <span className="text-ink-soft">{file} </span>}
           {message}
         </span>
-        <span className="block text-[11px] text-ink-soft">{fix}</span>
+        <span className="block text-note text-ink-soft">{fix}</span>
       </span>
       {(channel ?? file) && (
         <Button aria-pressed={on} className="py-0.5" onClick={show} aria-label={`Show ${words}`}>

@@ -186,19 +186,19 @@ function OneMap({
     )
   return (
     <div className="flex min-h-0 flex-col gap-2 p-3">
-      <p role="status" aria-label="Difference" className="font-mono text-[11px]">
+      <p role="status" aria-label="Difference" className="font-mono text-note">
         {found.same || got.largest === 0
           ? `● The same, texel for texel, in what both have; ${got.width} × ${got.height}`
           : `largest ${shown(got.largest)}, root mean square ${shown(got.rms)}, ${(100 * got.ratio).toFixed(1)} % of the texels differ, most at u ${got.at[0].toFixed(3)} v ${got.at[1].toFixed(3)}; ${got.width} × ${got.height}`}
       </p>
       {alsoInWords(got).map((words) => (
-        <p key={words} className="text-[11px]">
+        <p key={words} className="text-note">
           ▲ {words}
         </p>
       ))}
       <Pictures map={found.map} got={got} look={look} faint={answered?.gain !== gain} />
       {look === 'difference' && (
-        <p className="text-[11px] text-ink-soft">
+        <p className="text-note text-ink-soft">
           Mid-grey: nothing changed. Brighter: the later is greater; darker: it is less. {got.gain} times as much as it
           is{got.ofAlpha ? ', of alpha, as the colours are the same' : ''}.
         </p>

@@ -41,7 +41,7 @@ export const FileRow = memo(function FileRow({
   const size = sizeFor(width, useUndialled().domain.metres)
   const memory = resolved && typeof size !== 'string' ? engineMemory(resolved, size.width, size.height) : null
   return (
-    <div role="row" aria-label={file.map} className={`${SHEET_GRID} min-h-[68px]`} data-file={file.map}>
+    <div role="row" aria-label={file.map} className={`${SHEET_GRID} min-h-[5.44rem]`} data-file={file.map}>
       <EditorPopover map={file.map} column="file" editor={<FileEditor file={file} />}>
         <FileCell file={file} name={name} clashes={clashes} active={active === 'file'} pictures={pictures} />
       </EditorPopover>
@@ -63,7 +63,7 @@ export const FileRow = memo(function FileRow({
           <span>{formInWords(file, dither)}</span>
           <EditButton place={{ map: file.map, column: 'form' }} word={`How ${file.map} is written`} />
           {memory && (
-            <span className="font-mono text-[11px] text-ink-soft" title="In the engine, with mips">
+            <span className="font-mono text-note text-ink-soft" title="In the engine, with mips">
               {bytesInWords(memory.blocks ?? memory.plain)} {memory.format ?? 'plain'}
             </span>
           )}
@@ -161,7 +161,7 @@ function FileCell({
           {name}
         </span>
         {clashes && (
-          <span role="alert" className="block text-[11px]">
+          <span role="alert" className="block text-note">
             ■ Another file would be called the same. Put {'{map}'} into the pattern, or rename one.
           </span>
         )}
@@ -222,11 +222,11 @@ function SlotCell({
                 className={`size-9 rounded-sm ${active ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
               />
             </span>
-            <span className="mt-0.5 max-w-full truncate px-0.5 text-[11px] leading-tight text-ink-soft">
+            <span className="mt-0.5 max-w-full truncate px-0.5 text-note leading-tight text-ink-soft">
               {slotWord(slotPlan, channels)}
             </span>
             {'channel' in slotPlan && slotPlan.invert && (
-              <span className="text-[10px] leading-none font-semibold text-ink">inverted</span>
+              <span className="text-tiny leading-none font-semibold text-ink">inverted</span>
             )}
           </>
         ) : (

@@ -93,12 +93,12 @@ function Chart({ histogram: { channel, title, from, to, plausible, series } }: {
           </AreaChart>
         </ResponsiveContainer>
       </div>
-      <figcaption className="mt-1 text-[11px] text-ink-soft">
+      <figcaption className="mt-1 text-note text-ink-soft">
         {encoded ? 'The brightest of red, green and blue, as sRGB of 255.' : 'As the files hold it.'}
         {plausible.length > 0 &&
           ` Green: ${plausible.map(({ word }) => word).join('; ')} (common practice, from memory).`}
       </figcaption>
-      <table className="mt-1 w-full font-mono text-[11px]">
+      <table className="mt-1 w-full font-mono text-note">
         <tbody>
           {series.map((one, s) => (
             <tr key={one.word}>

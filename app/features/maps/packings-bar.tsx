@@ -54,7 +54,7 @@ export function PackingsBar({ files }: { files: readonly FilePlan[] }) {
         <span
           role="status"
           aria-label="Packing saved"
-          className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft"
+          className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft"
         >
           {counted(files.length, 'file')}, {shipped ? 'as shipped' : SAVE_WORDS[save]}
         </span>
@@ -167,7 +167,7 @@ function Pattern() {
           spellCheck={false}
           onChange={(event) => set(event.target.value, true)}
           onBlur={() => packings.rest()}
-          className="w-60 rounded border border-rule-strong bg-raised px-1.5 py-0.5 font-mono text-[12px]"
+          className="w-60 rounded border border-rule-strong bg-raised px-1.5 py-0.5 font-mono text-code"
         />
       </label>
       <span className="flex flex-wrap gap-1">
@@ -177,7 +177,7 @@ function Pattern() {
               type="button"
               onPointerDown={(event) => event.preventDefault()}
               onClick={() => put(field)}
-              className="rounded border border-rule px-1 font-mono text-[11px] text-ink-soft hover:border-rule-strong hover:text-ink"
+              className="rounded border border-rule px-1 font-mono text-note text-ink-soft hover:border-rule-strong hover:text-ink"
             >
               {`{${field}}`}
             </button>

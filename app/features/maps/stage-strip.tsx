@@ -77,7 +77,7 @@ export function StageStrip() {
       />
       <FileWord />
       {seen && reading.state === 'working' && (
-        <span role="status" className="font-mono text-[11px] text-ink-soft">
+        <span role="status" className="font-mono text-note text-ink-soft">
           ◌ reading
         </span>
       )}
@@ -132,7 +132,7 @@ function FileWord() {
       : slots.some((slot) => 'channel' in slot && slot.channel === formatStageOutput(shown))
   const file = delivery ? delivery.forms.find(brings) : files.find(brings)
   return (
-    <span className="min-w-0 truncate font-mono text-[11px] text-ink-soft">
+    <span className="min-w-0 truncate font-mono text-note text-ink-soft">
       {file ? `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}` : '▲ in no file'}
     </span>
   )

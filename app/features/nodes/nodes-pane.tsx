@@ -28,7 +28,7 @@ export function NodesPane() {
       <header className="flex h-10 shrink-0 items-center gap-2 border-y border-rule px-3">
         <h2 className="font-semibold">Nodes</h2>
         <span className="min-w-0 truncate">{place ? placeInWords(document, place) : 'the whole material'}</span>
-        <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
+        <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
           {counted(graph.nodes.length, 'node')}
         </span>
         <Button onClick={() => actions.openPalette({ kind: 'nodes' })} data-guide="add-node">

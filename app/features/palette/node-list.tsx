@@ -80,7 +80,7 @@ export function NodeList({ finder }: { finder: Extract<PaletteState, { kind: 'no
         placeholder="Find a node: noise, threshold, soften …"
         className="border-b border-rule bg-transparent px-3 py-2 outline-none"
       />
-      <p className="px-3 pt-1.5 text-[11px] text-ink-soft">{about}</p>
+      <p className="px-3 pt-1.5 text-note text-ink-soft">{about}</p>
       <div className="flex min-h-0 flex-1">
         <Command.List className="w-64 shrink-0 overflow-auto p-1.5">
           <Command.Empty className="p-2 text-ink-soft">No node is called or described like that.</Command.Empty>
@@ -97,7 +97,7 @@ export function NodeList({ finder }: { finder: Extract<PaletteState, { kind: 'no
             >
               <ExamplePicture type={offer.node.type} className="size-7 shrink-0 rounded-sm" />
               <span className="min-w-0 flex-1 truncate">{offer.title}</span>
-              <span className="text-[11px] text-ink-soft">
+              <span className="text-note text-ink-soft">
                 {offer.converted ? 'converts' : offer.params ? offer.node.title : offer.node.family}
               </span>
             </Command.Item>
@@ -156,12 +156,12 @@ function Described({ title, entries }: { title: string; entries: readonly (reado
   if (entries.length === 0) return null
   return (
     <section>
-      <h4 className="text-[11px] font-semibold text-ink-soft">{title}</h4>
+      <h4 className="text-note font-semibold text-ink-soft">{title}</h4>
       <dl>
         {entries.map(([name, word, help]) => (
           <div key={name}>
             <dt className="inline font-semibold">{name}</dt>{' '}
-            <span className="font-mono text-[11px] text-ink-soft">{word}</span>
+            <span className="font-mono text-note text-ink-soft">{word}</span>
             <dd className="inline"> {help}</dd>
           </div>
         ))}

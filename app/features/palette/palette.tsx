@@ -64,7 +64,7 @@ function Shortcuts() {
           <dl>
             {keys.map(([key, does]) => (
               <div key={key} className="grid grid-cols-[8.5rem_1fr] gap-2 border-t border-rule py-0.5">
-                <dt className="font-mono text-[11px]">{key}</dt>
+                <dt className="font-mono text-note">{key}</dt>
                 <dd className="text-ink-soft">{does}</dd>
               </div>
             ))}
@@ -172,7 +172,7 @@ function Finder({ entries }: { entries: readonly (CommandEntry & { group: string
           <Command.Group
             key={group}
             heading={group}
-            className="[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-1.5 [&_[cmdk-group-heading]]:text-[11px] [&_[cmdk-group-heading]]:text-ink-soft"
+            className="[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-1.5 [&_[cmdk-group-heading]]:text-note [&_[cmdk-group-heading]]:text-ink-soft"
           >
             {entries
               .filter((entry) => entry.group === group)
@@ -188,7 +188,7 @@ function Finder({ entries }: { entries: readonly (CommandEntry & { group: string
                   className="flex cursor-default items-center gap-2 rounded px-2 py-1 data-[selected=true]:bg-ground"
                 >
                   <span className="min-w-0 flex-1 truncate">{entry.words}</span>
-                  <span className="font-mono text-[11px] text-ink-soft">{entry.keys}</span>
+                  <span className="font-mono text-note text-ink-soft">{entry.keys}</span>
                 </Command.Item>
               ))}
           </Command.Group>

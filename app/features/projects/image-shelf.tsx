@@ -32,7 +32,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
       }}
     >
       <div className="mb-2 flex items-center gap-4">
-        <h2 className="text-[14px] font-semibold">Images</h2>
+        <h2 className="text-head font-semibold">Images</h2>
         <Button onClick={() => input.current?.click()} disabled={busy !== null}>
           <Upload size={14} aria-hidden /> Add images
         </Button>

@@ -62,7 +62,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
               )}
             </Link>
             <div className="flex flex-1 flex-col gap-1 p-3">
-              <Link to={`/projects/${project.id}`} className="truncate text-[14px] font-semibold hover:underline">
+              <Link to={`/projects/${project.id}`} className="truncate text-head font-semibold hover:underline">
                 {project.name}
               </Link>
               <p className="text-ink-soft">

@@ -69,7 +69,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
               )}
             </Link>
             <div className="flex min-w-0 flex-1 flex-col gap-1">
-              <Link to={`/documents/${document.id}`} className="truncate text-[14px] font-semibold hover:underline">
+              <Link to={`/documents/${document.id}`} className="truncate text-head font-semibold hover:underline">
                 {document.name}
               </Link>
               <p className="text-ink-soft">
@@ -109,13 +109,13 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
 
       {(busy.length > 0 || ended.length > 0) && (
         <section aria-label="Bakes" className="mt-8">
-          <h2 className="mb-2 text-[14px] font-semibold">Bakes</h2>
+          <h2 className="mb-2 text-head font-semibold">Bakes</h2>
           <RunRows runs={[...busy, ...ended.slice(0, 5)]} now={now} />
         </section>
       )}
 
       <section aria-label="Deliveries" className="mt-8">
-        <h2 className="mb-2 text-[14px] font-semibold">Deliveries</h2>
+        <h2 className="mb-2 text-head font-semibold">Deliveries</h2>
         {deliveries.length === 0 ? (
           <p className="text-ink-soft">
             None yet. On the Maps screen of a material its channels are packed into files and made.

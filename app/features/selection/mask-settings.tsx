@@ -88,7 +88,7 @@ function MaskEntryRow({
       >
         <Swatch output={{ kind: 'entry', layer: layer.id, entry: index }} className="size-6 shrink-0 rounded-full" />
         <span className="truncate">{word}</span>
-        <span className="shrink-0 font-mono text-[11px] text-ink-soft">
+        <span className="shrink-0 font-mono text-note text-ink-soft">
           {index === 0 && entry.mode === 'multiply' ? '' : blendWord(entry.mode)}
           {entry.amount < 1 && ` ${Math.round(entry.amount * 100)} %`}
           {entry.invert && ' inverted'}

@@ -124,7 +124,7 @@ export function MaterialSettings() {
       )}
       <Values />
       {last && (
-        <p className="font-mono text-[11px] text-ink-soft">
+        <p className="font-mono text-note text-ink-soft">
           {Object.keys(document.nodes).length} nodes, last pass evaluated {last.evaluated} steps and kept {last.reused}
         </p>
       )}

@@ -220,7 +220,7 @@ function ChannelsField(field: Named) {
       aria-label={`${field.label}: one number for each of red, green, blue`}
       title={each ? 'One number for all' : 'One number for each of red, green, blue'}
       onClick={() => bound.set(each ? (value as number[])[0] : [value, value, value])}
-      className="rounded px-1 font-mono text-[10px] text-ink-soft hover:text-ink aria-pressed:bg-ink aria-pressed:text-ground"
+      className="rounded px-1 font-mono text-tiny text-ink-soft hover:text-ink aria-pressed:bg-ink aria-pressed:text-ground"
     >
       rgb
     </button>

@@ -68,7 +68,7 @@ export function SettingsFrame({
   return (
     <div
       data-editor
-      className="flex flex-col gap-2.5 p-3"
+      className="flex max-w-[56rem] flex-col gap-2.5 p-3"
       onKeyDown={(event) => event.key === 'Escape' && !event.defaultPrevented && backToSheet()}
     >
       <header className="flex items-center gap-2">

@@ -98,7 +98,7 @@ function Chart({ histogram }: { histogram: Histogram }) {
           </AreaChart>
         </ResponsiveContainer>
       </div>
-      <table className="mt-1 w-full font-mono text-[11px]">
+      <table className="mt-1 w-full font-mono text-note">
         <tbody>
           {histogram.planes.map((plane, p) => (
             <tr key={p}>

@@ -31,7 +31,7 @@ export function ChannelHead({ channel, active }: { channel: Channel; active: boo
         className={`size-9 rounded-sm ${shown ? 'ring-2 ring-accent ring-offset-2 ring-offset-panel' : ''}`}
       />
       <span
-        className={`max-w-full truncate px-0.5 text-[11px] ${shown ? 'font-semibold text-accent-ink' : 'text-ink-soft'}`}
+        className={`max-w-full truncate px-0.5 text-note ${shown ? 'font-semibold text-accent-ink' : 'text-ink-soft'}`}
       >
         {SHORT[channel.id] ?? channel.title}
       </span>

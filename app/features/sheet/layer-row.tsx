@@ -43,7 +43,7 @@ export const LayerRow = memo(function LayerRow({
       aria-rowindex={index}
       aria-selected={selected}
       data-layer={layer.id}
-      className={`group/row relative flex h-[42px] border-b border-rule ${ground}`}
+      className={`group/row relative flex h-[3.36rem] border-b border-rule ${ground}`}
     >
       {landing === 'above' && <span className="absolute inset-x-0 -top-px z-30 h-0.5 bg-accent" />}
       {landing === 'below' && <span className="absolute inset-x-0 -bottom-px z-30 h-0.5 bg-accent" />}
@@ -53,7 +53,7 @@ export const LayerRow = memo(function LayerRow({
         style={{ width: NAME_WIDTH }}
       >
         <CoreBand layer={layer.id} />
-        <span aria-hidden style={{ width: depth * 12 }} className="shrink-0" />
+        <span aria-hidden style={{ width: `${depth * 0.96}rem` }} className="shrink-0" />
         <MaskCell layer={layer} active={active === 'mask'} disabled={disabled} />
         <NameCell layer={layer} active={active === 'layer'} disabled={disabled} />
       </div>
@@ -125,7 +125,7 @@ function MaskCell({ layer, active, disabled }: { layer: Layer; active: boolean; 
       ) : (
         <Swatch
           output={{ kind: 'mask', layer: layer.id }}
-          className={`size-[30px] rounded-full border border-rule-strong ${disabled ? 'opacity-40' : ''}`}
+          className={`size-[2.4rem] rounded-full border border-rule-strong ${disabled ? 'opacity-40' : ''}`}
         />
       )}
     </button>
@@ -207,7 +207,7 @@ function Subtitle({ layer }: { layer: Layer }) {
     layer.mask.length > 0 && mean !== undefined ? `covers ${Math.round(mean * 100)} %` : null,
     layer.amount < 1 ? `amount ${Math.round(layer.amount * 100)} %` : null,
   ].filter((word) => word !== null)
-  return <span className="block truncate text-[11px] text-ink-soft">{words.join(' · ') || 'covers all'}</span>
+  return <span className="block truncate text-note text-ink-soft">{words.join(' · ') || 'covers all'}</span>
 }
 
 function Rename({ layer }: { layer: Layer }) {

@@ -47,7 +47,7 @@ export function LayerSheet() {
     >
       <header className="flex h-10 shrink-0 items-center gap-3 border-b border-rule px-3">
         <h2 className="font-semibold">Layers</h2>
-        <span className="min-w-0 flex-1 truncate font-mono text-[11px] text-ink-soft">
+        <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
           {countLayers({ layers })} over {counted(channels.length, 'channel')}
         </span>
         <AddMenu />

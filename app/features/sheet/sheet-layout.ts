@@ -1,6 +1,6 @@
-/** Width of the frozen part (core band, mask, name) and of a cell, in CSS pixels. */
-export const NAME_WIDTH = 232
-export const CELL_WIDTH = 56
+/** Width of the frozen part (core band, mask, name) and of a cell, with the size of text. */
+export const NAME_WIDTH = '18.56rem'
+export const CELL_WIDTH = '4.48rem'
 
 /** What is being dragged over the sheet. */
 export type Dragged =

@@ -42,7 +42,7 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
   return (
     <p
       data-probe
-      className="pointer-events-none absolute inset-x-2 bottom-2 rounded-md leading-snug bg-raised px-2.5 py-1 font-mono text-[11px]"
+      className="pointer-events-none absolute inset-x-2 bottom-2 rounded-md leading-snug bg-raised px-2.5 py-1 font-mono text-note"
     >
       {found ? (
         <>

@@ -92,7 +92,7 @@ export const StageBar = memo(function StageBar({
             aria-label="One texel a pixel"
             title="One texel a pixel"
             onClick={() => renderer?.oneToOne(width)}
-            className="px-1.5 font-mono text-[11px] text-ink-soft hover:text-ink"
+            className="px-1.5 font-mono text-note text-ink-soft hover:text-ink"
           >
             1:1
           </button>

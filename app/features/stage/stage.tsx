@@ -6,6 +6,7 @@ import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
+import { useFollowingPreview } from './use-following-preview'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -53,6 +54,7 @@ export function Stage({
   const area = useRef<HTMLDivElement>(null)
   const [renderer, setRenderer] = useState<StageRenderer | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
+  useFollowingPreview(area)
   const { over, handlers } = useFileDrop((file) => void actions.dropLayer(file))
 
   useEffect(() => {
@@ -77,9 +79,10 @@ export function Stage({
 
   useEffect(() => {
     if (!renderer || !area.current) return
-    const watch = new ResizeObserver(([entry]) =>
-      renderer.resize(entry!.contentRect.width, entry!.contentRect.height, window.devicePixelRatio),
-    )
+    const watch = new ResizeObserver(([entry]) => {
+      const { width, height } = entry!.contentRect
+      renderer.resize(width, height, window.devicePixelRatio)
+    })
     watch.observe(area.current)
     return () => watch.disconnect()
   }, [renderer])

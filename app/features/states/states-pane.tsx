@@ -97,7 +97,7 @@ export function StatesPane() {
             aria-current={state === current ? 'true' : undefined}
           >
             <StatePicture revision={state.revision} />
-            <span className="w-9 shrink-0 text-right font-mono text-[11px] text-ink-soft">{state.revision}</span>
+            <span className="w-9 shrink-0 text-right font-mono text-note text-ink-soft">{state.revision}</span>
             <span className="min-w-0 flex-1 truncate">
               {state.name ? (
                 <>
@@ -108,7 +108,7 @@ export function StatesPane() {
                 ledTo(state)
               )}
             </span>
-            <span className="shrink-0 text-[11px] text-ink-soft">
+            <span className="shrink-0 text-note text-ink-soft">
               {state === current ? 'now' : agoInWords(state.at, now)}
             </span>
             <Button variant="quiet" onClick={() => setNaming(state)} aria-label={`Name ${titleOf(state)}`}>

@@ -157,7 +157,7 @@ function OneThreadWord() {
 /** The line at the foot of a screen: how edits are saved, and what a screen has besides. */
 export function StatusLine({ first, children }: { first?: ReactNode; children?: ReactNode }) {
   return (
-    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-[11px] text-ink-soft">
+    <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-note text-ink-soft">
       <SavedWord />
       <OneThreadWord />
       {first}
@@ -220,7 +220,7 @@ export function DocumentScreen({
       <SaveNotice />
       <main className="min-h-0 flex-1">
         <h1 className="sr-only">{name}</h1>
-        <Group orientation="horizontal" className="h-full" {...layout}>
+        <Group orientation="horizontal" className="h-full" resizeTargetMinimumSize={GRAB} {...layout}>
           <Panel id="left" defaultSize={`${left.percent}%`} minSize={left.minPixels}>
             <Column side="left" {...left} />
           </Panel>
@@ -256,7 +256,7 @@ function Column({
 }) {
   const layout = useLayout(word)
   return (
-    <Group orientation="vertical" {...layout}>
+    <Group orientation="vertical" resizeTargetMinimumSize={GRAB} {...layout}>
       <Panel id="above" defaultSize={`${above.percent}%`} minSize={above.minPixels}>
         <PaneFrame name={`${side} above`}>{above.shows}</PaneFrame>
       </Panel>
@@ -268,12 +268,17 @@ function Column({
   )
 }
 
+/** Pixels across within which a separator is grabbed, by a finger and by a mouse. */
+const GRAB = { coarse: 28, fine: 16 }
+
 /** Between two panes; dragged, or moved with the arrows. */
 function Divider({ word, across }: { word: string; across: boolean }) {
   return (
     <Separator
       aria-label={word}
-      className={`bg-rule outline-offset-0 hover:bg-accent focus-visible:bg-accent ${across ? 'w-1' : 'h-1'}`}
-    />
+      className={`grid place-items-center bg-rule outline-offset-0 hover:bg-accent focus-visible:bg-accent ${across ? 'w-1.5' : 'h-1.5'}`}
+    >
+      <span aria-hidden className={`rounded-full bg-rule-strong ${across ? 'h-6 w-0.5' : 'h-0.5 w-6'}`} />
+    </Separator>
   )
 }

@@ -85,7 +85,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
         </span>
       </div>
       {open && (
-        <ol className="mt-2 ml-28 rounded bg-ground p-2 font-mono text-[11px]">
+        <ol className="mt-2 ml-28 rounded bg-ground p-2 font-mono text-note">
           {run.log.length === 0 && <li>Nothing yet.</li>}
           {run.log.map(({ at, text }, i) => (
             <li key={i}>
