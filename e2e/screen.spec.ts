@@ -124,6 +124,7 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   for (let n = 0; n < 8 && !(await guide.evaluate((one) => one.contains(document.activeElement))); n++)
     await page.keyboard.press('F6')
   expect(await guide.evaluate((one) => one.contains(document.activeElement))).toBe(true)
+  await material.select(top!, 'mask')
   await card.getByText('Threshold').click()
   await material.settings.getByRole('button', { name: 'Level: make a dial' }).click()
   await page.getByRole('menuitem', { name: 'Make a dial' }).click()

@@ -120,7 +120,7 @@ export const STEPS: readonly Step[] = [
     at: 'selection',
     side: 'left',
     title: 'Make a dial',
-    text: 'Choose the threshold and press the small gauge beside its Level, then Make a dial. Dials are the few controls that others will turn.',
+    text: 'Choose the layer’s mask again, then its threshold below, and press the small gauge beside Level: Make a dial. Dials are the few controls that others will turn.',
     done: ({ document, start }) => document.dials.length > start.dials.length,
   },
   {
