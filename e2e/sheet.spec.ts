@@ -38,6 +38,55 @@ test('layers: drag to reorder, into a group, fold, rename, duplicate, delete', a
   await material.saved()
 })
 
+test('several layers: chosen with Shift and Ctrl, moved, grouped, switched and deleted together; menus of the right button', async ({
+  page,
+}) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Several', {
+    layers: ['a', 'b', 'c', 'd', 'e'].map((id) => ({ kind: 'layer', id, name: `Layer ${id}`, cells: {} })),
+  })
+  const row = (id: string) => material.cell(id, 'layer')
+  const chosen = () =>
+    page
+      .locator('[data-layer][aria-selected=true]')
+      .evaluateAll((rows) => rows.map((one) => (one as HTMLElement).dataset.layer))
+  await row('d').click()
+  await row('b').click({ modifiers: ['Shift'] })
+  expect(await chosen()).toEqual(['d', 'c', 'b'])
+  await row('c').click({ modifiers: ['Control'] })
+  expect(await chosen()).toEqual(['d', 'b'])
+  // The menu is of all of them, with the keys beside the words.
+  await row('b').click({ button: 'right' })
+  await expect(page.getByRole('menuitem', { name: 'Delete 2 layers Delete' })).toBeVisible()
+  await page.getByRole('menuitem', { name: /^Move up/ }).click()
+  expect(await material.rows()).toEqual(['d', 'e', 'b', 'c', 'a'])
+  await page.keyboard.press('Control+z')
+  expect(await material.rows()).toEqual(['e', 'd', 'c', 'b', 'a'])
+  // By keyboard: two more rows, then a group around them, which takes their places in order.
+  await row('d').click()
+  await row('d').press('Shift+ArrowDown')
+  await row('d').press('Shift+ArrowDown')
+  expect(await chosen()).toEqual(['d', 'c', 'b'])
+  await row('d').press('g')
+  expect(await material.rows()).toEqual(['e', 'group', 'd', 'c', 'b', 'a'])
+  await expect(row('group')).toBeFocused()
+  // What is added has the keyboard.
+  await page.getByRole('button', { name: 'Add', exact: true }).click()
+  await page.getByRole('menuitem', { name: /^Empty layer/ }).click()
+  await expect(row('layer')).toBeFocused()
+  // A cell's menu puts something in; a press elsewhere chooses one row again.
+  await material.cell('a', 'height').click({ button: 'right' })
+  await page.getByRole('menuitem', { name: /^Put a value in/ }).click()
+  await expect(material.cell('a', 'height')).toHaveAccessibleName(/normal, amount 100 %/)
+  await row('c').click()
+  await row('d').click({ modifiers: ['Control'] })
+  await row('c').press('o')
+  await expect(row('d')).toContainText('off')
+  await row('c').press('Delete')
+  expect((await material.rows()).sort()).toEqual(['a', 'b', 'e', 'group', 'layer'])
+  await material.saved()
+})
+
 test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend in place', async ({ page }) => {
   const material = new MaterialPage(page)
   await material.openDemo('Limewash')

@@ -17,14 +17,14 @@ export function Button({
     <button
       type="button"
       {...rest}
-      className={`inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 disabled:opacity-50 ${VARIANTS[variant]} ${className}`}
+      className={`inline-flex shrink-0 items-center gap-1.5 rounded-md border px-2.5 py-1 whitespace-nowrap disabled:opacity-50 ${VARIANTS[variant]} ${className}`}
     />
   )
 }
 
 /** The same look for a link. */
 export const buttonClasses = (variant: keyof typeof VARIANTS = 'plain'): string =>
-  `inline-flex items-center gap-1.5 rounded-md border px-2.5 py-1 ${VARIANTS[variant]}`
+  `inline-flex shrink-0 items-center gap-1.5 rounded-md border px-2.5 py-1 whitespace-nowrap ${VARIANTS[variant]}`
 
 /** A quiet button of one picture: `word` is its tooltip, and with `of` its name for screen readers. */
 export function IconButton({
@@ -39,7 +39,7 @@ export function IconButton({
   onClick(): void
 }) {
   return (
-    <Button variant="quiet" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
+    <Button variant="quiet" className="px-1.5" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
       <Icon size={14} aria-hidden />
     </Button>
   )

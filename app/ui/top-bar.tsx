@@ -22,10 +22,10 @@ export function TopBar({
   const [textSize, setTextSize] = useTextSize()
   const other = theme === 'linen' ? 'soot' : 'linen'
   return (
-    <header className="flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-panel px-4">
+    <header className="@container flex h-11 shrink-0 items-center gap-4 border-b border-rule bg-panel px-4">
       <Link to="/" className="flex items-center gap-2 text-brand font-bold tracking-tight">
         <Grain />
-        Amber Grist
+        <span className="whitespace-nowrap @max-[76rem]:sr-only">Amber Grist</span>
       </Link>
       <nav aria-label="Where you are" className="flex min-w-0 items-center text-ink-soft">
         {place.map(({ name, to }, i) => (

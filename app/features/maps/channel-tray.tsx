@@ -9,7 +9,7 @@ import type { Carried } from './files'
 export function ChannelTray() {
   const channels = useChannels()
   return (
-    <div className="flex shrink-0 items-start gap-1 overflow-x-auto border-b border-rule px-3 py-1.5" data-guide="tray">
+    <div className="flex shrink-0 flex-wrap items-start gap-1 border-b border-rule px-3 py-1.5" data-guide="tray">
       {channels.map(({ id, title }) => (
         <Chip key={id} id={id} title={title} />
       ))}

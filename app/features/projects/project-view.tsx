@@ -48,7 +48,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
         </Button>
       </div>
       {notice}
-      <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(25rem,1fr))] gap-4">
+      <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(27rem,1fr))] gap-4">
         {project.documents.map((document) => (
           <li key={document.id} className="flex gap-4 rounded-lg border border-rule bg-panel p-3">
             <Link

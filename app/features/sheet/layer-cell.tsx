@@ -117,7 +117,7 @@ function Filled({
       >
         {blendsFor(channel.type).map((blend) => (
           <option key={blend} value={blend}>
-            {blend === cell.blend ? short || blend.slice(0, 4) : blendWord(blend)}
+            {blend === cell.blend ? short || 'as is' : blendWord(blend)}
           </option>
         ))}
       </select>

@@ -1,7 +1,7 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
-import { memo, useMemo, useRef, useState } from 'react'
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
@@ -50,6 +50,7 @@ export function LayerSheet() {
         <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
           {countLayers({ layers })} over {counted(channels.length, 'channel')}
         </span>
+        <HiddenChannels channels={channels} />
         <AddMenu />
         <Button onClick={() => view.setState({ tab: 'dials' })} data-guide="dials">
           Dials {dials > 0 && <span className="font-mono">{dials}</span>}
@@ -59,6 +60,53 @@ export function LayerSheet() {
     </section>
   )
 }
+
+/** How many channels the pane has no room for, with a way to them. */
+function HiddenChannels({ channels }: { channels: readonly Channel[] }) {
+  const [hidden, setHidden] = useState({ left: 0, right: 0 })
+  useEffect(() => {
+    const grid = document.querySelector<HTMLElement>('[role=grid][aria-multiselectable]')
+    if (!grid) return
+    const look = (): void => {
+      const frame = grid.getBoundingClientRect()
+      const frozen = grid.querySelector('[role=row] > *')?.getBoundingClientRect().right ?? frame.left
+      const heads = [...grid.querySelectorAll('[data-at^="head/"]')].map((head) => head.getBoundingClientRect())
+      // One that is cut is hidden too.
+      const next = {
+        left: heads.filter(({ left }) => left < frozen - 1).length,
+        right: heads.filter(({ right }) => right > frame.left + grid.clientWidth + 1).length,
+      }
+      setHidden((now) => (now.left === next.left && now.right === next.right ? now : next))
+    }
+    const watch = new ResizeObserver(look)
+    watch.observe(grid)
+    grid.addEventListener('scroll', look)
+    look()
+    return () => {
+      watch.disconnect()
+      grid.removeEventListener('scroll', look)
+    }
+  }, [channels])
+  const scroll = (by: number): void =>
+    document.querySelector('[role=grid][aria-multiselectable]')?.scrollBy({ left: by, behavior: 'smooth' })
+  if (hidden.left + hidden.right === 0) return null
+  return (
+    <span className="flex" role="group" aria-label="Channels out of sight">
+      {hidden.left > 0 && (
+        <Button variant="quiet" className="px-1" onClick={() => scroll(-STEP)}>
+          ← {counted(hidden.left, 'channel')}
+        </Button>
+      )}
+      {hidden.right > 0 && (
+        <Button variant="quiet" className="px-1" onClick={() => scroll(STEP)}>
+          {counted(hidden.right, 'more channel')} →
+        </Button>
+      )}
+    </span>
+  )
+}
+/** Pixels that a press brings into view. */
+const STEP = 240
 
 function AddMenu() {
   const actions = useActions()
@@ -227,7 +275,10 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
           onPointerDownCapture={(event) => {
             const name = (event.target as HTMLElement).closest<HTMLElement>('[data-at$="/layer"]')
             const layer = name?.closest<HTMLElement>('[data-layer]')?.dataset.layer
-            if (layer === undefined || event.button !== 0 || !(event.shiftKey || event.ctrlKey || event.metaKey)) return
+            if (layer === undefined) return
+            // The menu is of all that are chosen: the press must not choose this row alone.
+            if (event.button === 2 && actions.layersWith(layer).length > 1) return event.preventDefault()
+            if (event.button !== 0 || !(event.shiftKey || event.ctrlKey || event.metaKey)) return
             // The press chooses; it neither drags nor takes the focus, which would choose this row alone.
             event.preventDefault()
             event.stopPropagation()
@@ -237,6 +288,8 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
           }}
           onClickCapture={(event) => {
             if (chosen.current) event.stopPropagation()
+            // A plain press on a name chooses that row alone.
+            else if ((event.target as HTMLElement).closest('[data-at$="/layer"]')) actions.setView({ alsoLayers: [] })
             chosen.current = false
           }}
           onFocus={(event) => {

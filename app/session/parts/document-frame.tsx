@@ -37,7 +37,7 @@ export function DocumentBar({
       aside={
         <>
           <Button onClick={() => actions.openPalette({ kind: 'commands' })} title="Ctrl K">
-            <Search size={13} aria-hidden /> Find or do…
+            <Search size={13} aria-hidden /> <span className="@max-[70rem]:sr-only">Find or do…</span>
           </Button>
           {aside}
         </>
