@@ -153,6 +153,103 @@ it('a node for a mask is one more entry of it', () => {
   ])
 })
 
+it('a wire onto a mask adds an entry, or stands behind the one that feeds it', () => {
+  const { actions, document } = screen()
+  const mask = () => findLayer(document(), 'base')!.mask.map(({ source }) => source)
+  const place = { kind: 'mask', layer: 'base', entry: null } as const
+  actions.addNode('noise', { into: place })
+  actions.addNode('threshold', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise-2', port: 'grey' } } })
+  actions.connect('threshold.result', place)
+  expect(mask()).toEqual([{ node: 'threshold.result' }])
+  actions.addNode('cells')
+  actions.connect('cells.border', place)
+  expect(mask()).toEqual([{ node: 'threshold.result' }, { node: 'cells.border' }])
+})
+
+it('a mask becomes the source of a cell, and one more entry of another mask; a circle is refused with the way round', () => {
+  const { actions, document, view } = screen()
+  actions.putMask('base', { kind: 'cell', layer: 'base', channel: 'height' })
+  expect(view.getState().notice).toContain('has no mask')
+  for (const type of ['noise', 'cells']) actions.addNode(type, { into: { kind: 'mask', layer: 'base', entry: null } })
+  actions.putMask('base', { kind: 'cell', layer: 'base', channel: 'metallic' })
+  expect(findPlain(document(), 'base')!.cells.metallic!.source).toEqual({ tap: 'base-mask' })
+  expect(document().taps['base-mask']).toEqual({ layer: 'base', mask: true })
+  actions.putMask('base', { kind: 'mask', layer: 'bumps', entry: null })
+  expect(findLayer(document(), 'bumps')!.mask.at(-1)!.source).toEqual({ tap: 'base-mask' })
+  const before = document()
+  actions.putMask('bumps', { kind: 'mask', layer: 'base', entry: null })
+  expect(view.getState().notice).toContain('circle')
+  expect(document()).toBe(before)
+})
+
+it('a node goes into a wire, and a wire is picked up and laid elsewhere, each as one edit', () => {
+  const { actions, document, control } = screen()
+  const id = actions.addNode('blur')!
+  actions.connect('noise.grey', { node: id, port: 'source' })
+  const lone = actions.addNode('threshold')!
+  const edits = control.store.getState().undo.length
+  expect(actions.isUnwired(lone)).toBe(true)
+  actions.insertIntoWire(lone, 'noise.grey', { node: id, port: 'source' })
+  expect(document().nodes[lone]!.inputs).toEqual({ source: 'noise.grey' })
+  expect(document().nodes[id]!.inputs).toEqual({ source: `${lone}.result` })
+  expect([actions.isUnwired(lone), control.store.getState().undo.length]).toEqual([false, edits + 1])
+  actions.moveWire('noise.grey', { node: lone, port: 'source' }, { kind: 'mask', layer: 'base', entry: null })
+  expect(document().nodes[lone]!.inputs).toEqual({})
+  expect(findLayer(document(), 'base')!.mask.at(-1)!.source).toEqual({ node: 'noise.grey' })
+  expect(control.store.getState().undo.length).toBe(edits + 2)
+  actions.undo()
+  expect(document().nodes[lone]!.inputs).toEqual({ source: 'noise.grey' })
+})
+
+it('deleting what several read or dials drive says so, and its button takes it back', () => {
+  const { actions, document, view } = screen()
+  actions.connect('noise.grey', { kind: 'mask', layer: 'base', entry: null })
+  actions.makeDial('Gain', { kind: 'number', min: 0, max: 1 }, { node: 'noise', field: 'gain' }, 0.5)
+  const before = document()
+  actions.deleteNodes(['noise'])
+  const { notice, noticeAction } = view.getState()
+  expect(notice).toMatch(/^Noise deleted; .*no longer driven: Gain\./)
+  noticeAction!.run()
+  expect(document()).toEqual(before)
+})
+
+it('a layer’s own nodes are offered when it is deleted', () => {
+  const { actions, document, view } = screen()
+  actions.addNode('cells', { into: { kind: 'mask', layer: 'bumps', entry: null } })
+  const nodes = Object.keys(document().nodes)
+  actions.deleteLayer('bumps')
+  expect(view.getState().notice).toContain('Nothing uses')
+  expect(Object.keys(document().nodes)).toEqual(nodes)
+  view.getState().noticeAction!.run()
+  expect(Object.keys(document().nodes)).not.toContain('cells')
+})
+
+it('several layers are one choice: grouped, duplicated, moved and deleted together', () => {
+  const { actions, document, view } = screen()
+  actions.addLayer('layer')
+  const ids = document().layers.map(({ id }) => id)
+  actions.select({ kind: 'layer', layer: ids[2]! })
+  actions.selectUpTo(ids[0]!, ids.toReversed())
+  expect(actions.layersWith(ids[1]!)).toEqual(ids)
+  actions.alsoSelect(ids[1]!)
+  expect(actions.layersWith(ids[0]!)).toEqual([ids[0], ids[2]])
+  actions.wrapInGroup(ids[0]!)
+  const group = document().layers.find(({ kind }) => kind === 'group')!
+  expect(document().layers.map(({ id }) => id)).toEqual([ids[1], group.id])
+  expect(group.kind === 'group' && group.layers.map(({ id }) => id)).toEqual([ids[0], ids[2]])
+  actions.undo()
+  expect(document().layers.map(({ id }) => id)).toEqual(ids)
+  actions.select({ kind: 'layer', layer: ids[0]! })
+  actions.alsoSelect(ids[1]!)
+  actions.toggleEnabled({ layer: ids[0]! })
+  expect(document().layers.map(({ off }) => off ?? false)).toEqual([true, true, false])
+  actions.duplicateLayer(ids[0]!)
+  expect(document().layers).toHaveLength(5)
+  expect(view.getState().alsoLayers).toHaveLength(1)
+  actions.deleteLayer(actions.selectedLayer()!)
+  expect(document().layers).toHaveLength(3)
+})
+
 it('off is saved, solo and without are not', () => {
   const { actions, document, view } = screen()
   actions.toggleEnabled({ layer: 'base' })

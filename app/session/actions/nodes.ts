@@ -2,13 +2,14 @@ import { parsePort } from '#core/document/address'
 import { cutText } from '#core/cut-text'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { inputSources, nodeOf } from '#core/document/sources'
-import { addLayer, clearCell, deleteMaskEntry, setCell } from '#core/document/edits/layers'
+import { addLayer, clearCell, deleteMaskEntry, findLayer, setCell } from '#core/document/edits/layers'
 import {
   addNode,
   connect,
   deleteNodes,
   disconnect,
   duplicateNodes,
+  feedersOf,
   pasteNodes,
   usesOf,
   wouldCircle,
@@ -42,6 +43,17 @@ function clearEnd(draft: MaterialDocument, end: End): void {
   if (!('kind' in end)) disconnect(draft, end.node, end.port)
   else if (end.kind === 'cell') clearCell(draft, end.layer, end.channel)
   else if (end.kind === 'mask' && end.entry !== null) deleteMaskEntry(draft, end.layer, end.entry)
+}
+
+/** The place that an output goes to: of a mask the entry that feeds it, as it stands behind that from then on; else a new one. */
+function behind(document: MaterialDocument, from: string, place: Selection): Selection {
+  if (place.kind !== 'mask' || place.entry !== null) return place
+  const feeders = new Set(feedersOf(document, { node: from }))
+  const entry = findLayer(document, place.layer)?.mask.findIndex(({ source }) => {
+    const id = nodeOf(document, source)
+    return id !== null && id !== parsePort(from).node && feeders.has(id)
+  })
+  return entry === undefined || entry < 0 ? place : { ...place, entry }
 }
 
 /** What changes besides where nodes go that several places read, or that dials drive; null where nothing else does. */
@@ -124,7 +136,7 @@ export function nodeActions(
     connect(from: string, to: { node: string; port: string } | Selection): void {
       const reason = actions.refusal(from, to)
       if (reason) return notify(reason)
-      if ('kind' in to) return setSource(to, { node: from })
+      if ('kind' in to) return setSource(behind(document(), from, to), { node: from })
       edit(`Connect ${nodeTitle(document(), to.node)}`, (draft) => writeEnd(draft, to, { node: from }))
     },
     /** Why a wire cannot be; null where it can. */
