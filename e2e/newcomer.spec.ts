@@ -61,7 +61,7 @@ test('two layers of noise, cells, threshold, bevel and gradient remap, made and 
   await take('gradient')
   await drag(port('gradient-remap', /^Input source/), await ground(0.15, 0.75))
   await take('cells')
-  await drag(port('cells', /^Output border/), await ground(0.55, 0.85))
+  await drag(port('cells', /^Output border/), await ground(0.85, 0.95))
   await take('bevel')
   await drag(port('bevel', /^Output/).first(), material.cell('base', 'height'))
   await expect(material.cell('base', 'height')).toHaveAccessibleName(/amount 100 %/)
