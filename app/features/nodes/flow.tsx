@@ -30,6 +30,12 @@ import { LEGIBLE, boxOf, cardsOf, portOf, useTidy, viewOf } from './cards'
 const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
 const WIRE_TYPES = { wire: NodeWire }
 
+/** Pixels between what comes into view and the edge. */
+const MARGIN = 12
+/** How far what lies from `from` to `to` must move to be seen within `room`; its beginning where that is too little. */
+const shiftInto = (from: number, to: number, room: number): number =>
+  from < MARGIN ? MARGIN - from : to > room - MARGIN ? Math.max(room - MARGIN - to, MARGIN - from) : 0
+
 /** The cards and wires of a graph: moved, wired, put into wires, carried to the sheet. */
 export function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
@@ -102,21 +108,31 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     return () => cancelAnimationFrame(frameId)
   }, [subject, whole, isEmpty, viewports, flow, fit])
 
-  // A node that is chosen wholly out of sight, as one that was added may be, comes into view at the zoom there is.
+  // A node that was just added comes into view as a whole; one that is chosen only where none of it is seen. The zoom stays.
   const [chosen] = selectedIds
+  const known = useRef<ReadonlySet<string> | null>(null)
   useEffect(() => {
     const card = placed.current.find((one) => one.id === chosen)
+    const added = known.current !== null && card !== undefined && !known.current.has(card.id)
     const frameId = requestAnimationFrame(() => {
       if (!card || !frame.current) return
       const { width, height } = frame.current.getBoundingClientRect()
       const { x, y, zoom } = flow.getViewport()
       const [left, top] = [card.position.x * zoom + x, card.position.y * zoom + y]
+      const [right, bottom] = [left + card.data.size.width * zoom, top + card.data.size.height * zoom]
+      if (left < width && top < height && right > 0 && bottom > 0) {
+        if (added)
+          void flow.setViewport({ x: x + shiftInto(left, right, width), y: y + shiftInto(top, bottom, height), zoom })
+        return
+      }
       const { size } = card.data
-      if (left < width && top < height && left + size.width * zoom > 0 && top + size.height * zoom > 0) return
       void flow.setCenter(card.position.x + size.width / 2, card.position.y + size.height / 2, { zoom })
     })
     return () => cancelAnimationFrame(frameId)
   }, [chosen, flow])
+  useEffect(() => {
+    known.current = new Set(Object.keys(document.nodes))
+  }, [document])
 
   // Copy and paste as text: wherever the keyboard is, but not in a field.
   useEffect(() => {
