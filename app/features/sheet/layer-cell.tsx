@@ -117,7 +117,7 @@ function Filled({
       >
         {blendsFor(channel.type).map((blend) => (
           <option key={blend} value={blend}>
-            {blend === cell.blend ? short || 'as is' : blendWord(blend)}
+            {blend === cell.blend ? short || 'over' : blendWord(blend)}
           </option>
         ))}
       </select>
