@@ -55,10 +55,14 @@ test('a bond says what it comes to and asks only what matters; a curve is bent b
   expect(await unit()).toBeGreaterThan(245)
   await pane.getByText('Curve', { exact: true }).click()
   const end = settings.getByRole('slider', { name: 'Point 2 of 2' })
+  // Half of the square's height.
+  const square = settings.getByTitle(/Press to add a point/)
+  await square.scrollIntoViewIfNeeded()
+  const half = (await square.boundingBox())!.height / 2
   const box = (await end.boundingBox())!
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
   await page.mouse.down()
-  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 56, { steps: 6 })
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + half, { steps: 6 })
   await page.mouse.up()
   await expect(end).toHaveAttribute('aria-valuenow', /^0\.(4[5-9]|5[0-5])/)
   await material.sharp()

@@ -1,8 +1,11 @@
-import { floorMod } from '../field/field'
+import type { Field } from '../field/field'
+import { createField, floorMod, rowStart } from '../field/field'
 import { hashInto, unitFloat } from '../random'
 import { cosTurns, sinTurns } from '../elementary'
 import { smoothstep } from './point'
 import type { Rows } from './rows'
+import type { Simd } from './simd'
+import { simd } from './simd'
 
 /** How strokes are scattered. Lengths in tile widths, angles in turns counter-clockwise. */
 export interface StrokeRequest {
@@ -72,19 +75,126 @@ export function drawStrokes(
 ): void {
   const { width, height } = size
   const tile = height / width
-  // Rows without wrapping, so that a place is the same number in every band.
-  const runs: { from: number; to: number; shift: number }[] = []
+  const runs = runsOf(rows, height)
+  for (let i = 0; i < strokes.length; i += STRIDE) {
+    if (i % (16 * STRIDE) === 0) rows.check()
+    const stroke = strokes.subarray(i, i + STRIDE)
+    for (let k = 0; k < PIECES; k++) for (const run of runs) drawPiece(stroke, k, request, width, tile, run, texel)
+  }
+}
+
+interface Run {
+  readonly from: number
+  readonly to: number
+  readonly shift: number
+}
+
+/** Rows of the tile without wrapping, so that a place is the same number in every band. */
+function runsOf(rows: Rows, height: number): Run[] {
+  const runs: Run[] = []
   for (let y = rows.from; y < rows.to;) {
     const from = floorMod(y, height)
     const count = Math.min(rows.to - y, height - from)
     runs.push({ from, to: from + count, shift: y - from })
     y += count
   }
-  for (let i = 0; i < strokes.length; i += STRIDE) {
-    if (i % (16 * STRIDE) === 0) rows.check()
-    const stroke = strokes.subarray(i, i + STRIDE)
-    for (let k = 0; k < PIECES; k++) for (const run of runs) drawPiece(stroke, k, request, width, tile, run, texel)
+  return runs
+}
+
+/** Where strokes are drawn: the brightest one's brightness, value and direction at each texel, 0 where there is none. */
+export interface StrokeFields {
+  readonly grey?: Field | null
+  readonly value?: Field | null
+  readonly direction?: Field | null
+}
+
+/** Draws laid strokes into fields; `vary` is how much fainter those of a great value are. */
+export function strokeFields(
+  strokes: Float64Array,
+  request: Pick<StrokeRequest, 'taper' | 'softness'> & { readonly vary: number },
+  size: { width: number; height: number },
+  rows: Rows,
+  out: StrokeFields,
+): void {
+  const some = out.grey ?? out.value ?? out.direction
+  if (!some) return
+  const twin = simd()
+  if (twin) return twin.scratch(() => strokesByTwin(twin, strokes, request, size, rows, out))
+  const { width, height } = size
+  const grey = out.grey ?? createField('grey', width, height, { top: rows.from, rows: rows.to - rows.from })
+  for (let y = rows.from; y < rows.to; y++) {
+    const start = rowStart(some, y)
+    for (const field of [out.grey, out.value, out.direction])
+      for (const plane of field?.planes ?? []) plane.fill(0, start, start + width)
   }
+  drawStrokes(strokes, request, size, rows, (x, y, cover, value, du, dv) => {
+    const level = Math.fround(cover * (1 - request.vary * value))
+    const at = rowStart(grey, y) + x
+    if (level <= grey.planes[0]![at]!) return
+    grey.planes[0]![at] = level
+    const i = rowStart(some, y) + x
+    if (out.value) out.value.planes[0]![i] = value
+    if (out.direction) {
+      out.direction.planes[0]![i] = du + 0
+      out.direction.planes[1]![i] = dv + 0
+    }
+  })
+}
+
+/** Strokes drawn between two looks at whether the work is still wanted. */
+const AT_ONCE = 64
+
+function strokesByTwin(
+  twin: Simd,
+  strokes: Float64Array,
+  { taper, softness, vary }: Pick<StrokeRequest, 'taper' | 'softness'> & { readonly vary: number },
+  { width, height }: { width: number; height: number },
+  rows: Rows,
+  { grey, value, direction }: StrokeFields,
+): void {
+  const count = (rows.to - rows.from) * width
+  const laid = twin.take(2 * strokes.length)
+  new Float64Array(twin.shared.buffer, laid, strokes.length).set(strokes)
+  // Brightness is needed to tell the brightest, also where nobody wants it.
+  const planes = [
+    [grey, grey?.planes[0]],
+    [value, value?.planes[0]],
+    [direction, direction?.planes[0]],
+    [direction, direction?.planes[1]],
+  ] as const
+  // Rows that lie in shared memory are drawn in place, and need no room.
+  const at = planes.map(([field, plane], i) => {
+    const there = field && plane ? twin.target(field, plane, rows.from, rows.to, -1) : -1
+    return there >= 0 ? there : field || i === 0 ? twin.take(count) : 0
+  })
+  for (const one of at) if (one) twin.floats(one, count).fill(0)
+  for (const { from, to, shift } of runsOf(rows, height))
+    for (let i = 0; i < strokes.length / STRIDE; i += AT_ONCE) {
+      rows.check()
+      const some = Math.min(AT_ONCE, strokes.length / STRIDE - i)
+      const first = laid + i * STRIDE * 8
+      twin.assembly.strokesRows(
+        first,
+        some,
+        width,
+        height / width,
+        from,
+        to,
+        shift,
+        rows.from,
+        taper,
+        softness,
+        vary,
+        at[0]!,
+        at[1]!,
+        at[2]!,
+        at[3]!,
+      )
+    }
+  planes.forEach(([field, plane], i) => {
+    const there = field && plane && twin.target(field, plane, rows.from, rows.to, -1) >= 0
+    if (field && plane && !there) twin.written(at[i]!, field, plane, rows.from, rows.to, at[i]!)
+  })
 }
 
 function drawPiece(
@@ -93,7 +203,7 @@ function drawPiece(
   { taper, softness }: Pick<StrokeRequest, 'taper' | 'softness'>,
   width: number,
   tile: number,
-  run: { from: number; to: number; shift: number },
+  run: Run,
   texel: StrokeTexel,
 ): void {
   const one = 1 / width

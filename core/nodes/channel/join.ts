@@ -1,14 +1,13 @@
-import { decodeSrgb } from '../../colour/srgb'
 import { defineNode } from '../../graph/define-node'
 import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { choice } from '../../graph/parameters'
 import { colour, grey, vector } from '../../graph/ports'
+import { srgbField } from '../../kernels/srgb'
 
 /** Greys put together to a colour or a vector. */
 export default defineNode({
   type: 'join',
-  version: 1,
+  version: 2,
   family: 'channel',
   title: 'Join',
   summary: 'Puts greys together to a colour or a vector.',
@@ -30,6 +29,8 @@ export default defineNode({
     vector: vector({ help: 'The first two.' }),
   },
   footprint: 'point',
+  // Decoded in float32 steps since version 2.
+  upgrade: { 1: (params) => params },
   evaluate: ({ first, second, third }, { encoding }, out, { rows }) => {
     const inputs = [first, second, third]
     for (const target of [out.colour, out.vector]) {
@@ -37,13 +38,11 @@ export default defineNode({
       const decode = target.type === 'colour' && encoding === 'srgb'
       target.planes.forEach((plane, p) => {
         const source = inputs[p]!
-        const values = source.planes[0]!
+        if (decode) return srgbField(source, { ...target, planes: [plane] }, rows, 'decode')
         for (let y = rows.from; y < rows.to; y++) {
           rows.check()
           const from = rowStart(source, y)
-          const to = rowStart(target, y)
-          if (!decode) plane.set(values.subarray(from, from + target.width), to)
-          else for (let x = 0; x < target.width; x++) plane[to + x] = bounded(decodeSrgb(values[from + x]!))
+          plane.set(source.planes[0]!.subarray(from, from + target.width), rowStart(target, y))
         }
       })
     }

@@ -1,8 +1,7 @@
-import { createField, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { integer, number, pair, seed } from '../../graph/parameters'
 import { grey, vector } from '../../graph/ports'
-import { drawStrokes, layStrokes } from '../../kernels/strokes'
+import { layStrokes, strokeFields } from '../../kernels/strokes'
 import { streamSeed } from '../../random'
 
 /** Random strokes. Source: own derivation (kernels/strokes.ts). */
@@ -70,27 +69,7 @@ export default defineNode({
   scratchPlanes: () => 1,
   prepare: (_, params, { width, height, rows, documentSeed }) =>
     layStrokes(params, streamSeed(documentSeed, params.seed, 'fibres'), height / width, rows.check),
-  evaluate: (_, params, out, { width, height, rows, prepared: strokes }) => {
-    const some = out.grey ?? out.value ?? out.direction
-    if (!some) return
-    const grey = out.grey ?? createField('grey', width, height, { top: rows.from, rows: rows.to - rows.from })
-    for (let y = rows.from; y < rows.to; y++) {
-      const start = rowStart(some, y)
-      for (const field of [out.grey, out.value, out.direction])
-        for (const plane of field?.planes ?? []) plane.fill(0, start, start + width)
-    }
-    drawStrokes(strokes, params, { width, height }, rows, (x, y, cover, value, du, dv) => {
-      const level = Math.fround(cover * (1 - params.vary * value))
-      const at = rowStart(grey, y) + x
-      if (level <= grey.planes[0]![at]!) return
-      grey.planes[0]![at] = level
-      const i = rowStart(some, y) + x
-      if (out.value) out.value.planes[0]![i] = value
-      if (out.direction) {
-        out.direction.planes[0]![i] = du + 0
-        out.direction.planes[1]![i] = dv + 0
-      }
-    })
-  },
+  evaluate: (_, params, out, { width, height, rows, prepared: strokes }) =>
+    strokeFields(strokes, params, { width, height }, rows, out),
   example: { params: { count: 60, width: [0.012, 0.03], taper: 0.3, bend: 0.15 } },
 })
