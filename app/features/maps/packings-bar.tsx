@@ -54,6 +54,7 @@ export function PackingsBar({ files }: { files: readonly FilePlan[] }) {
         <span
           role="status"
           aria-label="Packing saved"
+          title={`${counted(files.length, 'file')}, ${shipped ? 'as shipped' : SAVE_WORDS[save]}`}
           className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft"
         >
           {counted(files.length, 'file')}, {shipped ? 'as shipped' : SAVE_WORDS[save]}
