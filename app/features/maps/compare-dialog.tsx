@@ -141,8 +141,8 @@ function Comparison({ before, after }: { before: string; after: string }) {
   )
 }
 
-const deliveryWord = ({ number, width, revision, packing }: Delivery): string =>
-  `${number === null ? 'delivery' : `#${number}`}, ${width}, revision ${revision}, ${packing}`
+const deliveryWord = ({ number, width, revision }: Delivery): string =>
+  `${number === null ? 'delivery' : `#${number}`}, ${width}, revision ${revision}`
 
 function OneMap({
   before,

@@ -59,7 +59,9 @@ function TidyButton({ graph, document }: { graph: NodeGraph; document: MaterialD
   const [undone, setUndone] = useState<{ readonly before: Places; readonly after: Places } | null>(null)
   const stands = (places: Places): boolean =>
     [...places].every(([id, at]) => !document.nodes[id] || String(document.nodes[id].at) === String(at))
-  const back = undone && stands(undone.after) ? undone.before : null
+  // Only where they are seen, and still stand as they were laid out.
+  const seen = undone !== null && [...undone.after.keys()].every((id) => graph.nodes.includes(id))
+  const back = seen && stands(undone.after) ? undone.before : null
   const tidy = (): void => {
     const after = new Map([...tidied(graph, document)].filter(([id]) => document.nodes[id]))
     const before = new Map(
