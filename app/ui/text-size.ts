@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from 'react'
+import { remember } from './browser-storage'
 
 /** How large text is, as a share of the usual. */
 export const TEXT_SIZES = [1, 1.12, 1.25, 1.5] as const
@@ -22,11 +23,7 @@ export function useTextSize(): [number, (size: number) => void] {
     size,
     (next) => {
       document.documentElement.style.setProperty('--text-size', String(next))
-      try {
-        localStorage.setItem(KEY, String(next))
-      } catch {
-        // Storage may be closed; the size then lasts until the page is left.
-      }
+      remember(KEY, next)
       window.dispatchEvent(new Event(CHANGED))
     },
   ]

@@ -255,7 +255,7 @@ export function openPackings(
 
 /** A step of a packing's history is always one's own. */
 const own = (step: { label: string } | null | undefined): Step | null =>
-  step ? { label: step.label, byOthers: false, done: true } : null
+  step ? { label: step.label, byOthers: false, beneath: false, done: true } : null
 
 export type PackingControl = ReturnType<typeof openPackings>
 

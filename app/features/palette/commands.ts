@@ -11,12 +11,12 @@ export function commandsFor(
   setTheme: (theme: 'linen' | 'soot') => void,
 ): CommandEntry[] {
   const { selection, selectedNodes, compared, wholeGraph } = view.getState()
-  const { undo, redo } = control.store.getState()
+  const [undo, redo] = [control.undoable(), control.redoable()]
   const layer = actions.selectedLayer()
   const what = selectedNodes[0] ? { node: selectedNodes[0] } : selection && toggleableOf(selection)
   const list: (CommandEntry | false | null | undefined)[] = [
-    undo.at(-1) && { words: `Undo ${undo.at(-1)!.label}`, keys: 'Ctrl Z', run: actions.undo },
-    redo.at(-1) && { words: `Redo ${redo.at(-1)!.label}`, keys: 'Ctrl Shift Z, Ctrl Y', run: actions.redo },
+    undo !== null && { words: `Undo ${undo}`, keys: 'Ctrl Z', run: actions.undo },
+    redo !== null && { words: `Redo ${redo}`, keys: 'Ctrl Shift Z, Ctrl Y', run: actions.redo },
     { words: 'Add a layer of a plain colour', keys: 'L', run: () => actions.addLayer('layer', true) },
     { words: 'Add an empty layer', run: () => actions.addLayer('layer') },
     { words: 'Add a correction', keys: 'C', run: () => actions.addLayer('correction') },

@@ -1,6 +1,6 @@
 import type { MaterialDocument } from '#core/document/document'
 import { findLayer, findPlain, locateLayer } from '#core/document/edits/layers'
-import { toggleable } from '#core/document/edits/focus'
+import { sameToggleable, toggleable } from '#core/document/edits/focus'
 import type { Actions } from '../../session/actions/actions'
 import { openEditor } from '../../session/keyboard-focus'
 import type { Selection, View } from '../../session/view'
@@ -32,7 +32,11 @@ export function sheetMenu(
           keys: 'O',
           run: () => actions.toggleEnabled(what),
         },
-        { word: solo ? 'No longer alone' : 'Show alone', keys: 'A', run: () => actions.toggleSolo(what) },
+        {
+          word: sameToggleable(solo, what) ? 'No longer alone' : 'Show alone',
+          keys: 'A',
+          run: () => actions.toggleSolo(what),
+        },
       ]
     : []
   if (place.kind === 'mask') {

@@ -57,6 +57,8 @@ export interface Step {
   readonly byOthers: boolean
   /** False where others have changed the same since; then nothing was done. */
   readonly done: boolean
+  /** Whether it lies beneath newer edits of others, which stay. */
+  readonly beneath: boolean
 }
 
 export interface OpenedDocument {
@@ -277,6 +279,9 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     },
     undo,
     redo,
+    /** The labels of what undo and redo would be about now; null where there is nothing. */
+    undoable: (): string | null => nextUndo()?.label ?? null,
+    redoable: (): string | null => get().redo.at(-1)?.label ?? beneath.at(-1)?.of.label ?? null,
     /** Somebody saved: `head` is the newest revision. */
     remote(head: number): void {
       if (head <= get().head || get().save === 'clash') return
@@ -329,17 +334,22 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     push(edit, after)
   }
 
+  /** The edit that undo is about: the newest of one's own, else the newest there is. */
+  function nextUndo(): Edit | undefined {
+    const open = get().undo.filter(({ id }) => !passed.has(id))
+    return open.findLast(({ id }) => !others.has(id)) ?? open.at(-1)
+  }
+
   /**
    * Takes an edit back: the newest of one's own, else the newest there is. One that lies beneath others' edits is taken out of
    * the document as far as nobody has changed the same since. Null where there is none.
    */
   function undo(): Step | null {
     drop()
-    const open = get().undo.filter(({ id }) => !passed.has(id))
-    const edit = open.findLast(({ id }) => !others.has(id)) ?? open.at(-1)
+    const edit = nextUndo()
     if (!edit) return null
-    const step = { label: edit.label, byOthers: others.has(edit.id) }
-    if (edit === get().undo.at(-1)) {
+    const step = { label: edit.label, byOthers: others.has(edit.id), beneath: edit !== get().undo.at(-1) }
+    if (!step.beneath) {
       turn('undo', edit)
       return { ...step, done: true }
     }
@@ -360,12 +370,12 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
     const next = get().redo.at(-1)
     if (next) {
       turn('redo', next)
-      return { label: next.label, byOthers: others.has(next.id), done: true }
+      return { label: next.label, byOthers: others.has(next.id), beneath: false, done: true }
     }
     const last = beneath.pop()
     if (!last) return null
     const again = withoutEdit(last.by, last.of.label)
-    const step = { label: last.of.label, byOthers: others.has(last.of.id) }
+    const step = { label: last.of.label, byOthers: others.has(last.of.id), beneath: true }
     if (again === 'clash') return { ...step, done: false }
     if (again) push(again)
     return { ...step, done: true }

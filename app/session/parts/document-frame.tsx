@@ -64,8 +64,8 @@ export function DocumentBar({
 /** Undo and redo of the document. */
 export function StepButtons() {
   const { control, actions } = useMaterial()
-  const undo = useStore(control.store, (editing) => editing.undo.at(-1)?.label ?? null)
-  const redo = useStore(control.store, (editing) => editing.redo.at(-1)?.label ?? null)
+  const undo = useStore(control.store, control.undoable)
+  const redo = useStore(control.store, control.redoable)
   return <StepPair undo={undo} redo={redo} onUndo={actions.undo} onRedo={actions.redo} />
 }
 

@@ -16,5 +16,7 @@ export function stepInWords(kind: 'undo' | 'redo', step: Step | null): string {
   const words = WORDS[kind]
   if (!step) return words.nothing
   if (!step.done) return `${words.not}: ${within(step.label)}. Another tab has changed the same since.`
+  if (step.beneath && !step.byOthers)
+    return `${words.done}, your own edit: ${within(step.label)}. Newer ones of another tab stay.`
   return step.byOthers ? `${words.done}, an edit of another tab: ${within(step.label)}` : turnInWords(kind, step.label)
 }

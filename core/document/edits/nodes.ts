@@ -166,7 +166,12 @@ export function usesOf(document: MaterialDocument, id: string): Use[] {
 /** Ids of nodes that come to nothing: no cell, mask entry or named result reads them, nor what they feed. */
 export function unusedNodes(document: MaterialDocument): string[] {
   const used = new Set<string>()
-  const use = (source: Source): void => feedersOf(document, source).forEach((id) => used.add(id))
+  const use = (source: Source): void => {
+    const id = nodeOf(document, source)
+    if (id === null || used.has(id)) return
+    used.add(id)
+    inputSources(document.nodes[id]).forEach(use)
+  }
   forEachSource(document, (source, _, { kind }) => void (kind !== 'input' && use(source)))
   for (const tap of Object.values(document.taps)) if ('node' in tap) use(tap)
   return Object.keys(document.nodes).filter((id) => !used.has(id))
