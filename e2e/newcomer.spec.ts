@@ -2,6 +2,7 @@ import type { Locator } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { MapsPage, planesOf } from './support/maps-page'
 import { MaterialPage } from './support/material-page'
+import { dragBetween, middleOf } from './support/pointer'
 
 test.setTimeout(180_000)
 
@@ -33,17 +34,11 @@ test('two layers of noise, cells, threshold, bevel and gradient remap, made and 
     actions++
     await material.takeNode(node)
   }
-  const middle = async (what: Locator): Promise<[number, number]> => {
-    const { x, y, width, height } = (await what.boundingBox())!
-    return [x + width / 2, y + height / 2]
-  }
   const drag = async (from: Locator, to: Locator | [number, number]): Promise<void> => {
     actions++
     // Once it stands still.
     await from.hover()
-    await page.mouse.down()
-    await page.mouse.move(...(Array.isArray(to) ? to : await middle(to)), { steps: 10 })
-    await page.mouse.up()
+    await dragBetween(page, await middleOf(from), Array.isArray(to) ? to : await middleOf(to))
   }
   const port = (node: string, name: RegExp): Locator => material.nodes.locator(`[data-node=${node}]`).getByLabel(name)
   const ground = async (across: number, down: number): Promise<[number, number]> => {

@@ -1,6 +1,6 @@
-import type { Locator } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { MaterialPage } from './support/material-page'
+import { dragBetween, middleOf } from './support/pointer'
 
 test.setTimeout(180_000)
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] })
@@ -167,28 +167,18 @@ test('nodes by intent: a wire picked up, a card in a wire and on cells, masks on
   await page.getByRole('button', { name: 'All of it in view' }).click()
   const node = (id: string) => material.nodes.locator(`[data-node=${id}]`)
   const notice = page.getByRole('status', { name: 'Notice' })
-  const middle = async (what: Locator): Promise<[number, number]> => {
-    const { x, y, width, height } = (await what.boundingBox())!
-    return [x + width / 2, y + height / 2]
-  }
-  const drag = async (from: [number, number], to: [number, number]): Promise<void> => {
-    await page.mouse.move(...from)
-    await page.mouse.down()
-    await page.mouse.move((from[0] + to[0]) / 2, (from[1] + to[1]) / 2, { steps: 6 })
-    await page.mouse.move(...to, { steps: 6 })
-    await page.mouse.up()
-  }
+  const drag = (from: [number, number], to: [number, number]): Promise<void> => dragBetween(page, from, to)
   const wire = (name: string) => material.nodes.getByLabel(name, { exact: true })
   const input = (id: string) => node(id).getByLabel(/^Input source/)
 
   // Picked up at a wired input, and laid into another: it is gone from the first.
   await expect(wire('Wire from noise.grey to soft, source')).toBeAttached()
-  await drag(await middle(input('soft')), await middle(input('other')))
+  await drag(await middleOf(input('soft')), await middleOf(input('other')))
   await expect(wire('Wire from noise.grey to other, source')).toBeAttached()
   await expect(wire('Wire from noise.grey to soft, source')).not.toBeAttached()
   // Picked up and let go over empty ground it is cut, and no list opens.
   const pane = (await material.nodes.boundingBox())!
-  await drag(await middle(input('other')), [pane.x + 12, pane.y + pane.height - 12])
+  await drag(await middleOf(input('other')), [pane.x + 12, pane.y + pane.height - 12])
   await expect(wire('Wire from noise.grey to other, source')).not.toBeAttached()
   await expect(page.getByRole('dialog', { name: 'Add a node' })).toBeHidden()
   await page.keyboard.press('Control+z')
@@ -202,26 +192,29 @@ test('nodes by intent: a wire picked up, a card in a wire and on cells, masks on
     const matrix = one.getScreenCTM()!
     return [p.x * matrix.a + matrix.e, p.y * matrix.d + matrix.f] as [number, number]
   })
-  const [cardX, cardY] = await middle(node('hard'))
-  const head = await middle(node('hard').getByText('Threshold'))
+  const [cardX, cardY] = await middleOf(node('hard'))
+  const head = await middleOf(node('hard').getByText('Threshold'))
   await drag(head, [on[0] + head[0] - cardX, on[1] + head[1] - cardY])
   await expect(wire('Wire from noise.grey to hard, source')).toBeAttached()
   await expect(wire('Wire from hard.result to soft, source')).toBeAttached()
   await page.keyboard.press('Control+z')
   await expect(notice).toHaveText(/^Undone: put Threshold into a wire/)
   await expect(wire('Wire from noise.grey to soft, source')).toBeAttached()
-  expect(Math.abs((await middle(node('hard')))[1] - on[1])).toBeLessThan(20)
+  expect(Math.abs((await middleOf(node('hard')))[1] - on[1])).toBeLessThan(20)
 
   // A card carried onto a cell feeds it, and stands where it stood.
-  const stood = await middle(node('lone'))
-  await drag(await middle(node('lone').getByText('Cells')), await middle(material.cell('base', 'metallic')))
+  const stood = await middleOf(node('lone'))
+  await drag(await middleOf(node('lone').getByText('Cells')), await middleOf(material.cell('base', 'metallic')))
   await expect(material.cell('base', 'metallic')).toHaveAccessibleName(/normal, amount/)
   await expect(material.settings.getByRole('heading', { name: /Cells/ })).toBeVisible()
-  expect(await middle(node('lone'))).toEqual(stood)
+  expect(await middleOf(node('lone'))).toEqual(stood)
   // The end of a wire on a mask is one more entry; a mask on a cell is its source.
-  await drag(await middle(node('hard').getByLabel('Output result, grey')), await middle(material.cell('base', 'mask')))
+  await drag(
+    await middleOf(node('hard').getByLabel('Output result, grey')),
+    await middleOf(material.cell('base', 'mask')),
+  )
   await expect(material.cell('base', 'mask')).toHaveAccessibleName('Mask of Base: 2 entries')
-  await drag(await middle(material.cell('base', 'mask')), await middle(material.cell('base', 'opacity')))
+  await drag(await middleOf(material.cell('base', 'mask')), await middleOf(material.cell('base', 'opacity')))
   await expect(material.settings.getByLabel('Source', { exact: true })).toHaveValue('tap:base-mask')
 
   // Deleting what several read says what else changes, where it happened; its button takes it back.

@@ -1,8 +1,9 @@
 import AxeBuilder from '@axe-core/playwright'
-import type { Locator, Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { MapsPage } from './support/maps-page'
 import { MaterialPage } from './support/material-page'
+import { dragBetween, middleOf } from './support/pointer'
 
 test.setTimeout(240_000)
 
@@ -91,25 +92,16 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await material.takeNode('noise')
   await at(5, 'Harden')
   // The wire to empty ground, and from what was taken onto the card where wires end: only with its level set it is done.
-  const middle = async (what: Locator): Promise<[number, number]> => {
-    const { x, y, width, height } = (await what.boundingBox())!
-    return [x + width / 2, y + height / 2]
-  }
-  const drag = async (from: [number, number], to: [number, number]): Promise<void> => {
-    await page.mouse.move(...from)
-    await page.mouse.down()
-    await page.mouse.move(...to, { steps: 8 })
-    await page.mouse.up()
-  }
+  const drag = (from: [number, number], to: [number, number]): Promise<void> => dragBetween(page, from, to)
   const noise = material.nodes.getByLabel('Output grey, grey')
   const pane = (await material.nodes.boundingBox())!
-  await drag(await middle(noise.first()), [pane.x + 40, pane.y + pane.height - 40])
+  await drag(await middleOf(noise.first()), [pane.x + 40, pane.y + pane.height - 40])
   await material.takeNode('threshold')
   const card = material.nodes.locator('[data-node=threshold]')
   await material.nodes.getByRole('button', { name: 'All of it in view' }).click()
   await drag(
-    await middle(card.getByLabel('Output result, grey')),
-    await middle(material.nodes.getByLabel(/^Into Layer, mask/)),
+    await middleOf(card.getByLabel('Output result, grey')),
+    await middleOf(material.nodes.getByLabel(/^Into Layer, mask/)),
   )
   await expect(material.nodes.getByLabel(/^Wire from threshold.result to output/)).toBeAttached()
   await at(5, 'Harden')

@@ -47,6 +47,21 @@ export function fittingGain({ largest, rms }: Pick<Comparison, 'largest' | 'rms'
   return GAINS.findLast((gain) => gain * usual <= 1) ?? GAINS[0]
 }
 
+/** What two files of one map differ in, at the size of the smaller and in the planes that both have. */
+export interface MapDifference extends Comparison {
+  readonly width: number
+  readonly height: number
+  /** How often the difference is amplified. */
+  readonly gain: number
+  /** Planes that only the later, and only the earlier file has. */
+  readonly added: readonly string[]
+  readonly removed: readonly string[]
+  /** Width and height of the earlier and the later file. */
+  readonly sizes: readonly (readonly [number, number])[]
+  /** Whether the difference shown is that of alpha, as nothing else differs. */
+  readonly ofAlpha: boolean
+}
+
 /** Compares texel by texel. Throws file-invalid where size or channels differ. */
 export function compareMaps(a: RasterImage, b: RasterImage): Comparison {
   alike(a, b)

@@ -1,6 +1,6 @@
 import type { RasterImage } from '#core/field/pyramid'
 import type { RasterShape } from '#core/field/raster'
-import type { Comparison } from '#core/texture/compare'
+import type { MapDifference } from '#core/texture/compare'
 import type { MipRules } from '#core/texture/mips'
 
 /** What the thread that reads images is asked for. */
@@ -37,18 +37,7 @@ export interface LibraryImage extends RasterShape {
   readonly thumbnail: Uint8Array
 }
 
-/** How far two files are apart, at the size of the smaller and in the planes that both have, and PNGs of it. */
-export interface MapComparison extends Comparison {
-  readonly width: number
-  readonly height: number
-  /** How often the difference is amplified. */
-  readonly gain: number
-  /** Planes that only the later, and only the earlier file has. */
-  readonly added: readonly string[]
-  readonly removed: readonly string[]
-  /** Width and height of the earlier and the later file. */
-  readonly sizes: readonly (readonly [number, number])[]
-  /** Whether the difference shown is that of alpha, as nothing else differs. */
-  readonly ofAlpha: boolean
+/** What two files differ in, and PNGs of it and of both. */
+export interface MapComparison extends MapDifference {
   readonly pictures: { readonly difference: Uint8Array; readonly before: Uint8Array; readonly after: Uint8Array }
 }

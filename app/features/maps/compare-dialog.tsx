@@ -1,7 +1,7 @@
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { ask } from '../../session/ask'
-import type { ComparedMap } from '../../contracts/compared-map'
+import type { ComparedMap, ComparedPictures } from '../../contracts/compared-map'
 import { GAINS } from '#core/texture/compare'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
@@ -17,22 +17,6 @@ const LOOKS = [
   { value: 'wiper', word: 'Wiper' },
 ] as const
 type Look = (typeof LOOKS)[number]['value']
-
-/** What the server found of one map of two deliveries. */
-interface Figures {
-  readonly largest: number
-  readonly rms: number
-  readonly ratio: number
-  readonly at: readonly [number, number]
-  readonly width: number
-  readonly height: number
-  readonly gain: number
-  readonly added: readonly string[]
-  readonly removed: readonly string[]
-  readonly sizes: readonly (readonly [number, number])[]
-  readonly ofAlpha: boolean
-  readonly pictures: { readonly difference: string; readonly before: string; readonly after: string }
-}
 
 /** Two deliveries map by map, with the difference amplified. */
 export function CompareDialog() {
@@ -157,13 +141,13 @@ function OneMap({
   gain: string | null
   look: Look
 }) {
-  const [answered, setAnswered] = useState<{ gain: string | null; figures: Figures | string } | null>(null)
+  const [answered, setAnswered] = useState<{ gain: string | null; figures: ComparedPictures | string } | null>(null)
   const both = found.before !== null && found.after !== null
   useEffect(() => {
     if (!both) return
     let wanted = true
     const amplified = gain === null ? '' : `&gain=${gain}`
-    void answer<Figures>(
+    void answer<ComparedPictures>(
       `/deliveries/${after}/against/${before}?map=${encodeURIComponent(found.map)}${amplified}`,
     ).then((figures) => wanted && setAnswered({ gain, figures }))
     return () => {
@@ -177,7 +161,7 @@ function OneMap({
         ■ {answered.figures}
       </p>
     )
-  const got = answered?.figures as Figures | undefined
+  const got = answered?.figures as ComparedPictures | undefined
   if (!got)
     return (
       <p role="status" className="m-4">
@@ -208,7 +192,7 @@ function OneMap({
 }
 
 /** What else differs than values. */
-function alsoInWords({ added, removed, sizes, width, height }: Figures): string[] {
+function alsoInWords({ added, removed, sizes, width, height }: ComparedPictures): string[] {
   const [before, after] = sizes
   return [
     added.length > 0 ? `Only the later file has ${added.join(', ')}; what both have is compared.` : null,
@@ -222,7 +206,7 @@ function alsoInWords({ added, removed, sizes, width, height }: Figures): string[
 const PICTURE = 'col-start-1 row-start-1 max-h-full max-w-full object-contain'
 
 /** One of the pictures, or both with a seam that is moved. */
-function Pictures({ map, got, look, faint }: { map: string; got: Figures; look: Look; faint: boolean }) {
+function Pictures({ map, got, look, faint }: { map: string; got: ComparedPictures; look: Look; faint: boolean }) {
   const [seam, setSeam] = useState(50)
   if (look !== 'wiper')
     return (

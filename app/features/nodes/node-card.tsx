@@ -3,11 +3,12 @@ import { formatPort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import type { NodeProps } from '@xyflow/react'
 import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
-import { useEffect, useRef } from 'react'
+import { useEffect } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
+import { RenameInput } from '../../ui/rename-input'
 import { Swatch } from '../../session/parts/swatch'
 import type { OutputCard } from './node-graph'
 import type { CardSize } from './card-size'
@@ -93,27 +94,13 @@ export function NodeCard({ id, data, selected }: NodeProps) {
 function Rename({ id, onEnd }: { id: string; onEnd(): void }) {
   const actions = useActions()
   const document = useUndialled()
-  const input = useRef<HTMLInputElement>(null)
-  useEffect(() => input.current?.select(), [])
   return (
-    <input
-      ref={input}
-      aria-label="Name of the node"
-      defaultValue={nodeTitle(document, id)}
-      maxLength={200}
-      autoFocus
-      onBlur={(event) => {
-        const title = registry.get(document.nodes[id]!.type)?.title
-        const { value } = event.target
-        if (value !== nodeTitle(document, id)) actions.renameNode(id, value === title ? '' : value)
-        onEnd()
-      }}
-      onKeyDown={(event) => {
-        event.stopPropagation()
-        if (event.key === 'Enter') event.currentTarget.blur()
-        if (event.key === 'Escape') onEnd()
-      }}
-      className="nodrag w-full rounded border border-accent bg-raised px-1"
+    <RenameInput
+      label="Name of the node"
+      name={nodeTitle(document, id)}
+      onName={(name) => actions.renameNode(id, name)}
+      onEnd={onEnd}
+      className="nodrag w-full px-1"
     />
   )
 }

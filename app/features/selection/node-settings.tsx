@@ -47,7 +47,7 @@ export function NodeSettings({ id }: { id: string }) {
   return (
     <SettingsFrame
       title={nodeTitle(document, id)}
-      onRename={(name) => actions.renameNode(id, name === definition.title ? '' : name)}
+      onRename={(name) => actions.renameNode(id, name)}
       about={definition.summary}
       tools={
         <>

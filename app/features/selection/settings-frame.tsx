@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { number } from '#core/graph/parameters'
+import { RenameInput } from '../../ui/rename-input'
 import { backToSheet } from '../../session/keyboard-focus'
 
 export const AMOUNT = number({ default: 1, min: 0, max: 1, help: 'How much of it shows; 0 is none, 1 is all.' })
@@ -8,8 +9,6 @@ export const AMOUNT = number({ default: 1, min: 0, max: 1, help: 'How much of it
 /** A title; one that is a name is changed by a press on it. */
 function Title({ title, onRename }: { title: string; onRename?: (name: string) => void }) {
   const [renaming, setRenaming] = useState(false)
-  const input = useRef<HTMLInputElement>(null)
-  useEffect(() => input.current?.select(), [renaming])
   if (!onRename)
     return (
       <h3 className="truncate font-semibold" title={title}>
@@ -30,22 +29,12 @@ function Title({ title, onRename }: { title: string; onRename?: (name: string) =
       </h3>
     )
   return (
-    <input
-      ref={input}
-      aria-label="Name"
-      defaultValue={title}
-      maxLength={200}
-      autoFocus
-      onBlur={(event) => {
-        if (event.target.value.trim() !== title) onRename(event.target.value)
-        setRenaming(false)
-      }}
-      onKeyDown={(event) => {
-        event.stopPropagation()
-        if (event.key === 'Escape') event.currentTarget.value = title
-        if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur()
-      }}
-      className="min-w-0 rounded border border-accent bg-raised px-1 font-semibold"
+    <RenameInput
+      label="Name"
+      name={title}
+      onName={onRename}
+      onEnd={() => setRenaming(false)}
+      className="min-w-0 px-1 font-semibold"
     />
   )
 }

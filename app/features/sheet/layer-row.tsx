@@ -1,9 +1,10 @@
 import { formatOutput } from '#core/document/address'
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal } from 'lucide-react'
-import { memo, useEffect, useRef } from 'react'
+import { memo } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Layer, PlainLayer } from '#core/document/document'
+import { RenameInput } from '../../ui/rename-input'
 import { ToolButton } from '../../ui/tool-button'
 import { counted } from '../../ui/words'
 import { bandName } from '../../session/engine/seen'
@@ -212,27 +213,15 @@ function Subtitle({ layer }: { layer: Layer }) {
 
 function Rename({ layer }: { layer: Layer }) {
   const actions = useActions()
-  const input = useRef<HTMLInputElement>(null)
-  useEffect(() => input.current?.select(), [])
-  /** Keyboards go on from the row; a press elsewhere stays where it was made. */
-  const leave = (field: HTMLInputElement): void => field.closest<HTMLElement>('[data-at]')?.focus()
   return (
-    <input
-      ref={input}
-      aria-label={`Name of ${layer.name}`}
-      defaultValue={layer.name}
-      maxLength={200}
-      autoFocus
-      onBlur={(event) => {
-        actions.renameLayer(layer.id, event.target.value)
-        actions.setView({ renaming: null })
-      }}
-      onKeyDown={(event) => {
-        event.stopPropagation()
-        if (event.key === 'Escape') event.currentTarget.value = layer.name
-        if (event.key === 'Enter' || event.key === 'Escape') leave(event.currentTarget)
-      }}
-      className="min-w-0 flex-1 rounded border border-accent bg-raised px-1.5 py-0.5"
+    <RenameInput
+      label={`Name of ${layer.name}`}
+      name={layer.name}
+      onName={(name) => actions.renameLayer(layer.id, name)}
+      onEnd={() => actions.setView({ renaming: null })}
+      // Keyboards go on from the row; a press elsewhere stays where it was made.
+      leave={(field) => field.closest<HTMLElement>('[data-at]')?.focus()}
+      className="min-w-0 flex-1 px-1.5 py-0.5"
     />
   )
 }

@@ -1,7 +1,7 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
-import { memo, useEffect, useMemo, useRef, useState } from 'react'
+import { memo, useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
@@ -21,6 +21,7 @@ import { ChannelHead, NewChannel } from './channel-head'
 import type { SheetRow } from './rows'
 import { cellOf, countLayers, selectionAt, sheetRows, stepFrom } from './rows'
 import { LayerRow } from './layer-row'
+import { HiddenChannels } from './hidden-channels'
 import { useSheetKeys } from './sheet-keys'
 import { sheetMenu } from './sheet-menu'
 import type { Dragged } from './sheet-layout'
@@ -60,53 +61,6 @@ export function LayerSheet() {
     </section>
   )
 }
-
-/** How many channels the pane has no room for, with a way to them. */
-function HiddenChannels({ channels }: { channels: readonly Channel[] }) {
-  const [hidden, setHidden] = useState({ left: 0, right: 0 })
-  useEffect(() => {
-    const grid = document.querySelector<HTMLElement>('[role=grid][aria-multiselectable]')
-    if (!grid) return
-    const look = (): void => {
-      const frame = grid.getBoundingClientRect()
-      const frozen = grid.querySelector('[role=row] > *')?.getBoundingClientRect().right ?? frame.left
-      const heads = [...grid.querySelectorAll('[data-at^="head/"]')].map((head) => head.getBoundingClientRect())
-      // One that is cut is hidden too.
-      const next = {
-        left: heads.filter(({ left }) => left < frozen - 1).length,
-        right: heads.filter(({ right }) => right > frame.left + grid.clientWidth + 1).length,
-      }
-      setHidden((now) => (now.left === next.left && now.right === next.right ? now : next))
-    }
-    const watch = new ResizeObserver(look)
-    watch.observe(grid)
-    grid.addEventListener('scroll', look)
-    look()
-    return () => {
-      watch.disconnect()
-      grid.removeEventListener('scroll', look)
-    }
-  }, [channels])
-  const scroll = (by: number): void =>
-    document.querySelector('[role=grid][aria-multiselectable]')?.scrollBy({ left: by, behavior: 'smooth' })
-  if (hidden.left + hidden.right === 0) return null
-  return (
-    <span className="flex" role="group" aria-label="Channels out of sight">
-      {hidden.left > 0 && (
-        <Button variant="quiet" className="px-1" onClick={() => scroll(-STEP)}>
-          ← {counted(hidden.left, 'channel')}
-        </Button>
-      )}
-      {hidden.right > 0 && (
-        <Button variant="quiet" className="px-1" onClick={() => scroll(STEP)}>
-          {counted(hidden.right, 'more channel')} →
-        </Button>
-      )}
-    </span>
-  )
-}
-/** Pixels that a press brings into view. */
-const STEP = 240
 
 function AddMenu() {
   const actions = useActions()

@@ -250,7 +250,8 @@ export function nodeActions(
       edit('Rename node', (draft) => {
         const node = draft.nodes[id]
         if (!node) return
-        if (name.trim() === '') delete node.name
+        // What its type is called is no name of its own.
+        if (name.trim() === '' || name.trim() === registry.get(node.type)?.title) delete node.name
         else node.name = cutText(name.trim(), 200)
       })
     },
