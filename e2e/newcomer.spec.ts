@@ -36,8 +36,16 @@ test('two layers of noise, cells, threshold, bevel and gradient remap, made and 
   }
   const drag = async (from: Locator, to: Locator | [number, number]): Promise<void> => {
     actions++
-    // Once it stands still.
-    await from.hover()
+    // Once it stands still, within the pane: a card that was just added comes into view.
+    await expect
+      .poll(async () => {
+        const [x, y] = await middleOf(from)
+        await page.waitForTimeout(100)
+        const pane = (await material.nodes.boundingBox())!
+        const stands = String(await middleOf(from)) === String([x, y])
+        return stands && x < pane.x + pane.width && y < pane.y + pane.height
+      })
+      .toBe(true)
     await dragBetween(page, await middleOf(from), Array.isArray(to) ? to : await middleOf(to))
   }
   const port = (node: string, name: RegExp): Locator => material.nodes.locator(`[data-node=${node}]`).getByLabel(name)
