@@ -2,7 +2,7 @@ import type { Locator } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { MapsPage, planesOf } from './support/maps-page'
 import { MaterialPage } from './support/material-page'
-import { dragBetween, middleOf } from './support/pointer'
+import { middleOf } from './support/pointer'
 
 test.setTimeout(180_000)
 
@@ -36,17 +36,11 @@ test('two layers of noise, cells, threshold, bevel and gradient remap, made and 
   }
   const drag = async (from: Locator, to: Locator | [number, number]): Promise<void> => {
     actions++
-    // Once it stands still, within the pane: a card that was just added comes into view.
-    await expect
-      .poll(async () => {
-        const [x, y] = await middleOf(from)
-        await page.waitForTimeout(100)
-        const pane = (await material.nodes.boundingBox())!
-        const stands = String(await middleOf(from)) === String([x, y])
-        return stands && x < pane.x + pane.width && y < pane.y + pane.height
-      })
-      .toBe(true)
-    await dragBetween(page, await middleOf(from), Array.isArray(to) ? to : await middleOf(to))
+    // Once it stands still and takes the press.
+    await from.hover()
+    await page.mouse.down()
+    await page.mouse.move(...(Array.isArray(to) ? to : await middleOf(to)), { steps: 10 })
+    await page.mouse.up()
   }
   const port = (node: string, name: RegExp): Locator => material.nodes.locator(`[data-node=${node}]`).getByLabel(name)
   const ground = async (across: number, down: number): Promise<[number, number]> => {
