@@ -28,6 +28,8 @@ export default function handleRequest(
       </Nonce>,
       {
         nonce,
+        // Panes come whole with the page, none of them by a script after it.
+        progressiveChunkSize: Infinity,
         [ready]() {
           const body = new PassThrough()
           headers.set('Content-Type', 'text/html; charset=utf-8')

@@ -1,5 +1,5 @@
 import type { Node, Viewport } from '@xyflow/react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import type { MaterialDocument } from '#core/document/document'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
@@ -34,6 +34,30 @@ export function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
   setKnown({ shape, places })
   return places
 }
+
+/** Cards that are made in one go; a hundred at once would take the page for a third of a second. */
+const PORTION = 10
+
+/** The cards that may be made by now: those nearest to where wires end first, the others a few at a time. */
+export function useArrived(cards: readonly Card[]): ReadonlySet<string> {
+  const [arrived, setArrived] = useState<ReadonlySet<string>>(() => new Set(portionOf(cards)))
+  const awaited = cards.some(({ id }) => !arrived.has(id))
+  useEffect(() => {
+    if (!awaited) return
+    const timer = setTimeout(() => {
+      const present = cards.filter(({ id }) => arrived.has(id)).map(({ id }) => id)
+      setArrived(new Set([...present, ...portionOf(cards.filter(({ id }) => !arrived.has(id)))]))
+    })
+    return () => clearTimeout(timer)
+  }, [cards, arrived, awaited])
+  return arrived
+}
+
+const portionOf = (cards: readonly Card[]): string[] =>
+  cards
+    .toSorted((a, b) => b.position.x - a.position.x)
+    .slice(0, PORTION)
+    .map(({ id }) => id)
 
 const sizeOfCard =
   (graph: NodeGraph, document: MaterialDocument) =>

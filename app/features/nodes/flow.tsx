@@ -25,7 +25,7 @@ import { pointOf, sheetCellAt, wireUnder } from './dragging'
 import { OUTPUT_CARD } from './node-graph'
 import { cardSize } from './card-size'
 import type { Card } from './cards'
-import { LEGIBLE, boxOf, cardsOf, portOf, useTidy, viewOf } from './cards'
+import { LEGIBLE, boxOf, cardsOf, portOf, useArrived, useTidy, viewOf } from './cards'
 
 const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
 const WIRE_TYPES = { wire: NodeWire }
@@ -55,6 +55,8 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     // Sizes that were measured stay, so that wires need not be measured anew.
     setCards(wanted.map((card) => ({ ...cards.find((one) => one.id === card.id), ...card })))
   }
+  const arrived = useArrived(cards)
+  const present = useMemo(() => cards.filter(({ id }) => arrived.has(id)), [cards, arrived])
   const edges = useMemo(
     () =>
       graph.wires.map((wire): Edge<WireData> => ({
@@ -315,9 +317,9 @@ export function Flow({ graph }: { graph: NodeGraph }) {
         }}
       >
         <ReactFlow
-          nodes={cards}
+          nodes={present}
           edges={edges.flatMap((edge) => {
-            if (edge.id === pickedId) return []
+            if (edge.id === pickedId || !arrived.has(edge.source) || !arrived.has(edge.target)) return []
             return chosenWires.has(edge.id) || edge.id === under?.id ? [{ ...edge, selected: true }] : [edge]
           })}
           nodeTypes={NODE_TYPES}

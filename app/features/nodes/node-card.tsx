@@ -3,7 +3,7 @@ import { formatPort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import type { NodeProps } from '@xyflow/react'
 import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
@@ -29,7 +29,13 @@ export interface OutputCardData extends Record<string, unknown> {
 function usePorts(card: string, names: readonly string[]): void {
   const updateInternals = useUpdateNodeInternals()
   const all = names.join(' ')
-  useEffect(() => updateInternals(card), [updateInternals, card, all])
+  const measured = useRef(all)
+  useEffect(() => {
+    // The first time React Flow measures all cards in one go; here each would take as long as all of them.
+    if (measured.current === all) return
+    measured.current = all
+    updateInternals(card)
+  }, [updateInternals, card, all])
 }
 
 /** A node: its picture, its name, what it is set to, its ports with their words. */

@@ -1,3 +1,4 @@
+import { wrap } from 'comlink'
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
@@ -9,9 +10,8 @@ import { CopyShader } from 'three/addons/shaders/CopyShader.js'
 import type { View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
-import type { Radiance } from './environments'
 import { ENVIRONMENT } from './environments'
-import { halvesOf, prefiltered } from './prefilter'
+import type { EnvironmentCalls } from './environment.worker'
 import { Side } from './side.client'
 
 /** What of a document the stage needs besides its textures. */
@@ -46,23 +46,21 @@ const REST = 160
 const SLOW = 60
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
-/** Texels along an edge of an environment's cube. */
-const ENVIRONMENT_EDGE = 64
-
 type Shape = StageView['shape'] | 'flat'
 
+const environments = wrap<EnvironmentCalls>(
+  new Worker(new URL('./environment.worker.ts', import.meta.url), { type: 'module' }),
+)
+
 /** An environment as three.js looks it up: a cube whose levels are of growing roughness. */
-function environmentTexture(radiance: Radiance): THREE.CubeTexture {
-  // Cubes that are no render targets are looked up with x turned about.
-  const levels = prefiltered((x, y, z) => radiance(-x, y, z), ENVIRONMENT_EDGE)
-  const [mirror, ...mipmaps] = levels.map((cube) => {
-    const { edge } = cube
-    return new THREE.CubeTexture(
-      halvesOf(cube).map((half) => new THREE.DataTexture(half, edge, edge, THREE.RGBAFormat, THREE.HalfFloatType)),
-    )
-  })
-  const texture = mirror!
-  Object.assign(texture, {
+async function environmentTexture(name: StageView['environment']): Promise<THREE.CubeTexture> {
+  const [texture, ...mipmaps] = (await environments.levelsOf(name)).map(
+    ({ edge, faces }) =>
+      new THREE.CubeTexture(
+        faces.map((half) => new THREE.DataTexture(half, edge, edge, THREE.RGBAFormat, THREE.HalfFloatType)),
+      ),
+  )
+  return Object.assign(texture!, {
     mipmaps,
     type: THREE.HalfFloatType,
     colorSpace: THREE.LinearSRGBColorSpace,
@@ -71,7 +69,6 @@ function environmentTexture(radiance: Radiance): THREE.CubeTexture {
     isPMREMTexture: true,
     needsUpdate: true,
   })
-  return texture
 }
 
 /**
@@ -174,7 +171,7 @@ export class StageRenderer {
     this.split = split
     this.orbit.enabled = view.mode === 'model'
     this.pan.enabled = view.mode === 'flat'
-    if (!before || before.environment !== view.environment) this.scene.environment = this.environment(view.environment)
+    if (!before || before.environment !== view.environment) void this.setEnvironment(view.environment)
     if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.fit()
     this.draw()
   }
@@ -259,6 +256,7 @@ export class StageRenderer {
   }
 
   dispose(): void {
+    this.disposed = true
     cancelAnimationFrame(this.frame)
     clearTimeout(this.rest)
     this.orbit.dispose()
@@ -273,6 +271,7 @@ export class StageRenderer {
 
   private frames = 0
   private warm = false
+  private disposed = false
   /** Whether the next frame is one of something that moves. */
   private moves = false
   private readonly watchers = new Set<() => void>()
@@ -297,7 +296,7 @@ export class StageRenderer {
     }
     gl.setScissorTest(false)
     gl.setViewport(0, 0, width, height)
-    const empty = !this.sides.shown.has(view.shown === null ? 'colour' : 'shown')
+    const empty = !this.isReady('shown', view)
     this.onDrawn(++this.frames, empty ? 'empty' : this.moves ? 'quickly' : 'fully')
     // The next frame comes when this one has been taken: at once, or after all its pixels where no graphics card is.
     const how = this.moves ? 'quickly' : 'fully'
@@ -315,7 +314,7 @@ export class StageRenderer {
     const material = this.materials[which] ?? this.materials.shown
     gl.setScissor(from, 0, Math.max(0, to - from), this.size.height)
     gl.setScissorTest(true)
-    if (!material || !side.has(view.shown === null ? 'colour' : 'shown')) {
+    if (!material || !this.isReady(which, view)) {
       gl.clear()
       if (which === 'shown') this.warmUp()
       return
@@ -338,6 +337,13 @@ export class StageRenderer {
       // Passes before the last draw into targets of their own, which the scissor does not touch.
       this.composer.render()
     } else gl.render(this.scene, camera)
+  }
+
+  /** Whether there is something to draw, and light to see it in. */
+  private isReady(which: StageSide, { shown }: StageView): boolean {
+    return shown === null
+      ? this.scene.environment !== null && this.sides[which].has('colour')
+      : this.sides[which].has('shown')
   }
 
   /** One pixel of light, so that programs are made while the first pictures are. */
@@ -429,11 +435,13 @@ export class StageRenderer {
     return made
   }
 
-  private environment(name: StageView['environment']): THREE.Texture {
-    const known = this.environments.get(name)
-    if (known) return known
-    const texture = environmentTexture(ENVIRONMENT[name].radiance)
+  /** The environment before stays until this one has been made. */
+  private async setEnvironment(name: StageView['environment']): Promise<void> {
+    const texture = this.environments.get(name) ?? (await environmentTexture(name))
+    if (this.disposed) return texture.dispose()
     this.environments.set(name, texture)
-    return texture
+    if (this.view?.environment !== name) return
+    this.scene.environment = texture
+    this.draw()
   }
 }

@@ -1,6 +1,6 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { useEffect, useLayoutEffect, useSyncExternalStore } from 'react'
+import { Suspense, useEffect, useLayoutEffect, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator, useGroupRef } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
@@ -235,11 +235,11 @@ export function DocumentScreen({
   )
 }
 
-/** A pane, and what is told of what happened in it. */
+/** A pane, and what is told of what happened in it. Each comes alive in a task of its own, after the workers have begun. */
 function PaneFrame({ name, children }: { name: string; children: ReactNode }) {
   return (
     <div data-pane={name} className="relative h-full">
-      {children}
+      <Suspense>{children}</Suspense>
       <PaneNotice pane={name} />
     </div>
   )
