@@ -2,7 +2,6 @@ import { LUMINANCE } from '../colour/srgb'
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
 import { bounded } from '../field/limits'
-import { hashInto } from '../random'
 import type { Rows } from './rows'
 import { simd } from './simd'
 
@@ -80,27 +79,4 @@ export function copyValues(source: Field, out: Field, rows: Rows): void {
       plane.set(values.subarray(from, from + out.width), rowStart(out, y))
     }
   })
-}
-
-/**
- * By each texel's ID one of several fields: ID modulo their number, or where `stream` is not null the ID's hash in that stream
- * modulo it. Shape: all fields but `by` alike.
- */
-export function dealtValues(sources: readonly Field[], by: Field, stream: number | null, out: Field, rows: Rows): void {
-  const { width } = out
-  const which = new Uint8Array(width)
-  for (let y = rows.from; y < rows.to; y++) {
-    rows.check()
-    const ids = by.ids!
-    const [b, o] = [rowStart(by, y), rowStart(out, y)]
-    for (let x = 0; x < width; x++) {
-      const id = ids[b + x]!
-      which[x] = (stream === null ? id : hashInto(stream, id)) % sources.length
-    }
-    const starts = sources.map((source) => rowStart(source, y))
-    out.planes.forEach((plane, p) => {
-      const planes = sources.map((source) => source.planes[p]!)
-      for (let x = 0; x < width; x++) plane[o + x] = planes[which[x]!]![starts[which[x]!]! + x]!
-    })
-  }
 }

@@ -1,7 +1,8 @@
 import { defineNode } from '../../graph/define-node'
 import { integer, seed, toggle } from '../../graph/parameters'
 import { id, any } from '../../graph/ports'
-import { copyValues, dealtValues } from '../../kernels/channels'
+import { copyValues } from '../../kernels/channels'
+import { dealtValues } from '../../kernels/ids'
 import { streamSeed } from '../../random'
 
 const OTHERS = { whenUnconnected: null } as const

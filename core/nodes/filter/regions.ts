@@ -1,8 +1,8 @@
-import type { Field } from '../../field/field'
 import { floorMod, rowStart } from '../../field/field'
 import { defineNode } from '../../graph/define-node'
 import { number, seed, toggle } from '../../graph/parameters'
 import { colour, id, grey, vector } from '../../graph/ports'
+import { placesWithin, valuesById } from '../../kernels/ids'
 import type { Region } from '../../kernels/regions'
 import { labelRegions, markAbove } from '../../kernels/regions'
 import { latticeValue } from '../../kernels/noise'
@@ -37,23 +37,6 @@ const byId = (values: ArrayLike<number>): Float32Array => {
   const table = new Float32Array(values.length + 1)
   table.set(values, 1)
   return table
-}
-
-/** Places within each area's box, 0–1, for a row of IDs. */
-function placesWithin(
-  areas: readonly Region[],
-  ids: Uint32Array,
-  row: number,
-  { width, planes }: Field,
-  start: number,
-  height: number,
-): void {
-  const [u, v] = planes as [Float32Array, Float32Array]
-  for (let x = 0; x < width; x++) {
-    const area = ids[x] === 0 ? null : areas[ids[x]! - 1]!
-    u[start + x] = area ? (floorMod(x - area.left, width) + 0.5) / (area.right - area.left) : 0
-    v[start + x] = area ? (floorMod(row - area.top, height) + 0.5) / (area.bottom - area.top) : 0
-  }
 }
 
 /** Separate areas of a mask, each with a number and values of its own. Source: kernels/regions.ts. */
@@ -95,21 +78,17 @@ export default defineNode({
     const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check)
     const valuesFor = (purpose: string): Float32Array =>
       byId(valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width))
-    // Grey planes that hold a number of each area: by its ID, 0 outside.
-    const numbers: [Float32Array, Float32Array][] = []
-    if (out.value) numbers.push([out.value.planes[0]!, valuesFor('value')])
-    if (out.size) numbers.push([out.size.planes[0]!, byId(areas.map(({ texels }) => texels / (width * height)))])
+    if (out.id)
+      for (let y = rows.from; y < rows.to; y++) {
+        const row = floorMod(y, height)
+        out.id.ids!.set(ids.subarray(row * width, (row + 1) * width), rowStart(out.id, y))
+      }
+    if (out.value) valuesById(ids, valuesFor('value'), out.value, out.value.planes[0]!, rows)
+    if (out.size)
+      valuesById(ids, byId(areas.map(({ texels }) => texels / (width * height))), out.size, out.size.planes[0]!, rows)
     for (const [p, purpose] of ['red', 'green', 'blue'].entries())
-      if (out.colour) numbers.push([out.colour.planes[p]!, valuesFor(purpose)])
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const row = floorMod(y, height)
-      const start = rowStart(some, y)
-      const own = ids.subarray(row * width, (row + 1) * width)
-      out.id?.ids!.set(own, start)
-      for (const [plane, number] of numbers) for (let x = 0; x < width; x++) plane[start + x] = number[own[x]!]!
-      if (out.local) placesWithin(areas, own, row, out.local, start, height)
-    }
+      if (out.colour) valuesById(ids, valuesFor(purpose), out.colour, out.colour.planes[p]!, rows)
+    if (out.local) placesWithin(areas, ids, out.local, rows)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [5, 5], octaves: 1 } } },
