@@ -67,13 +67,11 @@ const applied = new WeakMap<EditingControl, { of: MaterialDocument; made: Materi
 function appliedTo(control: EditingControl, document: MaterialDocument): MaterialDocument {
   const known = applied.get(control)
   if (known?.of === document) return known.made
-  let made = document
-  try {
-    // What a dial writes is written again with every change; what comes to the same stays the same.
-    made = shared(known?.made, applyDials(document))
-  } catch {
-    // The fault is told on the stage, where the drawing fails with it.
-  }
+  // What a dial writes is written again with every change; what comes to the same stays the same. Faults are told on the stage.
+  const made = shared(
+    known?.made,
+    applyDials(document, () => {}),
+  )
   applied.set(control, { of: document, made })
   return made
 }

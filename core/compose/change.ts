@@ -42,10 +42,14 @@ function changedNodes(
       !sameJson(old.inputs, now.inputs)
     )
       return null
-    if (!sameJson(old.params, now.params)) changed.push(id)
+    // From all of it to less takes another step in the graph.
+    if (isWhole(old) !== isWhole(now)) return null
+    if (!sameJson(old.params, now.params) || old.amount !== now.amount) changed.push(id)
   }
   return changed
 }
+
+const isWhole = ({ amount = 1 }: DocumentNode): boolean => amount === 1
 
 type Toggleable = { readonly off?: boolean }
 

@@ -4,6 +4,7 @@ import { formatOutput } from '../document/address'
 import type { Channel } from '../document/channels'
 import { channelsOf } from '../document/channels'
 import type { Layer, MaterialDocument, Source } from '../document/document'
+import type { ErrorPlace } from '../errors'
 import { GristError, located } from '../errors'
 import type { Graph, PortRef, Step } from '../graph/graph'
 import { GraphBuilder } from '../graph/graph'
@@ -20,8 +21,17 @@ import { Sources } from './sources'
 /** Steps beyond which what is no longer asked for is thrown away with the rest. */
 const MAX_STEPS = 40_000
 
+const NONE: readonly GristError[] = []
+
+/** An output with all that can be made of it, null where that is nothing, and what is wrong with the rest. */
+export interface Found {
+  readonly ref: PortRef | null
+  readonly faults: readonly GristError[]
+}
+
 /**
- * A document as a graph of steps, built as outputs are asked for. A document that differs in numbers only keeps the graph:
+ * A document as a graph of steps, built as outputs are asked for. What cannot be made is passed through or left out and noted,
+ * so that a half-built part takes no picture away. A document that differs in numbers only keeps the graph:
  * `follow` gives the steps their new parameters.
  */
 export class Composition implements Context {
@@ -30,16 +40,27 @@ export class Composition implements Context {
   private readonly positions = new Map<string, Position>()
   /** By group; the whole sheet is ''. */
   private readonly scopes = new Map<string, Scope>()
-  private readonly memo = new Map<string, unknown>()
+  private readonly memo = new Map<string, { readonly result: unknown; readonly faults: readonly GristError[] }>()
   private readonly path: string[] = []
   private readonly bound = new Map<Owner, { step: Step; params: () => Readonly<Record<string, unknown>> }[]>()
-  private readonly refs = new Map<string, PortRef>()
+  private readonly refs = new Map<string, Found>()
+  /** Faults of what is being made. */
+  private faults: readonly GristError[] = NONE
+  private readonly dialFaults: readonly GristError[]
+  private isFaulty = false
   private readonly sources: Sources
   private applied: MaterialDocument
 
-  /** Throws reference-unknown or parameter-invalid where a dial is at fault. */
-  constructor(document: MaterialDocument, registry: Registry) {
-    this.applied = located({ document: document.name }, () => applyDials(document))
+  /** `failed` are nodes that could not be evaluated, and why: they are done without. */
+  constructor(
+    document: MaterialDocument,
+    registry: Registry,
+    private readonly failed: ReadonlyMap<string, GristError> = new Map(),
+  ) {
+    const dialFaults: GristError[] = []
+    this.applied = applyDials(document, (fault) => dialFaults.push(fault))
+    this.dialFaults = dialFaults
+    this.isFaulty = dialFaults.length > 0
     const { seed, domain, heightMetres } = document
     this.builder = new GraphBuilder(registry, { seed, metres: domain.metres, heightMetres })
     this.channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
@@ -59,14 +80,28 @@ export class Composition implements Context {
     return { domain, steps, same }
   }
 
-  /** Where an output is found. Throws reference-unknown, cycle, type-mismatch, parameter-invalid and others. */
+  /** Where an output is found that nothing is wrong with. Throws reference-unknown, cycle, type-mismatch, parameter-invalid and others. */
   ref(output: Output, options: OutputOptions = {}): PortRef {
+    const { ref, faults } = this.find(output, options)
+    if (ref && faults.length === 0) return ref
+    throw faults[0]!
+  }
+
+  /** Where an output is found with all that can be made of it, and what is wrong with the rest. */
+  find(output: Output, options: OutputOptions = {}): Found {
     const key = `${formatOutput(output)} ${options.sharpen ?? 0}`
     const known = this.refs.get(key)
     if (known) return known
-    const ref = located({ document: this.document.name }, () => refOf(this, this.sources, output, options))
-    this.refs.set(key, ref)
-    return ref
+    this.faults = this.dialFaults
+    const ref = this.attempt(
+      () => refOf(this, this.sources, output, options),
+      () => null,
+    )
+    const place = { document: this.document.name }
+    const found = { ref, faults: this.faults.map((fault) => fault.at(place)) }
+    this.faults = NONE
+    this.refs.set(key, found)
+    return found
   }
 
   /**
@@ -74,7 +109,8 @@ export class Composition implements Context {
    * this one is of no use then.
    */
   follow(next: MaterialDocument): boolean {
-    if (this.builder.steps.length > MAX_STEPS) return false
+    // What is done without now may be there next time.
+    if (this.isFaulty || this.builder.steps.length > MAX_STEPS) return false
     try {
       const applied = applyDials(next)
       const change = changeBetween(this.applied, applied)
@@ -128,9 +164,12 @@ export class Composition implements Context {
     return composeMask(this, layer, position)
   }
 
-  once<T>(key: string, label: string, work: () => T): T {
+  once<T>(key: string, label: string, work: () => T, place: ErrorPlace = {}): T {
     const known = this.memo.get(key)
-    if (known !== undefined) return known as T
+    if (known) {
+      for (const fault of known.faults) this.note(fault)
+      return known.result as T
+    }
     const at = this.path.indexOf(label)
     if (at >= 0)
       throw new GristError(
@@ -138,13 +177,44 @@ export class Composition implements Context {
         `These feed each other in a circle: ${[...this.path.slice(at), label].join(' → ')}. Take one link away.`,
       )
     this.path.push(label)
+    const outer = this.faults
+    this.faults = NONE
     try {
-      const result = work()
-      this.memo.set(key, result)
+      const result = located(place, work)
+      const faults = this.faults.map((fault) => fault.at(place))
+      this.memo.set(key, { result, faults })
+      this.faults = outer
+      for (const fault of faults) this.note(fault)
       return result
+    } catch (error) {
+      const inner = this.faults
+      this.faults = outer
+      for (const fault of inner) this.note(fault.at(place))
+      throw error
     } finally {
       this.path.pop()
     }
+  }
+
+  attempt<T>(work: () => T, without: (fault: GristError) => T): T {
+    try {
+      return work()
+    } catch (error) {
+      if (!(error instanceof GristError)) throw error
+      this.note(error)
+      return without(error)
+    }
+  }
+
+  failure(node: string): GristError | undefined {
+    return this.failed.get(node)
+  }
+
+  private note(fault: GristError): void {
+    this.isFaulty = true
+    const same = ({ detail, place: { node } }: GristError): boolean =>
+      detail === fault.detail && node === fault.place.node
+    if (!this.faults.some(same)) this.faults = [...this.faults, fault]
   }
 
   bind(owner: Owner, step: Step, params: () => Readonly<Record<string, unknown>>): void {

@@ -1,4 +1,5 @@
 import type { Channel } from '../document/channels'
+import type { ErrorPlace, GristError } from '../errors'
 import type { Group, Layer, MaterialDocument, Source } from '../document/document'
 import type { GraphBuilder, PortRef, Step } from '../graph/graph'
 
@@ -44,8 +45,15 @@ export interface Context {
   after(scope: Scope, index: number, channel: Channel): Composed
   /** The mask of a layer; undefined where it has none, that is 1 everywhere. Clamped where it is used. */
   mask(layer: Layer, position: Position): PortRef | undefined
-  /** Runs `work` once for `key`; entering it again while it runs is a cycle. Throws cycle with the whole path. */
-  once<T>(key: string, label: string, work: () => T): T
+  /**
+   * Runs `work` once for `key`; entering it again while it runs is a cycle. What is at fault in it is at `place`. Throws cycle
+   * with the whole path.
+   */
+  once<T>(key: string, label: string, work: () => T, place?: ErrorPlace): T
+  /** Does `work`; where a fault of the document prevents it, notes the fault and does without, so that the rest is made. */
+  attempt<T>(work: () => T, without: (fault: GristError) => T): T
+  /** Why a node could not be evaluated; undefined where nothing is known against it. */
+  failure(node: string): GristError | undefined
   /** A step whose parameters come from numbers of `owner`; `params` tells them as they stand. */
   bind(owner: Owner, step: Step, params: () => Readonly<Record<string, unknown>>): void
 }

@@ -1,7 +1,7 @@
 import type { Output } from '../document/address'
 import { formatOutput } from '../document/address'
 import type { MaterialDocument } from '../document/document'
-import { GristError } from '../errors'
+import type { GristError } from '../errors'
 import type { Graph, PortRef } from '../graph/graph'
 import type { Registry } from '../graph/registry'
 import { Composition } from './composition'
@@ -22,12 +22,12 @@ export function expandDocument(
   return { ...composition.graph, outputs: refs }
 }
 
-/** A graph of what could be built, and why the rest could not. */
+/** A graph of what could be built, and what is wrong with its outputs: with those that are there, too. */
 export interface PartialGraph extends Graph {
   readonly faults: ReadonlyMap<string, GristError>
 }
 
-/** What of `outputs` a composition has, and why it lacks the others: one that cannot be built takes no other with it. */
+/** What of `outputs` a composition has, and what is wrong: what cannot be made takes nothing with it. */
 export function expandPartial(
   composition: Composition,
   outputs: readonly Output[],
@@ -35,12 +35,13 @@ export function expandPartial(
 ): PartialGraph {
   const refs = new Map<string, PortRef>()
   const faults = new Map<string, GristError>()
-  for (const output of outputs)
-    try {
-      refs.set(formatOutput(output), composition.ref(output, options))
-    } catch (error) {
-      if (!(error instanceof GristError)) throw error
-      faults.set(formatOutput(output), error)
-    }
+  for (const output of outputs) {
+    const found = composition.find(output, options)
+    if (found.ref) refs.set(formatOutput(output), found.ref)
+    // Of a node its own fault tells more than one of what feeds it.
+    const own = output.kind === 'port' && found.faults.find(({ place }) => place.node === output.node)
+    const fault = own || found.faults[0]
+    if (fault) faults.set(formatOutput(output), fault)
+  }
   return { ...composition.graph, outputs: refs, faults }
 }

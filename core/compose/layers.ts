@@ -14,8 +14,15 @@ export function composeUpTo(context: Context, scope: Scope, index: number, chann
   for (let i = 0; i <= index; i++) {
     const layer = scope.layers[i]!
     const backdrop = state
-    state = context.once(`after ${layer.id} ${channel.id}`, `layer ${layer.id}, ${channel.id}`, () =>
-      located({ layer: layer.id }, () => layerOver(context, scope, i, layer, channel, backdrop)),
+    state = context.once(
+      `after ${layer.id} ${channel.id}`,
+      `layer ${layer.id}, ${channel.id}`,
+      () =>
+        context.attempt(
+          () => layerOver(context, scope, i, layer, channel, backdrop),
+          () => backdrop,
+        ),
+      { layer: layer.id },
     )
   }
   return state

@@ -3,11 +3,15 @@ import type { DocumentNode, Source, Tap } from '../document/document'
 import { allLayers } from '../document/document'
 import { asSource } from '../document/sources'
 import { GristError, located } from '../errors'
+import type { PortType } from '../field/field'
+import { CONVERSIONS } from '../graph/conversions'
 import type { PortRef } from '../graph/graph'
 import { constantParams, typeOf } from '../graph/graph'
 import { upgradeParameters } from '../graph/upgrade-parameters'
 import { nodeReads } from './backdrop'
 import type { Context, Position } from './context'
+import type { Amount } from './mix'
+import { addWithAmount } from './mix'
 
 /** What sources read: values, nodes, taps, the backdrop. `readsBackdrop` are the nodes that change with who reads them. */
 export class Sources {
@@ -76,8 +80,11 @@ export class Sources {
     const node = Object.hasOwn(nodes, id) ? nodes[id] : undefined
     if (!node) throw new GristError('reference-unknown', `There is no node "${id}".`)
     const reader = this.readsBackdrop.has(id) ? position : null
-    const result = this.context.once(`node ${id} ${reader?.layer.id ?? ''}`, `node ${id}`, () =>
-      located({ node: id }, () => this.node(id, node, reader)),
+    const result = this.context.once(
+      `node ${id} ${reader?.layer.id ?? ''}`,
+      `node ${id}`,
+      () => this.node(id, node, reader),
+      { node: id },
     )
     return result(port)
   }
@@ -85,28 +92,82 @@ export class Sources {
   private node(id: string, node: DocumentNode, position: Position | null): (port: string) => PortRef {
     const { builder, document } = this.context
     const inputs: Record<string, PortRef> = {}
+    const lost = new Map<string, GristError>()
     for (const [name, from] of Object.entries(node.inputs ?? {}))
-      inputs[name] = located({ parameter: name }, () => this.read(asSource(from), position))
+      this.context.attempt(
+        () => void (inputs[name] = located({ parameter: name }, () => this.read(asSource(from), position))),
+        (fault) => void lost.set(name, fault),
+      )
     const definition = builder.registry.get(node.type)
     const params = (): Readonly<Record<string, unknown>> => {
       const now = this.context.document.nodes[id]!
       return definition ? upgradeParameters(definition, now) : (now.params ?? {})
     }
-    const { step, out } = builder.addChanging(node.type, params(), inputs, { document: document.name, node: id })
-    this.context.bind(`node ${id}`, step, params)
-    return node.off ? (port) => this.passThrough(node.type, inputs, out(port)) : out
+    const standIn = (fault: GristError) => (port: string) => this.standIn(node, inputs, port, fault)
+    // What it cannot do without, and is wired to, but does not get: the fault is that of what should feed it.
+    for (const [name, { whenUnconnected }] of Object.entries(definition?.inputs ?? {})) {
+      const fault = whenUnconnected === undefined && lost.get(name)
+      if (fault) return standIn(fault)
+    }
+    return this.context.attempt(() => {
+      const failure = this.context.failure(id)
+      if (failure) throw failure
+      const { step, out } = builder.addChanging(node.type, params(), inputs, { document: document.name, node: id })
+      this.context.bind(`node ${id}`, step, params)
+      if (node.off) return (port) => this.passThrough(node.type, inputs, out(port))
+      return (node.amount ?? 1) === 1 ? out : (port) => this.partly(id, node.type, inputs, out(port))
+    }, standIn)
   }
 
   /** What an output of a node that is off carries: its first input of a fitting type, or nothing much. */
   private passThrough(type: string, inputs: Readonly<Record<string, PortRef>>, normally: PortRef): PortRef {
     const { builder } = this.context
     const to = typeOf(normally)
-    const ports = Object.keys(builder.registry.get(type)!.inputs)
-    const first = ports.map((name) => inputs[name]).find((ref) => ref !== undefined)
-    if (first) return builder.convert(first, to)
+    const through = this.through(type, inputs, to)
+    if (through) return through
     if (to === 'normal') return builder.add('flat-normal', {}, {}).out('normal')
     if (to === 'grey' || to === 'colour') return builder.convert(builder.constant(0.5), to)
     return normally
+  }
+
+  /**
+   * What an output of a node carries that shows in part only: over what comes in. All of it where nothing fitting does, and of
+   * IDs and vectors, which have no between.
+   */
+  private partly(id: string, type: string, inputs: Readonly<Record<string, PortRef>>, whole: PortRef): PortRef {
+    const to = typeOf(whole)
+    const base = to === 'id' || to === 'vector' ? null : this.through(type, inputs, to)
+    if (!base) return whole
+    const amount: Amount = { owner: `node ${id}`, now: () => this.context.document.nodes[id]?.amount ?? 1 }
+    if (to === 'normal')
+      return addWithAmount(this.context, 'combine-normals', { method: 'replace' }, amount, { base, detail: whole })
+    return addWithAmount(this.context, 'blend', { mode: 'normal', encoding: 'srgb' }, amount, { base, source: whole })
+  }
+
+  /** What an output of a node that cannot be made carries: what comes in. Throws `fault` where nothing does. */
+  private standIn(
+    { type }: DocumentNode,
+    inputs: Readonly<Record<string, PortRef>>,
+    port: string,
+    fault: GristError,
+  ): PortRef {
+    const definition = this.context.builder.registry.get(type)
+    const to = definition?.outputs[port]?.type
+    const through = definition && !to ? null : this.through(type, inputs, to === 'any' ? undefined : to)
+    if (through) return through
+    throw fault
+  }
+
+  /** The first input that can be made what is wanted, in the order of the node's ports; null where there is none. */
+  private through(type: string, inputs: Readonly<Record<string, PortRef>>, to: PortType | undefined): PortRef | null {
+    const { builder } = this.context
+    for (const name of Object.keys(builder.registry.get(type)?.inputs ?? inputs)) {
+      const ref = inputs[name]
+      if (!ref) continue
+      if (to === undefined || typeOf(ref) === to) return ref
+      if (CONVERSIONS[`${typeOf(ref)}>${to}`]) return builder.convert(ref, to)
+    }
+    return null
   }
 
   /** The correction that a node reading the backdrop belongs to: the lowest one it feeds. */

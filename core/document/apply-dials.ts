@@ -5,14 +5,24 @@ import { allLayers } from './document'
 /**
  * The document with every dial's value written where it drives: field = value · scale + offset; words, colours and
  * switches go in as they are. The given document stays as it is; what no dial drives is shared with it.
- * Throws reference-unknown or parameter-invalid.
+ * `onFault` is told of dials and drives that cannot be, which are left out. Without it throws reference-unknown or
+ * parameter-invalid.
  */
-export function applyDials(document: MaterialDocument): MaterialDocument {
+export function applyDials(document: MaterialDocument, onFault?: (fault: GristError) => void): MaterialDocument {
   const writing: Writing = { document, nodes: new Map(), layers: new Map() }
-  for (const dial of document.dials) {
-    checkDial(dial, document.name)
-    for (const drive of dial.drives) applyDrive(writing, dial, drive)
+  const attempt = (work: () => void): boolean => {
+    try {
+      work()
+      return true
+    } catch (error) {
+      if (!onFault || !(error instanceof GristError)) throw error
+      onFault(error)
+      return false
+    }
   }
+  for (const dial of document.dials)
+    if (attempt(() => checkDial(dial, document.name)))
+      for (const drive of dial.drives) attempt(() => applyDrive(writing, dial, drive))
   const { nodes, layers } = writing
   if (nodes.size === 0 && layers.size === 0) return document
   return {

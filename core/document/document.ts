@@ -32,6 +32,7 @@ const node = z.strictObject({
   params: z.record(id, z.unknown()).optional(),
   inputs: z.record(id, z.union([portAddress, source])).optional(),
   at: z.tuple([z.number(), z.number()]).optional(),
+  amount: ratio.optional(),
   off,
 })
 

@@ -1,4 +1,4 @@
-import { parsePort } from './address'
+import { formatPort, parsePort } from './address'
 import type { DocumentNode, MaterialDocument, Source } from './document'
 
 /** An input as a source, however it is written. */
@@ -21,3 +21,19 @@ export function nodeOf(document: MaterialDocument, source: Source): string | nul
   const address = addressOf(document, source)
   return address === null ? null : parsePort(address).node
 }
+
+/** The node that stands for what lies below where wires begin; no node's id has a colon. */
+export const BELOW = 'below:'
+
+/** Where wires from what lies below in a channel begin, as "below:.height". */
+export const belowAddress = (channel: string): string => formatPort({ node: BELOW, port: channel })
+
+/** The source that a wire from "node.port", or from what lies below, brings. */
+export function sourceAt(address: string): Source {
+  const { node, port } = parsePort(address)
+  return node === BELOW ? { backdrop: port } : { node: address }
+}
+
+/** Where the wire that brings a source begins; null where no wire does. */
+export const wireStart = (document: MaterialDocument, source: Source): string | null =>
+  'backdrop' in source ? belowAddress(source.backdrop) : addressOf(document, source)

@@ -215,7 +215,10 @@ export class GraphBuilder {
     place: ErrorPlace,
   ): PortRef | null {
     if (value === undefined)
-      throw new GristError('input-missing', `The input "${name}" of "${type}" must be connected.`, place)
+      throw new GristError('input-missing', `The input "${name}" of "${type}" must be connected.`, {
+        ...place,
+        parameter: name,
+      })
     return value === null ? null : this.constant(value)
   }
 

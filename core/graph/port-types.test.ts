@@ -126,7 +126,9 @@ describe('a sheet with something broken in it', () => {
         'layer:wear:mask',
       ].map(parseOutput),
     )
-    expect([...outputs.keys()]).toEqual(['height', 'cell:base:colour', 'entry:wear:0', 'layer:wear:mask'])
+    // Blur passes nothing through, as nothing comes in; tint, which it feeds, neither.
+    expect([...outputs.keys()]).toEqual(['colour', 'height', 'cell:base:colour', 'entry:wear:0', 'layer:wear:mask'])
+    expect([...faults.keys()]).toEqual(['colour', 'cell:rust:colour', 'entry:wear:7'])
     expect(faults.get('colour')).toMatchObject({ code: 'input-missing', place: { node: 'blur' } })
     expect(faults.get('entry:wear:7')!.code).toBe('reference-unknown')
   })

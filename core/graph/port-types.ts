@@ -6,7 +6,7 @@ import type { Registry } from './registry'
 import { FAMILIES } from './families'
 import type { DocumentNode, MaterialDocument, Source } from '../document/document'
 import { CHANNELS } from '../document/channels'
-import { asSource } from '../document/sources'
+import { BELOW, asSource } from '../document/sources'
 import { typeTitle } from './titles'
 
 /**
@@ -23,7 +23,7 @@ export function sharedType(allowed: readonly PortType[], connected: readonly Por
 
 /** What ports carry in a document as it stands, broken or not. */
 export interface PortTypes {
-  /** Type of the output "node.port"; null where there is no such port. */
+  /** Type of the output "node.port", or of what lies below (belowAddress); null where there is no such port. */
   output(address: string): PortType | null
   /** Type an input expects; `same` ports that are free to become anything say so. */
   input(node: string, port: string): PortType | 'any' | null
@@ -61,6 +61,7 @@ export function portTypes(document: MaterialDocument, registry: Registry): PortT
   }
   const output = (address: string): PortType | null => {
     const { node: id, port } = parsePort(address)
+    if (id === BELOW) return channelType(document, port)
     const node = definition(id)
     if (!node || !Object.hasOwn(node.outputs, port)) return null
     const { type } = node.outputs[port]!

@@ -35,6 +35,8 @@ const EDITS: Readonly<Record<string, Edit>> = {
   'something off': (draft, v) => (layerNamed(draft, 'dust').off = v > 0.5),
   'a wire': (draft, v) => (draft.nodes.tint!.inputs = { source: v > 0.5 ? 'noise.grey' : 'soft.result' }),
   'a closed group': (draft, v) => ((layerNamed(draft, 'wear') as { closed: boolean }).closed = v > 0.5),
+  'the amount of a node': (draft, v) => (draft.nodes.soft!.amount = v),
+  'a broken parameter': (draft, v) => (draft.nodes.soft!.params = { radius: v > 0.5 ? -1 : 0.02 }),
   'a node off': (draft, v) => (draft.nodes.soft!.off = v > 0.5),
   'the height': (draft, v) => (draft.heightMetres = 0.01 + v / 10),
 }

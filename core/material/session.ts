@@ -21,11 +21,11 @@ export interface SessionRequest extends Omit<EvaluateRequest, 'graph' | 'outputs
   readonly options?: OutputOptions
 }
 
-/** What is known of a request of which some outputs cannot be made. */
+/** What is known of a request with which something is wrong. */
 export interface PartialReport {
-  /** Why some could not be made. */
+  /** What is wrong with outputs: with those that were made without it, and with those that could not be made at all. */
   readonly faults: ReadonlyMap<string, GristError>
-  /** What each of the others holds, whatever its size: equal keys, equal content. */
+  /** What each output that was made holds, whatever its size: equal keys, equal content. */
   readonly keys: ReadonlyMap<string, string>
   readonly report: EvaluationReport
 }
@@ -46,6 +46,8 @@ export class MaterialSession {
   private composed: MaterialDocument | null = null
   /** Evaluations under way that plan again later, so that the graph under them has to stay. */
   private planning = 0
+  /** Nodes of this document that could not be evaluated, and why. */
+  private failed = new Map<string, GristError>()
 
   constructor(
     private current: MaterialDocument,
@@ -84,14 +86,14 @@ export class MaterialSession {
     return this.whilePlanning(() => evaluateBands(this.host, asked, sink))
   }
 
-  /** Evaluates what can be made; where a node fails, what rests on it is left out and the rest goes on. Throws cancelled. */
+  /** Evaluates what can be made; a node that fails passes through what comes in, or is left out. Throws cancelled. */
   async evaluatePartial(request: SessionRequest): Promise<PartialResult> {
     return this.partial(request, (asked) => evaluateFields(this.host, asked, { keepUniform: true }))
   }
 
   /**
    * The same band by band, in bands that keep to the budget. Where a node fails after some bands, they come again from the
-   * top, without what rests on it.
+   * top, without it.
    */
   async evaluatePartialBands(request: SessionRequest, sink: BandSink): Promise<PartialReport> {
     return this.partial(request, (asked) =>
@@ -102,27 +104,24 @@ export class MaterialSession {
   /** What the outputs that can be made would take at the most. Throws size-invalid, memory-budget. */
   forecast({ outputs, options, ...request }: SessionRequest): ReturnType<typeof forecastOf> {
     const graph = expandPartial(this.compose(), outputs, options)
-    const names = [...graph.outputs.keys()].filter((name) => !graph.faults.has(name))
-    return forecastOf({ ...request, graph, outputs: names })
+    return forecastOf({ ...request, graph, outputs: [...graph.outputs.keys()] })
   }
 
   private async partial<T extends { readonly report: EvaluationReport }>(
     { outputs, options, ...request }: SessionRequest,
     work: (asked: EvaluateRequest) => Promise<T>,
   ): Promise<T & PartialReport> {
-    const graph = expandPartial(this.compose(), outputs, options)
-    const faults = new Map(graph.faults)
     for (;;) {
-      const names = [...graph.outputs.keys()].filter((name) => !faults.has(name))
-      const keys = new Map(names.map((name) => [name, keyOf(graph.outputs.get(name)!)]))
+      const graph = expandPartial(this.compose(), outputs, options)
+      const keys = new Map([...graph.outputs].map(([name, ref]) => [name, keyOf(ref)]))
       try {
-        return { ...(await work({ ...request, graph, outputs: names })), faults, keys }
+        return { ...(await work({ ...request, graph, outputs: [...keys.keys()] })), faults: graph.faults, keys }
       } catch (error) {
         const failed = error instanceof GristError && error.code !== 'cancelled' ? error : null
         const node = failed?.place.node
-        const lost = node === undefined ? [] : names.filter((name) => restsOn(graph.outputs.get(name)!, node))
-        if (lost.length === 0) throw error
-        for (const name of lost) faults.set(name, failed!)
+        if (node === undefined || this.failed.has(node)) throw error
+        this.failed.set(node, failed!)
+        this.composition = null
       }
     }
   }
@@ -148,17 +147,13 @@ export class MaterialSession {
 
   /** Whether an output is one value everywhere, or cannot be made. */
   isUniform(output: Output): boolean {
-    try {
-      return this.compose().ref(output).step.uniform
-    } catch (error) {
-      if (error instanceof GristError) return true
-      throw error
-    }
+    return this.compose().find(output).ref?.step.uniform ?? true
   }
 
-  /** What an output carries. Throws what composing it throws. */
+  /** What an output carries, made of what can be. Throws what composing it throws where that is nothing. */
   typeOf(output: Output): Field['type'] {
-    const { step, port } = this.compose().ref(output)
+    const composition = this.compose()
+    const { step, port } = composition.find(output).ref ?? composition.ref(output)
     return step.outputs[port]!
   }
 
@@ -169,13 +164,14 @@ export class MaterialSession {
     return { ...request, graph, outputs: [...refs.keys()] }
   }
 
-  /** The graph of the document as it is now. Throws what is wrong with its dials. */
+  /** The graph of the document as it is now. */
   private compose(): Composition {
     if (this.composition && this.composed === this.current) return this.composition
+    if (this.composed !== this.current) this.failed = new Map()
     const follows = this.composition !== null && this.planning === 0 && this.composition.follow(this.current)
     if (!follows) {
       this.composition = null
-      this.composition = new Composition(this.current, this.registry)
+      this.composition = new Composition(this.current, this.registry, this.failed)
     }
     this.composed = this.current
     return this.composition!
@@ -196,10 +192,3 @@ export const openMaterial = (document: MaterialDocument, registry: Registry, hos
   new MaterialSession(document, registry, host)
 
 const keyOf = ({ step, port }: PortRef): string => `${step.digest}.${port}`
-
-function restsOn({ step }: PortRef, node: string, seen = new Set<Step>()): boolean {
-  if (step.place.node === node) return true
-  if (seen.has(step)) return false
-  seen.add(step)
-  return Object.values(step.inputs).some((ref) => ref !== null && restsOn(ref, node, seen))
-}

@@ -32,8 +32,11 @@ export function wantedOutputs(
   return [...outputs.values()]
 }
 
-export const faultOf = ({ detail, place: { node, layer, dial } }: GristError): Fault => ({
+const faultOf = ({ code, detail, place: { node, layer, dial, parameter } }: GristError, missing: boolean): Fault => ({
+  code,
   message: detail,
+  missing,
+  parameter,
   node,
   layer,
   dial,
@@ -188,8 +191,8 @@ export class SentPreview {
   }
 }
 
-const toldOf = ({ faults, report }: PartialReport): Pick<Preview, 'faults' | 'evaluated' | 'reused'> => ({
-  faults: Object.fromEntries([...faults].map(([output, error]) => [output, faultOf(error)])),
+const toldOf = ({ faults, keys, report }: PartialReport): Pick<Preview, 'faults' | 'evaluated' | 'reused'> => ({
+  faults: Object.fromEntries([...faults].map(([output, error]) => [output, faultOf(error, !keys.has(output))])),
   evaluated: report.evaluated.length,
   reused: report.reused,
 })

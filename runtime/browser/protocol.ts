@@ -2,6 +2,7 @@ import type { RuleResult } from '#core/checks/check'
 import type { Output } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
 import type { Patch } from '#core/document/patches'
+import type { ErrorCode } from '#core/errors'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
 import type { Histogram } from '#core/preview/histogram'
@@ -67,9 +68,14 @@ export interface SwatchPicture extends DisplayBytes {
   readonly mean: number
 }
 
-/** Why something could not be made, and where the cause lies. */
+/** What is wrong with an output, and where the cause lies. */
 export interface Fault {
+  readonly code: ErrorCode
   readonly message: string
+  /** Whether the output could not be made at all; else it was made without what is at fault. */
+  readonly missing: boolean
+  /** The node's input or parameter that it is about. */
+  readonly parameter?: string
   readonly node?: string
   readonly layer?: string
   readonly dial?: string

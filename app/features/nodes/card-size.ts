@@ -32,5 +32,5 @@ export function cardSize(node: AnyNode | undefined): CardSize {
   }
 }
 
-/** Size of the card where wires end in so many ports. */
-export const outputCardSize = (ports: number): CardSize => ({ width: LEAST, height: TITLE + LINE * ports + FOOT })
+/** Size of the card where wires end, or begin, in so many ports. */
+export const fixedCardSize = (ports: number): CardSize => ({ width: LEAST, height: TITLE + LINE * ports + FOOT })

@@ -1,18 +1,19 @@
 import type { Node, Viewport } from '@xyflow/react'
 import { useEffect, useState } from 'react'
 import type { MaterialDocument } from '#core/document/document'
+import { unusedNodes } from '#core/document/edits/nodes'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import type { CardSize } from './card-size'
-import { cardSize, outputCardSize } from './card-size'
-import type { CardData, OutputCardData } from './node-card'
+import { cardSize, fixedCardSize } from './card-size'
+import type { BelowCardData, CardData, OutputCardData } from './node-card'
 import type { NodeGraph } from './node-graph'
-import { OUTPUT_CARD, placesOf, tidyPlaces } from './node-graph'
+import { isNodeCard, placesOf, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 export const LEGIBLE = 0.72
 
-export type Card = Node<CardData | OutputCardData>
+export type Card = Node<CardData | OutputCardData | BelowCardData>
 
 /** "in:source" and "out:result" name ports by their ends. */
 export const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
@@ -26,6 +27,7 @@ export function useTidy(graph: NodeGraph, document: MaterialDocument): Places {
   const shape = JSON.stringify([
     graph.nodes.map((id) => [id, document.nodes[id]!.type]),
     graph.outputCards.map((outputCard) => [outputCard.id, outputCard.ports.length]),
+    graph.belowCard?.channels.length,
     graph.wires.map((wire) => wire.id),
   ])
   const [known, setKnown] = useState(() => ({ shape, places: tidied(graph, document) }))
@@ -62,9 +64,13 @@ const portionOf = (cards: readonly Card[]): string[] =>
 const sizeOfCard =
   (graph: NodeGraph, document: MaterialDocument) =>
   (card: string): CardSize =>
-    card.startsWith(OUTPUT_CARD)
-      ? outputCardSize(graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length)
-      : cardSize(registry.get(document.nodes[card]?.type ?? ''))
+    isNodeCard(card)
+      ? cardSize(registry.get(document.nodes[card]?.type ?? ''))
+      : fixedCardSize(
+          card === graph.belowCard?.id
+            ? graph.belowCard.channels.length
+            : graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.length,
+        )
 
 /** Cards where the document says, and the others where there is room (placesOf). */
 export function cardsOf(
@@ -82,6 +88,7 @@ export function cardsOf(
     const [x, y] = places.get(card)!
     return { x, y }
   }
+  const parked = new Set(unusedNodes(document))
   const nodes = graph.nodes.map((id): Node<CardData> => {
     const definition = registry.get(document.nodes[id]!.type)
     const types: Record<string, PortType | 'any'> = {}
@@ -93,18 +100,20 @@ export function cardsOf(
       type: 'card',
       position: position(id),
       selected: selectedIds.includes(id),
-      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), size: sizeOf(id) },
+      data: { types, faint: graph.near.size > 0 && !graph.near.has(id), parked: parked.has(id), size: sizeOf(id) },
     }
   })
+  const fixed = (id: string) => ({ id, position: position(id), selectable: false, deletable: false })
   const outputCards = graph.outputCards.map((card): Node<OutputCardData> => ({
-    id: card.id,
+    ...fixed(card.id),
     type: 'outputCard',
-    position: position(card.id),
-    selectable: false,
-    deletable: false,
     data: { card, size: sizeOf(card.id) },
   }))
-  return [...nodes, ...outputCards]
+  const { belowCard } = graph
+  const below: Node<BelowCardData>[] = belowCard
+    ? [{ ...fixed(belowCard.id), type: 'belowCard', data: { card: belowCard, size: sizeOf(belowCard.id) } }]
+    : []
+  return [...nodes, ...below, ...outputCards]
 }
 
 /** The rectangle that cards cover; their sizes are known before they are measured. */

@@ -15,19 +15,19 @@ import { useActions, useMaterial, useUndialled, useView } from '../../session/ma
 import { nodeTitle } from '../../session/words/source-words'
 import type { End } from '../../session/actions/nodes'
 import type { Selection } from '../../session/view'
-import { NodeCard, OutputCardView } from './node-card'
+import { BelowCardView, NodeCard, OutputCardView } from './node-card'
 import type { WireData } from './wire'
 import { NodeWire } from './wire'
 import type { NodeGraph, Wire } from './node-graph'
 import { MAX_ZOOM, MIN_ZOOM, rememberedViewports } from './viewports'
 import { cardMenu, groundMenu } from './graph-menu'
 import { pointOf, sheetCellAt, wireUnder } from './dragging'
-import { OUTPUT_CARD } from './node-graph'
+import { isNodeCard } from './node-graph'
 import { cardSize } from './card-size'
 import type { Card } from './cards'
 import { LEGIBLE, boxOf, cardsOf, portOf, useArrived, useTidy, viewOf } from './cards'
 
-const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView }
+const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView, belowCard: BelowCardView }
 const WIRE_TYPES = { wire: NodeWire }
 
 /** Pixels between what comes into view and the edge. */
@@ -167,7 +167,8 @@ export function Flow({ graph }: { graph: NodeGraph }) {
   /** The end of a wire as the actions know it. */
   const endOf = (card: string, handle: string): End => {
     const port = portOf(handle)
-    if (!card.startsWith(OUTPUT_CARD)) return { node: card, port }
+    // Wires begin at what lies below; that is told with a wire's other end.
+    if (isNodeCard(card) || card === graph.belowCard?.id) return { node: card, port }
     return graph.outputCards.find((outputCard) => outputCard.id === card)!.ports.find((one) => one.id === port)!.place
   }
   const refusal = ({ source, sourceHandle, target, targetHandle }: Connection | Edge): string | null =>
@@ -236,17 +237,16 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     const port = portOf(from.id!)
     if (from.type === 'source') {
       const address = `${from.nodeId}.${port}`
-      const target = card.startsWith(OUTPUT_CARD)
-        ? graph.outputCards
-            .find((outputCard) => outputCard.id === card)!
-            .ports.map(({ place }) => place)
+      const target = !isNodeCard(card)
+        ? (graph.outputCards.find((outputCard) => outputCard.id === card)?.ports ?? [])
+            .map(({ place }) => place)
             .find((place) => actions.refusal(address, place) === null)
         : actions.inputFor(address, card)
       if (target) lay(address, target, wire)
       else actions.notify('Nothing here takes what this wire carries.')
       return
     }
-    const output = card.startsWith(OUTPUT_CARD) ? null : actions.outputFor(card, endOf(from.nodeId, from.id!))
+    const output = !isNodeCard(card) ? null : actions.outputFor(card, endOf(from.nodeId, from.id!))
     if (output) actions.connect(output, endOf(from.nodeId, from.id!))
     else actions.notify('Nothing here gives what this wire needs.')
   }
@@ -264,7 +264,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     for (const { id, selected } of picks)
       if (selected) next.add(id)
       else next.delete(id)
-    actions.selectNodes([...next].filter((id) => !id.startsWith(OUTPUT_CARD)))
+    actions.selectNodes([...next].filter((id) => isNodeCard(id)))
   }
 
   const drop = useFileDrop((file, { clientX, clientY }) => {
@@ -291,7 +291,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
 
   const menuAt = (target: Element, { x, y }: { x: number; y: number }): readonly ContextItem[] => {
     const card = target.closest<HTMLElement>('.react-flow__node')?.dataset.id
-    if (card?.startsWith(OUTPUT_CARD)) return []
+    if (card !== undefined && !isNodeCard(card)) return []
     if (card !== undefined) {
       const { selectedNodes } = view.getState()
       if (!selectedNodes.includes(card)) actions.selectNodes([card])
@@ -336,7 +336,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
           onMoveEnd={(_, viewport) => viewports.set(subject, viewport)}
           onNodeDrag={(event, card, moved) => {
             const [x, y] = pointOf(event)
-            const outside = isOutside(x, y) && moved.length === 1 && !card.id.startsWith(OUTPUT_CARD)
+            const outside = isOutside(x, y) && moved.length === 1 && isNodeCard(card.id)
             setCarried(outside ? { id: card.id, x, y } : null)
             mark(outside ? (sheetCellAt(x, y)?.element ?? null) : null)
             setUnder(outside || moved.length !== 1 ? null : wireFor(card))
@@ -351,7 +351,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
               // What was carried to the sheet goes back to where it stood.
               setCards(wanted)
               const cell = moved.length === 1 ? sheetCellAt(x, y) : null
-              if (cell && !card.id.startsWith(OUTPUT_CARD)) actions.putNode(card.id, placeAt(cell))
+              if (cell && isNodeCard(card.id)) actions.putNode(card.id, placeAt(cell))
               return
             }
             const into = moved.length === 1 ? wireFor(card) : null
@@ -359,7 +359,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
             actions.placeNodes(
               new Map(
                 cards
-                  .filter(({ id }) => !id.startsWith(OUTPUT_CARD))
+                  .filter(({ id }) => isNodeCard(id))
                   .map(({ id, position }) => [id, [Math.round(position.x), Math.round(position.y)]]),
               ),
             )
@@ -451,7 +451,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
 
   /** The wire that a card lies on, where it is wired to nothing itself. */
   function wireFor(card: Card): Wire | null {
-    if (card.id.startsWith(OUTPUT_CARD) || !actions.isUnwired(card.id)) return null
+    if (!isNodeCard(card.id) || !actions.isUnwired(card.id)) return null
     return wireUnder(frame.current!, { ...card.position, ...card.data.size }, graph.wires)
   }
 

@@ -7,10 +7,11 @@ import { useEffect, useRef } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
+import { lackInWords } from '../../session/words/fault-words'
 import { nodeTitle } from '../../session/words/source-words'
 import { RenameInput } from '../../ui/rename-input'
 import { Swatch } from '../../session/parts/swatch'
-import type { OutputCard } from './node-graph'
+import type { BelowCard, OutputCard } from './node-graph'
 import type { CardSize } from './card-size'
 import { HEAD, LINE, TITLE } from './card-size'
 
@@ -18,6 +19,12 @@ export interface CardData extends Record<string, unknown> {
   /** Types of the ports, as the graph stands: "in:name" and "out:name". */
   readonly types: Readonly<Record<string, PortType | 'any'>>
   readonly faint: boolean
+  /** Nothing reads it: it may wait unfinished without anybody being told. */
+  readonly parked: boolean
+  readonly size: CardSize
+}
+export interface BelowCardData extends Record<string, unknown> {
+  readonly card: BelowCard
   readonly size: CardSize
 }
 export interface OutputCardData extends Record<string, unknown> {
@@ -40,7 +47,7 @@ function usePorts(card: string, names: readonly string[]): void {
 
 /** A node: its picture, its name, what it is set to, its ports with their words. */
 export function NodeCard({ id, data, selected }: NodeProps) {
-  const { types, faint, size } = data as CardData
+  const { types, faint, parked, size } = data as CardData
   const actions = useActions()
   const document = useUndialled()
   const renaming = useView((view) => view.renamingNode === id)
@@ -51,6 +58,9 @@ export function NodeCard({ id, data, selected }: NodeProps) {
     first ? evaluation.faults[formatPort({ node: id, port: first })] : undefined,
   )
   usePorts(id, Object.keys(types))
+  // What feeds it tells its own fault.
+  const own = fault?.node === id ? fault : null
+  const isParked = own?.code === 'input-missing' && parked
   if (!node) return null
   return (
     <div
@@ -65,6 +75,7 @@ export function NodeCard({ id, data, selected }: NodeProps) {
         {first ? (
           <Swatch
             output={{ kind: 'port', node: id, port: first }}
+            calm={isParked}
             className={`size-9 shrink-0 rounded-sm ${node.off || faint ? 'opacity-40' : ''}`}
           />
         ) : (
@@ -74,12 +85,18 @@ export function NodeCard({ id, data, selected }: NodeProps) {
           {renaming ? (
             <Rename id={id} onEnd={() => actions.setView({ renamingNode: null })} />
           ) : (
-            <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={fault?.message ?? definition?.summary}>
-              {fault && '■ '}
+            <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={definition?.summary}>
               {nodeTitle(document, id)}
             </p>
           )}
-          <Summary id={id} />
+          {own ? (
+            <p className={`truncate text-[11px] ${isParked ? 'text-ink-soft' : ''}`} title={own.message}>
+              {isParked ? '' : own.missing ? '■ ' : '▲ '}
+              {lackInWords(document, own) ?? own.message}
+            </p>
+          ) : (
+            <Summary id={id} />
+          )}
         </div>
       </div>
       <div className="relative flex justify-between pb-1">
@@ -236,6 +253,43 @@ function PortLine({
         </span>
       )}
     </li>
+  )
+}
+
+/** Where wires into a correction's operations begin: what lies below it. */
+export function BelowCardView({ id, data }: NodeProps) {
+  const { card, size } = data as BelowCardData
+  usePorts(
+    id,
+    card.channels.map((channel) => channel.id),
+  )
+  return (
+    <div className="rounded-md border border-rule-strong bg-ground shadow-sm" style={{ width: size.width }}>
+      <p
+        className="truncate px-2 pt-1 font-semibold"
+        style={{ height: TITLE }}
+        title="What the layers under the correction come to"
+      >
+        Below
+      </p>
+      <ul className="pb-1">
+        {card.channels.map((channel) => (
+          <li key={channel.id} className="relative flex items-center justify-end gap-1.5 px-2" style={{ height: LINE }}>
+            <span className="truncate text-[11px]">{channel.title.toLowerCase()}</span>
+            <span className="rounded border border-rule bg-raised px-1 font-mono text-[9.5px] leading-[13px] text-ink-soft">
+              {channel.type}
+            </span>
+            <Handle
+              type="source"
+              id={`out:${channel.id}`}
+              position={Position.Right}
+              role="img"
+              aria-label={`Below, ${channel.title.toLowerCase()}`}
+            />
+          </li>
+        ))}
+      </ul>
+    </div>
   )
 }
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { registry } from '#core/nodes/registry.generated'
 import { documentOf } from '#core/testing/examples'
-import { cardSize, outputCardSize } from './card-size'
+import { cardSize, fixedCardSize } from './card-size'
 import { OUTPUT_CARD, nodeGraph, placesOf, tidyPlaces } from './node-graph'
 import { scoreOf } from '../palette/score'
 
@@ -104,7 +104,7 @@ it('cards are as high as their ports need, and as wide as their words', () => {
     expect(width).toBeLessThan(320)
     expect(height).toBeGreaterThanOrEqual(50 + 17 * Math.max(Object.keys(node.inputs).length, 1))
   }
-  expect(outputCardSize(3).height - outputCardSize(2).height).toBe(17)
+  expect(fixedCardSize(3).height - fixedCardSize(2).height).toBe(17)
 })
 
 describe('places', () => {
@@ -135,7 +135,7 @@ describe('places', () => {
                 ]
               : []
           })
-          const graph = { nodes, outputCards: [], wires }
+          const graph = { nodes, outputCards: [], belowCard: null, wires }
           const own = new Map(nodes.flatMap((id, i) => (given[i] ? [[id, given[i]] as const] : [])))
           const places = placesOf(graph, own, tidyPlaces(graph, size), size)
           for (const [card, place] of own) expect(places.get(card)).toEqual(place)

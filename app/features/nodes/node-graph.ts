@@ -7,9 +7,10 @@ import type { MaterialDocument, Source } from '#core/document/document'
 import { allLayers } from '#core/document/document'
 import type { PortTypes } from '#core/graph/port-types'
 import { fitOf, openTypes, portTypes } from '#core/graph/port-types'
-import { addressOf, asSource, nodeOf } from '#core/document/sources'
+import { BELOW, asSource, inputSources, nodeOf, wireStart } from '#core/document/sources'
 import { feedersOf, forEachSource } from '#core/document/edits/nodes'
 import { findLayer, findPlain } from '#core/document/edits/layers'
+import type { Channel } from '#core/document/channels'
 import { channelsOf } from '#core/document/channels'
 import type { Selection } from '../../session/view'
 import type { CardSize } from './card-size'
@@ -27,9 +28,15 @@ export interface OutputCard {
   }[]
 }
 
+/** The card of what lies below a correction: where wires into its operations begin. */
+export interface BelowCard {
+  readonly id: string
+  readonly channels: readonly Channel[]
+}
+
 export interface Wire {
   readonly id: string
-  /** "node.port". */
+  /** "node.port", or a channel of what lies below (belowAddress). */
   readonly from: string
   readonly type: PortType
   readonly to: { readonly card: string; readonly port: string }
@@ -40,6 +47,7 @@ export interface Wire {
 export interface NodeGraph {
   readonly nodes: readonly string[]
   readonly outputCards: readonly OutputCard[]
+  readonly belowCard: BelowCard | null
   readonly wires: readonly Wire[]
   /** Nodes that feed the chosen place. */
   readonly near: ReadonlySet<string>
@@ -47,6 +55,9 @@ export interface NodeGraph {
 }
 
 export const OUTPUT_CARD = 'output:'
+
+/** Whether a card is that of a node, and not of where wires begin or end. */
+export const isNodeCard = (card: string): boolean => !card.includes(':')
 
 /** What the nodes pane shows: the nodes behind a place, or all of them; nodes that are not behind it are faint. */
 export function nodeGraph(
@@ -62,7 +73,25 @@ export function nodeGraph(
   const loose = all.filter((id) => !used.has(id))
   const nodes = whole || !place ? all : all.filter((id) => near.has(id) || loose.includes(id))
   const outputCards = outputCardsOf(document, place, whole || !place)
-  return { nodes, outputCards, wires: wiresOf(document, registry, new Set(nodes), outputCards, types), near, types }
+  const belowCard = belowCardOf(document, nodes, outputCards, place)
+  const shown = new Set([...nodes, ...(belowCard ? [belowCard.id] : [])])
+  return { nodes, outputCards, belowCard, wires: wiresOf(document, registry, shown, outputCards, types), near, types }
+}
+
+/** What lies below, where a shown node or a shown end of wires reads it, or a cell of a correction is chosen. */
+function belowCardOf(
+  document: MaterialDocument,
+  nodes: readonly string[],
+  outputCards: readonly OutputCard[],
+  place: Selection | null,
+): BelowCard | null {
+  const read = new Set<string>()
+  const note = (source: Source): void => void ('backdrop' in source && read.add(source.backdrop))
+  for (const id of nodes) inputSources(document.nodes[id]).forEach(note)
+  for (const { ports } of outputCards) for (const port of ports) sourcesOf(document, port.place).forEach(note)
+  if (place?.kind === 'cell' && findPlain(document, place.layer)?.kind === 'correction') read.add(place.channel)
+  const channels = channelsOf(document).filter(({ id }) => read.has(id))
+  return channels.length > 0 ? { id: BELOW, channels } : null
 }
 
 /** What a place reads. */
@@ -151,7 +180,7 @@ function wiresOf(
     to: PortType | 'any',
     allowed: readonly PortType[],
   ): void => {
-    const from = addressOf(document, source)
+    const from = wireStart(document, source)
     const type = from && types.output(from)
     if (!from || !type || !shown.has(parsePort(from).node)) return
     const fit = fitOf(type, to, allowed)
@@ -160,7 +189,8 @@ function wiresOf(
     wires.push({ id: `${from}>${card}.${port}`, from, type, to: { card, port }, conversion })
   }
   for (const id of shown) {
-    const node = document.nodes[id]!
+    const node = document.nodes[id]
+    if (!node) continue
     const definition = registry.get(node.type)
     for (const [port, input] of Object.entries(node.inputs ?? {}))
       add(asSource(input), id, port, types.input(id, port) ?? 'any', openTypes(definition, port))
@@ -171,15 +201,20 @@ function wiresOf(
   return wires
 }
 
+type CardsAndWires = Pick<NodeGraph, 'nodes' | 'outputCards' | 'belowCard' | 'wires'>
+
+const cardIds = ({ nodes, outputCards, belowCard }: CardsAndWires): string[] => [
+  ...nodes,
+  ...(belowCard ? [belowCard.id] : []),
+  ...outputCards.map(({ id }) => id),
+]
+
 /** Places for cards, left to right along the wires; `fixed` ones stay where they are. */
-export function tidyPlaces(
-  graph: Pick<NodeGraph, 'nodes' | 'outputCards' | 'wires'>,
-  sizeOf: (card: string) => CardSize,
-): Map<string, [number, number]> {
+export function tidyPlaces(graph: CardsAndWires, sizeOf: (card: string) => CardSize): Map<string, [number, number]> {
   const g = new Graph()
   g.setGraph({ rankdir: 'LR', nodesep: 14, ranksep: 38, marginx: 12, marginy: 12 })
   g.setDefaultEdgeLabel(() => ({}))
-  const cards = [...graph.nodes, ...graph.outputCards.map((outputCard) => outputCard.id)]
+  const cards = cardIds(graph)
   for (const card of cards) g.setNode(card, { ...sizeOf(card) })
   for (const wire of graph.wires) g.setEdge(parsePort(wire.from).node, wire.to.card)
   layout(g)
@@ -199,12 +234,12 @@ const GAP = 14
  * beside what they are wired to, moved down to where they cover nothing.
  */
 export function placesOf(
-  graph: Pick<NodeGraph, 'nodes' | 'outputCards' | 'wires'>,
+  graph: CardsAndWires,
   own: ReadonlyMap<string, readonly [number, number]>,
   tidy: ReadonlyMap<string, readonly [number, number]>,
   sizeOf: (card: string) => CardSize,
 ): Map<string, [number, number]> {
-  const cards = [...graph.nodes, ...graph.outputCards.map((outputCard) => outputCard.id)]
+  const cards = cardIds(graph)
   const placed = new Map<string, [number, number]>()
   for (const card of cards) {
     const place = own.get(card)

@@ -10,6 +10,7 @@ import { useActions, useApplied, useDocument } from '../../session/material'
 import type { Selection } from '../../session/view'
 import { blendWord, blendsFor } from '../../session/words/blend-words'
 import { Swatch } from '../../session/parts/swatch'
+import { Operations } from './operations'
 import { ParameterField } from './parameter-field'
 import { FittingSources, SourceField } from './source-field'
 import { Switches } from './switches'
@@ -28,6 +29,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
   if (!cell || !channel)
     return (
       <SettingsFrame title={title} about="empty: what lies below shows">
+        {layer.kind === 'correction' && channel && <Operations layer={id} channel={channel} />}
         <p className="text-ink-soft">
           Put something in, and this layer writes into {channel?.title.toLowerCase() ?? channelId} too.
         </p>
@@ -43,11 +45,6 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
           {layer.mask.length > 0 && (
             <Button onClick={() => actions.putMask(id, place)}>
               <Swatch output={{ kind: 'mask', layer: id }} className="size-4 rounded-full" /> Use this layer’s mask
-            </Button>
-          )}
-          {layer.kind === 'correction' && (
-            <Button onClick={() => actions.setCell(id, channelId, { source: { backdrop: channelId } }, 'Fill cell')}>
-              What lies below
             </Button>
           )}
         </div>
@@ -70,6 +67,7 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
         </>
       }
     >
+      {layer.kind === 'correction' && <Operations layer={id} channel={channel} />}
       <SourceField
         place={place}
         source={cell.source}

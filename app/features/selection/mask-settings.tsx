@@ -1,9 +1,10 @@
-import { ArrowDown, ArrowUp, Maximize2, Plus, Trash2 } from 'lucide-react'
+import { Maximize2, Plus, Trash2 } from 'lucide-react'
 import { findLayer } from '#core/document/edits/layers'
 import type { Layer, MaskEntry } from '#core/document/document'
 import { choice, toggle } from '#core/graph/parameters'
 import { BLEND_MODES } from '#core/kernels/blend'
 import { Button } from '../../ui/button'
+import { SortableList } from '../../ui/sortable-list'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
 import type { Selection } from '../../session/view'
@@ -23,6 +24,7 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
   const only = layer.mask.length === 1 ? 0 : null
   const selected = entry !== null && layer.mask[entry] ? entry : only
   const add = (place: Selection): void => actions.openPalette({ kind: 'nodes', into: place })
+  const top = layer.mask.length - 1
   const next: Selection = { kind: 'mask', layer: id, entry: layer.mask.length }
   return (
     <SettingsFrame
@@ -47,13 +49,18 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
       }
     >
       {layer.mask.length > 0 && (
-        <ol aria-label="Mask entries, topmost first" className="flex flex-col gap-1">
-          {layer.mask
-            .map((one, index) => (
-              <MaskEntryRow key={index} layer={layer} entry={one} index={index} selected={selected === index} />
-            ))
+        <SortableList
+          label="Mask entries, topmost first"
+          rows={layer.mask
+            .map((one, index) => ({
+              key: `entry ${index}`,
+              word: `entry ${index + 1}`,
+              chosen: selected === index,
+              shows: <MaskEntryRow layer={layer} entry={one} index={index} selected={selected === index} />,
+            }))
             .reverse()}
-        </ol>
+          onMove={(from, to) => actions.moveMaskEntry(id, top - from, top - to)}
+        />
       )}
       {selected !== null && <EntrySettings layer={layer} index={selected} />}
       {layer.mask.length > 0 && <Values />}
@@ -76,9 +83,7 @@ function MaskEntryRow({
   const document = useDocument()
   const word = sourceInWords(document, entry.source)
   return (
-    <li
-      className={`flex items-center gap-2 rounded border px-1.5 py-1 ${selected ? 'border-accent bg-raised' : 'border-rule bg-panel'}`}
-    >
+    <>
       <button
         type="button"
         aria-pressed={selected}
@@ -96,23 +101,11 @@ function MaskEntryRow({
       </button>
       <Switches what={{ layer: layer.id, entry: index }} name={`entry ${index + 1}`} />
       <ToolButton
-        icon={ArrowUp}
-        word={`Move entry ${index + 1} up`}
-        disabled={index === layer.mask.length - 1}
-        onClick={() => actions.moveMaskEntry(layer.id, index, index + 1)}
-      />
-      <ToolButton
-        icon={ArrowDown}
-        word={`Move entry ${index + 1} down`}
-        disabled={index === 0}
-        onClick={() => actions.moveMaskEntry(layer.id, index, index - 1)}
-      />
-      <ToolButton
         icon={Trash2}
         word={`Delete entry ${index + 1}`}
         onClick={() => actions.clear({ kind: 'mask', layer: layer.id, entry: index })}
       />
-    </li>
+    </>
   )
 }
 

@@ -17,6 +17,7 @@ import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument, useView } from '../../session/material'
+import { NodeAmount } from './operations'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
 import { Switches } from './switches'
@@ -87,6 +88,15 @@ export function NodeSettings({ id }: { id: string }) {
           value={params[name]}
         />
       ))}
+      {passesOn(definition) && (
+        <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+          <FieldLabel
+            label="Amount over input"
+            help="How much of the node shows over what comes into it: 1 is all, 0 as if it were off."
+          />
+          <NodeAmount id={id} label="Amount over input" className="w-24" />
+        </div>
+      )}
       <Says id={id} definition={definition} params={params} />
       <Inputs id={id} />
       <Outputs id={id} />
@@ -94,6 +104,13 @@ export function NodeSettings({ id }: { id: string }) {
       <Uses node={id} />
     </SettingsFrame>
   )
+}
+
+/** Whether a node changes what comes in: its first input carries what its first output does, and there is a between. */
+function passesOn({ inputs, outputs }: AnyNode): boolean {
+  const [input] = Object.values(inputs)
+  const [output] = Object.values(outputs)
+  return input !== undefined && input.type === output?.type && !['id', 'vector'].includes(input.type)
 }
 
 /** What the node reports of its rounded parameters. It may take laying thousands of units, so only on a change. */

@@ -3,6 +3,7 @@ import { MeanMinMax } from '../../ui/mean-min-max'
 import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import type { Histogram } from '#core/preview/histogram'
 import { useDocument, useEvaluation, useView } from '../../session/material'
+import { faultInWords } from '../../session/words/fault-words'
 import { histogramOutput } from '../../session/histogram-output'
 
 /** Plane colours that can be told apart by lightness too; a single plane is drawn in ink. */
@@ -38,11 +39,12 @@ export function Values() {
   return (
     <section aria-label="Values" className="border-t border-rule pt-2">
       <h3 className="font-semibold">Values</h3>
-      {fault ? (
-        <p role="alert" className="mt-1">
-          ■ {fault.message}
+      {fault && (
+        <p role={fault.missing ? 'alert' : 'status'} className="mt-1">
+          {fault.missing ? '■' : '▲'} {faultInWords(document, fault)}
         </p>
-      ) : found ? (
+      )}
+      {fault?.missing ? null : found ? (
         <Chart histogram={found} />
       ) : (
         <div className="mt-1 h-24 animate-pulse rounded bg-ground" />

@@ -10,6 +10,7 @@ import { useFollowingPreview } from './use-following-preview'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
+import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
@@ -183,7 +184,7 @@ function useSurface(document: MaterialDocument | null) {
 
 const wrapped = (turn: number): number => turn - Math.floor(turn)
 
-/** What could not be made, where it shows on the stage. */
+/** What could not be made, or was made without something, where it shows on the stage. */
 function Failure() {
   const document = useUndialled()
   const actions = useActions()
@@ -196,14 +197,18 @@ function Failure() {
     .find(({ fault }) => fault)
   if (!problem && !found) return null
   const { fault, title } = found ?? {}
+  const isWhole = problem !== null || fault!.missing
   return (
     <div
-      role="alert"
-      className="absolute inset-x-3 bottom-10 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-2"
+      role={isWhole ? 'alert' : 'status'}
+      className="absolute inset-x-3 bottom-10 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-1"
     >
       <span className="min-w-0 flex-1">
-        ■ {problem ?? `${title} cannot be made: ${fault!.message}`}
-        {fault?.node && ` (node ${fault.node})`}
+        {problem !== null
+          ? `■ ${problem}`
+          : isWhole
+            ? `■ ${title} cannot be made: ${faultInWords(document, fault!)}`
+            : `▲ ${title} is shown without what is not finished: ${faultInWords(document, fault!)}`}
       </span>
       {fault?.node && <Button onClick={() => actions.selectNodes([fault.node!])}>Show the node</Button>}
       {!fault?.node && fault?.layer && (

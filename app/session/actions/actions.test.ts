@@ -57,6 +57,67 @@ it('a node for a cell is wired into it by the port that fits best', () => {
   expect(view.getState().selectedNodes).toEqual(['noise-2'])
 })
 
+it('a node for a filled place takes in what was there; one that makes something replaces it', () => {
+  const { actions, document } = screen()
+  const height = { kind: 'cell', layer: 'bumps', channel: 'height' } as const
+  actions.addNode('levels', { into: height })
+  expect(document().nodes.levels!.inputs).toEqual({ source: 'soft.result' })
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'levels.result' })
+  actions.addNode('invert', { into: { kind: 'cell', layer: 'base', channel: 'colour' } })
+  expect(document().nodes.invert!.inputs).toEqual({ source: { value: '#808080' } })
+  actions.addNode('cells', { into: height })
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'cells.nearest' })
+  expect(document().nodes.cells!.inputs).toBeUndefined()
+})
+
+it('a node added with another chosen goes behind it, and between it and its only reader', () => {
+  const { actions, document, view } = screen()
+  view.setState({ selectedNodes: ['slopes'] })
+  actions.addNode('adjust-normal')
+  expect(document().nodes['adjust-normal']!.inputs).toEqual({ source: 'slopes.normal' })
+  expect(findPlain(document(), 'bumps')!.cells.normal!.source).toEqual({ node: 'adjust-normal.normal' })
+  // Two read it: both stay.
+  view.setState({ selectedNodes: ['soft'] })
+  actions.addNode('invert')
+  expect(document().nodes.invert!.inputs).toEqual({ source: 'soft.result' })
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'soft.result' })
+  view.setState({ selectedNodes: ['soft'] })
+  actions.addNode('noise')
+  expect(document().nodes['noise-2']!.inputs).toBeUndefined()
+})
+
+it('nodes of a correction work on what lies below by themselves, one after another', () => {
+  const { actions, document, view } = screen()
+  actions.addLayer('correction')
+  const layer = actions.selectedLayer()!
+  actions.select({ kind: 'cell', layer, channel: 'roughness' })
+  actions.addNode('levels')
+  view.setState({ selectedNodes: [] })
+  actions.addNode('curve')
+  expect(document().nodes.levels!.inputs).toEqual({ source: { backdrop: 'roughness' } })
+  expect(document().nodes.curve!.inputs).toEqual({ source: 'levels.result' })
+  expect(findPlain(document(), layer)!.cells.roughness!.source).toEqual({ node: 'curve.result' })
+  actions.moveOperation({ layer, channel: 'roughness' }, 0, 1)
+  expect(findPlain(document(), layer)!.cells.roughness!.source).toEqual({ node: 'levels.result' })
+  actions.deleteNodes(['curve', 'levels'])
+  expect(findPlain(document(), layer)!.cells.roughness!.source).toEqual({ backdrop: 'roughness' })
+  // A wire from the card of what lies below.
+  actions.addNode('blur')
+  actions.connect('below:.height', { node: 'blur', port: 'source' })
+  expect(document().nodes.blur!.inputs).toEqual({ source: { backdrop: 'height' } })
+  actions.connect('below:.height', { kind: 'cell', layer: 'base', channel: 'height' })
+  expect(view.getState().notice).toBe('What lies below can be read in a correction only.')
+})
+
+it('a deleted node is closed over only where its input fits', () => {
+  const { actions, document } = screen()
+  actions.deleteNodes(['slopes'])
+  // Grey fits no cell of directions: the cell goes.
+  expect(Object.keys(findPlain(document(), 'bumps')!.cells)).toEqual(['height'])
+  actions.deleteNodes(['soft'])
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'noise.grey' })
+})
+
 it('a node for a loose wire takes it by the port that fits, from either end', () => {
   const { actions, document } = screen()
   actions.addNode('warp', { wire: { type: 'grey', loose: 'input', fixed: { node: 'noise', port: 'grey' } } })
@@ -69,13 +130,14 @@ it('a node for a loose wire takes it by the port that fits, from either end', ()
 })
 
 it('a wire that ends on a node takes a free input that fits as it is', () => {
-  const { actions } = screen()
+  const { actions, view } = screen()
   actions.addNode('blend')
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'base' })
   actions.connect('noise.grey', { node: 'blend', port: 'base' })
   expect(actions.inputFor('noise.grey', 'blend')).toEqual({ node: 'blend', port: 'source' })
   // What is free and converts comes before what is taken and fits as it is.
   actions.connect('noise.grey', { node: 'blend', port: 'source' })
+  view.setState({ selectedNodes: [] })
   actions.addNode('gradient-remap')
   expect(actions.inputFor('gradient-remap.result', 'blend')).toEqual({ node: 'blend', port: 'mask' })
   actions.connect('noise.grey', { node: 'blend', port: 'mask' })
@@ -183,9 +245,10 @@ it('a mask becomes the source of a cell, and one more entry of another mask; a c
 })
 
 it('a node goes into a wire, and a wire is picked up and laid elsewhere, each as one edit', () => {
-  const { actions, document, control } = screen()
+  const { actions, document, control, view } = screen()
   const id = actions.addNode('blur')!
   actions.connect('noise.grey', { node: id, port: 'source' })
+  view.setState({ selectedNodes: [] })
   const lone = actions.addNode('threshold')!
   const edits = control.store.getState().undo.length
   expect(actions.isUnwired(lone)).toBe(true)

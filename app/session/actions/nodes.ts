@@ -1,8 +1,9 @@
 import { parsePort } from '#core/document/address'
 import { cutText } from '#core/cut-text'
 import type { MaterialDocument, Source } from '#core/document/document'
-import { inputSources, nodeOf } from '#core/document/sources'
-import { addLayer, clearCell, deleteMaskEntry, findLayer, setCell } from '#core/document/edits/layers'
+import { inputSources, nodeOf, sourceAt } from '#core/document/sources'
+import { addLayer, clearCell, deleteMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
+import type { CellPlace, Use } from '#core/document/edits/nodes'
 import {
   addNode,
   connect,
@@ -10,16 +11,19 @@ import {
   disconnect,
   duplicateNodes,
   feedersOf,
+  forEachSource,
   pasteNodes,
   usesOf,
   wouldCircle,
 } from '#core/document/edits/nodes'
+import { moveOperation } from '#core/document/edits/operations'
 import { GristError } from '#core/errors'
 import type { PortType } from '#core/field/field'
+import type { AnyNode } from '#core/graph/define-node'
 import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
 import type { Asset } from '../../contracts/asset'
-import { typeAt, writeSource } from '../places'
+import { sourceType, typeAt, writeSource } from '../places'
 import { nodeTitle, readerInWords } from '../words/source-words'
 import { stepInWords } from '../words/step-words'
 import type { LooseWire, Selection } from '../view'
@@ -76,15 +80,35 @@ function alsoChanges(document: MaterialDocument, ids: readonly string[]): string
 const inList = (words: readonly string[]): string =>
   words.length <= 3 ? words.join(', ') : `${words.slice(0, 3).join(', ')} and ${words.length - 3} more`
 
+/** Families whose nodes make something by themselves: what there was before is not fed into them. */
+const MAKERS: readonly string[] = ['make', 'shape']
+
+/** The input by which a node takes in what there was before; null where it makes something by itself, or nothing fits. */
+const chainInput = (node: AnyNode, type: PortType | null): string | null =>
+  type === null || MAKERS.includes(node.family) ? null : (fittingPort(node, type, 'input')?.port ?? null)
+
+/** What a place reads now; an empty cell of a correction what lies below, as it reads that by its nature. */
+function sourceNow(document: MaterialDocument, place: Selection): Source | null {
+  if (!('layer' in place)) return null
+  if (place.kind === 'mask')
+    return place.entry === null ? null : (findLayer(document, place.layer)?.mask[place.entry]?.source ?? null)
+  const layer = findPlain(document, place.layer)
+  if (place.kind !== 'cell' || !layer) return null
+  return layer.cells[place.channel]?.source ?? (layer.kind === 'correction' ? { backdrop: place.channel } : null)
+}
+
 /** Nodes and wires; files that are dropped become image nodes. */
 export function nodeActions(
   context: ActionContext,
   setSource: (place: Selection, source: Source) => void,
   addAsset: (file: File) => Promise<Asset | string>,
 ) {
-  const { control, set, document, notify, edit, select, selectedLayer, selectNodes } = context
+  const { control, get, set, document, notify, edit, select, selectedLayer, selectNodes } = context
   const actions = {
-    /** Adds a node, wired as it is asked for, and chooses it. Gives its id; null where there is no such type. */
+    /**
+     * Adds a node, wired as it is asked for, and chooses it: into a place it takes in what was there; with no wish it goes
+     * behind the chosen node, or into the chosen cell of a correction. Gives its id; null where there is no such type.
+     */
     addNode(
       type: string,
       options: { at?: [number, number]; wire?: LooseWire; into?: Selection; params?: object } = {},
@@ -92,22 +116,32 @@ export function nodeActions(
       const node = registry.get(type)
       if (!node) return null
       let id = ''
-      const { at, wire, into, params } = options
+      const { wire, params } = options
+      const chosen = wire || options.into ? null : chosenNode()
+      const into = options.into ?? (wire || chosen ? undefined : correctionCell())
+      const at = options.at ?? (chosen ? besideCard(document(), chosen) : undefined)
       edit(`Add ${node.title}`, (draft) => {
         id = addNode(draft, node, at, params as Record<string, unknown> | undefined)
         const output = (wanted: PortType): Source => ({
           node: `${id}.${fittingPort(node, wanted, 'output')?.port ?? Object.keys(node.outputs)[0]!}`,
         })
-        if (into) writeSource(draft, into, output(typeAt(draft, into)))
+        if (into) {
+          const before = sourceNow(draft, into)
+          const port = before && chainInput(node, sourceType(draft, before))
+          if (before && port) connect(draft, id, port, { ...before })
+          // What makes something by itself replaces what is there only where that was asked for.
+          if (port || options.into) writeSource(draft, into, output(typeAt(draft, into)))
+        }
+        if (chosen) putBehind(draft, chosen, node, id)
         if (!wire) return
         if ('place' in wire.fixed) writeSource(draft, wire.fixed.place, output(wire.type))
         else if (wire.loose === 'output') connect(draft, wire.fixed.node, wire.fixed.port, output(wire.type))
         else {
           const port = fittingPort(node, wire.type, 'input')?.port
-          if (port) connect(draft, id, port, { node: `${wire.fixed.node}.${wire.fixed.port}` })
+          if (port) connect(draft, id, port, sourceAt(`${wire.fixed.node}.${wire.fixed.port}`))
         }
       })
-      if (into) set({ selection: into })
+      if (options.into) set({ selection: options.into })
       set({ palette: null })
       selectNodes([id])
       return id
@@ -136,8 +170,8 @@ export function nodeActions(
     connect(from: string, to: { node: string; port: string } | Selection): void {
       const reason = actions.refusal(from, to)
       if (reason) return notify(reason)
-      if ('kind' in to) return setSource(behind(document(), from, to), { node: from })
-      edit(`Connect ${nodeTitle(document(), to.node)}`, (draft) => writeEnd(draft, to, { node: from }))
+      if ('kind' in to) return setSource(behind(document(), from, to), sourceAt(from))
+      edit(`Connect ${nodeTitle(document(), to.node)}`, (draft) => writeEnd(draft, to, sourceAt(from)))
     },
     /** Why a wire cannot be; null where it can. */
     refusal(from: string, to: { node: string; port: string } | Selection): string | null {
@@ -145,6 +179,8 @@ export function nodeActions(
       const type = types.output(from)
       if (!type) return 'This output does not exist.'
       if ('kind' in to) {
+        if ('backdrop' in sourceAt(from) && 'layer' in to && findLayer(document(), to.layer)?.kind !== 'correction')
+          return 'What lies below can be read in a correction only.'
         const fit = fitOf(type, typeAt(document(), to))
         return fit.kind === 'refused' ? fit.reason : null
       }
@@ -185,7 +221,7 @@ export function nodeActions(
       const reason = actions.refusal(from, to)
       if (reason) return notify(reason)
       edit('Move wire', (draft) => {
-        writeEnd(draft, to, { node: from })
+        writeEnd(draft, to, sourceAt(from))
         clearEnd(draft, old)
       })
     },
@@ -202,7 +238,7 @@ export function nodeActions(
       if (!input || !output)
         return notify(`${title} does not fit into this wire: it ${input ? 'gives' : 'takes'} nothing of the kind.`)
       edit(`Put ${title} into a wire`, (draft) => {
-        connect(draft, id, input, { node: from })
+        connect(draft, id, input, sourceAt(from))
         writeEnd(draft, to, { node: `${id}.${output}` })
       })
     },
@@ -227,7 +263,7 @@ export function nodeActions(
       if (ids.length === 0) return
       const told = alsoChanges(document(), ids)
       edit(ids.length === 1 ? `Delete ${nodeTitle(document(), ids[0]!)}` : `Delete ${ids.length} nodes`, (draft) =>
-        deleteNodes(draft, ids, registry),
+        deleteNodes(draft, ids, registry, (source, at) => fitsAt(draft, source, at)),
       )
       set({ selectedNodes: [] })
       if (told) notify(told, { word: 'Undo', run: () => notify(stepInWords('undo', control.undo())) })
@@ -255,6 +291,19 @@ export function nodeActions(
         else node.name = cutText(name.trim(), 200)
       })
     },
+    /** How much of a node shows over what comes into it, while it is dragged; all of it is no member of the document. */
+    dragNodeAmount(id: string, amount: number): void {
+      control.drag(`Amount of ${nodeTitle(document(), id)}`, (draft) => {
+        const node = draft.nodes[id]
+        if (!node) return
+        if (amount === 1) delete node.amount
+        else node.amount = amount
+      })
+    },
+    /** Gives an operation on the way to a cell another place among them. */
+    moveOperation(place: CellPlace, from: number, to: number): void {
+      edit('Reorder operations', (draft) => moveOperation(draft, registry, place, from, to))
+    },
     /** Where nodes stand in the graph: no step of undo. */
     placeNodes(places: ReadonlyMap<string, [number, number]>): void {
       control.arrange((draft) => {
@@ -263,4 +312,73 @@ export function nodeActions(
     },
   }
   return actions
+
+  /** The one node that is chosen. */
+  function chosenNode(): string | null {
+    const [id, ...more] = get().selectedNodes
+    return id !== undefined && more.length === 0 && document().nodes[id] ? id : null
+  }
+
+  /** The chosen cell where it is one of a correction: new nodes go to work on what lies below. */
+  function correctionCell(): Selection | undefined {
+    const { selection } = get()
+    const isOne = selection?.kind === 'cell' && findPlain(document(), selection.layer)?.kind === 'correction'
+    return isOne ? selection : undefined
+  }
+}
+
+/** Room between a card and what is put behind it. */
+const STEP = 220
+
+/** A place right of a card that has one. */
+function besideCard(document: MaterialDocument, id: string): [number, number] | undefined {
+  const at = document.nodes[id]?.at
+  return at && [at[0] + STEP, at[1]]
+}
+
+/** Wires a new node behind another: it takes in what that gives, and is read instead where one place alone read it. */
+function putBehind(draft: MaterialDocument, before: string, node: AnyNode, id: string): void {
+  const types = portTypes(draft, registry)
+  const outputs = Object.keys(registry.get(draft.nodes[before]!.type)?.outputs ?? {})
+  const uses = usesOf(draft, before)
+  // The output that is read, where one is; else the first that fits.
+  const read = uses.length === 1 ? sourceAtUse(draft, uses[0]!) : null
+  const ports = outputs.map((port) => `${before}.${port}`)
+  const from = [...(read && 'node' in read ? [read.node] : []), ...ports].find(
+    (address) => chainInput(node, types.output(address)) !== null,
+  )
+  if (!from) return
+  connect(draft, id, chainInput(node, types.output(from))!, { node: from })
+  const [only] = uses
+  if (uses.length !== 1 || !only) return
+  const wanted = typeAtUse(draft, only)
+  const output = fittingPort(node, wanted === 'any' ? (types.output(from) ?? 'grey') : wanted, 'output')?.port
+  if (output) writeUse(draft, only, { node: `${id}.${output}` })
+}
+
+function sourceAtUse(document: MaterialDocument, use: Use): Source | null {
+  let found: Source | null = null
+  forEachSource(document, (source, _, at) => {
+    if (JSON.stringify(at) === JSON.stringify(use)) found = source
+  })
+  return found
+}
+
+function writeUse(draft: MaterialDocument, use: Use, source: Source): void {
+  forEachSource(draft, (_, write, at) => {
+    if (JSON.stringify(at) === JSON.stringify(use)) write(source)
+  })
+}
+
+const typeAtUse = (document: MaterialDocument, use: Use): PortType | 'any' =>
+  use.kind === 'input'
+    ? (portTypes(document, registry).input(use.node, use.port) ?? 'any')
+    : typeAt(document, use.kind === 'mask' ? use : { ...use, kind: 'cell' })
+
+/** Whether a place can read a source. */
+function fitsAt(document: MaterialDocument, source: Source, use: Use): boolean {
+  const type = sourceType(document, source)
+  if (!type) return false
+  const open = use.kind === 'input' ? openTypes(registry.get(document.nodes[use.node]?.type ?? ''), use.port) : []
+  return fitOf(type, open.length > 0 ? 'any' : typeAtUse(document, use), open).kind !== 'refused'
 }

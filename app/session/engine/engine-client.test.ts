@@ -20,6 +20,7 @@ const swatch = (key: string): SwatchPicture => ({
   height: 1,
   pixels: new Uint8ClampedArray(4),
 })
+const fault = (missing: boolean) => ({ code: 'cycle', message: 'circle', missing }) as const
 const preview = (parts: Partial<Preview> = {}): PreviewOutcome => ({
   preview: {
     width: 1,
@@ -215,7 +216,7 @@ describe('swatches', () => {
     await answerAll(worker, 3)
     expect(Object.keys(store.getState().swatches)).toEqual(['x', 'y'])
     want(wanted('c', ['x', 'y']))
-    await worker.asked[6]!.answer(preview({ faults: { x: { message: 'circle' } } }))
+    await worker.asked[6]!.answer(preview({ faults: { x: fault(true) } }))
     expect(Object.keys(store.getState().swatches)).toEqual(['y'])
   })
 
@@ -227,7 +228,7 @@ describe('swatches', () => {
       preview({
         swatches: { x: swatch('1') },
         layerColours: { one: '#111111' },
-        faults: { height: { message: 'circle' } },
+        faults: { height: fault(false) },
       }),
     )
     await answerAll(worker, 1)

@@ -301,7 +301,7 @@ function mergeSwatches(
   for (const output of wanted) {
     const fresh = preview.swatches[output]
     const old = before[output]
-    const faulty = output in preview.faults
+    const faulty = preview.faults[output]?.missing === true
     if (!faulty && (fresh || old)) seen[output] = fresh ? { ...fresh, changes: (old?.changes ?? 0) + 1 } : old!
     changed ||= faulty ? old !== undefined : fresh !== undefined
   }

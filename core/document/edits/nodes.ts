@@ -88,39 +88,42 @@ export function disconnect(draft: MaterialDocument, node: string, port: string):
 }
 
 /**
- * Takes nodes away. Where one was read, its first input takes its place if `heal` says so and there is one; else the
- * input, cell or mask entry that read it goes too.
+ * Takes nodes away. Where one was read, the first of its inputs that `fits` there takes its place; where none does, the input,
+ * cell or mask entry that read it goes too.
  */
-export function deleteNodes(draft: MaterialDocument, ids: readonly string[], registry: NodeTypes): void {
+export function deleteNodes(
+  draft: MaterialDocument,
+  ids: readonly string[],
+  registry: NodeTypes,
+  fits: (source: Source, at: Use) => boolean = () => true,
+): void {
   for (const id of ids) {
     const node = draft.nodes[id]
     if (!node) continue
-    const through = passedThrough(node, registry)
+    const through = connectedInputs(node, registry).map(({ source }) => source)
+    const reads = (source: Source): boolean => 'node' in source && parsePort(source.node).node === id
     for (const [name, tap] of Object.entries(draft.taps))
-      if ('node' in tap && parsePort(tap.node).node === id) {
-        if (through && 'node' in through) draft.taps[name] = { node: through.node }
+      if ('node' in tap && reads(tap)) {
+        const first = through.find((source) => 'node' in source)
+        if (first) draft.taps[name] = { ...first }
         else dropTap(draft, name)
       }
-    if (through) replaceUses(draft, id, through)
-    else removeUses(draft, (source) => 'node' in source && parsePort(source.node).node === id)
+    forEachSource(draft, (source, write, at) => {
+      const next = reads(source) && through.find((one) => fits(one, at))
+      if (next) write({ ...next })
+    })
+    removeUses(draft, reads)
     dropDrives(draft, (drive) => 'node' in drive && drive.node === id)
     delete draft.nodes[id]
   }
 }
 
-/** What stands in for a node that is gone: what its first connected input reads. */
-function passedThrough(node: DocumentNode, registry: NodeTypes): Source | null {
-  const order = Object.keys(registry.get(node.type)?.inputs ?? {})
-  const first = order.map((port) => node.inputs?.[port]).find((input) => input !== undefined)
-  return first === undefined ? null : asSource(first)
-}
-
-function replaceUses(draft: MaterialDocument, id: string, by: Source): void {
-  const reads = (source: Source): boolean => 'node' in source && parsePort(source.node).node === id
-  forEachSource(draft, (source, write) => {
-    if (reads(source)) write(by)
+/** What the inputs of a node read, in the order of its ports. */
+export const connectedInputs = (node: DocumentNode, registry: NodeTypes): { port: string; source: Source }[] =>
+  Object.keys(registry.get(node.type)?.inputs ?? {}).flatMap((port) => {
+    const input = node.inputs?.[port]
+    return input === undefined ? [] : [{ port, source: asSource(input) }]
   })
-}
 
 /** Every source of a document, with a way to write another in its place. */
 export function forEachSource(
@@ -214,7 +217,7 @@ function insertNodes(
       const source = asSource(input)
       const { node: from, port: output } = parsePort('node' in source ? source.node : '')
       if ('node' in source && renamed.has(from)) inputs![port] = `${renamed.get(from)!}.${output}`
-      else if (!keepOutside && !('value' in source)) delete inputs![port]
+      else if (!keepOutside && !('value' in source) && !('backdrop' in source)) delete inputs![port]
     }
   }
   return renamed
@@ -238,7 +241,7 @@ const clip = z.object({
   nodes: z.record(z.string(), z.unknown()),
 })
 
-/** Adds the nodes of a text. Wires that lead out of them are left loose. Throws document-invalid. Gives the new ids. */
+/** Adds the nodes of a text. Wires that lead out of them are left loose, but for those from what lies below in a correction. Throws document-invalid. Gives the new ids. */
 export function pasteNodes(
   draft: MaterialDocument,
   text: string,
