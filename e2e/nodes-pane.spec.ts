@@ -117,8 +117,8 @@ test('nodes: renamed, duplicated, copied and pasted as text, tidied, dropped ima
   await page.keyboard.press('Control+d')
   await expect(node('soft-2')).toBeVisible()
   await page.keyboard.press('Control+c')
-  await expect(page.getByRole('status', { name: 'Notice' })).toContainText('1 node copied as text')
-  expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('"format": "amber-grist/nodes"')
+  await expect(page.getByRole('status', { name: 'Notice' })).toContainText('Softened 2 copied')
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('"kind": "nodes"')
   await page.keyboard.press('Control+v')
   await expect(node('soft-3')).toBeVisible()
   // An image dropped on the stage becomes a layer, with a node that holds it.

@@ -169,7 +169,7 @@ test('masks: entries with mode, amount, invert, order; off, alone, and held', as
   await expect(entries.first()).toContainText('maximum')
   await material.settings.getByRole('switch', { name: 'Invert' }).check()
   await expect(entries.first()).toContainText('inverted')
-  await material.settings.getByRole('button', { name: 'Move entry 2 down' }).click()
+  await material.settings.getByRole('button', { name: 'Move entry 2' }).press('Alt+ArrowDown')
   await expect(entries.last()).toContainText('value 0.4')
   // Off shows something else; held shows it only while held; alone can be ended with Escape.
   await material.flat()

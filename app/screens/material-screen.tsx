@@ -9,6 +9,7 @@ import { channelsOf } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { Button } from '../ui/button'
 import { counted } from '../ui/words'
+import { Clipboard } from '../features/clipboard/clipboard'
 import { DialsBoard } from '../features/dials/dials-board'
 import { NodesPane } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
@@ -56,6 +57,7 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
     >
       <Evaluating />
       <ScreenKeys />
+      <Clipboard />
       <StatusBar />
       <Overlays />
       <Tour here="material" />

@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
+import { ArrowDown, ArrowUp, Copy, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { memo, useState } from 'react'
 import { dialEnds, driveEnds, moveDial, setDriveEnds } from '#core/document/edits/dials'
 import type { Dial, MaterialDocument } from '#core/document/document'
@@ -8,6 +8,7 @@ import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
+import { writeClipboard } from '../../session/clipboard'
 import { useActions, useDocument } from '../../session/material'
 import { ImageField } from '../../session/parts/image-field'
 import { drivenSetting } from './driven'
@@ -61,7 +62,7 @@ interface DialRowProps {
 const DialRow = memo(function DialRow({ dial, arranged, onArrange }: DialRowProps) {
   const actions = useActions()
   return (
-    <div className="group/dial flex flex-col gap-2">
+    <div className="group/dial flex flex-col gap-2" data-dial={dial.id}>
       <div className="flex items-center gap-1">
         <div className="min-w-0 flex-1">
           <DialControl dial={dial} />
@@ -228,6 +229,11 @@ function DialSettings({ dial }: { dial: Dial }) {
             word="Move the dial down"
             disabled={at === peers.length - 1}
             onClick={() => move(1)}
+          />
+          <ToolButton
+            icon={Copy}
+            word={`Copy the dial ${dial.label}`}
+            onClick={() => void writeClipboard(actions.copyDials([dial.id]), actions.notify)}
           />
           <ToolButton
             icon={Trash2}

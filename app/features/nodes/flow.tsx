@@ -5,12 +5,10 @@ import '@xyflow/react/dist/base.css'
 import { Maximize } from 'lucide-react'
 import { createPortal } from 'react-dom'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { copyNodes } from '#core/document/edits/nodes'
 import { Button } from '../../ui/button'
 import type { ContextItem } from '../../ui/context-menu'
 import { ContextMenu } from '../../ui/context-menu'
 import { useFileDrop } from '../../ui/use-file-drop'
-import { counted } from '../../ui/words'
 import { useActions, useMaterial, useUndialled, useView } from '../../session/material'
 import { nodeTitle } from '../../session/words/source-words'
 import type { End } from '../../session/actions/nodes'
@@ -36,10 +34,13 @@ const MARGIN = 12
 const shiftInto = (from: number, to: number, room: number): number =>
   from < MARGIN ? MARGIN - from : to > room - MARGIN ? Math.max(room - MARGIN - to, MARGIN - from) : 0
 
+/** Whether a node is not among those that feed the chosen place. */
+const isFaint = ({ near }: NodeGraph, card: string): boolean => near.size > 0 && isNodeCard(card) && !near.has(card)
+
 /** The cards and wires of a graph: moved, wired, put into wires, carried to the sheet. */
 export function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
-  const { id, control, view } = useMaterial()
+  const { id, view } = useMaterial()
   const document = useUndialled()
   const selectedIds = useView((one) => one.selectedNodes)
   const place = useView((one) => one.selection)
@@ -70,7 +71,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
         data: {
           type: wire.type,
           conversion: wire.conversion,
-          faint: graph.near.size > 0 && !graph.near.has(parsePort(wire.from).node),
+          faint: isFaint(graph, isNodeCard(parsePort(wire.from).node) ? parsePort(wire.from).node : wire.to.card),
         },
       })),
     [graph],
@@ -135,34 +136,6 @@ export function Flow({ graph }: { graph: NodeGraph }) {
   useEffect(() => {
     known.current = new Set(Object.keys(document.nodes))
   }, [document])
-
-  // Copy and paste as text: wherever the keyboard is, but not in a field.
-  useEffect(() => {
-    const typing = (): boolean => {
-      const { activeElement } = window.document
-      return activeElement !== null && activeElement.matches('input, textarea, select, [contenteditable]')
-    }
-    const inSheet = (): boolean => window.document.activeElement?.closest('[role=grid]') != null
-    const copy = (event: ClipboardEvent): void => {
-      const { selectedNodes } = view.getState()
-      if (typing() || inSheet() || selectedNodes.length === 0 || !window.getSelection()?.isCollapsed) return
-      event.preventDefault()
-      event.clipboardData?.setData('text/plain', copyNodes(control.store.getState().document, selectedNodes))
-      actions.notify(`${counted(selectedNodes.length, 'node')} copied as text.`)
-    }
-    const paste = (event: ClipboardEvent): void => {
-      const text = event.clipboardData?.getData('text/plain') ?? ''
-      if (typing() || inSheet() || !text.includes('amber-grist/nodes')) return
-      event.preventDefault()
-      actions.pasteNodes(text)
-    }
-    window.document.addEventListener('copy', copy)
-    window.document.addEventListener('paste', paste)
-    return () => {
-      window.document.removeEventListener('copy', copy)
-      window.document.removeEventListener('paste', paste)
-    }
-  }, [actions, control, view])
 
   /** The end of a wire as the actions know it. */
   const endOf = (card: string, handle: string): End => {

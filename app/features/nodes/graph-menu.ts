@@ -1,8 +1,8 @@
-import { copyNodes } from '#core/document/edits/nodes'
 import type { MaterialDocument } from '#core/document/document'
 import { registry } from '#core/nodes/registry.generated'
 import type { Actions } from '../../session/actions/actions'
 import { nodeTitle } from '../../session/words/source-words'
+import { readClipboard, writeClipboard } from '../../session/clipboard'
 import type { ContextItem } from '../../ui/context-menu'
 import { counted } from '../../ui/words'
 
@@ -29,14 +29,8 @@ export function cardMenu(
     },
     'rule',
     { word: `Duplicate ${these}`, keys: 'Ctrl D', run: () => actions.duplicateNodes(ids) },
-    {
-      word: 'Copy as text',
-      keys: 'Ctrl C',
-      run: () =>
-        void navigator.clipboard
-          ?.writeText(copyNodes(document, ids))
-          .then(() => actions.notify(`${counted(ids.length, 'node')} copied as text.`)),
-    },
+    { word: 'Copy', keys: 'Ctrl C', run: () => void writeClipboard(actions.copyChosen('nodes'), actions.notify) },
+    { word: 'Cut', keys: 'Ctrl X', run: () => void writeClipboard(actions.copyChosen('nodes', true), actions.notify) },
     { word: `Delete ${these}`, keys: 'Delete', run: () => actions.deleteNodes(ids) },
   ]
 }
@@ -50,14 +44,9 @@ export function groundMenu(
   return [
     { word: 'New node here', keys: 'N', run: () => actions.openPalette({ kind: 'nodes', at }) },
     {
-      word: 'Paste nodes',
+      word: 'Paste',
       keys: 'Ctrl V',
-      run: () =>
-        void navigator.clipboard
-          ?.readText()
-          .then(actions.pasteNodes, () =>
-            actions.notify('The browser does not let pages read what was copied; Ctrl V does.'),
-          ),
+      run: () => void readClipboard(actions.pasteText, actions.notify),
     },
     'rule',
     { word: 'All of it in view', keys: 'F', run: fit },

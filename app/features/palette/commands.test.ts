@@ -87,7 +87,8 @@ it('every command of a chosen layer, cell and node does what it says', () => {
   expect(document().layers.at(-1)).toMatchObject({ cells: { height: { off: true } } })
   view.setState({ selectedNodes: ['soft'] })
   run('Delete the selected nodes')
-  expect(Object.keys(document().nodes)).toEqual(['noise'])
+  // The duplicate has nodes of its own.
+  expect(Object.keys(document().nodes)).toEqual(['noise', 'noise-2', 'soft-2'])
   run('Add a correction')
   run('Add a group')
   expect(document().layers.filter(({ kind }) => kind === 'group')).toHaveLength(2)

@@ -1,10 +1,13 @@
-import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
+import { ArrowDown, ArrowUp, Link2, Trash2 } from 'lucide-react'
+import { useMemo } from 'react'
+import { sharedNodes } from '#core/document/edits/fragment'
 import { findLayer } from '#core/document/edits/layers'
 import { channelsOf } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { NumberField, FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useApplied, useDocument } from '../../session/material'
+import { counted } from '../../ui/words'
+import { useActions, useApplied, useDocument, useUndialled } from '../../session/material'
 import { ParameterField } from './parameter-field'
 import { Switches } from './switches'
 import { Values } from './values'
@@ -54,7 +57,12 @@ export function LayerSettings({ id }: { id: string }) {
         <Button onClick={() => actions.select({ kind: 'mask', layer: id, entry: null })}>
           {layer.mask.length === 0 ? 'Add a mask' : 'Edit the mask'}
         </Button>
-        <Button onClick={() => actions.duplicateLayer(id)}>Duplicate</Button>
+        <Button
+          title="With nodes of its own; with Alt it shares them"
+          onClick={(event) => actions.duplicateLayer(id, event.altKey)}
+        >
+          Duplicate
+        </Button>
         <Button onClick={() => actions.setView({ renaming: id })}>Rename</Button>
         <Button onClick={() => actions.stepLayer(id, 1)}>
           <ArrowUp size={13} aria-hidden /> Up
@@ -64,8 +72,28 @@ export function LayerSettings({ id }: { id: string }) {
         </Button>
         <Button onClick={() => actions.enterGroup(id)}>Into the group beside it</Button>
       </div>
+      <SharedNodes layer={id} />
       <Values />
     </SettingsFrame>
+  )
+}
+
+/** With which layers this one shares nodes, and a way to have its own. */
+function SharedNodes({ layer }: { layer: string }) {
+  const actions = useActions()
+  const document = useUndialled()
+  const shared = useMemo(() => sharedNodes(document, layer), [document, layer])
+  if (shared.size === 0) return null
+  const others = [...new Set([...shared.values()].flat())].map((id) => findLayer(document, id)!.name)
+  return (
+    <p className="flex items-center gap-2 text-ink-soft">
+      <Link2 size={13} aria-hidden className="shrink-0" />
+      <span className="min-w-0 flex-1">
+        Shares {counted(shared.size, 'node')} with {others.slice(0, 3).join(', ')}
+        {others.length > 3 && ` and ${others.length - 3} more`}: a change there is a change here.
+      </span>
+      <Button onClick={() => actions.giveOwnNodes(layer)}>Own nodes</Button>
+    </p>
   )
 }
 

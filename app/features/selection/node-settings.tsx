@@ -91,10 +91,10 @@ export function NodeSettings({ id }: { id: string }) {
       {passesOn(definition) && (
         <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
           <FieldLabel
-            label="Amount over input"
+            label="Effect"
             help="How much of the node shows over what comes into it: 1 is all, 0 as if it were off."
           />
-          <NodeAmount id={id} label="Amount over input" className="w-24" />
+          <NodeAmount id={id} label="Effect" className="w-24" />
         </div>
       )}
       <Says id={id} definition={definition} params={params} />

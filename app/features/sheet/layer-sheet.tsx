@@ -246,6 +246,14 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
             else if ((event.target as HTMLElement).closest('[data-at$="/layer"]')) actions.setView({ alsoLayers: [] })
             chosen.current = false
           }}
+          onClick={(event) => {
+            // A press on what is chosen already comes back to it from a node.
+            const { selection, selectedNodes } = view.getState()
+            const at = (event.target as HTMLElement).closest<HTMLElement>('[data-at]')?.dataset.at
+            if (!selection || selectedNodes.length === 0 || !at) return
+            const { row, column } = cellOf(selection)
+            if (at === `${row}/${column}`) actions.select(selection)
+          }}
           onFocus={(event) => {
             const cell = event.target as HTMLElement
             if (!cell.dataset.at) return

@@ -33,16 +33,13 @@ export function useSheetKeys() {
       if (key === 'ArrowRight') return (done(), keepFocus(() => actions.enterGroup(layer)))
     }
     if (command) {
-      if (key === 'd' && layer) return (done(), keepFocus(() => actions.duplicateLayer(layer)))
-      if (key === 'c' && cell) {
-        done()
-        return actions.copyToClip(cell)
-      }
-      if (key.toLowerCase() === 'v' && cell) {
+      // Plain copies and pastes come as such (features/clipboard).
+      if (key.toLowerCase() === 'v' && shiftKey && cell) {
         const { clip } = view.getState()
         if (!clip) return
-        return (done(), actions.copyCell(clip, cell, shiftKey))
+        return (done(), actions.copyCell(clip, cell, true))
       }
+      if (key.toLowerCase() === 'd' && layer) return (done(), keepFocus(() => actions.duplicateLayer(layer, shiftKey)))
       return
     }
     if (altKey) return

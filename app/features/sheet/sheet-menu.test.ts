@@ -43,13 +43,12 @@ test('a layer’s menu has its keys beside the words, and speaks of all that are
 test('a cell’s menu fits what is in it', () => {
   const one = screen()
   const empty = { kind: 'cell', layer: 'base', channel: 'metallic' } as const
-  expect(words(one, empty)).toEqual(['Put a value in (Enter)', 'New node into it (N)'])
+  expect(words(one, empty)).toEqual(['Put a value in (Enter)', 'New node into it (N)', 'Paste (Ctrl V)'])
   one.actions.addMaskEntry('base', { value: 0.5 })
   expect(words(one, empty)).toContain('Use this layer’s mask')
-  one.actions.copyToClip({ layer: 'base', channel: 'height' })
-  expect(words(one, empty)).toEqual(
-    expect.arrayContaining(['Paste the copied cell (Ctrl V)', 'Paste it linked (Ctrl Shift V)']),
-  )
+  one.actions.select({ kind: 'cell', layer: 'base', channel: 'height' })
+  expect(one.actions.copyChosen('sheet')).toContain('"kind": "cell"')
+  expect(words(one, empty)).toContain('Paste the copied cell linked (Ctrl Shift V)')
   one.actions.setCell('base', 'metallic', { source: { value: 1 } })
   expect(words(one, empty)).toEqual(
     expect.arrayContaining(['Edit (Enter)', 'Clear the cell (Delete)', 'Switch off (O)']),
@@ -61,9 +60,9 @@ test('a cell’s menu fits what is in it', () => {
 test('a mask’s and a channel’s', () => {
   const one = screen()
   const mask = { kind: 'mask', layer: 'base', entry: null } as const
-  expect(words(one, mask)).toEqual(['Add a mask (Enter)', 'New node into it (N)'])
+  expect(words(one, mask)).toEqual(['Add a mask (Enter)', 'New node into it (N)', 'Paste (Ctrl V)'])
   one.actions.addMaskEntry('base', { value: 0.5 })
-  expect(words(one, mask)).toEqual(expect.arrayContaining(['Edit (Enter)', 'Clear the mask (Delete)']))
+  expect(words(one, mask)).toEqual(expect.arrayContaining(['Edit (Enter)', 'Copy (Ctrl C)', 'Clear the mask (Delete)']))
   expect(words(one, { kind: 'channel', channel: 'height' })[0]).toBe('Show this channel alone (Enter)')
   expect(words(one, { kind: 'layer', layer: 'gone' })).toEqual([])
 })

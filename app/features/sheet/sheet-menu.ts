@@ -4,6 +4,7 @@ import { sameToggleable, toggleable } from '#core/document/edits/focus'
 import type { Actions } from '../../session/actions/actions'
 import { openEditor } from '../../session/keyboard-focus'
 import type { Selection, View } from '../../session/view'
+import { readClipboard, writeClipboard } from '../../session/clipboard'
 import { toggleableOf } from '../../session/view'
 import type { ContextItem } from '../../ui/context-menu'
 
@@ -39,6 +40,13 @@ export function sheetMenu(
         },
       ]
     : []
+  const copying: ContextItem[] = [
+    { word: 'Copy', keys: 'Ctrl C', run: () => void writeClipboard(actions.copyChosen('sheet'), actions.notify) },
+    { word: 'Cut', keys: 'Ctrl X', run: () => void writeClipboard(actions.copyChosen('sheet', true), actions.notify) },
+  ]
+  const pasting: ContextItem[] = [
+    { word: 'Paste', keys: 'Ctrl V', run: () => void readClipboard(actions.pasteText, actions.notify) },
+  ]
   if (place.kind === 'mask') {
     const many = layer.mask.length > 0
     return [
@@ -48,6 +56,8 @@ export function sheetMenu(
         keys: 'N',
         run: () => actions.openPalette({ kind: 'nodes', into: { ...place, entry: null } }),
       },
+      ...(many ? copying : []),
+      ...pasting,
       ...(many
         ? [show, 'rule' as const, { word: 'Clear the mask', keys: 'Delete', run: () => actions.clear(place) }]
         : []),
@@ -56,11 +66,8 @@ export function sheetMenu(
   if (place.kind === 'cell') {
     if (layer.kind === 'group') return [show]
     const cell = findPlain(document, place.layer)?.cells[place.channel]
-    const paste: ContextItem[] = clip
-      ? [
-          { word: 'Paste the copied cell', keys: 'Ctrl V', run: () => actions.copyCell(clip, place, false) },
-          { word: 'Paste it linked', keys: 'Ctrl Shift V', run: () => actions.copyCell(clip, place, true) },
-        ]
+    const linked: ContextItem[] = clip
+      ? [{ word: 'Paste the copied cell linked', keys: 'Ctrl Shift V', run: () => actions.copyCell(clip, place, true) }]
       : []
     const node: ContextItem = {
       word: 'New node into it',
@@ -78,15 +85,17 @@ export function sheetMenu(
         ...(layer.mask.length > 0
           ? [{ word: 'Use this layer’s mask', run: () => actions.putMask(place.layer, place) }]
           : []),
-        ...paste,
+        ...pasting,
+        ...linked,
       ]
     return [
       edit,
       node,
       show,
       'rule',
-      { word: 'Copy', keys: 'Ctrl C', run: () => actions.copyToClip(place) },
-      ...paste,
+      ...copying,
+      ...pasting,
+      ...linked,
       'rule',
       ...switches,
       { word: 'Clear the cell', keys: 'Delete', run: () => actions.clear(place) },
@@ -105,6 +114,9 @@ export function sheetMenu(
     },
     'rule',
     { word: `Duplicate ${these}`, keys: 'Ctrl D', run: () => actions.duplicateLayer(id) },
+    { word: `Duplicate ${these} linked`, keys: 'Ctrl Shift D', run: () => actions.duplicateLayer(id, true) },
+    ...copying,
+    ...pasting,
     { word: `Group ${these}`, keys: 'G', run: () => actions.wrapInGroup(id) },
     { word: 'Move up', keys: 'Alt ↑', run: () => actions.stepLayer(id, 1) },
     { word: 'Move down', keys: 'Alt ↓', run: () => actions.stepLayer(id, -1) },

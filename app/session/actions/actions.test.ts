@@ -335,9 +335,42 @@ it('a dropped image becomes a layer, or a node; what is no image is told', async
   expect(view.getState().notice).toBe('■ That is no image.')
 })
 
-it('what was pasted and is no nodes is told', () => {
+it('what is chosen is copied, cut and pasted as text: nodes, layers, cells, masks, dials', () => {
+  const { actions, document, view } = screen()
+  expect(actions.copyChosen('sheet')).toBeNull()
+  actions.select({ kind: 'layer', layer: 'bumps' })
+  const layer = actions.copyChosen('sheet', true)!
+  expect(document().layers.map(({ id }) => id)).toEqual(['base'])
+  actions.pasteText(layer)
+  expect(document().layers.map(({ id }) => id)).toEqual(['base', 'bumps'])
+  expect(findPlain(document(), 'bumps')!.cells.height!.source).toEqual({ node: 'soft-2.result' })
+  actions.select({ kind: 'cell', layer: 'bumps', channel: 'height' })
+  const cell = actions.copyChosen('nodes')!
+  actions.select({ kind: 'mask', layer: 'base', entry: null })
+  actions.pasteText(cell)
+  expect(view.getState().selection).toEqual({ kind: 'mask', layer: 'base', entry: 0 })
+  expect(findLayer(document(), 'base')!.mask[0]!.source).toEqual({ node: 'soft-3.result' })
+  const entry = actions.copyChosen('sheet')!
+  actions.select({ kind: 'layer', layer: 'bumps' })
+  actions.pasteText(entry)
+  expect(findLayer(document(), 'bumps')!.mask).toHaveLength(1)
+  actions.selectNodes(['noise'])
+  const nodes = actions.copyChosen('nodes')!
+  actions.pasteText(nodes)
+  expect(document().nodes).toHaveProperty('noise-5')
+  expect(actions.copyChosen('sheet')).toContain('"kind": "mask"')
+  actions.makeDial('Softness', { kind: 'number', min: 0, max: 1 }, { node: 'soft', field: 'radius' }, 0.1)
+  actions.pasteText(actions.copyDials(['softness']))
+  expect(document().dials.map(({ id }) => id)).toEqual(['softness', 'softness-2'])
+  actions.select(null)
+  actions.pasteText(cell)
+  expect(view.getState().notice).toContain('Choose the layer')
+  expect(actions.pasteText('a shopping list')).toBe(false)
+})
+
+it('what was pasted and cannot be here is told', () => {
   const { actions, view, document } = screen()
-  actions.pasteNodes('{"format":"amber-grist/nodes","version":1,"nodes":{"a":{"type":"nope"}}}')
+  actions.pasteText('{"format":"amber-grist/clip","version":2,"kind":"nodes","nodes":{"a":{"type":"nope"}}}')
   expect(view.getState().notice).toContain('no node type "nope"')
   expect(document()).toEqual(start)
 })

@@ -2,6 +2,7 @@ import type { Asset } from '../../contracts/asset'
 import type { EditingControl } from '../document/document-store'
 import type { ViewStore } from '../view'
 import { cellActions } from './cells'
+import { clipboardActions } from './clipboard'
 import { createActionContext } from './context'
 import { dialActions } from './dials'
 import { historyActions } from './history'
@@ -19,6 +20,7 @@ export function createActions(
   const { set, document, notify, edit, select, selectedLayer, selectNodes, setStage, openPalette } = context
   const layers = layerActions(context)
   const cells = cellActions(context, layers.deleteLayer)
+  const nodes = nodeActions(context, cells.setSource, addAsset)
   return {
     /** Begins the walk through a first material. */
     walk: (): void => set({ guide: true, guideStep: 0, guideStart: document() }),
@@ -33,7 +35,8 @@ export function createActions(
     ...historyActions(context),
     ...layers,
     ...cells,
-    ...nodeActions(context, cells.setSource, addAsset),
+    ...nodes,
+    ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),
     ...stageActions(context),
   }

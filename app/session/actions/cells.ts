@@ -13,7 +13,8 @@ import {
   moveMaskEntry,
   setCell,
 } from '#core/document/edits/layers'
-import { copyCell, linkCell, maskSource } from '#core/document/edits/nodes'
+import { copyCell, linkCell } from '#core/document/edits/copies'
+import { maskSource } from '#core/document/edits/nodes'
 import { fitOf } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
 import { sameOutput } from '#core/texture/stage-output'
@@ -24,7 +25,7 @@ import type { ActionContext } from './context'
 
 /** What cells, masks and channels take in. */
 export function cellActions(context: ActionContext, deleteLayer: (layer: string) => void) {
-  const { get, set, document, notify, edit, nameOf, select, setStage, openPalette } = context
+  const { get, document, notify, edit, nameOf, select, setStage, openPalette } = context
   const actions = {
     setCell(layer: string, channel: string, change: Partial<Cell>, label = 'Cell'): void {
       edit(`${label} of ${nameOf(layer)}`, (draft) => setCell(draft, layer, channel, change))
@@ -54,11 +55,6 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
       if (fault) return notify(fault)
       edit(link ? 'Link cell' : 'Copy cell', (draft) => (link ? linkCell : copyCell)(draft, from, to))
       select({ kind: 'cell', ...to })
-    },
-    /** Remembers a cell to be pasted elsewhere. */
-    copyToClip({ layer, channel }: { layer: string; channel: string }): void {
-      set({ clip: { layer, channel } })
-      notify('Cell copied. Ctrl V pastes it, Ctrl Shift V links it.')
     },
     /** A cell dropped on a cell is copied or linked there; on a mask what it reads becomes one more entry. */
     putCell(from: { layer: string; channel: string }, place: Selection, link: boolean): void {

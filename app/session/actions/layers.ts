@@ -3,7 +3,6 @@ import type { Landing, LayerKind } from '#core/document/edits/layers'
 import {
   addLayer,
   deleteLayer,
-  duplicateLayer,
   enterGroup,
   findLayer,
   leaveGroup,
@@ -13,6 +12,7 @@ import {
   stepLayers,
   wrapInGroup,
 } from '#core/document/edits/layers'
+import { duplicateLayer, giveOwnNodes } from '#core/document/edits/fragment'
 import { deleteNodes, unusedNodes } from '#core/document/edits/nodes'
 import { registry } from '#core/nodes/registry.generated'
 import type { ActionContext } from './context'
@@ -57,13 +57,21 @@ export function layerActions(context: ActionContext) {
         .filter((_, i) => i !== (from < to ? 0 : from - to))
       set({ alsoLayers, selectedNodes: [] })
     },
-    duplicateLayer(layer: string): void {
+    /** A copy with nodes of its own; `linked` shares them, so that a change to one is a change to both. */
+    duplicateLayer(layer: string, linked = false): void {
       let copies: string[] = []
       const layers = layersWith(layer)
-      edit(`Duplicate ${inWords(layers)}`, (draft) => (copies = layers.map((one) => duplicateLayer(draft, one))))
+      edit(
+        `Duplicate ${inWords(layers)}${linked ? ', linked' : ''}`,
+        (draft) => (copies = layers.map((one) => duplicateLayer(draft, one, linked))),
+      )
       const [first, ...also] = copies
       select({ kind: 'layer', layer: first! })
       set({ alsoLayers: also })
+    },
+    /** Copies of the nodes that other layers read too, so that changes here stay here. */
+    giveOwnNodes(layer: string): void {
+      edit(`Own nodes for ${nameOf(layer)}`, (draft) => giveOwnNodes(draft, layer))
     },
     deleteLayer(layer: string): void {
       const layers = layersWith(layer)

@@ -3,21 +3,19 @@ import { cutText } from '#core/cut-text'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { inputSources, nodeOf, sourceAt } from '#core/document/sources'
 import { addLayer, clearCell, deleteMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
+import { duplicateNodes } from '#core/document/edits/copies'
 import type { CellPlace, Use } from '#core/document/edits/nodes'
 import {
   addNode,
   connect,
   deleteNodes,
   disconnect,
-  duplicateNodes,
   feedersOf,
   forEachSource,
-  pasteNodes,
   usesOf,
   wouldCircle,
 } from '#core/document/edits/nodes'
 import { moveOperation } from '#core/document/edits/operations'
-import { GristError } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import type { AnyNode } from '#core/graph/define-node'
 import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types'
@@ -272,15 +270,6 @@ export function nodeActions(
       let copies: string[] = []
       edit('Duplicate nodes', (draft) => (copies = [...duplicateNodes(draft, ids).values()]))
       selectNodes(copies)
-    },
-    pasteNodes(text: string): void {
-      try {
-        let pasted: string[] = []
-        edit('Paste nodes', (draft) => (pasted = pasteNodes(draft, text, registry, [24, 24])))
-        selectNodes(pasted)
-      } catch (error) {
-        notify(error instanceof GristError ? error.message : 'What was copied could not be pasted.')
-      }
     },
     renameNode(id: string, name: string): void {
       edit('Rename node', (draft) => {

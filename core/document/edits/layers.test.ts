@@ -1,3 +1,4 @@
+import { produce } from 'immer'
 import { parseOutput } from '../address'
 import fc from 'fast-check'
 import { allLayers, parseDocument } from '../document'
@@ -10,7 +11,6 @@ import {
   deleteChannel,
   deleteLayer,
   deleteMaskEntry,
-  duplicateLayer,
   enterGroup,
   findLayer,
   findPlain,
@@ -19,6 +19,7 @@ import {
   setCell,
   stepLayer,
 } from './layers'
+import { duplicateLayer, giveOwnNodes, sharedNodes } from './fragment'
 import { value, sheet, order, changed, drives } from '../../testing/sheet'
 
 describe('layers', () => {
@@ -35,7 +36,22 @@ describe('layers', () => {
   it('are duplicated with what they hold', () => {
     const document = changed((draft) => void duplicateLayer(draft, 'wear'))
     expect(order(document)).toBe('base wear(rust dust) wear-2(rust-2 dust-2) overall')
-    expect(findPlain(document, 'rust-2')!.cells.colour).toEqual(findPlain(document, 'rust')!.cells.colour)
+    // Its nodes are its own, and turned by the dials that turn the original's.
+    expect(findPlain(document, 'rust-2')!.cells.colour!.source).toEqual({ node: 'tint-2.result' })
+    expect(document.nodes['tint-2']!.inputs).toEqual({ source: 'soft-2.result' })
+    expect(document.dials[0]!.drives).toEqual(
+      expect.arrayContaining([
+        { layer: 'wear-2', entry: 1, field: 'value', scale: 1, offset: 0 },
+        { node: 'noise-2', field: 'gain', scale: 0.5, offset: 0 },
+      ]),
+    )
+    const linked = changed((draft) => void duplicateLayer(draft, 'rust', true))
+    expect(findPlain(linked, 'rust-2')!.cells).toEqual(findPlain(linked, 'rust')!.cells)
+    expect(findLayer(linked, 'rust-2')!.name).toBe('Rust, linked')
+    expect([...sharedNodes(linked, 'rust-2').keys()].sort()).toEqual(['noise', 'soft', 'tint'])
+    const own = produce(linked, (draft) => giveOwnNodes(draft, 'rust-2'))
+    expect(sharedNodes(own, 'rust-2').size).toBe(0)
+    expect(findPlain(own, 'rust')!.cells).toEqual(findPlain(linked, 'rust')!.cells)
   })
 
   it('take taps, their readers and drives with them when deleted', () => {

@@ -60,25 +60,6 @@ function insertAbove(draft: MaterialDocument, above: string | null, layer: Layer
   else draft.layers.push(layer)
 }
 
-/** Copies a layer, group and all, to just above it; nodes stay shared. Gives the copy's id. */
-export function duplicateLayer(draft: MaterialDocument, id: string): string {
-  const berth = locateLayer(draft.layers, id)
-  if (!berth) return id
-  const copy = JSON.parse(JSON.stringify(berth.list[berth.index])) as Layer
-  const taken = new Set([...allLayers(draft.layers)].map((layer) => layer.id))
-  for (const layer of allLayers([copy])) {
-    const own = freeLayerId({ ...draft, layers: [...taken].map((one) => ({ id: one }) as Layer) }, layer.id)
-    taken.add(own)
-    layer.id = own
-  }
-  copy.name = freeName(
-    `${copy.name}, copy`,
-    [...allLayers(draft.layers)].map((layer) => layer.name),
-  )
-  berth.list.splice(berth.index + 1, 0, copy)
-  return copy.id
-}
-
 /** Takes a layer away, with the taps on it, the dial drives into it, and whatever read those taps. */
 export function deleteLayer(draft: MaterialDocument, id: string): void {
   const berth = locateLayer(draft.layers, id)

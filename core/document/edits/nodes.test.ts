@@ -1,19 +1,8 @@
 import { applyDials } from '../apply-dials'
 import { registry } from '../../nodes/registry.generated'
-import { documentOf } from '../../testing/examples'
 import { clearCell, findLayer, findPlain, setCell } from './layers'
-import {
-  copyCell,
-  copyNodes,
-  deleteNodes,
-  duplicateNodes,
-  fedBy,
-  feedersOf,
-  linkCell,
-  pasteNodes,
-  usesOf,
-  wouldCircle,
-} from './nodes'
+import { deleteNodes, fedBy, feedersOf, usesOf, wouldCircle } from './nodes'
+import { copyCell, duplicateNodes, linkCell } from './copies'
 import { sheet, changed, drives } from '../../testing/sheet'
 
 describe('cells', () => {
@@ -85,20 +74,5 @@ describe('nodes', () => {
     const document = changed((draft) => void duplicateNodes(draft, ['soft', 'tint']))
     expect(document.nodes['tint-2']!.inputs).toEqual({ source: 'soft-2.result' })
     expect(document.nodes['soft-2']!.inputs).toEqual({ source: 'noise.grey' })
-  })
-
-  it('travel as text into another document, loose where they led out', () => {
-    const text = copyNodes(sheet(), ['soft', 'tint'])
-    const other = documentOf({ nodes: { soft: { type: 'invert', inputs: { source: { value: 1 } } } } })
-    expect(pasteNodes(other, text, registry, [10, 10])).toEqual(['soft-2', 'tint'])
-    expect(other.nodes['soft-2']!.inputs).toEqual({})
-    expect(other.nodes.tint!.inputs).toEqual({ source: 'soft-2.result' })
-    for (const [bad, word] of [
-      ['hello', 'not JSON'],
-      ['{"format":"x"}', 'expected "format"'],
-      ['{"format":"amber-grist/nodes","version":1,"nodes":{"a":{"type":"nope"}}}', 'no node type'],
-      ['{"format":"amber-grist/nodes","version":1,"nodes":{"a":{"type":5}}}', 'received 5'],
-    ] as const)
-      expect(() => pasteNodes(other, bad, registry, [0, 0])).toThrow(word)
   })
 })

@@ -1,17 +1,9 @@
-import { isNormal } from '../channels'
 import { parsePort } from '../address'
-import { z } from 'zod'
-import { GristError } from '../../errors'
 import type { NodeType, NodeTypes } from '../node-types'
-import type { Cell, DocumentNode, MaterialDocument, Source } from '../document'
-import { parseDocument } from '../document'
-import { DOCUMENT_VERSION } from '../upgrade'
+import type { DocumentNode, MaterialDocument, Source } from '../document'
 import { asSource, inputSources, nodeOf } from '../sources'
-import { dropDrives, dropTap, findLayer, findPlain, removeUses, setCell } from './layers'
+import { dropDrives, dropTap, findLayer, findPlain, removeUses } from './layers'
 import { freeId, freeNodeId, idFrom } from './names'
-
-/** Nodes as text, for the clipboard. */
-const CLIP_FORMAT = 'amber-grist/nodes'
 
 /** Ids of all nodes that feed a source, its own node first. Circles end where they close. */
 export function feedersOf(document: MaterialDocument, source: Source): string[] {
@@ -193,129 +185,7 @@ export function maskSource(draft: MaterialDocument, layer: string): Source {
   return { tap }
 }
 
-/** Copies nodes with the wires among them; wires from outside stay, wires to outside are not copied. Gives new ids by old. */
-export function duplicateNodes(draft: MaterialDocument, ids: readonly string[]): Map<string, string> {
-  return insertNodes(draft, Object.fromEntries(ids.map((id) => [id, draft.nodes[id]!])), [24, 24], true)
-}
-
-function insertNodes(
-  draft: MaterialDocument,
-  nodes: Readonly<Record<string, DocumentNode>>,
-  by: readonly [number, number],
-  keepOutside: boolean,
-): Map<string, string> {
-  const renamed = new Map<string, string>()
-  const copies = JSON.parse(JSON.stringify(nodes)) as Record<string, DocumentNode>
-  for (const [id, copy] of Object.entries(copies)) {
-    const own = freeNodeId(draft, id)
-    renamed.set(id, own)
-    draft.nodes[own] = { ...copy, ...(copy.at ? { at: [copy.at[0] + by[0], copy.at[1] + by[1]] } : {}) }
-  }
-  for (const own of renamed.values()) {
-    const { inputs } = draft.nodes[own]!
-    for (const [port, input] of Object.entries(inputs ?? {})) {
-      const source = asSource(input)
-      const { node: from, port: output } = parsePort('node' in source ? source.node : '')
-      if ('node' in source && renamed.has(from)) inputs![port] = `${renamed.get(from)!}.${output}`
-      else if (!keepOutside && !('value' in source) && !('backdrop' in source)) delete inputs![port]
-    }
-  }
-  return renamed
-}
-
-/** Nodes as text that pasteNodes reads, here or in another document. */
-export const copyNodes = (document: MaterialDocument, ids: readonly string[]): string =>
-  JSON.stringify(
-    {
-      format: CLIP_FORMAT,
-      version: DOCUMENT_VERSION,
-      nodes: Object.fromEntries(ids.map((id) => [id, document.nodes[id]!])),
-    },
-    null,
-    1,
-  )
-
-const clip = z.object({
-  format: z.literal(CLIP_FORMAT),
-  version: z.int(),
-  nodes: z.record(z.string(), z.unknown()),
-})
-
-/** Adds the nodes of a text. Wires that lead out of them are left loose, but for those from what lies below in a correction. Throws document-invalid. Gives the new ids. */
-export function pasteNodes(
-  draft: MaterialDocument,
-  text: string,
-  registry: NodeTypes,
-  by: readonly [number, number],
-): string[] {
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    throw new GristError('document-invalid', 'What was copied is no nodes: it is not JSON.')
-  }
-  const read = clip.safeParse(json)
-  if (!read.success)
-    throw new GristError('document-invalid', `What was copied is no nodes: expected "format": "${CLIP_FORMAT}".`)
-  const { nodes } = parseDocument({
-    format: 'amber-grist/material',
-    version: read.data.version,
-    name: 'clipboard',
-    domain: { kind: 'tile', metres: [1, 1] },
-    nodes: read.data.nodes,
-  })
-  for (const { type } of Object.values(nodes))
-    if (!registry.has(type)) throw new GristError('node-unknown', `There is no node type "${type}" here.`)
-  return [...insertNodes(draft, nodes, by, false).values()]
-}
-
-/** Copies a cell to another place, with nodes of its own: later changes to one leave the other as it is. */
-export function copyCell(draft: MaterialDocument, from: CellPlace, to: CellPlace): void {
-  const cell = findPlain(draft, from.layer)?.cells[from.channel]
-  if (!cell) return
-  const feeders = feedersOf(draft, cell.source)
-  let { source } = cell
-  if (feeders.length > 0 && 'node' in source) {
-    const renamed = duplicateNodes(draft, feeders)
-    const { node: id, port } = parsePort(source.node)
-    source = { node: `${renamed.get(id)!}.${port}` }
-  }
-  setCell(draft, to.layer, to.channel, { ...carried(cell, from, to), source: { ...source } })
-}
-
-/** Links a cell to another place: both read one source. A plain value becomes a node that both read. */
-export function linkCell(draft: MaterialDocument, from: CellPlace, to: CellPlace): void {
-  const cell = findPlain(draft, from.layer)?.cells[from.channel]
-  if (!cell) return
-  if ('value' in cell.source) {
-    const { value } = cell.source
-    const id = freeNodeId(draft, 'shared')
-    const number = typeof value === 'number'
-    draft.nodes[id] = { type: 'constant', name: 'Shared value', params: number ? { value } : { colour: value } }
-    cell.source = { node: `${id}.${number ? 'grey' : 'colour'}` }
-    redirectValueDrives(draft, from, id, number ? 'value' : 'colour')
-  }
-  setCell(draft, to.layer, to.channel, { ...carried(cell, from, to), source: { ...cell.source } })
-}
-
-/** Dials that set the value of a cell set the node that has taken its place. */
-function redirectValueDrives(draft: MaterialDocument, from: CellPlace, node: string, field: string): void {
-  for (const dial of draft.dials)
-    dial.drives = dial.drives.map((drive) =>
-      'channel' in drive && drive.field === 'value' && drive.layer === from.layer && drive.channel === from.channel
-        ? { node, field, scale: drive.scale, offset: drive.offset }
-        : drive,
-    )
-}
-
 export interface CellPlace {
   readonly layer: string
   readonly channel: string
-}
-
-/** What goes along when a cell lands in another channel: the normal channel has blends of its own. */
-function carried(cell: Cell, from: CellPlace, to: CellPlace): Partial<Cell> {
-  const { amount, encoding, blend } = cell
-  const crosses = isNormal(from.channel) !== isNormal(to.channel)
-  return crosses ? { amount, encoding } : { amount, encoding, blend }
 }
