@@ -83,7 +83,7 @@ test('a half-built node takes no picture away, and says what it lacks', async ({
   await page.getByPlaceholder(/Find a node/).fill('threshold')
   await page.keyboard.press('Enter')
   const card = pane.locator('[data-node=threshold]')
-  await expect(card).toContainText('▲ Source is not connected')
+  await expect(card).toContainText('■ Source is not connected')
   await material.sharp()
   expect(await material.mean(0.5, 0.5, 0.3)).toEqual(before)
   await expect(page.getByRole('region', { name: 'Stage' }).getByRole('status')).toContainText([
@@ -93,7 +93,7 @@ test('a half-built node takes no picture away, and says what it lacks', async ({
   await material.select('base', 'height')
   await page.keyboard.press('Delete')
   await expect(page.getByRole('region', { name: 'Stage' })).not.toContainText('not finished')
-  await expect(card).not.toContainText('▲')
+  await expect(card).not.toContainText('■ Source')
   await expect(stage).toHaveAttribute('data-sharp', 'true')
 })
 

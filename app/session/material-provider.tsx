@@ -12,6 +12,8 @@ import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createSeen } from './engine/seen'
 import { createActions } from './actions/actions'
+import type { Imported } from './actions/images'
+import { isTransparent } from './is-transparent'
 import { rememberPlace } from './remember-place'
 import { rememberView } from './remember-view'
 import type { Material } from './material'
@@ -68,11 +70,11 @@ export function MaterialProvider({
   const [{ fixed, worker }] = useState(() => {
     const worker = lateWorker()
     const view = createView()
-    const addAsset = async (file: File): Promise<Asset | string> => {
-      const sent = await sendImage(file)
+    const addAsset = async (file: File): Promise<Imported | string> => {
+      const [sent, transparent] = await Promise.all([sendImage(file), isTransparent(file)])
       if (typeof sent !== 'string')
         setAssets((now) => (now.some(({ sha256 }) => sha256 === sent.sha256) ? now : [...now, sent]))
-      return sent
+      return typeof sent === 'string' ? sent : { ...sent, transparent: transparent ?? sent.channels % 2 === 0 }
     }
     const actions = createActions(control, view, addAsset)
     return {

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 
-/** Makes an element take a dropped file: `over` is true while one is held over it. */
-export function useFileDrop(onFile: (file: File, event: React.DragEvent) => void) {
+/** Makes an element take dropped files: `over` is true while some are held over it. */
+export function useFileDrop(onFiles: (files: readonly File[], event: React.DragEvent) => void) {
   const [over, setOver] = useState(false)
   return {
     over,
@@ -14,8 +14,8 @@ export function useFileDrop(onFile: (file: File, event: React.DragEvent) => void
       onDrop: (event: React.DragEvent) => {
         event.preventDefault()
         setOver(false)
-        const file = event.dataTransfer.files[0]
-        if (file) onFile(file, event)
+        const files = [...event.dataTransfer.files]
+        if (files.length > 0) onFiles(files, event)
       },
     },
   }

@@ -323,8 +323,8 @@ class Run {
   }
 
   private async fetchImages(planned: readonly PlannedStep[]): Promise<void> {
-    for (const { step, params } of planned)
-      for (const request of step.node.images?.(params as never) ?? []) {
+    for (const { step, params, ports } of planned)
+      for (const request of step.node.images?.(params as never, ports) ?? []) {
         const key = imageKey(request)
         if (this.images.has(key)) continue
         const pyramid = await this.host.pyramids.get(request).catch((error: unknown) => {

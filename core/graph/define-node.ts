@@ -93,8 +93,8 @@ export interface NodeDefinition<
    * one go they are given as `context.scratch`.
    */
   scratchPlanes?(params: ValuesOf<P>): number
-  /** The images that the parameters name, and how they are to be read. */
-  images?(params: ValuesOf<P>): ImageRequest[]
+  /** The images that some outputs need with these parameters, and how they are to be read. */
+  images?(params: ValuesOf<P>, outputs: readonly string[]): ImageRequest[]
   readonly presets?: readonly Preset[]
   /** The values that parameters are rounded to so the pattern tiles, in short sentences: shown with the settings. */
   notes?(params: ValuesOf<P>, given: NotesContext): string[]

@@ -87,7 +87,7 @@ describe('wires', () => {
       fittingPort(registry.get(type)!, wire, end)?.port ?? null
     expect(port('warp', 'grey', 'input')).toBe('source')
     expect(port('cells', 'grey', 'output')).toBe('nearest')
-    expect(port('image', 'grey', 'output')).toBe('grey')
+    expect(port('image', 'grey', 'output')).toBe('stored')
     expect(port('image', 'colour', 'output')).toBe('colour')
     expect(port('height-to-normal', 'normal', 'input')).toBeNull()
   })

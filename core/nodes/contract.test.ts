@@ -38,7 +38,7 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     }),
   )
   const images = new Map(
-    (node.images?.(checked as never) ?? []).map((request) => [
+    (node.images?.(checked as never, Object.keys(node.outputs)) ?? []).map((request) => [
       imageKey(request),
       makePyramid(node.example.images![request.image]!(), request),
     ]),

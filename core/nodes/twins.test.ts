@@ -62,7 +62,7 @@ function compare(node: AnyNode, seed: number): void {
     metres: [1, height / width] as const,
     heightMetres: 0.02,
     images: new Map(
-      (node.images?.(own as never) ?? []).map((request) => [
+      (node.images?.(own as never, Object.keys(node.outputs)) ?? []).map((request) => [
         imageKey(request),
         makePyramid(node.example.images![request.image]!(), request),
       ]),

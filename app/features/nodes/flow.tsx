@@ -240,9 +240,9 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     actions.selectNodes([...next].filter((id) => isNodeCard(id)))
   }
 
-  const drop = useFileDrop((file, { clientX, clientY }) => {
+  const drop = useFileDrop((files, { clientX, clientY }) => {
     const { x, y } = flow.screenToFlowPosition({ x: clientX, y: clientY })
-    void actions.dropImage(file, [Math.round(x), Math.round(y)])
+    void actions.dropImages(files, { graph: [Math.round(x), Math.round(y)] })
   })
 
   const keys = (event: React.KeyboardEvent): void => {

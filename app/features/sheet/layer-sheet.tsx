@@ -38,7 +38,12 @@ export function LayerSheet() {
   const dials = useApplied((document) => document.dials.length)
   const channels = useMemo(() => channelsOf({ channels: own }), [own])
   const rows = useMemo(() => sheetRows(layers, folded), [layers, folded])
-  const { over, handlers } = useFileDrop((file) => void actions.dropLayer(file))
+  const { over, handlers } = useFileDrop((files, { target }) => {
+    const at = (target as Element).closest<HTMLElement>('[role=row] [data-at]')?.dataset.at?.split('/')
+    const [row, column] = at ?? []
+    const isCell = row !== undefined && column !== undefined && row !== 'head' && column !== 'layer'
+    void actions.dropImages(files, { place: isCell ? (selectionAt(row, column) as Selection) : undefined })
+  })
   return (
     <section
       aria-label="Layers"

@@ -56,7 +56,11 @@ export function Stage({
   const [renderer, setRenderer] = useState<StageRenderer | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   useFollowingPreview(area)
-  const { over, handlers } = useFileDrop((file) => void actions.dropLayer(file))
+  const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
+    const box = canvas.current!.getBoundingClientRect()
+    const at = renderer?.uvAt(clientX - box.left, clientY - box.top)
+    void actions.dropImages(files, at ? { uv: [at.u, at.v] } : {})
+  })
 
   useEffect(() => {
     let made: StageRenderer | null = null

@@ -327,12 +327,61 @@ it('off is saved, solo and without are not', () => {
 
 it('a dropped image becomes a layer, or a node; what is no image is told', async () => {
   const { actions, document, view } = screen()
-  await actions.dropLayer(new File([], 'shell grit.png'))
+  await actions.dropImages([new File([], 'shell grit.png')])
   expect(findPlain(document(), 'shell-grit')!.cells.colour!.source).toEqual({ node: 'image.colour' })
-  await actions.dropImage(new File([], 'stain.png'), [4, 5])
-  expect(document().nodes['image-2']).toMatchObject({ at: [4, 5], params: { image: `sha256:${'a'.repeat(64)}` } })
-  await actions.dropImage(new File([], 'notes.txt'))
+  await actions.dropImages([new File([], 'stain.png')], { graph: [4, 5] })
+  expect(document().nodes['image-2']).toMatchObject({
+    at: [4, 5],
+    params: { image: expect.stringMatching(/^sha256:a+/) },
+  })
+  await actions.dropImages([new File([], 'grain.png')], {
+    place: { kind: 'cell', layer: 'base', channel: 'roughness' },
+  })
+  expect(findPlain(document(), 'base')!.cells.roughness!.source).toEqual({ node: 'image-3.stored' })
+  await actions.dropImages([new File([], 'notes.txt')])
   expect(view.getState().notice).toBe('■ That is no image.')
+})
+
+it('a dropped image with transparency becomes a decal where it was dropped, in its colour and by its alpha', async () => {
+  const { actions, document, view } = screen()
+  await actions.dropImages([new File([], 'plate clear.png')], { uv: [0.25, 0.75] })
+  expect(document().nodes.stencil!.params).toMatchObject({ centre: [0.25, 0.75] })
+  expect(findLayer(document(), 'plate-clear')).toMatchObject({
+    mask: [{ source: { node: 'stencil.alpha' } }],
+    cells: { colour: { source: { node: 'stencil.colour' } } },
+  })
+  expect(view.getState().selectedNodes).toEqual(['stencil'])
+})
+
+it('several dropped images become one layer by what their names say', async () => {
+  const { actions, document, view } = screen()
+  const files = [
+    'bark_colour.png',
+    'bark_orm.png',
+    'bark_gloss.png',
+    'bark_normal.png',
+    'bark_height.png',
+    'bark_x.png',
+  ]
+  await actions.dropImages(files.map((name) => new File([], name)))
+  const { name, cells } = findPlain(document(), 'bark')!
+  expect(name).toBe('bark')
+  expect(
+    Object.fromEntries(Object.entries(cells).map(([id, { source }]) => [id, (source as { node: string }).node])),
+  ).toEqual({
+    colour: 'image.colour',
+    occlusion: 'split.first',
+    // The later file wins: gloss is rough the other way round.
+    roughness: 'invert.result',
+    metallic: 'split.third',
+    normal: 'image-4.colour',
+    height: 'image-5.stored',
+  })
+  expect(document().nodes['image-2']!.params).toMatchObject({ encoding: 'raw' })
+  expect(cells.normal!.off).toBe(true)
+  expect(view.getState().notice).toBe(
+    'The normal map is off: the height makes the same slopes. No channel is named in bark_x.png; the rest is in.',
+  )
 })
 
 it('what is chosen is copied, cut and pasted as text: nodes, layers, cells, masks, dials', () => {

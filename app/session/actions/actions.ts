@@ -1,4 +1,3 @@
-import type { Asset } from '../../contracts/asset'
 import type { EditingControl } from '../document/document-store'
 import type { ViewStore } from '../view'
 import { cellActions } from './cells'
@@ -6,6 +5,8 @@ import { clipboardActions } from './clipboard'
 import { createActionContext } from './context'
 import { dialActions } from './dials'
 import { historyActions } from './history'
+import type { Imported } from './images'
+import { imageActions } from './images'
 import { layerActions } from './layers'
 import { nodeActions } from './nodes'
 import { stageActions } from './stage'
@@ -14,13 +15,13 @@ import { stageActions } from './stage'
 export function createActions(
   control: EditingControl,
   view: ViewStore,
-  addAsset: (file: File) => Promise<Asset | string>,
+  addAsset: (file: File) => Promise<Imported | string>,
 ) {
   const context = createActionContext(control, view)
   const { set, document, notify, edit, select, selectedLayer, selectNodes, setStage, openPalette } = context
   const layers = layerActions(context)
   const cells = cellActions(context, layers.deleteLayer)
-  const nodes = nodeActions(context, cells.setSource, addAsset)
+  const nodes = nodeActions(context, cells.setSource)
   return {
     /** Begins the walk through a first material. */
     walk: (): void => set({ guide: true, guideStep: 0, guideStart: document() }),
@@ -36,6 +37,7 @@ export function createActions(
     ...layers,
     ...cells,
     ...nodes,
+    ...imageActions(context, addAsset),
     ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),
     ...stageActions(context),

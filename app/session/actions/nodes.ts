@@ -2,7 +2,7 @@ import { parsePort } from '#core/document/address'
 import { cutText } from '#core/cut-text'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { inputSources, nodeOf, sourceAt } from '#core/document/sources'
-import { addLayer, clearCell, deleteMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
+import { clearCell, deleteMaskEntry, findLayer, findPlain } from '#core/document/edits/layers'
 import { duplicateNodes } from '#core/document/edits/copies'
 import type { CellPlace, Use } from '#core/document/edits/nodes'
 import {
@@ -20,7 +20,6 @@ import type { PortType } from '#core/field/field'
 import type { AnyNode } from '#core/graph/define-node'
 import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
-import type { Asset } from '../../contracts/asset'
 import { sourceType, typeAt, writeSource } from '../places'
 import { nodeTitle, readerInWords } from '../words/source-words'
 import { stepInWords } from '../words/step-words'
@@ -95,13 +94,9 @@ function sourceNow(document: MaterialDocument, place: Selection): Source | null 
   return layer.cells[place.channel]?.source ?? (layer.kind === 'correction' ? { backdrop: place.channel } : null)
 }
 
-/** Nodes and wires; files that are dropped become image nodes. */
-export function nodeActions(
-  context: ActionContext,
-  setSource: (place: Selection, source: Source) => void,
-  addAsset: (file: File) => Promise<Asset | string>,
-) {
-  const { control, get, set, document, notify, edit, select, selectedLayer, selectNodes } = context
+/** Nodes and wires. */
+export function nodeActions(context: ActionContext, setSource: (place: Selection, source: Source) => void) {
+  const { control, get, set, document, notify, edit, selectNodes } = context
   const actions = {
     /**
      * Adds a node, wired as it is asked for, and chooses it: into a place it takes in what was there; with no wish it goes
@@ -143,26 +138,6 @@ export function nodeActions(
       set({ palette: null })
       selectNodes([id])
       return id
-    },
-    /** A file dropped on the graph: an image node of it. */
-    async dropImage(file: File, at?: [number, number]): Promise<void> {
-      notify(`Reading ${file.name} …`)
-      const sent = await addAsset(file)
-      if (typeof sent === 'string') return notify(`■ ${sent}`)
-      actions.addNode('image', { at, params: { image: `sha256:${sent.sha256}` } })
-    },
-    /** A file dropped on the sheet or the stage: a layer whose colour it is. */
-    async dropLayer(file: File): Promise<void> {
-      notify(`Reading ${file.name} …`)
-      const sent = await addAsset(file)
-      if (typeof sent === 'string') return notify(`■ ${sent}`)
-      let layer = ''
-      edit(`Add layer of ${file.name}`, (draft) => {
-        layer = addLayer(draft, 'layer', selectedLayer(), cutText(file.name.replace(/\.[^.]*$/, ''), 60) || 'Image')
-        const id = addNode(draft, registry.get('image')!, undefined, { image: `sha256:${sent.sha256}` })
-        setCell(draft, layer, 'colour', { source: { node: `${id}.colour` } })
-      })
-      select({ kind: 'cell', layer, channel: 'colour' })
     },
     /** Connects an output ("node.port") to a node's input or to a cell or mask entry; says why where it cannot. */
     connect(from: string, to: { node: string; port: string } | Selection): void {

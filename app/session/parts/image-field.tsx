@@ -30,7 +30,7 @@ export function ImageField({
     setOpen(false)
     onChange(`sha256:${sent.sha256}`)
   }
-  const { over, handlers } = useFileDrop((file) => void importImage(file))
+  const { over, handlers } = useFileDrop(([file]) => void importImage(file!))
   return (
     <div
       className={`flex min-w-0 flex-wrap items-center gap-2 rounded ${over ? 'outline-2 outline-accent' : ''}`}

@@ -3,6 +3,13 @@ import { openEditing } from '../document/document-store'
 import { createActions } from '../actions/actions'
 import { createView } from '../view'
 
+/** A hash for each name. */
+const hashOf = (name: string): string =>
+  [...name]
+    .reduce((sum, char) => sum + char.charCodeAt(0), 0)
+    .toString(16)
+    .padStart(64, 'a')
+
 /** The screen's actions over a document that nobody else has; images are imported by name. */
 export function screenOf(start: MaterialDocument) {
   let head = 0
@@ -19,7 +26,16 @@ export function screenOf(start: MaterialDocument) {
   const view = createView()
   const actions = createActions(control, view, async (file) =>
     file.name.endsWith('.png')
-      ? { sha256: 'a'.repeat(64), name: file.name, width: 1, height: 1, channels: 3, bits: 8, float: false }
+      ? {
+          sha256: hashOf(file.name),
+          name: file.name,
+          width: 1,
+          height: 1,
+          channels: 3,
+          bits: 8,
+          float: false,
+          transparent: file.name.includes('clear'),
+        }
       : 'That is no image.',
   )
   return { actions, view, control, document: (): MaterialDocument => control.store.getState().document }

@@ -1,7 +1,9 @@
-import { LUMINANCE, hexToLinear } from '../../colour/srgb'
+import type { Rgb } from '../../colour/srgb'
+import { LUMINANCE, hexToEncoded, hexToLinear } from '../../colour/srgb'
+import type { Field } from '../../field/field'
 import { floorMod, rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
-import type { RasterImage } from '../../field/pyramid'
+import type { ImagePyramid, ImageRequest, RasterImage } from '../../field/pyramid'
 import { imageKey } from '../../field/pyramid'
 import { defineNode } from '../../graph/define-node'
 import { choice, colourParameter, image, number, pair } from '../../graph/parameters'
@@ -9,18 +11,29 @@ import { colour, grey } from '../../graph/ports'
 import { exp2 } from '../../elementary'
 import { fillValues } from '../../kernels/point'
 import { EDGES, imageReader, imageRows } from '../../kernels/image-sampling'
+import type { Rows } from '../../kernels/rows'
 import { simd } from '../../kernels/simd'
 
-interface Reading {
+interface Laid {
   image: string
   encoding: string
   alpha: string
+  edge: (typeof EDGES)[number]
+  cropFrom: readonly [number, number]
+  cropTo: readonly [number, number]
+  repeat: readonly [number, number]
+  sharpness: number
 }
 
-const requestOf = ({ image: name, encoding, alpha }: Reading) => ({
+const requestOf = ({ image: name, encoding, alpha }: Pick<Laid, 'image' | 'encoding' | 'alpha'>): ImageRequest => ({
   image: name,
   encoded: encoding === 'srgb',
   premultiplied: alpha === 'premultiplied',
+})
+
+const storedRequest = (params: Pick<Laid, 'image' | 'encoding' | 'alpha'>): ImageRequest => ({
+  ...requestOf(params),
+  encoded: false,
 })
 
 /** A small picture with a round hole, for the help and the tests. */
@@ -46,7 +59,7 @@ function exampleImage(): RasterImage {
 /** An image as a source. Filtering: L. Williams, "Pyramidal Parametrics", 1983 (image-sampling.ts). */
 export default defineNode({
   type: 'image',
-  version: 1,
+  version: 2,
   family: 'make',
   title: 'Image',
   summary: 'A picture from a file: colour, grey and alpha.',
@@ -94,68 +107,35 @@ export default defineNode({
   inputs: {},
   outputs: {
     colour: colour({ help: 'The colour over the ground.' }),
-    grey: grey({ help: 'Its luminance; of a grey picture, its value.' }),
+    stored: grey({
+      title: 'As stored',
+      help: 'The values of the file as data, for heights, roughness and masks; of a colour picture its luma.',
+    }),
+    grey: grey({ title: 'Luminance', help: 'The luminance of its colour, in linear light.' }),
     alpha: grey({ help: 'Its opacity.' }),
   },
   tiles: false,
+  // 2: gives the stored values too.
+  upgrade: { 1: (params) => params },
   footprint: 'point',
-  images: (params) => (params.image === '' ? [] : [requestOf(params)]),
-  evaluate: (_, params, out, { width, height, rows, images }) => {
-    const ground = hexToLinear(params.ground)
-    const luminance = (r: number, g: number, b: number) => LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b
-    const pyramid = images.get(imageKey(requestOf(params)))
-    if (!pyramid) {
-      if (out.colour) fillValues(out.colour, rows, ground)
-      if (out.grey) fillValues(out.grey, rows, [Math.fround(luminance(...ground))])
-      if (out.alpha) fillValues(out.alpha, rows, [0])
-      return
+  images: (params, outputs) =>
+    params.image === ''
+      ? []
+      : [
+          ...(outputs.some((output) => output !== 'stored') ? [requestOf(params)] : []),
+          ...(outputs.includes('stored') ? [storedRequest(params)] : []),
+        ],
+  evaluate: (_, params, { stored, ...out }, { width, height, rows, images }) => {
+    const read = (request: ImageRequest, ground: Rgb, to: Outputs): void => {
+      if (!to.colour && !to.grey && !to.alpha) return
+      const pyramid = images.get(imageKey(request))
+      if (pyramid) return readPicture(pyramid, params, ground, to, width, height, rows)
+      if (to.colour) fillValues(to.colour, rows, ground)
+      if (to.grey) fillValues(to.grey, rows, [Math.fround(luminance(ground))])
+      if (to.alpha) fillValues(to.alpha, rows, [0])
     }
-    const [u0, v0] = params.cropFrom
-    const spanU = params.cropTo[0] - u0 || 1
-    const spanV = params.cropTo[1] - v0 || 1
-    const [repeatU, repeatV] = params.repeat
-    const footprint = exp2(-params.sharpness)
-    const covers = [
-      (Math.abs(spanU) * repeatU * footprint) / width,
-      (Math.abs(spanV) * repeatV * footprint) / height,
-    ] as const
-    const fold = FOLD[params.edge]
-    const us = Float64Array.from({ length: width }, (_, x) => u0 + spanU * fold(((x + 0.5) / width) * repeatU))
-    const vAt = (y: number): number => v0 + spanV * fold(((floorMod(y, height) + 0.5) / height) * repeatV)
-    const twin = simd()
-    if (twin)
-      return twin.scratch(() => {
-        const rowAt = imageRows(twin, pyramid, params.edge, covers, us)
-        const [red, green, blue] = out.colour ? [0, 1, 2].map(() => twin.take(width)) : [0, 0, 0]
-        const [grey, alpha] = [out.grey, out.alpha].map((field) => (field ? twin.take(width) : 0))
-        const [r, g, b] = ground
-        for (let y = rows.from; y < rows.to; y++) {
-          rows.check()
-          twin.assembly.overGround(rowAt(vAt(y)), width, r, g, b, red!, green!, blue!, grey!, alpha!)
-          out.colour?.planes.forEach((plane, p) =>
-            twin.copyOut([red!, green!, blue!][p]!, out.colour!, plane, y, y + 1),
-          )
-          if (out.grey) twin.copyOut(grey!, out.grey, out.grey.planes[0]!, y, y + 1)
-          if (out.alpha) twin.copyOut(alpha!, out.alpha, out.alpha.planes[0]!, y, y + 1)
-        }
-      })
-    const read = imageReader(pyramid, params.edge, covers)
-    const texel = new Float64Array(4)
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const v = vAt(y)
-      const co = out.colour ? rowStart(out.colour, y) : 0
-      const go = out.grey ? rowStart(out.grey, y) : 0
-      const ao = out.alpha ? rowStart(out.alpha, y) : 0
-      for (let x = 0; x < width; x++) {
-        read(us[x]!, v, texel)
-        const clear = 1 - texel[3]!
-        for (let c = 0; c < 3; c++) texel[c] = bounded(texel[c]! + clear * ground[c]!)
-        if (out.colour) for (let c = 0; c < 3; c++) out.colour.planes[c]![co + x] = texel[c]!
-        if (out.grey) out.grey.planes[0]![go + x] = luminance(texel[0]!, texel[1]!, texel[2]!) + 0
-        if (out.alpha) out.alpha.planes[0]![ao + x] = texel[3]! + 0
-      }
-    }
+    read(requestOf(params), hexToLinear(params.ground), out)
+    read(storedRequest(params), hexToEncoded(params.ground), { grey: stored })
   },
   example: {
     params: { image: 'example:chequer', ground: '#b4690e', repeat: [2, 2] },
@@ -171,4 +151,69 @@ const FOLD: Record<(typeof EDGES)[number], (t: number) => number> = {
     const k = t - 2 * Math.floor(t / 2)
     return k > 1 ? 2 - k : k
   },
+}
+
+interface Outputs {
+  readonly colour?: Field
+  readonly grey?: Field
+  readonly alpha?: Field
+}
+
+const luminance = ([r, g, b]: ArrayLike<number> & Iterable<number>): number =>
+  LUMINANCE[0] * r! + LUMINANCE[1] * g! + LUMINANCE[2] * b!
+
+/** Rows of a picture over its ground, cropped and repeated. */
+function readPicture(
+  pyramid: ImagePyramid,
+  params: Pick<Laid, 'cropFrom' | 'cropTo' | 'repeat' | 'sharpness' | 'edge'>,
+  ground: Rgb,
+  out: Outputs,
+  width: number,
+  height: number,
+  rows: Rows,
+): void {
+  const [u0, v0] = params.cropFrom
+  const spanU = params.cropTo[0] - u0 || 1
+  const spanV = params.cropTo[1] - v0 || 1
+  const [repeatU, repeatV] = params.repeat
+  const footprint = exp2(-params.sharpness)
+  const covers = [
+    (Math.abs(spanU) * repeatU * footprint) / width,
+    (Math.abs(spanV) * repeatV * footprint) / height,
+  ] as const
+  const fold = FOLD[params.edge]
+  const us = Float64Array.from({ length: width }, (_, x) => u0 + spanU * fold(((x + 0.5) / width) * repeatU))
+  const vAt = (y: number): number => v0 + spanV * fold(((floorMod(y, height) + 0.5) / height) * repeatV)
+  const twin = simd()
+  if (twin)
+    return twin.scratch(() => {
+      const rowAt = imageRows(twin, pyramid, params.edge, covers, us)
+      const [red, green, blue] = out.colour ? [0, 1, 2].map(() => twin.take(width)) : [0, 0, 0]
+      const [grey, alpha] = [out.grey, out.alpha].map((field) => (field ? twin.take(width) : 0))
+      const [r, g, b] = ground
+      for (let y = rows.from; y < rows.to; y++) {
+        rows.check()
+        twin.assembly.overGround(rowAt(vAt(y)), width, r, g, b, red!, green!, blue!, grey!, alpha!)
+        out.colour?.planes.forEach((plane, p) => twin.copyOut([red!, green!, blue!][p]!, out.colour!, plane, y, y + 1))
+        if (out.grey) twin.copyOut(grey!, out.grey, out.grey.planes[0]!, y, y + 1)
+        if (out.alpha) twin.copyOut(alpha!, out.alpha, out.alpha.planes[0]!, y, y + 1)
+      }
+    })
+  const read = imageReader(pyramid, params.edge, covers)
+  const texel = new Float64Array(4)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const v = vAt(y)
+    const co = out.colour ? rowStart(out.colour, y) : 0
+    const go = out.grey ? rowStart(out.grey, y) : 0
+    const ao = out.alpha ? rowStart(out.alpha, y) : 0
+    for (let x = 0; x < width; x++) {
+      read(us[x]!, v, texel)
+      const clear = 1 - texel[3]!
+      for (let c = 0; c < 3; c++) texel[c] = bounded(texel[c]! + clear * ground[c]!)
+      if (out.colour) for (let c = 0; c < 3; c++) out.colour.planes[c]![co + x] = texel[c]!
+      if (out.grey) out.grey.planes[0]![go + x] = luminance(texel) + 0
+      if (out.alpha) out.alpha.planes[0]![ao + x] = texel[3]! + 0
+    }
+  }
 }
