@@ -13,6 +13,7 @@ import type { StageView } from '../../session/view'
 import { ENVIRONMENT } from './environments'
 import type { EnvironmentCalls } from './environment.worker'
 import { Side } from './side.client'
+import { SIZES, around, instancesOf, surfaceAt } from './surface'
 
 /** What of a document the stage needs besides its textures. */
 export interface StageMaterial {
@@ -232,6 +233,34 @@ export class StageRenderer {
     return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height }
   }
 
+  /**
+   * Where places of the tile (u right, v down, beyond its border too) are on the canvas, in CSS pixels from its corner: all on
+   * the face or lap of the shape where the first of them is seen best. Null where it is seen on none.
+   */
+  pointsOf(places: readonly (readonly [number, number])[]): { x: number; y: number }[] | null {
+    const { view, size, mesh } = this
+    if (!view) return null
+    if (view.mode === 'flat') return places.map(([u, v]) => this.pointOf(u, v))
+    const { shape, repeat } = view
+    const [across, down] = this.materials.shown?.metres ?? [1, 1]
+    const at = (instance: number, [u, v]: readonly [number, number]) =>
+      surfaceAt(shape, instance, u, v, repeat, down / across)
+    mesh.updateMatrixWorld()
+    const facing = (instance: number): number => {
+      const point = at(instance, places[0]!)
+      const here = new THREE.Vector3(...point.at).applyMatrix4(mesh.matrixWorld)
+      const out = new THREE.Vector3(...point.normal).transformDirection(mesh.matrixWorld)
+      return out.dot(this.perspective.position.clone().sub(here).normalize())
+    }
+    const instances = Array.from({ length: instancesOf(shape, repeat) }, (_, i) => i)
+    const best = instances.reduce((a, b) => (facing(b) > facing(a) ? b : a))
+    if (facing(best) < 0.1) return null
+    return places.map((place) => {
+      const { x, y } = new THREE.Vector3(...at(best, place).at).applyMatrix4(mesh.matrixWorld).project(this.perspective)
+      return { x: ((x + 1) / 2) * size.width, y: ((1 - y) / 2) * size.height }
+    })
+  }
+
   /** Calls back after each frame until the function it gives is called. */
   afterFrames(work: () => void): () => void {
     this.watchers.add(work)
@@ -416,15 +445,20 @@ export class StageRenderer {
       shape === 'sphere'
         ? new THREE.SphereGeometry(1, 128, 64)
         : shape === 'cube'
-          ? new THREE.BoxGeometry(1.45, 1.45, 1.45)
+          ? new THREE.BoxGeometry(SIZES.cube, SIZES.cube, SIZES.cube)
           : shape === 'cylinder'
-            ? new THREE.CylinderGeometry(0.8, 0.8, 1.7, 96, 1)
+            ? new THREE.CylinderGeometry(SIZES.cylinder.radius, SIZES.cylinder.radius, SIZES.cylinder.height, 96, 1)
             : shape === 'plane'
-              ? new THREE.PlaneGeometry(2, 2 * aspect, tessellation, Math.max(1, Math.round(tessellation * aspect)))
+              ? new THREE.PlaneGeometry(
+                  SIZES.plane,
+                  SIZES.plane * aspect,
+                  tessellation,
+                  Math.max(1, Math.round(tessellation * aspect)),
+                )
               : new THREE.PlaneGeometry(repeat, repeat * aspect)
     const uv = made.getAttribute('uv')
     // A sphere is twice as long around as from pole to pole.
-    const across = repeat * (shape === 'sphere' || shape === 'cylinder' ? 2 : 1)
+    const across = repeat * (shape === 'flat' ? 1 : around(shape))
     for (let i = 0; i < uv.count; i++) uv.setXY(i, uv.getX(i) * across, uv.getY(i) * repeat)
     if (this.geometries.size > 12) {
       const [oldest] = this.geometries

@@ -7,6 +7,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
 import { useFollowingPreview } from './use-following-preview'
+import { DecalHandles } from './decal-handles'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -154,6 +155,7 @@ export function Stage({
         <Failure />
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
+        {renderer && !packed && <DecalHandles renderer={renderer} />}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} />
         {renderer && <Probe renderer={renderer} area={area} />}
