@@ -41,8 +41,11 @@ test('a picture with transparency becomes a decal without a fringe, and is place
   await expect(material.cell('seal', 'colour')).toHaveAttribute('aria-label', /amount/)
   await material.sharp()
   // What is hidden under alpha is black; white on white stays white all over, at the soft edge too.
-  await material.settings.getByRole('button', { name: /^Show on the stage/ }).first().waitFor()
+  await material.select('base', 'colour')
+  await material.sharp()
   expect(await material.mean(0.5, 0.5, 0.6)).toEqual([255, 255, 255])
+  await material.select('seal', 'mask')
+  await material.nodes.getByText('Stencil', { exact: true }).click()
   const handles = page.getByRole('group', { name: /^Decal Stencil/ })
   const centre = () =>
     Promise.all(['Centre x', 'Centre y'].map((name) => material.settings.getByRole('spinbutton', { name }).inputValue()))

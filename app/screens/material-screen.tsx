@@ -15,7 +15,7 @@ import { NodesPane } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { SelectionPane } from '../features/selection/selection-pane'
-import { histogramOutputs } from '../session/histogram-output'
+import { histogramOutputs, overlayOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { bandName } from '../session/engine/seen'
@@ -80,6 +80,7 @@ function Evaluating() {
   const soloed = useView((view) => view.solo)
   const hidden = useView((view) => view.without)
   const compared = useView((view) => view.compared)
+  const overlaid = useView((view) => view.overlayHeld || view.stage.overlay)
   const names = useStore(onScreen.store)
 
   // What is drawn: the document as it is, or with something alone, or held off.
@@ -95,6 +96,7 @@ function Evaluating() {
       const [first] = Object.keys(registry.get(node.type)?.outputs ?? {})
       return first ? [{ kind: 'port', node: id, port: first } as const] : []
     })
+    const taps = Object.keys(document.taps).map((tap) => ({ kind: 'tap', tap }) as const)
     const bands = rows.map(({ layer }) => layer.id).filter((layer) => names.has(bandName(layer)))
     // A band is the mean of what its layer puts into colour.
     const behindBands = new Set(bands)
@@ -107,11 +109,12 @@ function Evaluating() {
       document: seen,
       width,
       shown: isFileOutput(shown) ? null : shown,
-      swatches: [...sheetOutputs(rows, channels, place), ...cards].filter(isSeen),
+      overlay: overlaid ? overlayOutput(document, nodes, place) : null,
+      swatches: [...sheetOutputs(rows, channels, place), ...cards, ...taps].filter(isSeen),
       layerColours: bands,
       histograms: histogramOutputs(document, nodes, place),
     }
-  }, [seen, document, folded, place, nodes, shown, width, names])
+  }, [seen, document, folded, place, nodes, shown, overlaid, width, names])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {

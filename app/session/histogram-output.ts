@@ -1,8 +1,10 @@
 import { channelOutput, parsePort } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
+import { findLayer, findPlain } from '#core/document/edits/layers'
 import { asSource } from '#core/document/sources'
 import { registry } from '#core/nodes/registry.generated'
+import { typeAt } from './places'
 import type { Selection } from './view'
 import { outputOf } from './view'
 
@@ -32,6 +34,27 @@ export function drawnOverOutput(document: MaterialDocument, id: string | undefin
   const source = asSource(input)
   if ('node' in source) return { kind: 'port', ...parsePort(source.node) }
   return 'tap' in source ? { kind: 'tap', tap: source.tap } : null
+}
+
+/** What is laid over the surface to be seen where it is: the chosen node's grey, a mask or its entry, a grey cell. */
+export function overlayOutput(
+  document: MaterialDocument,
+  nodes: readonly string[],
+  place: Selection | null,
+): Output | null {
+  const node = nodes[0] === undefined ? undefined : document.nodes[nodes[0]]
+  const grey = Object.entries(registry.get(node?.type ?? '')?.outputs ?? {}).find(([, { type }]) => type !== 'id')?.[0]
+  if (node && grey) return { kind: 'port', node: nodes[0]!, port: grey }
+  if (!place || !('layer' in place)) return null
+  const layer = findLayer(document, place.layer)
+  if (place.kind === 'mask' && place.entry !== null) return { kind: 'entry', layer: place.layer, entry: place.entry }
+  if (
+    place.kind === 'cell' &&
+    typeAt(document, place) === 'grey' &&
+    findPlain(document, place.layer)?.cells[place.channel]
+  )
+    return { kind: 'cell', layer: place.layer, channel: place.channel }
+  return layer && layer.mask.length > 0 ? { kind: 'mask', layer: place.layer } : null
 }
 
 /** All outputs whose histograms the panes show. */

@@ -16,7 +16,7 @@ export type Selection =
   | { readonly kind: 'channel'; readonly channel: string }
 
 export const SHAPES = ['sphere', 'cube', 'plane', 'cylinder'] as const
-export const ENVIRONMENTS = ['overcast', 'low sun', 'workshop'] as const
+export const ENVIRONMENTS = ['studio', 'overcast', 'low sun', 'workshop'] as const
 export const PREVIEW_WIDTHS = [256, 512, 1024, 2048, 4096] as const
 
 export interface StageView {
@@ -32,6 +32,8 @@ export interface StageView {
   /** How often the tile is laid along each side. */
   readonly repeat: number
   readonly displaced: boolean
+  /** Whether the mask of what is chosen is laid over the surface. */
+  readonly overlay: boolean
 }
 
 /** A state to compare with: the document as it was. */
@@ -82,6 +84,8 @@ export interface View {
   readonly compared: Compared | null
   /** Where the two halves of a split meet, 0–1 of the stage's width. */
   readonly seam: number
+  /** The overlay, for as long as its key is held. */
+  readonly overlayHeld: boolean
   /** Waiting for a colour to be picked from the stage. */
   readonly picking: ((hex: string) => void) | null
   readonly palette: PaletteState | null
@@ -90,6 +94,8 @@ export interface View {
   readonly renaming: string | null
   /** Renaming a node on its card. */
   readonly renamingNode: string | null
+  /** Renaming a named result in its list. */
+  readonly renamingTap: string | null
   /** A cell that was copied, for pasting. */
   readonly clip: { readonly layer: string; readonly channel: string } | null
   /** Something to tell, until the next thing; the pane it stands in, and what can be done about it. */
@@ -121,11 +127,12 @@ export const createView = () =>
       shown: null,
       mode: 'model',
       shape: 'sphere',
-      environment: 'overcast',
+      environment: 'studio',
       turn: 0,
       exposure: 0,
       repeat: 1,
       displaced: true,
+      overlay: false,
     },
     stageBefore: null,
     width: 512,
@@ -137,11 +144,13 @@ export const createView = () =>
     tab: 'selection',
     compared: null,
     seam: 0.5,
+    overlayHeld: false,
     picking: null,
     palette: null,
     help: null,
     renaming: null,
     renamingNode: null,
+    renamingTap: null,
     clip: null,
     notice: null,
     noticePane: null,

@@ -162,6 +162,25 @@ describe('taps, corrections, nodes that are off', () => {
     expect(got.roughness![0]).toBeCloseTo(0.2, 6)
   })
 
+  test('a mask of any layer may read what lies below it', async () => {
+    const parts = {
+      nodes: {
+        high: { type: 'threshold', params: { level: 0.5, softness: 0 }, inputs: { source: { backdrop: 'height' } } },
+      },
+      layers: [
+        layer('a', { height: value(0.8), roughness: value(0.1) }),
+        layer('b', { roughness: value(0.9), height: value(0) }, { mask: [{ source: { node: 'high.result' } }] }),
+        layer('c', { roughness: value(0.4) }, { mask: [{ source: { node: 'high.result' } }] }),
+      ],
+    }
+    const got = await values(parts, ['layer:b:roughness', 'roughness', 'layer:b:mask', 'layer:c:mask'])
+    expect(got['layer:b:mask']).toEqual([1])
+    expect(got['layer:b:roughness']![0]).toBeCloseTo(0.9, 6)
+    // What lies below c is as low as b made it.
+    expect(got['layer:c:mask']).toEqual([0])
+    expect(got.roughness![0]).toBeCloseTo(0.9, 6)
+  })
+
   test('a node that is off lets its first input through', async () => {
     const parts = {
       nodes: {
@@ -316,10 +335,10 @@ describe('refusals name the place and the way out', () => {
       'for the normal channel only',
     ],
     [
-      { layers: [layer('a', { height: { source: { backdrop: 'height' } } })] },
-      'height',
+      { nodes: { a: { type: 'invert', inputs: { source: { backdrop: 'height' } } } } },
+      'a.result',
       'reference-unknown',
-      'in a correction only',
+      'What lies below is that of a layer',
     ],
   ] as [Record<string, unknown>, string, string, string][])('%j asked for %s', (parts, output, code, words) => {
     const got = refusal(parts, [output])

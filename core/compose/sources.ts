@@ -41,11 +41,8 @@ export class Sources {
 
   private backdrop(id: string, position: Position | null): PortRef {
     const channel = this.context.channel(id)
-    if (!position || position.layer.kind !== 'correction')
-      throw new GristError(
-        'reference-unknown',
-        'What lies below can be read in a correction only, and this belongs to none.',
-      )
+    if (!position)
+      throw new GristError('reference-unknown', 'What lies below is that of a layer, and this belongs to none.')
     return this.context.after(position.scope, position.index - 1, channel).value
   }
 
@@ -170,13 +167,13 @@ export class Sources {
     return null
   }
 
-  /** The correction that a node reading the backdrop belongs to: the lowest one it feeds. */
+  /** The layer that a node reading the backdrop belongs to: the lowest one it feeds. */
   readerOf(id: string): Position | null {
     if (!this.readsBackdrop.has(id)) return null
     const { document } = this.context
     for (const layer of allLayers(document.layers)) {
-      if (layer.kind !== 'correction') continue
-      const sources = [...Object.values(layer.cells), ...layer.mask].map((user) => user.source)
+      const cells = layer.kind === 'group' ? [] : Object.values(layer.cells)
+      const sources = [...cells, ...layer.mask].map((user) => user.source)
       if (sources.some((source) => nodeReads(document, source, id))) return this.context.positionOf(layer.id)
     }
     return null

@@ -88,9 +88,9 @@ const group = z.strictObject({
 const layer = z.discriminatedUnion('kind', [plainLayer, group]) as unknown as z.ZodType<Layer>
 
 const tap = z.union([
-  z.strictObject({ node: portAddress }),
-  z.strictObject({ layer: id, channel: id }),
-  z.strictObject({ layer: id, mask: z.literal(true) }),
+  z.strictObject({ name: text.optional(), node: portAddress }),
+  z.strictObject({ name: text.optional(), layer: id, channel: id }),
+  z.strictObject({ name: text.optional(), layer: id, mask: z.literal(true) }),
 ])
 
 /** What a dial sets: a node's parameter, or an amount or value in a layer. */

@@ -18,7 +18,7 @@ const SWATCH = 64
 
 /** The outputs that a request is about: all channels, and whatever else it names. */
 export function wantedOutputs(
-  { shown, swatches, layerColours, histograms, later = [] }: PreviewRequest,
+  { shown, overlay = null, swatches, layerColours, histograms, later = [] }: PreviewRequest,
   document: MaterialDocument,
 ): Output[] {
   const outputs = new Map<string, Output>()
@@ -26,7 +26,7 @@ export function wantedOutputs(
     if (output) outputs.set(formatOutput(output), output)
   }
   for (const { id } of channelsOf(document)) add(channelOutput(id))
-  for (const output of [shown, ...histograms, ...swatches]) add(output)
+  for (const output of [shown, overlay, ...histograms, ...swatches]) add(output)
   for (const layer of layerColours) add({ kind: 'mask', layer })
   for (const channel of later) outputs.delete(formatOutput(channelOutput(channel)))
   return [...outputs.values()]
@@ -129,9 +129,13 @@ export class SentPreview {
     return !sent || sent.key !== key || sent.width < width
   }
 
-  private textures({ lit, shown, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
+  private textures({ lit, shown, overlay, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
     const out: Textures = {}
-    for (const maker of texturesOf(fields.keys(), { lit, shown: shown && formatOutput(shown) })) {
+    for (const maker of texturesOf(fields.keys(), {
+      lit,
+      shown: shown && formatOutput(shown),
+      overlay: overlay && formatOutput(overlay),
+    })) {
       const { slot } = maker
       const key = keyOf(keys, maker.outputs)
       if (!this.lacks(slot, key, width)) continue

@@ -40,6 +40,8 @@ export interface PreviewRequest {
   readonly width: number
   /** An output seen unlit, if any. */
   readonly shown: Output | null
+  /** What is laid over the lit material, loudly; null is nothing. */
+  readonly overlay?: Output | null
   /** Whether the lit channels are wanted as textures. */
   readonly lit: boolean
   /** Outputs wanted small. */
@@ -59,7 +61,7 @@ export interface TexturePicture {
   readonly height: number
   readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
 }
-export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown'
+export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown' | 'overlay'
 export type Textures = Partial<Record<TextureSlot, TexturePicture>>
 
 /** A small picture; `mean` is that of its first plane. */

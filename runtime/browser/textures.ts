@@ -16,13 +16,17 @@ export interface TextureMaker {
   fill(picture: Picture, fields: Fields, rows: PictureRows): void
 }
 
-/** The textures of a lit material and of one output (its text) seen unlit, as far as there are such outputs. */
+/** The textures of a lit material, of one output (its text) seen unlit and of one laid over it, as far as there are such outputs. */
 export function texturesOf(
   names: Iterable<string>,
-  { lit, shown }: { lit: boolean; shown: string | null },
+  { lit, shown, overlay = null }: { lit: boolean; shown: string | null; overlay?: string | null },
 ): TextureMaker[] {
   const known = new Set(names)
-  const makers = [...(shown ? [display('shown', shown)] : []), ...(lit ? LIT : [])]
+  const makers = [
+    ...(shown ? [display('shown', shown)] : []),
+    ...(overlay ? [display('overlay', overlay)] : []),
+    ...(lit ? LIT : []),
+  ]
   return makers.filter(({ outputs }) => outputs.every((output) => known.has(output)))
 }
 

@@ -259,6 +259,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       else if (event.key === 'f') fit(MIN_ZOOM)
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
+      else if (event.key === 't' && selectedNodes[0]) actions.nameFirstOutput(selectedNodes[0])
     }
   }
 

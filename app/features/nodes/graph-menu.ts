@@ -1,4 +1,5 @@
 import type { MaterialDocument } from '#core/document/document'
+import { portTitle } from '#core/graph/titles'
 import { registry } from '#core/nodes/registry.generated'
 import type { Actions } from '../../session/actions/actions'
 import { nodeTitle } from '../../session/words/source-words'
@@ -21,12 +22,21 @@ export function cardMenu(
   const [port] = Object.keys(registry.get(node.type)?.outputs ?? {})
   return [
     ...(port ? [{ word: 'Show on the stage', run: () => actions.showLarge({ kind: 'port', node: id, port }) }] : []),
+    ...(port
+      ? [{ word: 'Name the result, to be read anywhere', keys: 'T', run: () => actions.nameResult({ node: id, port }) }]
+      : []),
     { word: 'Rename', keys: 'F2', run: () => rename(id) },
     { word: node.off ? 'Switch on' : 'Switch off', keys: 'O', run: () => actions.toggleEnabled({ node: id }) },
     {
       word: `Help on ${registry.get(node.type)?.title ?? node.type}`,
       run: () => actions.setView({ help: { node: node.type } }),
     },
+    ...Object.keys(registry.get(node.type)?.outputs ?? {})
+      .slice(1)
+      .map((other) => ({
+        word: `Name its ${portTitle(registry.get(node.type), 'outputs', other).toLowerCase()}`,
+        run: () => actions.nameResult({ node: id, port: other }),
+      })),
     'rule',
     { word: `Duplicate ${these}`, keys: 'Ctrl D', run: () => actions.duplicateNodes(ids) },
     { word: 'Copy', keys: 'Ctrl C', run: () => void writeClipboard(actions.copyChosen('nodes'), actions.notify) },

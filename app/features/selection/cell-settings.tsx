@@ -73,7 +73,6 @@ export function CellSettings({ layer: id, channel: channelId }: { layer: string;
         source={cell.source}
         type={channel.type}
         valueTarget={{ ...target, field: 'value' }}
-        correction={layer.kind === 'correction'}
         range={channel.range}
         signed={['add', 'subtract', 'signed-add'].includes(cell.blend)}
       />

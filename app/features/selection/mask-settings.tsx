@@ -1,9 +1,10 @@
-import { Maximize2, Plus, Trash2 } from 'lucide-react'
+import { CopyPlus, Maximize2, Plus, Trash2 } from 'lucide-react'
 import { findLayer } from '#core/document/edits/layers'
 import type { Layer, MaskEntry } from '#core/document/document'
 import { choice, toggle } from '#core/graph/parameters'
 import { BLEND_MODES } from '#core/kernels/blend'
 import { Button } from '../../ui/button'
+import { Menu, MenuItem, MenuRule } from '../../ui/menu'
 import { SortableList } from '../../ui/sortable-list'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
@@ -11,6 +12,7 @@ import type { Selection } from '../../session/view'
 import { blendWord } from '../../session/words/blend-words'
 import { Swatch } from '../../session/parts/swatch'
 import { ParameterField } from './parameter-field'
+import { READY_MASKS } from './ready-masks'
 import { SourceField } from './source-field'
 import { Switches } from './switches'
 import { sourceInWords } from '../../session/words/source-words'
@@ -42,9 +44,21 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
           <Button onClick={() => actions.addMaskEntry(id, { value: 1 })}>
             <Plus size={13} aria-hidden /> Value
           </Button>
-          <Button variant={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
-            <Plus size={13} aria-hidden /> New node
-          </Button>
+          <Menu
+            trigger={
+              <Button variant={layer.mask.length === 0 ? 'main' : 'plain'}>
+                <Plus size={13} aria-hidden /> Entry
+              </Button>
+            }
+          >
+            {READY_MASKS.map((ready) => (
+              <MenuItem key={ready.word} onSelect={() => actions.addBuiltEntry(id, ready.word, ready.build)}>
+                {ready.word} <span className="text-ink-soft">· {ready.about}</span>
+              </MenuItem>
+            ))}
+            <MenuRule />
+            <MenuItem onSelect={() => add(next)}>Any node …</MenuItem>
+          </Menu>
         </>
       }
     >
@@ -101,6 +115,11 @@ function MaskEntryRow({
       </button>
       <Switches what={{ layer: layer.id, entry: index }} name={`entry ${index + 1}`} />
       <ToolButton
+        icon={CopyPlus}
+        word={`Duplicate entry ${index + 1}`}
+        onClick={() => actions.duplicateEntry(layer.id, index)}
+      />
+      <ToolButton
         icon={Trash2}
         word={`Delete entry ${index + 1}`}
         onClick={() => actions.clear({ kind: 'mask', layer: layer.id, entry: index })}
@@ -120,7 +139,6 @@ function EntrySettings({ layer, index }: { layer: Layer; index: number }) {
         source={entry.source}
         type="grey"
         valueTarget={{ ...target, field: 'value' }}
-        correction={layer.kind === 'correction'}
       />
       <ParameterField
         name="mode"

@@ -1,6 +1,7 @@
 import { integer, number } from '#core/graph/parameters'
 import { NumberField, FieldLabel } from '../../ui/number-field'
 import { useActions, useDocument, useEvaluation, useMaterial } from '../../session/material'
+import { NamedResults } from './named-results'
 import { Values } from './values'
 import { SettingsFrame } from './settings-frame'
 
@@ -122,6 +123,7 @@ export function MaterialSettings() {
         '',
         (draft, value) => void (draft.seed = value),
       )}
+      <NamedResults />
       <Values />
       {last && (
         <p className="font-mono text-note text-ink-soft">

@@ -19,8 +19,7 @@ import type { Selection } from '../../session/view'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
 
-const HELP =
-  'What is put in: one value everywhere, the output of a node, a named result (tap), or, in a correction, what lies below.'
+const HELP = 'What is put in: one value everywhere, the output of a node, a named result, or what lies below.'
 
 /** A plain value within what the channel holds; what is added or subtracted may also be less than nothing. */
 const valueWithin = ([min, max]: readonly [number, number], signed: boolean): Parameter => {
@@ -35,7 +34,6 @@ export function SourceField({
   source,
   type,
   valueTarget,
-  correction,
   range = [0, 1],
   signed = false,
 }: {
@@ -43,7 +41,6 @@ export function SourceField({
   source: Source
   type: PortType
   valueTarget: DialTarget
-  correction: boolean
   /** What a plain value may be, and whether its negative too. */
   range?: readonly [number, number]
   signed?: boolean
@@ -54,13 +51,10 @@ export function SourceField({
   const outputs = fittingOutputs(document, type)
   const options = [
     ...(type === 'normal' ? [] : [{ value: 'value', word: type === 'colour' ? 'One colour' : 'One value' }]),
-    ...(correction ? channelsOf(document).filter((one) => fitOf(one.type, type).kind !== 'refused') : []).map(
-      (one) => ({
-        value: `backdrop:${one.id}`,
-        word: `What lies below: ${one.title.toLowerCase()}`,
-      }),
-    ),
     ...nodesAndTaps(document, outputs),
+    ...channelsOf(document)
+      .filter((one) => fitOf(one.type, type).kind !== 'refused')
+      .map((one) => ({ value: `backdrop:${one.id}`, word: `What lies below: ${one.title.toLowerCase()}` })),
   ]
   const own = keyOfSource(source)
   if (!options.some((option) => option.value === own)) options.push({ value: own, word: `${own} (does not fit)` })
@@ -76,6 +70,14 @@ export function SourceField({
           <Button onClick={() => actions.openPalette({ kind: 'nodes', into: place })}>
             <Plus size={13} aria-hidden /> New node
           </Button>
+          {!('value' in source) && type !== 'normal' && (
+            <Button
+              title="Levels for this place alone; what it reads stays as it is for others"
+              onClick={() => actions.addNode('levels', { into: place })}
+            >
+              Own tone
+            </Button>
+          )}
           {feeders.length > 0 && (
             <Button
               variant="quiet"

@@ -1,5 +1,6 @@
 import { useRef } from 'react'
 import { useActions, useMaterial } from '../../session/material'
+import { nameableAt } from '../../session/actions/taps'
 import { openEditor } from '../../session/keyboard-focus'
 import type { Selection } from '../../session/view'
 import { toggleableOf } from '../../session/view'
@@ -62,6 +63,8 @@ export function useSheetKeys() {
     if (key === 'l') return (done(), keepFocus(() => actions.addLayer('layer', true)))
     if (key === 'c') return (done(), keepFocus(() => actions.addLayer('correction')))
     if (key === 'g') return (done(), keepFocus(() => (layer ? actions.wrapInGroup(layer) : actions.addLayer('group'))))
+    const nameable = nameableAt(place)
+    if (key === 't' && nameable) return (done(), actions.nameResult(nameable))
     if (key === 'n') return (done(), actions.openPalette({ kind: 'nodes', into: intoOf(place) }))
     if ((key === '-' || key === '+') && layer) actions.fold(layer)
   }

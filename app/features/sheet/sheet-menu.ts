@@ -2,6 +2,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { findLayer, findPlain, locateLayer } from '#core/document/edits/layers'
 import { sameToggleable, toggleable } from '#core/document/edits/focus'
 import type { Actions } from '../../session/actions/actions'
+import { nameableAt } from '../../session/actions/taps'
 import { openEditor } from '../../session/keyboard-focus'
 import type { Selection, View } from '../../session/view'
 import { readClipboard, writeClipboard } from '../../session/clipboard'
@@ -47,6 +48,9 @@ export function sheetMenu(
   const pasting: ContextItem[] = [
     { word: 'Paste', keys: 'Ctrl V', run: () => void readClipboard(actions.pasteText, actions.notify) },
   ]
+  const naming: ContextItem[] = [
+    { word: 'Name the result, to be read anywhere', keys: 'T', run: () => actions.nameResult(nameableAt(place)!) },
+  ]
   if (place.kind === 'mask') {
     const many = layer.mask.length > 0
     return [
@@ -56,7 +60,7 @@ export function sheetMenu(
         keys: 'N',
         run: () => actions.openPalette({ kind: 'nodes', into: { ...place, entry: null } }),
       },
-      ...(many ? copying : []),
+      ...(many ? [...naming, ...copying] : []),
       ...pasting,
       ...(many
         ? [show, 'rule' as const, { word: 'Clear the mask', keys: 'Delete', run: () => actions.clear(place) }]
@@ -92,6 +96,7 @@ export function sheetMenu(
       edit,
       node,
       show,
+      ...naming,
       'rule',
       ...copying,
       ...pasting,

@@ -70,8 +70,26 @@ const workshop: Radiance = (x, y, z) => {
   return [v * 1.0, v * 0.99, v * 0.96]
 }
 
+/** Soft lamps of the studio: towards each, how wide it is (cosines of its edge and its full part), and how bright. */
+const LAMPS = [
+  // The key, large, high, from the left; a broad fill from the right; two strips behind that draw the outline.
+  { towards: unit([-0.6, 0.72, 0.5]), edge: 0.84, full: 0.93, strength: 7.5 },
+  { towards: unit([0.95, 0.1, 0.5]), edge: 0.55, full: 0.9, strength: 0.75 },
+  { towards: unit([0.8, 0.35, -0.62]), edge: 0.9, full: 0.95, strength: 7 },
+  { towards: unit([-0.9, 0.05, -0.5]), edge: 0.93, full: 0.97, strength: 3 },
+] as const
+
+/** A grey studio that shows relief and gloss at once: a key, a fill, a rim. Common practice of product photography. */
+const studio: Radiance = (x, y, z) => {
+  let v = 0.13 + 0.16 * smooth(-0.5, 0.9, y)
+  for (const { towards, edge, full, strength } of LAMPS)
+    v += strength * smooth(edge, full, x * towards[0] + y * towards[1] + z * towards[2])
+  return [v * 1.0, v * 0.995, v * 0.985]
+}
+
 /** The environments of the stage, all made here. */
 export const ENVIRONMENT: Record<StageView['environment'], Environment> = {
+  studio: { radiance: studio, key: { towards: LAMPS[0].towards, colour: [1, 0.99, 0.97], strength: 1.9 } },
   overcast: { radiance: overcast, key: { towards: unit([-0.35, 1, 0.5]), colour: [1, 1, 1], strength: 0.9 } },
   'low sun': { radiance: lowSun, key: { towards: SUN, colour: [1, 0.8, 0.55], strength: 2.6 } },
   workshop: { radiance: workshop, key: { towards: unit([-0.5, 1, 0.35]), colour: [1, 0.98, 0.94], strength: 1.1 } },

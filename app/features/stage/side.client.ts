@@ -2,8 +2,11 @@ import * as THREE from 'three'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 
+/** A colour that no surface has. */
+const LOUD = 0xe000ff
+
 /** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
-const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown'>, readonly number[] | number>> = {
+const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readonly number[] | number>> = {
   colour: [255, 255, 255, 255],
   normal: [128, 128, 255, 255],
   surface: [255, 255, 0, 255],
@@ -25,6 +28,16 @@ export class Side {
     fragmentShader:
       'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
     toneMapped: false,
+  })
+  /** What is laid over light: one loud colour, as far as the overlay covers. Lambert, as it can be displaced too. */
+  readonly overlay = new THREE.MeshLambertMaterial({
+    color: 0x000000,
+    emissive: LOUD,
+    transparent: true,
+    opacity: 0.85,
+    depthWrite: false,
+    polygonOffset: true,
+    polygonOffsetFactor: -1,
   })
   glows = false
   /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
@@ -121,12 +134,15 @@ export class Side {
     lit.emissiveMap = of('emission')
     lit.needsUpdate = true
     this.plain.uniforms.picture!.value = of('shown')
+    this.overlay.alphaMap = of('overlay')
+    this.overlay.needsUpdate = true
   }
 
   dispose(): void {
     for (const texture of this.textures.values()) texture.dispose()
     this.lit.dispose()
     this.plain.dispose()
+    this.overlay.dispose()
   }
 }
 

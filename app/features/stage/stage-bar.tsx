@@ -1,7 +1,7 @@
 import { channelOutput } from '#core/document/address'
 import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
-import { Maximize, RotateCw, Sun, X } from 'lucide-react'
+import { Eclipse, Maximize, RotateCw, Sun, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { memo } from 'react'
 import { channelsOf } from '#core/document/channels'
@@ -97,6 +97,13 @@ export const StageBar = memo(function StageBar({
             1:1
           </button>
         )}
+        <ToolButton
+          icon={Eclipse}
+          word="Mask over the surface"
+          tip="The chosen mask, cell or node in a loud colour over the surface (hold M)"
+          pressed={stage.overlay}
+          onClick={() => actions.setStage({ overlay: !stage.overlay })}
+        />
         <ToolButton icon={Maximize} word="Show all of it" onClick={() => renderer?.fit()} />
         <LightMenu />
         {compared && (
@@ -169,7 +176,7 @@ function LightMenu() {
           <Button
             variant="quiet"
             className="self-start"
-            onClick={() => actions.setStage({ turn: 0, exposure: 0, environment: 'overcast' })}
+            onClick={() => actions.setStage({ turn: 0, exposure: 0, environment: 'studio' })}
           >
             <RotateCw size={13} aria-hidden /> As at the start
           </Button>

@@ -72,6 +72,32 @@ async function environmentTexture(name: StageView['environment']): Promise<THREE
   })
 }
 
+/** How far below their middle shapes stand on the floor, and how wide their shadow is; a plane lies on none. */
+const FLOOR: Partial<Record<Shape, { readonly below: number; readonly wide: number }>> = {
+  sphere: { below: 1.002, wide: 1.9 },
+  cube: { below: SIZES.cube / 2 + 0.002, wide: 2.7 },
+  cylinder: { below: SIZES.cylinder.height / 2 + 0.002, wide: 2.5 },
+}
+/** Texels along a side of the shadow, and how dark it is in its middle. */
+const SHADOW = { texels: 64, strength: 0.55 }
+
+/** A soft dark spot where a shape stands; seen from above only. */
+function contactShadow(): THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMaterial> {
+  const { texels, strength } = SHADOW
+  const bytes = new Uint8Array(texels * texels * 4)
+  for (let y = 0; y < texels; y++)
+    for (let x = 0; x < texels; x++) {
+      const away = Math.hypot(x + 0.5 - texels / 2, y + 0.5 - texels / 2) / (texels / 2)
+      const dark = Math.max(0, 1 - away)
+      bytes.fill(Math.round(255 * strength * dark * dark), (y * texels + x) * 4, (y * texels + x) * 4 + 4)
+    }
+  const alphaMap = new THREE.DataTexture(bytes, texels, texels)
+  alphaMap.magFilter = THREE.LinearFilter
+  alphaMap.needsUpdate = true
+  const material = new THREE.MeshBasicMaterial({ color: 0x000000, alphaMap, transparent: true, depthWrite: false })
+  return new THREE.Mesh(new THREE.PlaneGeometry(1, 1), material)
+}
+
 /**
  * Draws the stage: lit shapes, single channels unlit, flat and repeated, whole or split in two states. Draws only when
  * something changed. Takes data in, knows nothing of documents or workers.
@@ -86,6 +112,8 @@ export class StageRenderer {
   private readonly pan: OrbitControls
   private readonly sides: Record<StageSide, Side>
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
+  private readonly over = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
+  private readonly shadow = contactShadow()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly environments = new Map<string, THREE.Texture>()
   /** The grey that stands around light, and around texels as they are. */
@@ -107,6 +135,7 @@ export class StageRenderer {
   private ratio = 1
   /** Whether pictures are on their way, and when a frame was last asked for or done. */
   private waits = false
+  private overlays = false
   private active = -Infinity
   private rest: ReturnType<typeof setTimeout> | undefined
   /** Milliseconds that frames take, running means. */
@@ -123,6 +152,10 @@ export class StageRenderer {
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
     this.scene.background = this.background.lit
+    this.over.renderOrder = 1
+    this.mesh.add(this.over)
+    this.shadow.rotation.x = -Math.PI / 2
+    this.scene.add(this.shadow)
     this.scene.add(this.mesh, this.key, this.key.target)
     this.perspective.position.set(0, 1.15, 4.6)
     this.flat.position.set(0, 0, 10)
@@ -162,6 +195,13 @@ export class StageRenderer {
     const changed = this.sides[side].receive(textures)
     if (!changed && this.materials[side] === material) return
     this.materials[side] = material
+    this.draw()
+  }
+
+  /** Lays the overlay over what is lit, or takes it away. */
+  setOverlay(shows: boolean): void {
+    if (this.overlays === shows) return
+    this.overlays = shows
     this.draw()
   }
 
@@ -294,6 +334,9 @@ export class StageRenderer {
     for (const geometry of this.geometries.values()) geometry.dispose()
     for (const texture of this.environments.values()) texture.dispose()
     for (const pass of [this.bloom, this.lastPass.lit, this.lastPass.plain]) pass.dispose()
+    this.shadow.geometry.dispose()
+    this.shadow.material.alphaMap?.dispose()
+    this.shadow.material.dispose()
     this.composer.dispose()
     this.gl.dispose()
   }
@@ -356,7 +399,10 @@ export class StageRenderer {
     const unlit = view.shown !== null
     this.mesh.material = unlit ? side.plain : side.lit
     this.scene.background = unlit ? this.background.plain : this.background.lit
-    if (!unlit) this.displace(side, view, material)
+    this.over.visible = !unlit && this.overlays && which === 'shown' && side.has('overlay')
+    this.over.geometry = this.mesh.geometry
+    this.over.material = side.overlay
+    if (!unlit) for (const one of [side.lit, side.overlay]) this.displace(one, side, view, material)
     side.lit.emissiveIntensity = material.emissionStrength * exposure
     this.bloom.enabled = !unlit && side.glows && material.emissionStrength > 1
     if (this.bloom.enabled || (!this.moves && view.mode === 'model')) {
@@ -381,6 +427,7 @@ export class StageRenderer {
     this.warm = true
     const { gl } = this
     this.mesh.geometry = this.geometry('sphere', 1, 1)
+    this.over.visible = this.shadow.visible = false
     this.mesh.material = this.sides.shown.lit
     gl.setScissor(0, 0, 1, 1)
     gl.render(this.scene, this.perspective)
@@ -392,6 +439,12 @@ export class StageRenderer {
     const aspect = metres[1] / metres[0]
     const shape: Shape = view.mode === 'flat' ? 'flat' : view.shape
     this.mesh.geometry = this.geometry(shape, view.repeat, aspect)
+    const floor = FLOOR[shape]
+    this.shadow.visible = floor !== undefined && view.shown === null
+    if (floor) {
+      this.shadow.position.y = -floor.below
+      this.shadow.scale.setScalar(floor.wide)
+    }
     if (shape !== 'flat') {
       this.mesh.rotation.x = shape === 'plane' ? -Math.PI / 2 : 0
       return this.perspective
@@ -426,10 +479,14 @@ export class StageRenderer {
   }
 
   /** Height moves the plane's vertices; the tile is 2 units wide there. */
-  private displace(side: Side, view: StageView, { metres, heightMetres }: StageMaterial): void {
+  private displace(
+    lit: THREE.MeshStandardMaterial | THREE.MeshLambertMaterial,
+    side: Side,
+    view: StageView,
+    { metres, heightMetres }: StageMaterial,
+  ): void {
     const wanted =
       view.mode === 'model' && view.shape === 'plane' && view.displaced ? (side.textures.get('height') ?? null) : null
-    const { lit } = side
     if ((lit.displacementMap === null) !== (wanted === null)) lit.needsUpdate = true
     lit.displacementMap = wanted
     lit.displacementScale = (2 * heightMetres) / (metres[0] * view.repeat)

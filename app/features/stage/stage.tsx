@@ -153,6 +153,7 @@ export function Stage({
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
         <Failure />
+        {!packed && <OverlayKey />}
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && !packed && <DecalHandles renderer={renderer} />}
@@ -164,6 +165,31 @@ export function Stage({
   )
 }
 
+/** While M is held the chosen mask lies over the surface, wherever the keyboard is but in a field. */
+function OverlayKey() {
+  const { view } = useMaterial()
+  useEffect(() => {
+    const hold = (event: KeyboardEvent): void => {
+      const { key, ctrlKey, metaKey, altKey, defaultPrevented } = event
+      const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
+      if (key === 'm' && !ctrlKey && !metaKey && !altKey && !defaultPrevented && !typing)
+        view.setState({ overlayHeld: true })
+    }
+    const release = (): void => {
+      if (view.getState().overlayHeld) view.setState({ overlayHeld: false })
+    }
+    window.addEventListener('keydown', hold)
+    window.addEventListener('keyup', release)
+    window.addEventListener('blur', release)
+    return () => {
+      window.removeEventListener('keydown', hold)
+      window.removeEventListener('keyup', release)
+      window.removeEventListener('blur', release)
+    }
+  }, [view])
+  return null
+}
+
 /** Hands what the workers make to the renderer; apart, so that nothing else renders with each picture. */
 function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed: boolean }) {
   const shown = useEvaluation((one) => one.textures.shown)
@@ -172,7 +198,9 @@ function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed
   const other = useView((one) => one.compared)
   const otherMaterial = useSurface(packed ? null : (other?.document ?? null))
   const waits = useEvaluation((one) => one.state === 'rough')
+  const overlay = useView((one) => one.overlayHeld || one.stage.overlay)
   useEffect(() => renderer.setWaiting(waits), [renderer, waits])
+  useEffect(() => renderer.setOverlay(overlay && !packed), [renderer, overlay, packed])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])
   useEffect(() => renderer.setTextures('comparison', beside, otherMaterial), [renderer, beside, otherMaterial])
   return null

@@ -106,7 +106,7 @@ it('nodes of a correction work on what lies below by themselves, one after anoth
   actions.connect('below:.height', { node: 'blur', port: 'source' })
   expect(document().nodes.blur!.inputs).toEqual({ source: { backdrop: 'height' } })
   actions.connect('below:.height', { kind: 'cell', layer: 'base', channel: 'height' })
-  expect(view.getState().notice).toBe('What lies below can be read in a correction only.')
+  expect(findPlain(document(), 'base')!.cells.height!.source).toEqual({ backdrop: 'height' })
 })
 
 it('a deleted node is closed over only where its input fits', () => {
@@ -415,6 +415,28 @@ it('what is chosen is copied, cut and pasted as text: nodes, layers, cells, mask
   actions.pasteText(cell)
   expect(view.getState().notice).toContain('Choose the layer')
   expect(actions.pasteText('a shopping list')).toBe(false)
+})
+
+it('a result gets a name, is picked elsewhere, and is refused where that would be a circle', () => {
+  const { actions, document, view } = screen()
+  actions.addMaskEntry('bumps', { node: 'noise.grey' })
+  actions.nameResult({ layer: 'bumps', mask: true })
+  expect(document().taps).toEqual({ 'bumps-mask': { name: 'Bumps, mask', layer: 'bumps', mask: true } })
+  actions.setSource({ kind: 'cell', layer: 'base', channel: 'roughness' }, { tap: 'bumps-mask' })
+  expect(findPlain(document(), 'base')!.cells.roughness!.source).toEqual({ tap: 'bumps-mask' })
+  // Its own tone: what it reads stays as it is for others.
+  actions.addNode('levels', { into: { kind: 'cell', layer: 'base', channel: 'roughness' } })
+  expect(document().nodes.levels!.inputs).toEqual({ source: { tap: 'bumps-mask' } })
+  const before = document()
+  actions.setInput('noise', 'x', { tap: 'bumps-mask' })
+  actions.setSource({ kind: 'mask', layer: 'bumps', entry: 0 }, { tap: 'bumps-mask' })
+  expect(view.getState().notice).toContain('feed each other in a circle')
+  expect(view.getState().notice).toContain('mask of layer bumps')
+  expect(document().layers).toEqual(before.layers)
+  actions.nameFirstOutput('noise')
+  expect(document().taps.noise).toEqual({ name: 'Noise', node: 'noise.grey' })
+  actions.unnameResult('bumps-mask')
+  expect(document().nodes.levels!.inputs).toEqual({})
 })
 
 it('what was pasted and cannot be here is told', () => {

@@ -10,6 +10,7 @@ import { imageActions } from './images'
 import { layerActions } from './layers'
 import { nodeActions } from './nodes'
 import { stageActions } from './stage'
+import { tapActions } from './taps'
 
 /** What can be done on the material screen; buttons, keys and the palette all end here. */
 export function createActions(
@@ -41,6 +42,7 @@ export function createActions(
     ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),
     ...stageActions(context),
+    ...tapActions(context),
   }
 }
 

@@ -13,7 +13,7 @@ import {
   moveMaskEntry,
   setCell,
 } from '#core/document/edits/layers'
-import { copyCell, linkCell } from '#core/document/edits/copies'
+import { copyCell, duplicateEntry, linkCell } from '#core/document/edits/copies'
 import { maskSource } from '#core/document/edits/nodes'
 import { fitOf } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
@@ -22,6 +22,7 @@ import { sourceType, typeAt, writeSource } from '../places'
 import type { Selection } from '../view'
 import { outputOf } from '../view'
 import type { ActionContext } from './context'
+import { circleAfter } from './taps'
 
 /** What cells, masks and channels take in. */
 export function cellActions(context: ActionContext, deleteLayer: (layer: string) => void) {
@@ -90,13 +91,27 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
       edit(`Add to mask of ${nameOf(layer)}`, (draft) => void addMaskEntry(draft, layer, source))
       select({ kind: 'mask', layer, entry: (findLayer(document(), layer)?.mask.length ?? 1) - 1 })
     },
+    /** Adds an entry with the nodes that it is built of. */
+    addBuiltEntry(layer: string, word: string, build: (draft: MaterialDocument) => Source): void {
+      edit(`Add ${word} to mask of ${nameOf(layer)}`, (draft) => void addMaskEntry(draft, layer, build(draft)))
+      select({ kind: 'mask', layer, entry: (findLayer(document(), layer)?.mask.length ?? 1) - 1 })
+    },
+    /** Copies an entry to just above it, with nodes of its own. */
+    duplicateEntry(layer: string, entry: number): void {
+      edit(`Duplicate entry of ${nameOf(layer)}`, (draft) => duplicateEntry(draft, layer, entry))
+      select({ kind: 'mask', layer, entry: entry + 1 })
+    },
     moveMaskEntry(layer: string, from: number, to: number): void {
       edit(`Reorder mask of ${nameOf(layer)}`, (draft) => moveMaskEntry(draft, layer, from, to))
       select({ kind: 'mask', layer, entry: to })
     },
     /** Writes the source of a cell or mask entry. */
     setSource(place: Selection, source: Source): void {
-      if ('layer' in place) edit(`Source in ${nameOf(place.layer)}`, (draft) => writeSource(draft, place, source))
+      if (!('layer' in place)) return
+      const write = (draft: MaterialDocument): void => writeSource(draft, place, source)
+      const circle = circleAfter(document(), write, source, outputOf(document(), place))
+      if (circle) return notify(circle)
+      edit(`Source in ${nameOf(place.layer)}`, write)
     },
     addChannel(title: string, type: 'grey' | 'colour'): void {
       const taken = channelsOf(document()).map(({ id }) => id)

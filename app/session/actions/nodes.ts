@@ -26,6 +26,7 @@ import { stepInWords } from '../words/step-words'
 import type { LooseWire, Selection } from '../view'
 import { sameSelection } from '../view'
 import type { ActionContext } from './context'
+import { circleAfter } from './taps'
 
 /** Where a wire ends: a node's input, or a cell or mask entry. */
 export type End = { node: string; port: string } | Selection
@@ -152,8 +153,6 @@ export function nodeActions(context: ActionContext, setSource: (place: Selection
       const type = types.output(from)
       if (!type) return 'This output does not exist.'
       if ('kind' in to) {
-        if ('backdrop' in sourceAt(from) && 'layer' in to && findLayer(document(), to.layer)?.kind !== 'correction')
-          return 'What lies below can be read in a correction only.'
         const fit = fitOf(type, typeAt(document(), to))
         return fit.kind === 'refused' ? fit.reason : null
       }
@@ -230,7 +229,11 @@ export function nodeActions(context: ActionContext, setSource: (place: Selection
       edit(`Disconnect ${nodeTitle(document(), node)}`, (draft) => disconnect(draft, node, port))
     },
     setInput(node: string, port: string, source: Source): void {
-      edit(`Input of ${nodeTitle(document(), node)}`, (draft) => connect(draft, node, port, source))
+      const write = (draft: MaterialDocument): void => connect(draft, node, port, source)
+      const [output = ''] = Object.keys(registry.get(document().nodes[node]?.type ?? '')?.outputs ?? {})
+      const circle = circleAfter(document(), write, source, { kind: 'port', node, port: output })
+      if (circle) return notify(circle)
+      edit(`Input of ${nodeTitle(document(), node)}`, write)
     },
     deleteNodes(ids: readonly string[]): void {
       if (ids.length === 0) return

@@ -164,7 +164,9 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       wanted = newest!
       const since = edited
       // What stands alone on the stage is never late.
-      const alone = [wanted.shown, ...wanted.histograms].flatMap((output) => (output ? [formatOutput(output)] : []))
+      const alone = [wanted.shown, wanted.overlay ?? null, ...wanted.histograms].flatMap((output) =>
+        output ? [formatOutput(output)] : [],
+      )
       const later = LATE.filter((output) => !alone.includes(output))
       if (!(await pass(wanted, { width: Math.min(ROUGH, wanted.width), later }))) continue
       set({ state: 'rough', problem: null, latency: { rough: now() - since, sharp: null } })
@@ -184,6 +186,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       width: Math.min(ROUGH, wanted.width),
       lit: false,
       shown: null,
+      overlay: null,
       histograms: [],
       later,
     })

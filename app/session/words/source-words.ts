@@ -5,6 +5,7 @@ import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { findLayer } from '#core/document/edits/layers'
 import type { Use } from '#core/document/edits/nodes'
+import { tapName } from '#core/document/edits/taps'
 import { registry } from '#core/nodes/registry.generated'
 import type { Selection } from '../view'
 
@@ -57,10 +58,17 @@ export function outputInWords(document: MaterialDocument, { node: id, port }: Po
     : nodeTitle(document, id)
 }
 
+const channelTitle = (document: MaterialDocument, id: string): string =>
+  channelsOf(document)
+    .find((channel) => channel.id === id)
+    ?.title.toLowerCase() ?? id
+
 export function sourceInWords(document: MaterialDocument, source: Source): string {
   if ('value' in source) return `value ${source.value}`
   if ('node' in source) return outputInWords(document, parsePort(source.node))
-  return 'tap' in source ? `tap ${source.tap}` : `below: ${source.backdrop}`
+  return 'tap' in source
+    ? `“${tapName(document, source.tap)}”`
+    : `what lies below, ${channelTitle(document, source.backdrop)}`
 }
 
 /** A source as the value of a choice; all plain values are one. */
@@ -84,7 +92,7 @@ export const nodesAndTaps = (
   outputs: readonly string[],
 ): { value: string; word: string }[] => [
   ...outputs.map((address) => ({ value: `node:${address}`, word: outputInWords(document, parsePort(address)) })),
-  ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `tap ${tap}` })),
+  ...Object.keys(document.taps).map((tap) => ({ value: `tap:${tap}`, word: `“${tapName(document, tap)}”` })),
 ]
 
 /** A place that reads a node. */
@@ -101,10 +109,7 @@ export function readerInWords(document: MaterialDocument, use: Use): string {
 
 /** What is chosen in the sheet. */
 export function placeInWords(document: MaterialDocument, place: Selection): string {
-  const title = (id: string): string =>
-    channelsOf(document)
-      .find((channel) => channel.id === id)
-      ?.title.toLowerCase() ?? id
+  const title = (id: string): string => channelTitle(document, id)
   if (place.kind === 'channel') return title(place.channel)
   const layer = findLayer(document, place.layer)?.name ?? place.layer
   if (place.kind === 'cell') return `${layer} · ${title(place.channel)}`

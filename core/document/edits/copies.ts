@@ -1,8 +1,8 @@
 import { parsePort } from '../address'
 import { isNormal } from '../channels'
-import type { Cell, MaterialDocument } from '../document'
+import type { Cell, MaterialDocument, Source } from '../document'
 import { insertFragment, nodesFragment } from './fragment'
-import { findPlain, setCell } from './layers'
+import { addMaskEntry, findLayer, findPlain, moveMaskEntry, setCell } from './layers'
 import { freeNodeId } from './names'
 import type { CellPlace } from './nodes'
 import { feedersOf } from './nodes'
@@ -18,14 +18,7 @@ export const duplicateNodes = (draft: MaterialDocument, ids: readonly string[]):
 export function copyCell(draft: MaterialDocument, from: CellPlace, to: CellPlace): void {
   const cell = findPlain(draft, from.layer)?.cells[from.channel]
   if (!cell) return
-  const feeders = feedersOf(draft, cell.source)
-  let { source } = cell
-  if (feeders.length > 0 && 'node' in source) {
-    const renamed = duplicateNodes(draft, feeders)
-    const { node: id, port } = parsePort(source.node)
-    source = { node: `${renamed.get(id)!}.${port}` }
-  }
-  setCell(draft, to.layer, to.channel, { ...carried(cell, from, to), source: { ...source } })
+  setCell(draft, to.layer, to.channel, { ...carried(cell, from, to), source: ownSource(draft, cell.source) })
 }
 
 /** Links a cell to another place: both read one source. A plain value becomes a node that both read. */
@@ -58,4 +51,22 @@ export function carried(cell: Cell, from: CellPlace, to: CellPlace): Partial<Cel
   const { amount, encoding, blend } = cell
   const crosses = isNormal(from.channel) !== isNormal(to.channel)
   return crosses ? { amount, encoding } : { amount, encoding, blend }
+}
+
+/** Copies an entry of a mask to just above it, with nodes of its own. */
+export function duplicateEntry(draft: MaterialDocument, layer: string, index: number): void {
+  const entry = findLayer(draft, layer)?.mask[index]
+  if (!entry) return
+  const last = addMaskEntry(draft, layer, ownSource(draft, entry.source))
+  const copy = findLayer(draft, layer)!.mask[last]!
+  Object.assign(copy, { mode: entry.mode, amount: entry.amount, invert: entry.invert })
+  moveMaskEntry(draft, layer, last, index + 1)
+}
+
+/** A source with copies of all nodes behind it. */
+function ownSource(draft: MaterialDocument, source: Source): Source {
+  const feeders = feedersOf(draft, source)
+  if (feeders.length === 0 || !('node' in source)) return { ...source }
+  const { node: id, port } = parsePort(source.node)
+  return { node: `${duplicateNodes(draft, feeders).get(id)!}.${port}` }
 }
