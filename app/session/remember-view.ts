@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { recall, remember } from '../ui/browser-storage'
 import type { View, ViewStore } from './view'
-import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES } from './view'
+import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES, SHEET_SIZES } from './view'
 
 const KEY = 'amber-grist-view'
 
@@ -10,22 +10,33 @@ const stored = z
     width: z.union(PREVIEW_WIDTHS.map((width) => z.literal(width))),
     shape: z.enum(SHAPES),
     environment: z.enum(ENVIRONMENTS),
+    sheet: z.object({
+      size: z.enum(SHEET_SIZES),
+      hidden: z.array(z.string()).readonly(),
+      order: z.array(z.string()).readonly(),
+      onlyUsed: z.boolean(),
+    }),
   })
   .partial()
 type Kept = z.output<typeof stored>
 
-const keptOf = ({ width, widthFollows, stage: { shape, environment } }: View): Kept => ({
+const keptOf = ({ width, widthFollows, sheet, stage: { shape, environment } }: View): Kept => ({
   ...(widthFollows ? {} : { width }),
   shape,
   environment,
+  sheet,
 })
 
-/** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light. Returns the end. */
+/** Sets a view as this browser last had it, and remembers what changes: preview size, shape, light, rows and columns. Returns the end. */
 export function rememberView(view: ViewStore): () => void {
   const found = recall(KEY, stored)
   if (found) {
-    const { width, ...stage } = found
-    view.setState((now) => ({ ...(width ? { width, widthFollows: false } : {}), stage: { ...now.stage, ...stage } }))
+    const { width, sheet, ...stage } = found
+    view.setState((now) => ({
+      ...(width ? { width, widthFollows: false } : {}),
+      ...(sheet ? { sheet } : {}),
+      stage: { ...now.stage, ...stage },
+    }))
   }
   return view.subscribe((now, before) => {
     const [next, last] = [keptOf(now), keptOf(before)]

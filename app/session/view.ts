@@ -51,6 +51,18 @@ export interface LooseWire {
   readonly fixed: { readonly node: string; readonly port: string } | { readonly place: Selection }
 }
 
+export const SHEET_SIZES = ['small', 'medium', 'large'] as const
+
+/** How the sheet of layers is laid out. */
+export interface SheetView {
+  readonly size: (typeof SHEET_SIZES)[number]
+  /** Channels without a column, and the order of the others as far as it was chosen. */
+  readonly hidden: readonly string[]
+  readonly order: readonly string[]
+  /** Only channels that some layer writes have a column. */
+  readonly onlyUsed: boolean
+}
+
 export type PaletteState =
   | { readonly kind: 'commands' }
   | { readonly kind: 'nodes'; readonly at?: [number, number]; readonly wire?: LooseWire; readonly into?: Selection }
@@ -78,6 +90,7 @@ export interface View {
   /** Held for a before/after. */
   readonly without: Toggleable | null
   readonly wholeGraph: boolean
+  readonly sheet: SheetView
   /** Groups that are folded in the sheet. */
   readonly folded: ReadonlySet<string>
   readonly tab: 'selection' | 'dials' | 'states'
@@ -140,6 +153,7 @@ export const createView = () =>
     solo: null,
     without: null,
     wholeGraph: false,
+    sheet: { size: 'small', hidden: [], order: [], onlyUsed: false },
     folded: new Set(),
     tab: 'selection',
     compared: null,

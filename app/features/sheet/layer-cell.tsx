@@ -96,7 +96,7 @@ function Filled({
       >
         <Swatch
           output={{ kind: 'cell', layer: layer.id, channel: channel.id }}
-          className={`size-[2.72rem] rounded-sm ${selected ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
+          className={`size-(--sheet-swatch) rounded-sm ${selected ? 'ring-2 ring-accent ring-offset-1 ring-offset-panel' : ''}`}
         />
       </span>
       <AmountBar layer={layer.id} channel={channel.id} amount={cell.amount} />

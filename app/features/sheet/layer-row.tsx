@@ -11,7 +11,7 @@ import { bandName } from '../../session/engine/seen'
 import { useActions, useEvaluation, useView, useWatched } from '../../session/material'
 import { LayerCell } from './layer-cell'
 import type { Dragged } from './sheet-layout'
-import { CELL_WIDTH, NAME_WIDTH } from './sheet-layout'
+import { CELL_WIDTH, NAME_WIDTH, ROW_HEIGHT } from './sheet-layout'
 import type { SheetRow } from './rows'
 import { writesTo } from './rows'
 import { Swatch } from '../../session/parts/swatch'
@@ -44,7 +44,8 @@ export const LayerRow = memo(function LayerRow({
       aria-rowindex={index}
       aria-selected={selected}
       data-layer={layer.id}
-      className={`group/row relative flex h-[3.36rem] border-b border-rule ${ground}`}
+      className={`group/row relative flex border-b border-rule ${ground}`}
+      style={{ height: ROW_HEIGHT }}
     >
       {landing === 'above' && <span className="absolute inset-x-0 -top-px z-30 h-0.5 bg-accent" />}
       {landing === 'below' && <span className="absolute inset-x-0 -bottom-px z-30 h-0.5 bg-accent" />}
@@ -119,14 +120,14 @@ function MaskCell({ layer, active, disabled }: { layer: Layer; active: boolean; 
           : `Mask of ${counted(count, 'entry', 'entries')}. Drag it onto a cell or another mask to use it there.`
       }
       onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: null })}
-      className={`ml-1.5 grid size-9 shrink-0 touch-none place-items-center rounded-full ${isOver ? 'bg-accent/25' : ''}`}
+      className={`ml-1.5 grid size-(--sheet-mask) shrink-0 touch-none place-items-center rounded-full ${isOver ? 'bg-accent/25' : ''}`}
     >
       {count === 0 ? (
-        <span className={`size-7 rounded-full border border-rule-strong bg-white ${disabled ? 'opacity-40' : ''}`} />
+        <span className={`size-3/4 rounded-full border border-rule-strong bg-white ${disabled ? 'opacity-40' : ''}`} />
       ) : (
         <Swatch
           output={{ kind: 'mask', layer: layer.id }}
-          className={`size-[2.4rem] rounded-full border border-rule-strong ${disabled ? 'opacity-40' : ''}`}
+          className={`size-(--sheet-mask) rounded-full border border-rule-strong ${disabled ? 'opacity-40' : ''}`}
         />
       )}
     </button>

@@ -19,13 +19,14 @@ import type { Selection } from '../../session/view'
 import { sameSelection } from '../../session/view'
 import { ChannelHead, NewChannel } from './channel-head'
 import type { SheetRow } from './rows'
-import { cellOf, countLayers, selectionAt, sheetRows, stepFrom } from './rows'
+import { cellOf, countLayers, selectionAt, sheetRows, stepFrom, writesTo } from './rows'
 import { LayerRow } from './layer-row'
 import { HiddenChannels } from './hidden-channels'
 import { useSheetKeys } from './sheet-keys'
 import { sheetMenu } from './sheet-menu'
 import type { Dragged } from './sheet-layout'
-import { NAME_WIDTH } from './sheet-layout'
+import { NAME_WIDTH, sheetLengths, shownChannels } from './sheet-layout'
+import { SheetOptions } from './sheet-options'
 import { Swatch } from '../../session/parts/swatch'
 
 /** Layers by channels: the heart of the screen. */
@@ -36,7 +37,12 @@ export function LayerSheet() {
   const own = useApplied((document) => document.channels)
   const folded = useView((one) => one.folded)
   const dials = useApplied((document) => document.dials.length)
-  const channels = useMemo(() => channelsOf({ channels: own }), [own])
+  const sheet = useView((one) => one.sheet)
+  const all = useMemo(() => channelsOf({ channels: own }), [own])
+  const channels = useMemo(
+    () => shownChannels(all, sheet, (id) => layers.some((layer) => writesTo(layer, id))),
+    [all, sheet, layers],
+  )
   const rows = useMemo(() => sheetRows(layers, folded), [layers, folded])
   const { over, handlers } = useFileDrop((files, { target }) => {
     const at = (target as Element).closest<HTMLElement>('[role=row] [data-at]')?.dataset.at?.split('/')
@@ -54,9 +60,10 @@ export function LayerSheet() {
       <header className="flex h-10 shrink-0 items-center gap-3 border-b border-rule px-3">
         <h2 className="font-semibold">Layers</h2>
         <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
-          {countLayers({ layers })} over {counted(channels.length, 'channel')}
+          {countLayers({ layers })} over {counted(all.length, 'channel')}
         </span>
         <HiddenChannels channels={channels} />
+        <SheetOptions channels={all} />
         <AddMenu />
         <Button onClick={() => view.setState({ tab: 'dials' })} data-guide="dials">
           Dials {dials > 0 && <span className="font-mono">{dials}</span>}
@@ -116,6 +123,8 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
   const [{ alt: linking }, beginModifiers] = useModifiers(dragged !== null)
   const sensors = useDragSensors()
   const ids = useMemo(() => channels.map((channel) => channel.id), [channels])
+  const sheet = useView((one) => one.sheet)
+  const lengths = useMemo(() => sheetLengths(sheet, channels.length), [sheet, channels])
   const keys = useSheetKeys()
 
   const also = useView((one) => one.alsoLayers)
@@ -212,7 +221,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
           aria-rowcount={rows.length + 1}
           aria-colcount={channels.length + 2}
           aria-multiselectable
-          className="relative min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
+          className="@container relative min-h-0 flex-1 overflow-auto bg-ground/60 select-none"
           onKeyDown={(event) => {
             const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-at]')
             if (!cell || cell !== event.target) return
@@ -271,7 +280,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
             if (!same && !sameSelection(now, next)) actions.select(next as Selection)
           }}
         >
-          <div className="min-w-max">
+          <div className="min-w-max" style={lengths}>
             <div role="row" aria-rowindex={1} className="sticky top-0 z-20 flex bg-panel">
               <span
                 role="columnheader"
