@@ -8,6 +8,7 @@ const id = z
   .string()
   .regex(/^[A-Za-z][A-Za-z0-9_-]{0,63}$/, 'a name of letters, digits, - and _, beginning with a letter')
 const text = z.string().max(200)
+const note = z.string().max(2000)
 const hex = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'a colour as "#rrggbb"')
 const ratio = z.number().min(0).max(1)
 const portAddress = z
@@ -32,6 +33,7 @@ const node = z.strictObject({
   params: z.record(id, z.unknown()).optional(),
   inputs: z.record(id, z.union([portAddress, source])).optional(),
   at: z.tuple([z.number(), z.number()]).optional(),
+  note: note.optional(),
   amount: ratio.optional(),
   off,
 })
@@ -55,6 +57,7 @@ const maskEntry = z.strictObject({
 const shared = {
   id,
   name: text,
+  note: note.optional(),
   amount: ratio.default(1),
   mask: z.array(maskEntry).max(LIMITS.document.maskEntries).default([]),
   off,
@@ -118,6 +121,8 @@ const drive = z.union([
   }),
 ])
 
+const dialValue = z.union([z.number(), z.string().max(200), z.boolean()])
+
 const dial = z.strictObject({
   id,
   label: text,
@@ -128,10 +133,13 @@ const dial = z.strictObject({
   min: z.number().optional(),
   max: z.number().optional(),
   options: z.array(text).max(64).optional(),
-  default: z.union([z.number(), z.string().max(200), z.boolean()]),
-  value: z.union([z.number(), z.string().max(200), z.boolean()]),
+  default: dialValue,
+  value: dialValue,
   drives: z.array(drive).max(LIMITS.document.drives),
 })
+
+/** Values of dials under a name, by their ids. */
+const preset = z.strictObject({ name: text, values: z.record(id, dialValue) })
 
 const metre = z.number().min(0.001).max(10000)
 
@@ -153,6 +161,7 @@ const document = z.strictObject({
   layers: z.array(layer).max(LIMITS.document.layers).default([]),
   taps: z.record(id, tap).default({}),
   dials: z.array(dial).max(LIMITS.document.dials).default([]),
+  presets: z.record(id, preset).default({}),
 })
 
 /** The parts of a document by themselves, for checking what an edit touches (checked-edit.ts). */
@@ -160,6 +169,7 @@ export const PARTS = { layer, dial, members: document.shape } as const
 
 export type MaterialDocument = z.output<typeof document>
 export type Dial = z.output<typeof dial>
+export type DialPreset = z.output<typeof preset>
 export type Drive = z.output<typeof drive>
 export type Tap = z.output<typeof tap>
 

@@ -1,9 +1,11 @@
-import { ArrowDown, ArrowUp, Copy, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
+import { ArrowDown, ArrowUp, BookmarkPlus, Copy, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { memo, useState } from 'react'
+import { applyPreset, presetNow, randomiseDials, savePreset } from '#core/document/edits/presets'
 import { dialEnds, driveEnds, moveDial, setDriveEnds } from '#core/document/edits/dials'
 import type { Dial, MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
+import { NameDialog } from '../../ui/name-dialog'
 import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
@@ -32,7 +34,16 @@ export function DialsBoard() {
           settings.
         </p>
       ) : (
-        <div className="flex justify-end">
+        <div className="flex flex-wrap items-center justify-end gap-1">
+          <Presets />
+          <span className="flex-1" />
+          <Button
+            variant="quiet"
+            title="All numbers within their ranges, seeds, choices and switches"
+            onClick={() => actions.edit('Dials at random', (draft) => randomiseDials(draft, Math.random))}
+          >
+            <Dices size={13} aria-hidden /> At random
+          </Button>
           <Button variant="quiet" disabled={!turned} onClick={reset}>
             <RotateCcw size={13} aria-hidden /> All to their defaults
           </Button>
@@ -49,6 +60,51 @@ export function DialsBoard() {
         </div>
       ))}
     </section>
+  )
+}
+
+/** All dials under a name: kept, brought back, taken away. */
+function Presets() {
+  const actions = useActions()
+  const document = useDocument()
+  const [naming, setNaming] = useState(false)
+  const now = presetNow(document)
+  const presets = Object.entries(document.presets)
+  return (
+    <>
+      {presets.length > 0 && (
+        <Choice
+          label="Preset of all dials"
+          value={now ?? ''}
+          options={[
+            ...(now === null ? [{ value: '', word: 'no preset' }] : []),
+            ...presets.map(([value, { name }]) => ({ value, word: name })),
+          ]}
+          onChange={(id) =>
+            actions.edit(`Preset ${document.presets[id]?.name ?? ''}`, (draft) => applyPreset(draft, id))
+          }
+        />
+      )}
+      <Button variant="quiet" onClick={() => setNaming(true)} title="Keeps all dials as they stand under a name">
+        <BookmarkPlus size={13} aria-hidden /> Keep as preset
+      </Button>
+      {now !== null && (
+        <ToolButton
+          icon={Trash2}
+          word={`Delete the preset ${document.presets[now]!.name}`}
+          onClick={() => actions.edit('Delete preset', (draft) => void delete draft.presets[now])}
+        />
+      )}
+      {naming && (
+        <NameDialog
+          title="Keep all dials as a preset"
+          about="One that has this name already takes the values of now."
+          action="Keep"
+          onName={(name) => actions.edit(`Keep preset ${name}`, (draft) => void savePreset(draft, name))}
+          onClose={() => setNaming(false)}
+        />
+      )}
+    </>
   )
 }
 

@@ -1,6 +1,7 @@
 import { titleOf, typeTitle } from '#core/graph/titles'
 import { formatPort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
+import { StickyNote } from 'lucide-react'
 import type { NodeProps } from '@xyflow/react'
 import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
 import { useEffect, useRef } from 'react'
@@ -87,6 +88,12 @@ export function NodeCard({ id, data, selected }: NodeProps) {
           ) : (
             <p className={`truncate ${faint ? '' : 'font-semibold'}`} title={definition?.summary}>
               {nodeTitle(document, id)}
+              {node.note && (
+                <span title={node.note}>
+                  {' '}
+                  <StickyNote size={11} aria-label="has a note" className="inline text-ink-soft" />
+                </span>
+              )}
             </p>
           )}
           {own ? (

@@ -8,6 +8,7 @@ import { NumberField, FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { counted } from '../../ui/words'
 import { useActions, useApplied, useDocument, useUndialled } from '../../session/material'
+import { NoteField } from './note-field'
 import { ParameterField } from './parameter-field'
 import { Switches } from './switches'
 import { Values } from './values'
@@ -72,6 +73,7 @@ export function LayerSettings({ id }: { id: string }) {
         </Button>
         <Button onClick={() => actions.enterGroup(id)}>Into the group beside it</Button>
       </div>
+      <NoteField key={id} note={layer.note} onNote={(note) => actions.setNote({ layer: id }, note)} />
       <SharedNodes layer={id} />
       <Values />
     </SettingsFrame>

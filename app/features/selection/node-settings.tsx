@@ -17,6 +17,7 @@ import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument, useView } from '../../session/material'
+import { NoteField } from './note-field'
 import { NodeAmount } from './operations'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
@@ -98,6 +99,7 @@ export function NodeSettings({ id }: { id: string }) {
         </div>
       )}
       <Says id={id} definition={definition} params={params} />
+      <NoteField note={node.note} onNote={(note) => actions.setNote({ node: id }, note)} />
       <Inputs id={id} />
       <Outputs id={id} />
       <Values />

@@ -1,6 +1,6 @@
 import { formatOutput } from '#core/document/address'
 import { useDraggable, useDroppable } from '@dnd-kit/core'
-import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal } from 'lucide-react'
+import { ChevronDown, ChevronRight, Eye, EyeOff, Folder, FolderLock, SlidersHorizontal, StickyNote } from 'lucide-react'
 import { memo } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Layer, PlainLayer } from '#core/document/document'
@@ -180,6 +180,11 @@ function NameCell({ layer, active, disabled }: { layer: Layer; active: boolean; 
           <span className={`flex items-center gap-1 font-semibold ${disabled ? 'line-through decoration-1' : ''}`}>
             {layer.kind !== 'layer' && <Icon size={12} aria-hidden className="shrink-0 text-ink-soft" />}
             <span className="truncate">{layer.name}</span>
+            {layer.note && (
+              <span title={layer.note} className="shrink-0">
+                <StickyNote size={11} aria-label="has a note" className="text-ink-soft" />
+              </span>
+            )}
           </span>{' '}
           <Subtitle layer={layer} /> <span className="sr-only">{`${layer.kind}${layer.off ? ', off' : ''}`}</span>
         </span>

@@ -1,5 +1,6 @@
 import { channelOutput } from '#core/document/address'
 import type { Toggleable } from '#core/document/edits/focus'
+import { findLayer } from '#core/document/edits/layers'
 import { sameToggleable, setOff, toggleable } from '#core/document/edits/focus'
 import type { StageOutput } from '#core/texture/stage-output'
 import { sameOutput } from '#core/texture/stage-output'
@@ -28,6 +29,15 @@ export function stageActions(context: ActionContext) {
       edit(`Switch ${toggleableInWords(what)} ${off ? 'on' : 'off'}`, (draft) =>
         all.forEach((one) => setOff(draft, one, !off)),
       )
+    },
+    /** A note on a layer or a node; an empty one is none. */
+    setNote(of: { layer: string } | { node: string }, note: string): void {
+      edit(`Note on ${toggleableInWords(of)}`, (draft) => {
+        const held = 'node' in of ? draft.nodes[of.node] : findLayer(draft, of.layer)
+        if (!held) return
+        if (note === '') delete held.note
+        else held.note = note
+      })
     },
     /** Waits for a press on the stage and gives the colour there. */
     pickColour(take: (hex: string) => void): void {
