@@ -398,14 +398,16 @@ export class StageRenderer {
     this.light(view, exposure)
     const unlit = view.shown !== null
     this.mesh.material = unlit ? side.plain : side.lit
-    this.scene.background = unlit ? this.background.plain : this.background.lit
     this.over.visible = !unlit && this.overlays && which === 'shown' && side.has('overlay')
     this.over.geometry = this.mesh.geometry
     this.over.material = side.overlay
     if (!unlit) for (const one of [side.lit, side.overlay]) this.displace(one, side, view, material)
     side.lit.emissiveIntensity = material.emissionStrength * exposure
     this.bloom.enabled = !unlit && side.glows && material.emissionStrength > 1
-    if (this.bloom.enabled || (!this.moves && view.mode === 'model')) {
+    const composed = this.bloom.enabled || (!this.moves && view.mode === 'model')
+    // What goes straight to the canvas is converted on the way; what is copied there is not.
+    this.scene.background = unlit && composed ? this.background.plain : this.background.lit
+    if (composed) {
       this.lastPass.lit.enabled = !unlit
       this.lastPass.plain.enabled = unlit
       this.renderPass.camera = camera

@@ -230,7 +230,8 @@ function Failure() {
     .map((output) => ({ title: shownInWords(document, output), fault: faults[formatStageOutput(output)] }))
     .find(({ fault }) => fault)
   if (!problem && !found) return null
-  const { fault, title } = found ?? {}
+  const { fault } = found ?? {}
+  const title = found && found.title[0]!.toUpperCase() + found.title.slice(1)
   const isWhole = problem !== null || fault!.missing
   return (
     <div
