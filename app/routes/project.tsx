@@ -7,13 +7,8 @@ import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
-import {
-  addDocument,
-  duplicateDocument,
-  emptyMaterial,
-  renameDocument,
-  setDocumentDeleted,
-} from '../server/projects/materials.server'
+import { addDocument, duplicateDocument, renameDocument, setDocumentDeleted } from '../server/projects/materials.server'
+import { listStarts, materialFrom } from '../server/projects/starts.server'
 import { openProject } from '../server/projects/projects.server'
 import { listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
@@ -24,11 +19,12 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.project
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.projectId)
-    const [project, deliveries, runs, assets] = await Promise.all([
+    const [project, deliveries, runs, assets, starts] = await Promise.all([
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
       listAssets(),
+      listStarts(),
       askForMissingPictures(id),
     ])
     return {
@@ -36,12 +32,17 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       deliveries,
       runs,
       assets,
+      starts,
       now: Date.now(),
     }
   })
 
 const request = z.discriminatedUnion('intent', [
-  z.object({ intent: z.literal('new-document'), name: z.string().min(1, 'a name').max(LIMITS.name) }),
+  z.object({
+    intent: z.literal('new-document'),
+    name: z.string().min(1, 'a name').max(LIMITS.name),
+    start: z.string().default('plain'),
+  }),
   z.object({
     intent: z.literal('rename-document'),
     document: z.string(),
@@ -59,7 +60,7 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
     const asked = checked(request, await readForm(http))
     switch (asked.intent) {
       case 'new-document':
-        return redirect(`/documents/${await addDocument(project, emptyMaterial(asked.name))}`)
+        return redirect(`/documents/${await addDocument(project, await materialFrom(asked.start, asked.name))}`)
       case 'rename-document':
         await renameDocument(idFrom(asked.document), asked.name)
         return {}

@@ -7,12 +7,15 @@ export function Modal({
   onOpenChange,
   title,
   about,
+  wide = false,
   children,
 }: {
   open: boolean
   onOpenChange(open: boolean): void
   title: string
   about?: string
+  /** For what needs room. */
+  wide?: boolean
   children: ReactNode
 }) {
   return (
@@ -21,7 +24,7 @@ export function Modal({
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
         <Dialog.Content
           aria-describedby={about ? undefined : ''}
-          className="fixed top-1/4 left-1/2 w-[26rem] max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule-strong bg-panel p-5 shadow-lg"
+          className={`fixed left-1/2 max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule-strong bg-panel p-5 shadow-lg ${wide ? 'top-[8%] w-[52rem]' : 'top-1/4 w-[26rem]'}`}
         >
           <Dialog.Title className="text-base font-semibold">{title}</Dialog.Title>
           {about && <Dialog.Description className="mt-1 text-ink-soft">{about}</Dialog.Description>}

@@ -2,15 +2,25 @@ import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useSubmit } from 'react-router'
 import type { ProjectCard } from '../../contracts/project'
+import type { StartCard } from '../../contracts/start'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
+import { NewDialog } from './new-dialog'
 import { useEvents } from '../../session/events/use-events'
 import { useReload } from '../../session/use-reload'
 import { agoInWords, counted } from '../../ui/words'
 
 /** Every project as a card with its picture; new, duplicate, rename, delete with undo. */
-export function ProjectCards({ projects, now }: { projects: readonly ProjectCard[]; now: number }) {
+export function ProjectCards({
+  projects,
+  starts,
+  now,
+}: {
+  projects: readonly ProjectCard[]
+  starts: readonly StartCard[]
+  now: number
+}) {
   const fetcher = useFetcher()
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
@@ -39,7 +49,7 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
       </div>
       {notice}
       {projects.length === 0 && (
-        <p className="mt-10 text-ink-soft">No projects yet. A new project begins with one empty tile material.</p>
+        <p className="mt-10 text-ink-soft">No projects yet. A new project begins with one material.</p>
       )}
       <ul className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-4">
         {projects.map((project) => (
@@ -101,11 +111,11 @@ export function ProjectCards({ projects, now }: { projects: readonly ProjectCard
             onClose={() => setNaming(null)}
           />
         ) : (
-          <NameDialog
+          <NewDialog
             title="New project"
-            about="It begins with one empty tile material."
-            action="Make it"
-            onName={(name) => void submit({ intent: 'create', name }, { method: 'post' })}
+            about="Its first material opens at once."
+            starts={starts}
+            onMake={(name, start) => void submit({ intent: 'create', name, start }, { method: 'post' })}
             onClose={() => setNaming(null)}
           />
         ))}

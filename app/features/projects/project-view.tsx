@@ -5,6 +5,7 @@ import type { Asset } from '../../contracts/asset'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
 import type { Run } from '../../contracts/run'
+import type { StartCard } from '../../contracts/start'
 import { Button, IconButton, buttonClasses } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
@@ -13,17 +14,19 @@ import { RunRows } from '../../session/runs/run-rows'
 import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useNow, useRuns } from '../../session/runs/use-runs'
 import { ImageShelf } from './image-shelf'
+import { NewDialog } from './new-dialog'
 
 interface ProjectViewProps {
   readonly project: ProjectPage
   readonly deliveries: readonly Delivery[]
   readonly runs: readonly Run[]
   readonly assets: readonly Asset[]
+  readonly starts: readonly StartCard[]
   readonly now: number
 }
 
 /** One project: its materials, what is being baked, what was delivered, and the images it may use. */
-export function ProjectView({ project, deliveries, runs: loaded, assets, now: loadedAt }: ProjectViewProps) {
+export function ProjectView({ project, deliveries, runs: loaded, assets, starts, now: loadedAt }: ProjectViewProps) {
   const fetcher = useFetcher()
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
@@ -141,11 +144,11 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, now: lo
         />
       )}
       {naming && (
-        <NameDialog
+        <NewDialog
           title="New material"
-          about="An empty tile with one layer."
-          action="Make it"
-          onName={(name) => void submit({ intent: 'new-document', name }, { method: 'post' })}
+          about="It opens at once."
+          starts={starts}
+          onMake={(name, start) => void submit({ intent: 'new-document', name, start }, { method: 'post' })}
           onClose={() => setNaming(false)}
         />
       )}

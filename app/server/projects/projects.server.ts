@@ -1,6 +1,7 @@
 import type { ProjectCard, ProjectPage } from '../../contracts/project'
 import type { Knex } from 'knex'
 import { cutText } from '#core/cut-text'
+import type { MaterialDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
 import { createDocument, openDocument } from '../documents/documents.server'
@@ -53,12 +54,15 @@ const cleanName = (name: string): string => {
   return clean
 }
 
-/** A new project with one empty tile material in it. */
-export async function createProject(name: string): Promise<string> {
+/** A new project with one material in it: an empty tile, or what is given. */
+export async function createProject(
+  name: string,
+  material: MaterialDocument = emptyMaterial('Material 1'),
+): Promise<string> {
   const clean = cleanName(name)
   const { id, document } = await database().transaction(async (transaction) => {
     const id = await insertProject(transaction, clean)
-    return { id, document: await createDocument(transaction, id, emptyMaterial('Material 1')) }
+    return { id, document: await createDocument(transaction, id, material) }
   })
   await enqueue('picture', document, 0, {})
   return id

@@ -1,0 +1,43 @@
+import type { MaterialDocument } from '#core/document/document'
+import { parseDocument } from '#core/document/document'
+import { STARTS } from '#demo/starts/index'
+import type { StartCard } from '../../contracts/start'
+import { database } from '../database/database.server'
+import { openDocument } from '../documents/documents.server'
+import { Problem } from '../http/problem.server'
+import { emptyMaterial } from './materials.server'
+
+/** What a new material may begin with: plain, what ships, and copies of the demo's where it was loaded. */
+export async function listStarts(): Promise<StartCard[]> {
+  const demo = await database()('documents')
+    .join('projects', 'projects.id', 'documents.project_id')
+    .leftJoin('pictures', 'pictures.document_id', 'documents.id')
+    .where('projects.origin', 'like', 'demo:%')
+    .where({ 'documents.deleted_at': null, 'projects.deleted_at': null })
+    .orderBy('documents.created_at')
+    .select<{ id: string; name: string; revision: number | null }[]>(
+      'documents.id',
+      'documents.name',
+      'pictures.revision',
+    )
+  return [
+    { id: 'plain', name: 'Plain', about: 'one layer of one colour', picture: null },
+    ...STARTS.map(({ id, about, document: { name } }) => ({ id, name, about, picture: `/starts/${id}.webp` })),
+    ...demo.map(({ id, name, revision }) => ({
+      id: `copy:${id}`,
+      name,
+      about: 'a copy from the demo',
+      picture: revision === null ? null : `/documents/${id}/picture.png?r=${revision}`,
+    })),
+  ]
+}
+
+/** A new material of a start, under a name or its own. Throws 404 where there is no such start. */
+export async function materialFrom(start: string, name?: string): Promise<MaterialDocument> {
+  if (start === 'plain') return emptyMaterial(name ?? 'Material 1')
+  const named = (document: MaterialDocument): MaterialDocument => ({ ...document, name: name ?? document.name })
+  if (start.startsWith('copy:')) return named((await openDocument(start.slice(5))).document)
+  const found = STARTS.find(({ id }) => id === start)
+  if (!found) throw new Problem(404, 'There is no such start.')
+  return named(parseDocument(found.document))
+}
