@@ -121,6 +121,8 @@ test('what is chosen is copied and pasted by keys, into another material too; a 
   await material.openEmpty('Elsewhere', { layers: [] })
   await material.sheet.getByRole('columnheader').nth(1).focus()
   await page.keyboard.press('Control+v')
-  await expect(material.cell('base', 'layer').or(material.cell('base-3', 'layer')).first()).toContainText('Base, linked')
+  await expect(material.cell('base', 'layer').or(material.cell('base-3', 'layer')).first()).toContainText(
+    'Base, linked',
+  )
   await expect(material.sheet.getByRole('row')).toHaveCount(2)
 })

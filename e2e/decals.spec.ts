@@ -48,7 +48,9 @@ test('a picture with transparency becomes a decal without a fringe, and is place
   await material.nodes.getByText('Stencil', { exact: true }).click()
   const handles = page.getByRole('group', { name: /^Decal Stencil/ })
   const centre = () =>
-    Promise.all(['Centre x', 'Centre y'].map((name) => material.settings.getByRole('spinbutton', { name }).inputValue()))
+    Promise.all(
+      ['Centre across', 'Centre down'].map((name) => material.settings.getByRole('spinbutton', { name }).inputValue()),
+    )
   const [x, y] = await centre()
   expect(Math.abs(Number(x) - 0.5) + Math.abs(Number(y) - 0.5)).toBeLessThan(0.02)
   // Dragged to the right by a tenth of the tile, and turned and scaled by its handles.
@@ -68,7 +70,7 @@ test('a picture with transparency becomes a decal without a fringe, and is place
   await expect.poll(async () => Number(await size.inputValue())).toBeCloseTo(0.6, 1)
   await handles.focus()
   await page.keyboard.press(']')
-  await expect(material.settings.getByRole('spinbutton', { name: 'Angle' })).toHaveValue(/^-?\.?0?\.?0139|^-0\.0139/)
+  await expect(material.settings.getByRole('spinbutton', { name: 'Angle' })).toHaveValue(/0139/)
   await page.keyboard.press('ArrowDown')
   await expect.poll(async () => Number((await centre())[1])).toBeCloseTo(Number(y) + 0.005, 3)
   await page.keyboard.press('m')

@@ -39,7 +39,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       forecastLarge: async (width, shown) => (await worker).forecastLarge(width, shown),
       probe: async (view, u, v) => (await worker).probe(view, u, v),
       example: async (type) => (await worker).example(type),
-      picture: async (document) => (await worker).picture(document),
+      picture: async (document, width) => (await worker).picture(document, width),
     },
     start: () => {
       const thread = ahead ?? openWorker()

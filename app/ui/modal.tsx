@@ -21,10 +21,10 @@ export function Modal({
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
+        <Dialog.Overlay className="fixed inset-0 z-50 bg-black/40" />
         <Dialog.Content
           aria-describedby={about ? undefined : ''}
-          className={`fixed left-1/2 max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule-strong bg-panel p-5 shadow-lg ${wide ? 'top-[8%] w-[52rem]' : 'top-1/4 w-[26rem]'}`}
+          className={`fixed left-1/2 z-50 max-w-[92vw] -translate-x-1/2 rounded-lg border border-rule-strong bg-panel p-5 shadow-lg ${wide ? 'top-[8%] w-[52rem]' : 'top-1/4 w-[26rem]'}`}
         >
           <Dialog.Title className="text-base font-semibold">{title}</Dialog.Title>
           {about && <Dialog.Description className="mt-1 text-ink-soft">{about}</Dialog.Description>}

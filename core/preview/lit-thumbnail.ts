@@ -3,6 +3,7 @@ import { rowStart } from '../field/field'
 import { encodeSrgb } from '../colour/srgb'
 import { memoryWriter } from '../texture/bytes/byte-writer'
 import { startPng } from '../texture/formats/png'
+import type { DisplayBytes } from './display'
 
 /** Towards the light, as seen: from the upper left, 40° above the surface. */
 const LIGHT = [-0.5416, 0.5416, 0.6428] as const
@@ -12,20 +13,32 @@ const SKY = 0.55
 /** The channels a lit picture is made of. */
 export const LIT_CHANNELS = ['colour', 'normal', 'roughness', 'metallic', 'occlusion', 'emission'] as const
 
+/** A lit tile as a PNG. */
+export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
+  const { width, height, pixels } = litPixels(fields)
+  const writer = memoryWriter()
+  const png = startPng({ width, height, channels: 3, bits: 8, srgb: true }, writer)
+  const row = new Uint8Array(width * 3)
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) row[x * 3 + c] = pixels[(y * width + x) * 4 + c]!
+    png.rows(row)
+  }
+  png.end()
+  return writer.bytes()
+}
+
 /**
- * A tile seen from straight above in one light and an even sky, as a PNG.
+ * A tile seen from straight above in one light and an even sky.
  * Source of the shading: glTF 2.0, appendix B.3 (Lambert and GGX with Smith's joint visibility, Schlick's Fresnel).
  */
-export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
+export function litPixels(fields: ReadonlyMap<string, Field>): DisplayBytes {
   const any = fields.get('colour')!
   const { width, rows: height } = any
   const at = (channel: (typeof LIT_CHANNELS)[number], plane: number, x: number, y: number): number => {
     const field = fields.get(channel)!
     return field.planes[plane]![rowStart(field, y) + x]!
   }
-  const writer = memoryWriter()
-  const png = startPng({ width, height, channels: 3, bits: 8, srgb: true }, writer)
-  const row = new Uint8Array(width * 3)
+  const pixels = new Uint8ClampedArray(width * height * 4).fill(255)
   const half = unit([LIGHT[0], LIGHT[1], LIGHT[2] + 1])
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
@@ -53,13 +66,11 @@ export function litPicture(fields: ReadonlyMap<string, Field>): Uint8Array {
         const dull = ((1 - metal) * (1 - f0) * base) / Math.PI
         const sky = SKY * open * ((1 - metal) * base + f0)
         const light = (dull + mirror) * dotLight * STRENGTH + sky + at('emission', c, x, y)
-        row[x * 3 + c] = Math.round(255 * encodeSrgb(clamp(light)))
+        pixels[(y * width + x) * 4 + c] = Math.round(255 * encodeSrgb(clamp(light)))
       }
     }
-    png.rows(row)
   }
-  png.end()
-  return writer.bytes()
+  return { width, height, pixels }
 }
 
 type Triple = [number, number, number]

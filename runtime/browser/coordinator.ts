@@ -12,6 +12,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { exampleDocument } from '#core/graph/example-document'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
+import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes } from '#core/preview/display'
@@ -246,14 +247,14 @@ export class Coordinator {
     }
   }
 
-  /** A small picture of a document's colour; null where it cannot be made. */
-  async picture(document: MaterialDocument): Promise<DisplayBytes | null> {
+  /** A small picture of a document, lit; null where it cannot be made. */
+  async picture(document: MaterialDocument, width = SMALL): Promise<DisplayBytes | null> {
     this.running++
     try {
       const session = openMaterial(document, registry, this.engine)
-      const { fields } = await session.evaluatePartial({ outputs: [channelOutput('colour')], width: SMALL })
-      const [field] = fields.values()
-      return field ? displayBytes(field) : null
+      const outputs = LIT_CHANNELS.map(channelOutput)
+      const { fields } = await session.evaluatePartial({ outputs, width })
+      return fields.size === outputs.length ? litPixels(fields) : null
     } finally {
       this.ended()
     }

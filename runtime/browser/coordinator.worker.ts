@@ -81,7 +81,7 @@ const calls = {
   forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   example: (type: string) => coordinator.example(type),
-  picture: (document: MaterialDocument) => coordinator.picture(document),
+  picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }
 export type CoordinatorCalls = typeof calls
 

@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, BookmarkPlus, Copy, Dices, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
+import { ArrowDown, ArrowUp, BookmarkPlus, Copy, Dices, Grid3X3, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { memo, useState } from 'react'
 import { applyPreset, presetNow, randomiseDials, savePreset } from '#core/document/edits/presets'
 import { dialEnds, driveEnds, moveDial, setDriveEnds } from '#core/document/edits/dials'
@@ -14,12 +14,14 @@ import { writeClipboard } from '../../session/clipboard'
 import { useActions, useDocument } from '../../session/material'
 import { ImageField } from '../../session/parts/image-field'
 import { drivenSetting } from './driven'
+import { Variations } from './variations'
 
 /** The dials of a material, by section: turning, and arranging them. */
 export function DialsBoard() {
   const document = useDocument()
   const actions = useActions()
   const [arranging, setArranging] = useState<string | null>(null)
+  const [varying, setVarying] = useState(false)
   const sections = [...new Set(document.dials.map(({ section }) => section ?? ''))]
   const reset = (): void =>
     actions.edit('Reset all dials', (draft) => {
@@ -37,6 +39,9 @@ export function DialsBoard() {
         <div className="flex flex-wrap items-center justify-end gap-1">
           <Presets />
           <span className="flex-1" />
+          <Button variant="quiet" title="Nine side by side" onClick={() => setVarying(true)}>
+            <Grid3X3 size={13} aria-hidden /> Variations
+          </Button>
           <Button
             variant="quiet"
             title="All numbers within their ranges, seeds, choices and switches"
@@ -49,6 +54,7 @@ export function DialsBoard() {
           </Button>
         </div>
       )}
+      {varying && <Variations onClose={() => setVarying(false)} />}
       {sections.map((section) => (
         <div key={section} className="flex flex-col gap-1.5">
           {section && <h3 className="font-semibold">{section}</h3>}

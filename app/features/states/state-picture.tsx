@@ -40,7 +40,7 @@ const untilSharp = (store: Material['evaluation']['store']): Promise<void> =>
     })
   })
 
-/** The colour of a state, small; made when it comes into view. */
+/** A state lit, small; made when it comes into view. */
 export function StatePicture({ revision }: { revision: number }) {
   const material = useMaterial()
   const place = useRef<HTMLSpanElement>(null)

@@ -53,7 +53,11 @@ export function imageActions(context: ActionContext, addAsset: (file: File) => P
     let node = ''
     edit(`Add decal ${asset.name}`, (draft) => {
       layer = addLayer(draft, 'layer', selectedLayer(), named(asset))
-      node = addNode(draft, STENCIL, undefined, { image: fileOf(asset), centre: [...centre], size: DECAL })
+      node = addNode(draft, STENCIL, undefined, {
+        image: fileOf(asset),
+        centre: centre.map((v) => Math.round(v * 1000) / 1000),
+        size: DECAL,
+      })
       addMaskEntry(draft, layer, { node: `${node}.alpha` })
       setCell(draft, layer, 'colour', { source: { node: `${node}.colour` } })
     })

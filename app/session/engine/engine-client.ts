@@ -79,8 +79,8 @@ export interface EngineClient {
   /** What the page would take with a preview wider than LARGE; null before anything is shown. */
   forecastLarge(width: number, shown: Output | null): Promise<LargeForecast | null>
   example(type: string): Promise<DisplayBytes | null>
-  /** A small picture of a document's colour. */
-  picture(document: MaterialDocument): Promise<DisplayBytes | null>
+  /** A small lit picture of a document. */
+  picture(document: MaterialDocument, width?: number): Promise<DisplayBytes | null>
 }
 
 /** Width of the first passes: swatches are made from them. */
@@ -282,7 +282,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     },
     probe: (view: View, u: number, v: number) => client.probe(view, u, v),
     example: (type: string) => client.example(type),
-    picture: (document: MaterialDocument) => client.picture(document),
+    picture: (document: MaterialDocument, width?: number) => client.picture(document, width),
     forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
   }
 }
