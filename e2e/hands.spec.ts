@@ -32,7 +32,7 @@ test('a ready mask, its result named in one press and read elsewhere with a tone
   await material.openEmpty('Masks', members)
   const { settings } = material
   await material.select('wear', 'mask')
-  await settings.getByRole('button', { name: 'Entry', exact: true }).click()
+  await settings.getByRole('button', { name: 'Ready-made' }).click()
   await page.getByRole('menuitem', { name: /^Height range/ }).click()
   await expect(settings.getByRole('list', { name: /Mask entries/ }).getByRole('listitem')).toHaveCount(1)
   await expect(material.nodes.getByText('Below', { exact: true })).toBeVisible()

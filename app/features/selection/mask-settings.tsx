@@ -4,7 +4,7 @@ import type { Layer, MaskEntry } from '#core/document/document'
 import { choice, toggle } from '#core/graph/parameters'
 import { BLEND_MODES } from '#core/kernels/blend'
 import { Button } from '../../ui/button'
-import { Menu, MenuItem, MenuRule } from '../../ui/menu'
+import { Menu, MenuItem } from '../../ui/menu'
 import { SortableList } from '../../ui/sortable-list'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument } from '../../session/material'
@@ -46,8 +46,8 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
           </Button>
           <Menu
             trigger={
-              <Button variant={layer.mask.length === 0 ? 'main' : 'plain'}>
-                <Plus size={13} aria-hidden /> Entry
+              <Button>
+                <Plus size={13} aria-hidden /> Ready-made
               </Button>
             }
           >
@@ -56,9 +56,10 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
                 {ready.word} <span className="text-ink-soft">· {ready.about}</span>
               </MenuItem>
             ))}
-            <MenuRule />
-            <MenuItem onSelect={() => add(next)}>Any node …</MenuItem>
           </Menu>
+          <Button variant={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
+            <Plus size={13} aria-hidden /> New node
+          </Button>
         </>
       }
     >
