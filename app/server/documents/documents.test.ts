@@ -101,6 +101,17 @@ describe('revisions', () => {
     for (const revision of [0, 5, 10, 20, 30]) expect(states).toContain(canonicalJson(await documentAt(id, revision)))
   })
 
+  test('what was stored by a program that lacked a member is read on, with edits of that member', async () => {
+    const id = await newDocument()
+    await database()('revisions')
+      .where({ document_id: id, number: 0 })
+      .update({ snapshot: database().raw(`snapshot - 'presets'`) })
+    const before = await documentAt(id, 0)
+    const edit = editOf(before, 'Preset', (draft) => void (draft.presets.calm = { name: 'Calm', values: { d: 0 } }))!
+    await saveEdits(id, { base: 0, edits: [edit] })
+    expect((await documentAt(id, 1)).presets).toEqual({ calm: { name: 'Calm', values: { d: 0 } } })
+  })
+
   test('undo, redo and new edits in any order lead to the stacks that the whole history tells', async () => {
     const id = await newDocument()
     const history: { id: string; kind: Edit['kind'] | 'start'; of?: string }[] = []

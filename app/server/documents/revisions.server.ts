@@ -76,5 +76,14 @@ async function readRevision(db: Knex, id: string, revision: number): Promise<Mat
     .orderBy('number')
     .select('number', 'patches')) as { number: number; patches: Patch[] }[]
   if (start.number + rows.length !== revision) throw new Problem(404, 'There is no such revision.')
-  return parseDocument(rows.reduce((document, { patches }) => patched(document, patches), start.snapshot))
+  return parseDocument(rows.reduce((document, { patches }) => withPatches(document, patches), start.snapshot))
+}
+
+/** What was stored may lack members that programs had no word for then; later edits go into what those are by default. */
+function withPatches(document: MaterialDocument, patches: readonly Patch[]): MaterialDocument {
+  try {
+    return patched(document, patches)
+  } catch {
+    return patched(parseDocument(document), patches)
+  }
 }
