@@ -14,6 +14,8 @@ export default [
   route('documents/:documentId/states', 'routes/document-states.ts'),
   route('documents/:documentId/revisions/:revision', 'routes/document-revision.ts'),
   route('documents/:documentId/picture.png', 'routes/document-picture.ts'),
+  route('documents/:documentId/material.zip', 'routes/document-file.ts'),
+  route('projects/:projectId/materials.zip', 'routes/project-file.ts'),
   route('deliveries/:deliveryId/maps.zip', 'routes/delivery-zip.ts'),
   route('deliveries/:deliveryId/record.json', 'routes/delivery-record.ts'),
   route('deliveries/:deliveryId/files/:index', 'routes/delivery-file.ts'),

@@ -1,4 +1,5 @@
 import { execFile } from 'node:child_process'
+import { createHash } from 'node:crypto'
 import {
   cpSync,
   existsSync,
@@ -12,8 +13,12 @@ import {
 } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
+import { buffer } from 'node:stream/consumers'
 import sharp from 'sharp'
+import { parseDocument } from '#core/document/document'
 import { python } from '#core/testing/python'
+import { packMaterials } from '#runtime/node/material-file'
 import { processMark } from '#runtime/node/own-folders'
 
 const folder = mkdtempSync(join(tmpdir(), 'grist-'))
@@ -43,6 +48,30 @@ function write(name: string, json: unknown): string {
   writeFileSync(at(name), typeof json === 'string' ? json : JSON.stringify(json))
   return name
 }
+
+test('a file of a material with its image is evaluated as the folder is', async () => {
+  const png = await sharp({ create: { width: 4, height: 4, channels: 3, background: { r: 90, g: 60, b: 30 } } })
+    .png()
+    .toBuffer()
+  const sha256 = createHash('sha256').update(png).digest('hex')
+  const given = parseDocument(
+    document({
+      nodes: { p: { type: 'image', params: { image: `sha256:${sha256}` } } },
+      layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { colour: { source: { node: 'p.colour' } } } }],
+    }),
+  )
+  const zip = (documents: (typeof given)[]) =>
+    buffer(packMaterials(documents, [{ name: 'photo.png', read: () => Readable.from([png]) }]))
+  writeFileSync(at('one.zip'), await zip([given]))
+  const done = await grist('eval', 'one.zip', '--output', 'colour', '--size', '4', '--out', 'one.png')
+  expect([done.code, done.err]).toEqual([0, expect.not.stringContaining('rror')])
+  const { data } = await sharp(at('one.png')).toColourspace('srgb').raw().toBuffer({ resolveWithObject: true })
+  expect([...data.subarray(0, 3)]).toEqual([90, 60, 30])
+  writeFileSync(at('two.zip'), await zip([given, { ...given, name: 'Other' }]))
+  const two = await grist('eval', 'two.zip', '--output', 'colour', '--size', '4', '--out', 'two.png')
+  expect(two.code).not.toBe(0)
+  expect(two.err).toContain('holds 2 materials')
+}, 60_000)
 
 test('bake, check, remake: the same hashes in a fresh process, with an image and with dither', async () => {
   mkdirSync(at('doc'))

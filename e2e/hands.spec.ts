@@ -152,3 +152,32 @@ test('a new project begins with a material that ships, and opens it', async ({ p
   await material.awake()
   expect(await material.rows()).toEqual(['pores', 'joints', 'dark', 'cork'])
 })
+
+test('a material with its picture is taken along as a file and brought into another project', async ({
+  page,
+}, info) => {
+  const material = new MaterialPage(page)
+  await material.openDemo('Depth board enamel')
+  await page
+    .getByRole('navigation', { name: 'Where you are' })
+    .getByRole('link', { name: 'Lantern Sluice, copy' })
+    .click()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Take Depth board enamel along as a file' }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('Depth board enamel.zip')
+  const file = info.outputPath('taken.zip')
+  await download.saveAs(file)
+  await material.openEmpty('Elsewhere')
+  await page
+    .getByRole('navigation', { name: 'Where you are' })
+    .getByRole('link', { name: 'Elsewhere', exact: true })
+    .click()
+  await page.getByLabel('File of materials').setInputFiles(file)
+  await expect(page.getByRole('status').filter({ hasText: '1 material came in' })).toBeVisible()
+  await page.getByRole('link', { name: 'Depth board enamel', exact: true }).click()
+  await material.awake()
+  expect((await material.rows()).length).toBeGreaterThan(5)
+  await expect(page.getByRole('region', { name: 'Stage' })).not.toContainText('not finished')
+})

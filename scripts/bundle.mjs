@@ -1,6 +1,6 @@
 /**
  * Bundles the command line and the entries of its threads into build/node, so that they start without a compiler and read
- * few files. Packages with native parts, or with threads of their own, stay outside.
+ * few files. Packages with native parts, with threads of their own, or that are no ES modules and need Node's, stay outside.
  */
 import { rmSync, writeFileSync } from 'node:fs'
 import { build } from 'esbuild'
@@ -18,7 +18,7 @@ await build({
   format: 'esm',
   platform: 'node',
   target: 'node20',
-  external: ['sharp', 'piscina', 'three', '@jsquash/jpeg'],
+  external: ['sharp', 'piscina', 'three', '@jsquash/jpeg', 'yauzl', 'yazl'],
   logLevel: 'warning',
   plugins: [
     {

@@ -15,12 +15,19 @@ const HASH_PIECE = 4 << 20
 /** The server gives up what stalls; a large file over a slow line may take an hour. */
 const SEND = 3600_000
 
-/** Sends a file with its hash. Gives the image as the library has it, or what went wrong, in words. */
-export async function sendImage(file: File): Promise<Asset | string> {
+/** Sends an image with its hash. Gives it as the library has it, or what went wrong, in words. */
+export const sendImage = (file: File): Promise<Asset | string> =>
+  sendFile<Asset>(file, `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`)
+
+/** Sends a file of materials into a project. Gives the ids of what came in, or what went wrong, in words. */
+export const sendMaterials = (file: File, project: string): Promise<{ documents: string[] } | string> =>
+  sendFile<{ documents: string[] }>(file, `/projects/${project}/materials.zip`)
+
+async function sendFile<T>(file: File, address: string): Promise<T | string> {
   try {
     const sha256 = await hashOf(file)
     const response = await ask(
-      `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`,
+      address,
       {
         method: 'POST',
         headers: { 'X-Content-SHA256': sha256 },
@@ -28,7 +35,7 @@ export async function sendImage(file: File): Promise<Asset | string> {
       },
       SEND,
     )
-    return response.ok ? ((await response.json()) as Asset) : ((await response.json()) as { error: string }).error
+    return response.ok ? ((await response.json()) as T) : ((await response.json()) as { error: string }).error
   } catch {
     return `${file.name} could not be sent: cannot reach the server.`
   }

@@ -1,4 +1,4 @@
-import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
+import { Copy, Download, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useSubmit } from 'react-router'
 import type { Asset } from '../../contracts/asset'
@@ -14,6 +14,7 @@ import { RunRows } from '../../session/runs/run-rows'
 import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useNow, useRuns } from '../../session/runs/use-runs'
 import { ImageShelf } from './image-shelf'
+import { ImportMaterials } from './import-materials'
 import { NewDialog } from './new-dialog'
 
 interface ProjectViewProps {
@@ -46,6 +47,12 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
       <div className="flex items-baseline gap-4">
         <h1 className="text-lg font-semibold">{project.name}</h1>
         <span className="flex-1" />
+        <ImportMaterials project={project.id} />
+        {project.documents.length > 0 && (
+          <a href={`/projects/${project.id}/materials.zip`} download className={buttonClasses('plain')}>
+            <Download size={14} aria-hidden /> Take along
+          </a>
+        )}
         <Button onClick={() => setNaming(true)}>
           <Plus size={16} aria-hidden /> New material
         </Button>
@@ -102,6 +109,15 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
                   of={document.name}
                   onClick={() => send({ intent: 'duplicate-document', document: document.id })}
                 />
+                <a
+                  href={`/documents/${document.id}/material.zip`}
+                  download
+                  aria-label={`Take ${document.name} along as a file`}
+                  title="Take along as a file, with its images"
+                  className="grid size-[26px] place-items-center rounded text-ink-soft hover:bg-ground hover:text-ink"
+                >
+                  <Download size={15} aria-hidden />
+                </a>
                 <IconButton icon={Trash2} word="Delete" of={document.name} onClick={() => remove(document)} />
               </div>
             </div>

@@ -44,6 +44,9 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
           <Button onClick={() => actions.addMaskEntry(id, { value: 1 })}>
             <Plus size={13} aria-hidden /> Value
           </Button>
+          <Button variant={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
+            <Plus size={13} aria-hidden /> New node
+          </Button>
           <Menu
             trigger={
               <Button>
@@ -57,9 +60,6 @@ export function MaskSettings({ layer: id, entry }: { layer: string; entry: numbe
               </MenuItem>
             ))}
           </Menu>
-          <Button variant={layer.mask.length === 0 ? 'main' : 'plain'} onClick={() => add(next)}>
-            <Plus size={13} aria-hidden /> New node
-          </Button>
         </>
       }
     >

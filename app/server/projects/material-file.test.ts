@@ -1,0 +1,52 @@
+import { createHash } from 'node:crypto'
+import { Readable } from 'node:stream'
+import sharp from 'sharp'
+import { parseDocument } from '#core/document/document'
+import { importImage } from '../assets/assets.server'
+import { openDocument } from '../documents/documents.server'
+import { Problem } from '../http/problem.server'
+import { spooled } from '../storage/uploads.server'
+import { ownDatabase } from '../testing/own-database'
+import { importMaterials, materialFile, projectFile } from './material-file.server'
+import { addDocument, emptyMaterial } from './materials.server'
+import { createProject, openProject } from './projects.server'
+
+ownDatabase()
+
+const bring = (bytes: Uint8Array, project: string) =>
+  spooled('test', Readable.from([bytes]), createHash('sha256').update(bytes).digest('hex'), (file) =>
+    importMaterials(project, file),
+  )
+const bytesOf = async (response: Response) => new Uint8Array(await response.arrayBuffer())
+
+it('a material, and a whole project, come in again elsewhere as they went out, with their images', async () => {
+  const png = await sharp({ create: { width: 4, height: 4, channels: 4, background: '#ff000080' } })
+    .png()
+    .toBuffer()
+  const { sha256 } = await importImage(Readable.from([png]), 'plate.png')
+  const project = await createProject('From')
+  const document = parseDocument({
+    ...emptyMaterial('Plate / 47'),
+    nodes: { p: { type: 'stencil', params: { image: `sha256:${sha256}` } } },
+  })
+  const id = await addDocument(project, document)
+  const response = await materialFile(id)
+  expect(response.headers.get('Content-Disposition')).toContain(encodeURIComponent('Plate - 47.zip'))
+  const to = await createProject('To')
+  const [came] = await bring(await bytesOf(response), to)
+  expect((await openDocument(came!)).document).toEqual(document)
+  expect(await bring(await bytesOf(await projectFile(project)), to)).toHaveLength(2)
+  expect((await openProject(to)).documents.map(({ name }) => name)).toEqual([
+    'Material 1',
+    'Plate / 47',
+    'Material 1',
+    'Plate / 47',
+  ])
+})
+
+it('what is no such file is refused, and nothing comes in', async () => {
+  const project = await createProject('Nothing')
+  await expect(bring(new TextEncoder().encode('no zip'), project)).rejects.toMatchObject({ status: 400 })
+  await expect(bring(new Uint8Array(9), crypto.randomUUID())).rejects.toBeInstanceOf(Problem)
+  expect((await openProject(project)).documents).toHaveLength(1)
+})
