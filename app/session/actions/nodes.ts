@@ -4,20 +4,10 @@ import type { MaterialDocument, Source } from '#core/document/document'
 import { inputSources, nodeOf, sourceAt } from '#core/document/sources'
 import { clearCell, deleteMaskEntry, findLayer, findPlain } from '#core/document/edits/layers'
 import { duplicateNodes } from '#core/document/edits/copies'
-import type { CellPlace, Use } from '#core/document/edits/nodes'
-import {
-  addNode,
-  connect,
-  deleteNodes,
-  disconnect,
-  feedersOf,
-  forEachSource,
-  usesOf,
-  wouldCircle,
-} from '#core/document/edits/nodes'
+import type { CellPlace } from '#core/document/edits/nodes'
+import { addNode, connect, deleteNodes, disconnect, feedersOf, usesOf, wouldCircle } from '#core/document/edits/nodes'
 import { moveOperation } from '#core/document/edits/operations'
 import type { PortType } from '#core/field/field'
-import type { AnyNode } from '#core/graph/define-node'
 import { fitOf, fittingPort, openTypes, portTypes } from '#core/graph/port-types'
 import { registry } from '#core/nodes/registry.generated'
 import { sourceType, typeAt, writeSource } from '../places'
@@ -25,6 +15,7 @@ import { nodeTitle, readerInWords } from '../words/source-words'
 import { stepInWords } from '../words/step-words'
 import type { LooseWire, Selection } from '../view'
 import { sameSelection } from '../view'
+import { besideCard, chainInput, fitsAt, putBehind, sourceNow } from './chain'
 import type { ActionContext } from './context'
 import { circleAfter } from './taps'
 
@@ -77,23 +68,6 @@ function alsoChanges(document: MaterialDocument, ids: readonly string[]): string
 /** At most three, and how many more. */
 const inList = (words: readonly string[]): string =>
   words.length <= 3 ? words.join(', ') : `${words.slice(0, 3).join(', ')} and ${words.length - 3} more`
-
-/** Families whose nodes make something by themselves: what there was before is not fed into them. */
-const MAKERS: readonly string[] = ['make', 'shape']
-
-/** The input by which a node takes in what there was before; null where it makes something by itself, or nothing fits. */
-const chainInput = (node: AnyNode, type: PortType | null): string | null =>
-  type === null || MAKERS.includes(node.family) ? null : (fittingPort(node, type, 'input')?.port ?? null)
-
-/** What a place reads now; an empty cell of a correction what lies below, as it reads that by its nature. */
-function sourceNow(document: MaterialDocument, place: Selection): Source | null {
-  if (!('layer' in place)) return null
-  if (place.kind === 'mask')
-    return place.entry === null ? null : (findLayer(document, place.layer)?.mask[place.entry]?.source ?? null)
-  const layer = findPlain(document, place.layer)
-  if (place.kind !== 'cell' || !layer) return null
-  return layer.cells[place.channel]?.source ?? (layer.kind === 'correction' ? { backdrop: place.channel } : null)
-}
 
 /** Nodes and wires. */
 export function nodeActions(context: ActionContext, setSource: (place: Selection, source: Source) => void) {
@@ -292,60 +266,4 @@ export function nodeActions(context: ActionContext, setSource: (place: Selection
     const isOne = selection?.kind === 'cell' && findPlain(document(), selection.layer)?.kind === 'correction'
     return isOne ? selection : undefined
   }
-}
-
-/** Room between a card and what is put behind it. */
-const STEP = 220
-
-/** A place right of a card that has one. */
-function besideCard(document: MaterialDocument, id: string): [number, number] | undefined {
-  const at = document.nodes[id]?.at
-  return at && [at[0] + STEP, at[1]]
-}
-
-/** Wires a new node behind another: it takes in what that gives, and is read instead where one place alone read it. */
-function putBehind(draft: MaterialDocument, before: string, node: AnyNode, id: string): void {
-  const types = portTypes(draft, registry)
-  const outputs = Object.keys(registry.get(draft.nodes[before]!.type)?.outputs ?? {})
-  const uses = usesOf(draft, before)
-  // The output that is read, where one is; else the first that fits.
-  const read = uses.length === 1 ? sourceAtUse(draft, uses[0]!) : null
-  const ports = outputs.map((port) => `${before}.${port}`)
-  const from = [...(read && 'node' in read ? [read.node] : []), ...ports].find(
-    (address) => chainInput(node, types.output(address)) !== null,
-  )
-  if (!from) return
-  connect(draft, id, chainInput(node, types.output(from))!, { node: from })
-  const [only] = uses
-  if (uses.length !== 1 || !only) return
-  const wanted = typeAtUse(draft, only)
-  const output = fittingPort(node, wanted === 'any' ? (types.output(from) ?? 'grey') : wanted, 'output')?.port
-  if (output) writeUse(draft, only, { node: `${id}.${output}` })
-}
-
-function sourceAtUse(document: MaterialDocument, use: Use): Source | null {
-  let found: Source | null = null
-  forEachSource(document, (source, _, at) => {
-    if (JSON.stringify(at) === JSON.stringify(use)) found = source
-  })
-  return found
-}
-
-function writeUse(draft: MaterialDocument, use: Use, source: Source): void {
-  forEachSource(draft, (_, write, at) => {
-    if (JSON.stringify(at) === JSON.stringify(use)) write(source)
-  })
-}
-
-const typeAtUse = (document: MaterialDocument, use: Use): PortType | 'any' =>
-  use.kind === 'input'
-    ? (portTypes(document, registry).input(use.node, use.port) ?? 'any')
-    : typeAt(document, use.kind === 'mask' ? use : { ...use, kind: 'cell' })
-
-/** Whether a place can read a source. */
-function fitsAt(document: MaterialDocument, source: Source, use: Use): boolean {
-  const type = sourceType(document, source)
-  if (!type) return false
-  const open = use.kind === 'input' ? openTypes(registry.get(document.nodes[use.node]?.type ?? ''), use.port) : []
-  return fitOf(type, open.length > 0 ? 'any' : typeAtUse(document, use), open).kind !== 'refused'
 }
