@@ -160,7 +160,8 @@ function ScreenKeys() {
       if (picking) {
         view.setState({ picking: null })
         actions.notify(null)
-      } else if (solo && !typing) view.setState({ solo: null })
+      } else if (!typing && actions.endAudition()) return
+      else if (solo && !typing) view.setState({ solo: null })
     },
     [view, actions],
   )

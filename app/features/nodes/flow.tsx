@@ -40,7 +40,7 @@ const isFaint = ({ near }: NodeGraph, card: string): boolean => near.size > 0 &&
 /** The cards and wires of a graph: moved, wired, put into wires, carried to the sheet. */
 export function Flow({ graph }: { graph: NodeGraph }) {
   const actions = useActions()
-  const { id, view } = useMaterial()
+  const { id, view, assets } = useMaterial()
   const document = useUndialled()
   const selectedIds = useView((one) => one.selectedNodes)
   const place = useView((one) => one.selection)
@@ -260,6 +260,8 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
       else if (event.key === 't' && selectedNodes[0]) actions.nameFirstOutput(selectedNodes[0])
+      else if ((event.key === '.' || event.key === ',') && selectedNodes[0])
+        actions.audition('source', event.key === '.' ? 1 : -1, assets)
     }
   }
 

@@ -11,6 +11,16 @@ function intoOf(place: Selection): Selection | undefined {
   return place.kind === 'mask' ? { ...place, entry: null } : undefined
 }
 
+/** What is stepped through by a key, and which way. */
+export const STEPS: Readonly<Record<string, ['source' | 'blend', 1 | -1]>> = {
+  '.': ['source', 1],
+  ',': ['source', -1],
+  ':': ['blend', 1],
+  ';': ['blend', -1],
+  '>': ['blend', 1],
+  '<': ['blend', -1],
+}
+
 /** Keys of the sheet besides the arrows; the list that `?` shows is app/features/palette/shortcuts.ts. */
 export function useSheetKeys() {
   const actions = useActions()
@@ -65,6 +75,7 @@ export function useSheetKeys() {
     if (key === 'g') return (done(), keepFocus(() => (layer ? actions.wrapInGroup(layer) : actions.addLayer('group'))))
     const nameable = nameableAt(place)
     if (key === 't' && nameable) return (done(), actions.nameResult(nameable))
+    if (STEPS[key]) return (done(), actions.audition(...STEPS[key]))
     if (key === 'n') return (done(), actions.openPalette({ kind: 'nodes', into: intoOf(place) }))
     if ((key === '-' || key === '+') && layer) actions.fold(layer)
   }

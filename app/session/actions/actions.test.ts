@@ -439,6 +439,36 @@ it('a result gets a name, is picked elsewhere, and is refused where that would b
   expect(document().nodes.levels!.inputs).toEqual({})
 })
 
+it('alternatives are stepped through as one edit, and gone back from', () => {
+  const { actions, document, view, control } = screen()
+  const height = () => findPlain(document(), 'bumps')!.cells.height!
+  actions.select({ kind: 'cell', layer: 'bumps', channel: 'height' })
+  const edits = control.store.getState().undo.length
+  const before = document()
+  actions.audition('blend', 1)
+  actions.audition('blend', 1)
+  expect(height().blend).not.toBe('normal')
+  expect(view.getState().notice).toMatch(/^Bumps · height: .* \(3 of \d+\)/)
+  expect(actions.endAudition()).toBe(true)
+  expect([document(), control.store.getState().undo.length]).toEqual([before, edits])
+  // The source: through all that fit, round to where it began; another edit keeps what stands.
+  actions.audition('source', 1)
+  actions.audition('source', -1)
+  expect(height().source).toEqual({ node: 'soft.result' })
+  actions.audition('source', -1)
+  expect(height().source).toEqual({ node: 'noise.grey' })
+  actions.renameLayer('base', 'Ground')
+  expect(height().source).toEqual({ node: 'noise.grey' })
+  expect(control.store.getState().undo.length).toBe(edits + 2)
+  expect(actions.endAudition()).toBe(false)
+  actions.selectNodes(['noise'])
+  actions.audition('source', 1)
+  expect(document().nodes.noise!.params).toEqual({ seed: 1 })
+  actions.select({ kind: 'cell', layer: 'bumps', channel: 'roughness' })
+  actions.audition('source', 1)
+  expect(view.getState().notice).toBe('There is nothing else that could be here.')
+})
+
 it('what was pasted and cannot be here is told', () => {
   const { actions, view, document } = screen()
   actions.pasteText('{"format":"amber-grist/clip","version":2,"kind":"nodes","nodes":{"a":{"type":"nope"}}}')

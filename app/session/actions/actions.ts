@@ -1,5 +1,6 @@
 import type { EditingControl } from '../document/document-store'
 import type { ViewStore } from '../view'
+import { auditionActions } from './audition'
 import { cellActions } from './cells'
 import { clipboardActions } from './clipboard'
 import { createActionContext } from './context'
@@ -43,6 +44,7 @@ export function createActions(
     ...dialActions(context),
     ...stageActions(context),
     ...tapActions(context),
+    ...auditionActions(context),
   }
 }
 
