@@ -94,7 +94,7 @@ test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend
     const a = (await material.cell('wash', 'height').boundingBox())!
     const b = (await material.cell('base', to).boundingBox())!
     if (alt) await page.keyboard.down('Alt')
-    await page.mouse.move(a.x + 20, a.y + 20)
+    await page.mouse.move(a.x + 16, a.y + 8)
     await page.mouse.down()
     await page.mouse.move(a.x + 30, a.y + 24)
     // What a busy page gets in one go, it has drawn nothing of when the release comes.
@@ -147,7 +147,7 @@ test('cells: drag copies, Alt-drag links, both by keyboard too; amount and blend
   // A normal cannot be dropped into a grey channel; the reason is told.
   const n = (await material.cell('base', 'normal').boundingBox())!
   const r = (await material.cell('wash', 'occlusion').boundingBox())!
-  await page.mouse.move(n.x + 20, n.y + 20)
+  await page.mouse.move(n.x + 16, n.y + 8)
   await page.mouse.down()
   await page.mouse.move(r.x + 20, r.y + 20, { steps: 8 })
   await page.mouse.up()

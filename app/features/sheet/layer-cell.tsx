@@ -111,7 +111,7 @@ function Filled({
           actions.setTarget('Blend', { layer: layer.id, channel: channel.id, field: 'blend' }, event.target.value)
           backToSheet()
         }}
-        className={`absolute bottom-0 left-1/2 h-3.5 [field-sizing:content] max-w-11 min-w-4 -translate-x-[calc(50%+4px)] appearance-none truncate rounded border border-rule-strong bg-raised px-1 text-center font-mono text-tiny leading-none ${
+        className={`absolute bottom-0 left-1/2 h-3 [field-sizing:content] max-w-11 min-w-4 -translate-x-[calc(50%+4px)] appearance-none truncate rounded border border-rule-strong bg-raised px-1 text-center font-mono text-tiny leading-none ${
           short === '' ? 'opacity-0 group-hover/row:opacity-100' : ''
         }`}
       >
