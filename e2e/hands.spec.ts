@@ -153,7 +153,7 @@ test('a new project begins with a material that ships, and opens it', async ({ p
   expect(await material.rows()).toEqual(['pores', 'joints', 'dark', 'cork'])
 })
 
-test('a material with its picture is taken along as a file and brought into another project', async ({
+test('a material with its picture is exported as a file and imported into another project', async ({
   page,
 }, info) => {
   const material = new MaterialPage(page)
@@ -164,7 +164,7 @@ test('a material with its picture is taken along as a file and brought into anot
     .click()
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Take Depth board enamel along as a file' }).click(),
+    page.getByRole('link', { name: 'Export Depth board enamel' }).click(),
   ])
   expect(download.suggestedFilename()).toBe('Depth board enamel.zip')
   const file = info.outputPath('taken.zip')

@@ -30,7 +30,7 @@ export function Variations({ onClose }: { onClose: () => void }) {
     [before],
   )
   const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(rollable.map(({ id }) => id)))
-  const [reach, setReach] = useState(0.8)
+  const [reach, setReach] = useState(0.4)
   const [roll, setRoll] = useState(1)
   const [taken, setTaken] = useState<number | null>(null)
   const [kept, setKept] = useState<readonly number[]>([])
@@ -101,7 +101,7 @@ export function Variations({ onClose }: { onClose: () => void }) {
             help="How far dials go from where they stand: 1 is their whole range."
             min={0.05}
             max={1}
-            standard={0.8}
+            standard={0.4}
             value={reach}
             onDrag={(next) => (setReach(next), setKept([]))}
             onDrop={() => {}}

@@ -5,7 +5,7 @@ import { Button } from '../../ui/button'
 import { counted } from '../../ui/words'
 import { sendMaterials } from '../../session/send-image'
 
-/** Brings materials in from a file that was taken along, here or from another machine. */
+/** Imports materials from a file that was exported, here or on another machine. */
 export function ImportMaterials({ project }: { project: string }) {
   const input = useRef<HTMLInputElement>(null)
   const revalidator = useRevalidator()
@@ -20,7 +20,7 @@ export function ImportMaterials({ project }: { project: string }) {
     <>
       {told && <span role="status">{told}</span>}
       <Button onClick={() => input.current?.click()}>
-        <Upload size={14} aria-hidden /> Bring in
+        <Upload size={14} aria-hidden /> Import
       </Button>
       <input
         ref={input}

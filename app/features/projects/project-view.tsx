@@ -50,7 +50,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
         <ImportMaterials project={project.id} />
         {project.documents.length > 0 && (
           <a href={`/projects/${project.id}/materials.zip`} download className={buttonClasses('plain')}>
-            <Download size={14} aria-hidden /> Take along
+            <Download size={14} aria-hidden /> Export
           </a>
         )}
         <Button onClick={() => setNaming(true)}>
@@ -112,8 +112,8 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
                 <a
                   href={`/documents/${document.id}/material.zip`}
                   download
-                  aria-label={`Take ${document.name} along as a file`}
-                  title="Take along as a file, with its images"
+                  aria-label={`Export ${document.name}`}
+                  title="Export as one file, with its images"
                   className="grid size-[26px] place-items-center rounded text-ink-soft hover:bg-ground hover:text-ink"
                 >
                   <Download size={15} aria-hidden />
