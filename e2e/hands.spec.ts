@@ -153,9 +153,7 @@ test('a new project begins with a material that ships, and opens it', async ({ p
   expect(await material.rows()).toEqual(['pores', 'joints', 'dark', 'cork'])
 })
 
-test('a material with its picture is exported as a file and imported into another project', async ({
-  page,
-}, info) => {
+test('a material with its picture is exported as a file and imported into another project', async ({ page }, info) => {
   const material = new MaterialPage(page)
   await material.openDemo('Depth board enamel')
   await page
