@@ -149,7 +149,7 @@ function Look() {
     <div className="flex h-full min-h-0 flex-col">
       <StageStrip />
       <div className="min-h-0 flex-1">
-        <Stage packed={packed} marks={marked?.marks} extraOutputs={extraOutputs} />
+        <Stage packed={packed} marks={marked?.marks} extraOutputs={extraOutputs} readOnly />
       </div>
     </div>
   )

@@ -22,10 +22,12 @@ const REPEATS = [1, 2, 3, 4, 6, 8]
 export const StageBar = memo(function StageBar({
   extraOutputs,
   renderer,
+  readOnly,
 }: {
   /** What can be shown besides the channels. */
   extraOutputs: readonly { output: StageOutput; word: string }[]
   renderer: StageRenderer | null
+  readOnly: boolean
 }) {
   const actions = useActions()
   const document = useUndialled()
@@ -97,13 +99,15 @@ export const StageBar = memo(function StageBar({
             1:1
           </button>
         )}
-        <ToolButton
-          icon={Eclipse}
-          word="Mask over the surface"
-          tip="The chosen mask, cell or node in a loud colour over the surface (hold M)"
-          pressed={stage.overlay}
-          onClick={() => actions.setStage({ overlay: !stage.overlay })}
-        />
+        {!readOnly && (
+          <ToolButton
+            icon={Eclipse}
+            word="Mask over the surface"
+            tip="The chosen mask, cell or node in a loud colour over the surface (hold M)"
+            pressed={stage.overlay}
+            onClick={() => actions.setStage({ overlay: !stage.overlay })}
+          />
+        )}
         <ToolButton icon={Maximize} word="Show all of it" onClick={() => renderer?.fit()} />
         <LightMenu />
         {compared && (

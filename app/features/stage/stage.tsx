@@ -37,11 +37,14 @@ export function Stage({
   packed = null,
   marks = [],
   extraOutputs = NOTHING_MORE,
+  readOnly = false,
 }: {
   packed?: Beside | null
   marks?: readonly Mark[]
   /** What can be shown besides the channels. */
   extraOutputs?: readonly { output: StageOutput; word: string }[]
+  /** Looked at only: no mask lies over it, and decals have no handles. */
+  readOnly?: boolean
 }) {
   const actions = useActions()
   const { evaluation, view } = useMaterial()
@@ -153,12 +156,12 @@ export function Stage({
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
         <Failure />
-        {!packed && <OverlayKey />}
+        {!readOnly && <OverlayKey />}
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
-        {renderer && !packed && <DecalHandles renderer={renderer} />}
-        {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} />}
-        <StageBar extraOutputs={extraOutputs} renderer={renderer} />
+        {renderer && !readOnly && <DecalHandles renderer={renderer} />}
+        {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
+        <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
         {renderer && <Probe renderer={renderer} area={area} />}
       </div>
     </section>
@@ -191,7 +194,15 @@ function OverlayKey() {
 }
 
 /** Hands what the workers make to the renderer; apart, so that nothing else renders with each picture. */
-function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed: boolean }) {
+function TexturesOnStage({
+  renderer,
+  packed,
+  readOnly,
+}: {
+  renderer: StageRenderer
+  packed: boolean
+  readOnly: boolean
+}) {
   const shown = useEvaluation((one) => one.textures.shown)
   const beside = useEvaluation((one) => (packed ? one.textures.delivered : one.textures.comparison))
   const material = useSurface(useUndialled())
@@ -200,7 +211,7 @@ function TexturesOnStage({ renderer, packed }: { renderer: StageRenderer; packed
   const waits = useEvaluation((one) => one.state === 'rough')
   const overlay = useView((one) => one.overlayHeld || one.stage.overlay)
   useEffect(() => renderer.setWaiting(waits), [renderer, waits])
-  useEffect(() => renderer.setOverlay(overlay && !packed), [renderer, overlay, packed])
+  useEffect(() => renderer.setOverlay(overlay && !readOnly), [renderer, overlay, readOnly])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])
   useEffect(() => renderer.setTextures('comparison', beside, otherMaterial), [renderer, beside, otherMaterial])
   return null
