@@ -7,12 +7,17 @@ import { localExecutor } from '#core/engine/local-executor'
 import type { Field } from '#core/field/field'
 import { createField } from '#core/field/field'
 import { blendFields } from '#core/kernels/blend-fields'
+import { imageKey, makePyramid } from '#core/field/pyramid'
 import { blurPlane } from '#core/kernels/blur'
+import { cellDistances } from '#core/kernels/cells'
+import { contourDistances } from '#core/kernels/contour-distance'
 import { horizonOcclusion } from '#core/kernels/horizon'
+import { fractalNoise } from '#core/kernels/noise'
 import { allRows } from '#core/kernels/rows'
 import { withoutSimd } from '#core/kernels/simd'
 import { srgbField } from '#core/kernels/srgb'
 import { warpFields } from '#core/kernels/warp-fields'
+import imageNode from '#core/nodes/make/image'
 import { registry } from '#core/nodes/registry.generated'
 import { randomNumbers } from '#core/testing/random-values'
 
@@ -99,6 +104,34 @@ function works(): Record<string, () => void> {
     directions: 1,
     combine: 'average',
   } as const
+  const smooth = createField('grey', SIZE, SIZE, { top: 0, rows: SIZE }, allocate)
+  const turn = (2 * Math.PI) / SIZE
+  for (let i = 0; i < SIZE * SIZE; i++)
+    smooth.planes[0]![i] = 0.5 + 0.4 * Math.sin(5 * turn * (i % SIZE)) * Math.cos(3 * turn * Math.floor(i / SIZE))
+  const colour = createField('colour', SIZE, SIZE, { top: 0, rows: SIZE }, allocate)
+  const params = Object.fromEntries(
+    Object.entries(imageNode.params).map(([name, parameter]) => [name, parameter.default]),
+  ) as Parameters<typeof imageNode.evaluate>[1]
+  const request = { image: 'picture', encoded: true, premultiplied: false }
+  const picture = makePyramid(
+    { width: 512, height: 512, channels: 4, values: a.planes[0]!, bits: 8, float: false },
+    request,
+    allocate,
+  )
+  const images = new Map([[imageKey(request), picture]])
+  const startOf = (y: number): number => y * SIZE
+  const size = { width: SIZE, height: SIZE }
+  const cells = { cells: [8, 8], jitter: 1, metric: 'euclid' } as const
+  const noise = {
+    cells: [8, 8],
+    octaves: 4,
+    lacunarity: 2,
+    gain: 0.5,
+    style: 'plain',
+    depth: 0,
+    depthPeriod: 8,
+    even: true,
+  } as const
   const inputs = { source: a, driver: null, vector, strengthBy: null, angleBy: null }
   return {
     'soft-light': () => blendFields(a, b, mask, out, rows, 'soft-light', 1),
@@ -107,5 +140,20 @@ function works(): Record<string, () => void> {
     warp: () => warpFields(inputs, warp, out, rows),
     occlusion: () => horizonOcclusion(a, out, rows, 20, 16, 1),
     srgb: () => srgbField(a, out, rows, 'encode'),
+    noise: () => fractalNoise(noise, 1, size, rows, out.planes[0]!, startOf),
+    cells: () => cellDistances(cells, 1, size, rows, { nearest: out.planes[0]!, second: mask.planes[0]! }, startOf),
+    boxes: () =>
+      blurPlane(a, a.planes[0]!, { kind: 'box', radius: 24 }, rows, (y, row) => out.planes[0]!.set(row, y * SIZE)),
+    image: () =>
+      imageNode.evaluate(
+        {},
+        { ...params, image: request.image },
+        { colour, stored: undefined, grey: undefined, alpha: undefined },
+        { ...size, rows, images, documentSeed: 1, metres: [1, 1], heightMetres: 0.1, prepared: undefined },
+      ),
+    distance: () =>
+      contourDistances(smooth, 0.5, [{ side: 'outside', most: Infinity }], { rows }, (_side, y, distances) =>
+        out.planes[0]!.set(distances, y * SIZE),
+      ),
   }
 }

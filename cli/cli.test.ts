@@ -112,8 +112,10 @@ test('bake, check, remake: the same hashes in a fresh process, with an image and
     'Wall_normal.png',
     'Wall_occlusion-rough-metal.png',
     'images',
+    'maps.txt',
     'record.json',
   ])
+  expect(readFileSync(at('out/maps.txt'), 'utf8')).toContain('blue: Metallic')
   const { data } = await sharp(at('out/Wall_colour.png')).raw().toBuffer({ resolveWithObject: true })
   expect([...data.subarray(0, 4)]).toEqual([180, 105, 14, 255])
 
@@ -172,7 +174,12 @@ test('bake: names by their pattern, colour sharpened, both in the record and mad
   const names = ['--project', 'North lock', '--delivery', '7']
   expect((await bake('soft', ...names)).code).toBe(0)
   expect((await bake('crisp', ...names, '--sharpen', '1')).code).toBe(0)
-  expect(readdirSync(at('crisp')).sort()).toEqual(['North-lock-7-c.png', 'North-lock-7-j.jpg', 'record.json'])
+  expect(readdirSync(at('crisp')).sort()).toEqual([
+    'North-lock-7-c.png',
+    'North-lock-7-j.jpg',
+    'maps.txt',
+    'record.json',
+  ])
   const pixels = (from: string) => readFileSync(at(`${from}/North-lock-7-c.png`))
   expect(pixels('crisp').equals(pixels('soft'))).toBe(false)
   expect(JSON.parse(readFileSync(at('crisp/record.json'), 'utf8'))).toMatchObject({
@@ -246,7 +253,7 @@ test('names of 200 letters of any script fit into file names, whole', async () =
   expect([code, err]).toEqual([0, ''])
   for (const file of readdirSync(at('long'))) {
     expect(Buffer.byteLength(file)).toBeLessThanOrEqual(255)
-    expect(file).toMatch(/^(城+_[a-z]+\.png|record\.json)$/)
+    expect(file).toMatch(/^(城+_[a-z]+\.png|maps\.txt|record\.json)$/)
   }
 })
 

@@ -7,8 +7,9 @@ import * as materialVersion2 from './migrations/0005-material-version-2'
 import * as lines from './migrations/0006-lines'
 import * as notices from './migrations/0007-notices'
 import * as arrangements from './migrations/0008-arrangements'
+import * as deletedImages from './migrations/0009-deleted-images'
 
-const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices, arrangements]
+const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices, arrangements, deletedImages]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. Up to a migration, or to the newest. */

@@ -70,6 +70,15 @@ test('images: imported with a thumbnail; a damaged one is refused in words', asy
   const link = page.getByRole('link', { name: 'plate.png' })
   expect(await (await page.request.get((await link.getAttribute('href'))!)).body()).toEqual(png)
   await expect(page.getByRole('alert')).toContainText('broken.png')
+  const shelf = page.getByRole('region', { name: 'Images' })
+  await shelf.getByRole('button', { name: 'Rename plate.png' }).click()
+  await page.getByRole('textbox', { name: 'Name' }).fill('Lock plate')
+  await page.keyboard.press('Enter')
+  await expect(shelf.getByText('Lock plate')).toBeVisible()
+  await shelf.getByRole('button', { name: 'Delete Lock plate' }).click()
+  await expect(shelf.getByText('40 × 30')).toHaveCount(0)
+  await shelf.getByRole('button', { name: 'Bring it back' }).click()
+  await expect(shelf.getByText('40 × 30')).toBeVisible()
 })
 
 test('requests from elsewhere, and addresses that are no ids, are refused', async ({ page, request, baseURL }) => {

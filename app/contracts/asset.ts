@@ -8,3 +8,8 @@ export interface Asset {
   readonly bits: 8 | 16 | 32
   readonly float: boolean
 }
+
+/** An image with the materials that name it, now or in an earlier state. */
+export interface ShelfImage extends Asset {
+  readonly usedIn: readonly { readonly id: string; readonly name: string }[]
+}

@@ -2,7 +2,7 @@ import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { ProjectView } from '../features/projects/project-view'
-import { listAssets } from '../server/assets/assets.server'
+import { listShelf, renameAsset, setAssetDeleted } from '../server/assets/assets.server'
 import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
@@ -23,7 +23,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
-      listAssets(),
+      listShelf(),
       listStarts(),
       askForMissingPictures(id),
     ])
@@ -52,6 +52,13 @@ const request = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('delete-document'), document: z.string() }),
   z.object({ intent: z.literal('undelete-document'), document: z.string() }),
   z.object({ intent: z.literal('make-again'), delivery: z.string() }),
+  z.object({
+    intent: z.literal('rename-image'),
+    image: z.string(),
+    name: z.string().trim().min(1, 'a name').max(LIMITS.name),
+  }),
+  z.object({ intent: z.literal('delete-image'), image: z.string() }),
+  z.object({ intent: z.literal('undelete-image'), image: z.string() }),
 ])
 
 export const action = ({ request: http, params }: Route.ActionArgs) =>
@@ -73,6 +80,13 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         return {}
       case 'make-again':
         await repeatDelivery(idFrom(asked.delivery))
+        return {}
+      case 'rename-image':
+        await renameAsset(asked.image, asked.name)
+        return {}
+      case 'delete-image':
+      case 'undelete-image':
+        await setAssetDeleted(asked.image, asked.intent === 'delete-image')
         return {}
     }
   })

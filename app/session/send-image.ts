@@ -15,6 +15,9 @@ const HASH_PIECE = 4 << 20
 /** The server gives up what stalls; a large file over a slow line may take an hour. */
 const SEND = 3600_000
 
+/** File names that a dialog for images shows. */
+export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga'
+
 /** Sends an image with its hash. Gives it as the library has it, or what went wrong, in words. */
 export const sendImage = (file: File): Promise<Asset | string> =>
   sendFile<Asset>(file, `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`)

@@ -31,15 +31,25 @@ export function IconButton({
   icon: Icon,
   word,
   of,
+  refused,
   onClick,
 }: {
   icon: LucideIcon
   word: string
   of: string
+  /** Why it cannot be done now; shown as the tooltip. */
+  refused?: string
   onClick(): void
 }) {
   return (
-    <Button variant="quiet" className="px-1.5" title={word} aria-label={`${word} ${of}`} onClick={onClick}>
+    <Button
+      variant="quiet"
+      className="px-1.5"
+      title={refused ?? word}
+      aria-label={`${word} ${of}`}
+      disabled={refused !== undefined}
+      onClick={onClick}
+    >
       <Icon size={14} aria-hidden />
     </Button>
   )

@@ -43,6 +43,13 @@ describe('packing sheets', () => {
       'metallic.0',
       '1-roughness.0',
     ])
+    expect(files('metal-occlusion-detail-gloss').masks).toEqual(['metallic.0', 'occlusion.0', 1, '1-roughness.0'])
+    // Displacement needs what 8 bits do not hold: height goes out as floats, nothing shares a file.
+    const offline = filesOf(named('offline-render'), CHANNELS)
+    expect(offline.map(({ map, format, bits }) => [map, format, bits])).toEqual([
+      ...['colour', 'opacity', 'emission', 'roughness', 'metallic', 'normal'].map((map) => [map, 'tiff', 16]),
+      ['height', 'exr', 32],
+    ])
     const separate = filesOf(named('separate-maps'), CHANNELS)
     expect(separate.map((file) => [file.map, file.bits, file.slots.length, file.transfer])).toEqual(
       CHANNELS.map(({ id, type, transfer }) => [id, 16, type === 'grey' ? 1 : 3, transfer]),

@@ -5,12 +5,15 @@ import { cutTextEnd } from '#core/cut-text'
 import type { EvaluationReport } from '#core/engine/evaluate'
 import type { ChannelSource, DeliverRequest } from '#core/texture/delivery'
 import { deliver } from '#core/texture/delivery'
+import { deliveryText } from '#core/texture/delivery-text'
 import type { DeliveryRecord } from '#core/texture/record'
 import { createFile } from './files'
 import { encodeJpeg } from './jpeg'
 import { stagedFolder } from './staged-folder'
 
 export const RECORD_NAME = 'record.json'
+/** The same for people. */
+export const TEXT_NAME = 'maps.txt'
 /** Where the images that a material uses go along with its maps; nothing of a packing is called so. */
 export const IMAGES_FOLDER = 'images'
 
@@ -47,7 +50,8 @@ export async function deliverToFolder(
       encodeJpeg,
       open: (name) => createFile(join(staged.path, name)),
     })
-    const names = [...done.record.files.map(({ name }) => name), RECORD_NAME]
+    const names = [...done.record.files.map(({ name }) => name), TEXT_NAME, RECORD_NAME]
+    writeFileSync(join(staged.path, TEXT_NAME), deliveryText(done.record, material.document))
     writeFileSync(join(staged.path, RECORD_NAME), `${JSON.stringify(done.record, null, 2)}\n`)
     if (images.length > 0) mkdirSync(join(staged.path, IMAGES_FOLDER))
     for (const image of images) {

@@ -1,16 +1,32 @@
-import { Upload } from 'lucide-react'
+import { Pencil, Trash2, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { useRevalidator } from 'react-router'
-import type { Asset } from '../../contracts/asset'
-import { Button } from '../../ui/button'
-import { sendImage } from '../../session/send-image'
+import { Link, useRevalidator } from 'react-router'
+import type { ShelfImage } from '../../contracts/asset'
+import { Button, IconButton } from '../../ui/button'
+import { useDeleted } from '../../ui/deleted-notice'
+import { NameDialog } from '../../ui/name-dialog'
+import { IMAGE_FILES, sendImage } from '../../session/send-image'
+
+/** From so many images on there is a field to search them. */
+const MANY = 6
+
+interface ImageShelfProps {
+  readonly images: readonly ShelfImage[]
+  onSend(fields: Record<string, string>): void
+}
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
-export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
+export function ImageShelf({ images, onSend }: ImageShelfProps) {
   const input = useRef<HTMLInputElement>(null)
   const revalidator = useRevalidator()
   const [busy, setBusy] = useState<string | null>(null)
   const [problems, setProblems] = useState<string[]>([])
+  const [sought, setSought] = useState('')
+  const [renaming, setRenaming] = useState<ShelfImage | null>(null)
+  const { remove, notice } = useDeleted<ShelfImage>(
+    ({ sha256 }) => onSend({ intent: 'delete-image', image: sha256 }),
+    ({ sha256 }) => onSend({ intent: 'undelete-image', image: sha256 }),
+  )
   const importImages = async (files: Iterable<File>): Promise<void> => {
     setProblems([])
     for (const file of files) {
@@ -21,6 +37,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
     setBusy(null)
     await revalidator.revalidate()
   }
+  const shown = images.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()))
   return (
     <section
       aria-label="Images"
@@ -36,6 +53,16 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
         <Button onClick={() => input.current?.click()} disabled={busy !== null}>
           <Upload size={14} aria-hidden /> Add images
         </Button>
+        {images.length > MANY && (
+          <input
+            type="search"
+            aria-label="Search images"
+            placeholder="Search"
+            value={sought}
+            onChange={(event) => setSought(event.target.value)}
+            className="w-40 rounded border border-rule-strong bg-raised px-2 py-0.5"
+          />
+        )}
         <span role="status" className="text-ink-soft">
           {busy ? `Reading ${busy} …` : 'Shared by all projects. Files can be dropped here.'}
         </span>
@@ -44,7 +71,7 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
           type="file"
           multiple
           hidden
-          accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.tga"
+          accept={IMAGE_FILES}
           aria-label="Image files"
           onChange={(event) => void importImages(event.target.files ?? [])}
         />
@@ -54,21 +81,71 @@ export function ImageShelf({ assets }: { assets: readonly Asset[] }) {
           ■ {problem}
         </p>
       ))}
-      <ul className="flex flex-wrap gap-3">
-        {assets.map((asset) => (
-          <li key={asset.sha256} className="w-40 rounded border border-rule bg-panel p-2">
-            <img src={`/assets/${asset.sha256}/thumbnail.png`} alt="" className="h-20 w-full bg-view object-contain" />
-            <p className="mt-1 truncate" title={asset.name}>
-              <a href={`/assets/${asset.sha256}/file`} className="hover:underline">
-                {asset.name}
-              </a>
-            </p>
-            <p className="text-ink-soft">
-              {asset.width} × {asset.height}, {asset.float ? 'float' : `${asset.bits} bits`}
-            </p>
-          </li>
+      {notice}
+      <ul className="mt-2 flex flex-wrap gap-3">
+        {shown.map((image) => (
+          <ImageCard
+            key={image.sha256}
+            image={image}
+            onRename={() => setRenaming(image)}
+            onDelete={() => remove(image)}
+          />
         ))}
       </ul>
+      {shown.length === 0 && images.length > 0 && <p className="text-ink-soft">No name has “{sought}” in it.</p>}
+      {renaming && (
+        <NameDialog
+          title="Rename the image"
+          name={renaming.name}
+          action="Rename"
+          onName={(name) => onSend({ intent: 'rename-image', image: renaming.sha256, name })}
+          onClose={() => setRenaming(null)}
+        />
+      )}
     </section>
+  )
+}
+
+function ImageCard({ image, onRename, onDelete }: { image: ShelfImage; onRename(): void; onDelete(): void }) {
+  const { sha256, name, width, height, usedIn } = image
+  return (
+    <li className="flex w-44 flex-col rounded border border-rule bg-panel p-2">
+      <img src={`/assets/${sha256}/thumbnail.png`} alt="" className="h-20 w-full bg-view object-contain" />
+      <p className="mt-1 truncate" title={name}>
+        <a href={`/assets/${sha256}/file`} className="hover:underline">
+          {name}
+        </a>
+      </p>
+      <p className="text-ink-soft">
+        {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
+      </p>
+      <div className="mt-auto flex items-end gap-1">
+        <p className="min-w-0 flex-1 truncate text-ink-soft" title={usedIn.map((one) => one.name).join(', ')}>
+          {usedIn.length === 0 ? (
+            'Not used'
+          ) : (
+            <>
+              In{' '}
+              {usedIn.map((one, i) => (
+                <span key={one.id}>
+                  {i > 0 && ', '}
+                  <Link to={`/documents/${one.id}`} className="hover:underline">
+                    {one.name}
+                  </Link>
+                </span>
+              ))}
+            </>
+          )}
+        </p>
+        <IconButton icon={Pencil} word="Rename" of={name} onClick={onRename} />
+        <IconButton
+          icon={Trash2}
+          word="Delete"
+          of={name}
+          refused={usedIn.length > 0 ? 'A material uses it, or did in an earlier state' : undefined}
+          onClick={onDelete}
+        />
+      </div>
+    </li>
   )
 }

@@ -1,7 +1,7 @@
 import { Copy, Download, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useSubmit } from 'react-router'
-import type { Asset } from '../../contracts/asset'
+import type { ShelfImage } from '../../contracts/asset'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
 import type { Run } from '../../contracts/run'
@@ -21,7 +21,7 @@ interface ProjectViewProps {
   readonly project: ProjectPage
   readonly deliveries: readonly Delivery[]
   readonly runs: readonly Run[]
-  readonly assets: readonly Asset[]
+  readonly assets: readonly ShelfImage[]
   readonly starts: readonly StartCard[]
   readonly now: number
 }
@@ -148,7 +148,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
         )}
       </section>
 
-      <ImageShelf assets={assets} />
+      <ImageShelf images={assets} onSend={send} />
 
       {renaming && (
         <NameDialog

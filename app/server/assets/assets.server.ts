@@ -1,4 +1,4 @@
-import type { Asset } from '../../contracts/asset'
+import type { Asset, ShelfImage } from '../../contracts/asset'
 import { createReadStream } from 'node:fs'
 import { cutText } from '#core/cut-text'
 import type { ImageLoader } from '#core/engine/pyramids'
@@ -22,7 +22,7 @@ const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float
  */
 export async function importFile(file: Spooled, name: string): Promise<Asset> {
   const { rowCount } = await database().raw<{ rowCount: number }>(
-    'update assets set created_at = now() where sha256 = ?',
+    'update assets set created_at = now(), deleted_at = null where sha256 = ?',
     [file.sha256],
   )
   if (rowCount > 0) return (await findAsset(file.sha256))!
@@ -63,11 +63,39 @@ export async function findAsset(sha256: string): Promise<Asset | null> {
   )
 }
 
-export async function listAssets(): Promise<Asset[]> {
-  return (await database()('assets')
+/** Materials that name an image, now or in an earlier state, and are not deleted themselves. */
+const USES = `from asset_uses u join documents d on d.id = u.document_id and d.deleted_at is null
+  join projects p on p.id = d.project_id and p.deleted_at is null where u.sha256 = assets.sha256`
+
+/** The newest images. One that a material names is never gone, whatever else was deleted meanwhile. */
+const listed = () =>
+  database()('assets')
+    .whereRaw(`(deleted_at is null or exists (select 1 ${USES}))`)
     .orderBy('created_at', 'desc')
     .limit(500)
-    .select(...COLUMNS)) as Asset[]
+
+export const listAssets = async (): Promise<Asset[]> => (await listed().select(...COLUMNS)) as Asset[]
+
+export async function listShelf(): Promise<ShelfImage[]> {
+  const uses = `coalesce((select json_agg(json_build_object('id', d.id, 'name', d.name) order by d.name) ${USES}), '[]')`
+  return (await listed().select(...COLUMNS, database().raw(`${uses} as "usedIn"`))) as ShelfImage[]
+}
+
+export async function renameAsset(sha256: string, name: string): Promise<void> {
+  if ((await database()('assets').where({ sha256 }).update({ name })) === 0)
+    throw new Problem(404, 'There is no such image.')
+}
+
+/** Takes an image from the shelf, or puts it back. Throws a Problem 409 while a material names it. */
+export async function setAssetDeleted(sha256: string, deleted: boolean): Promise<void> {
+  const changed = await database()('assets')
+    .where({ sha256 })
+    .whereRaw(deleted ? `not exists (select 1 ${USES})` : 'true')
+    .update({ deleted_at: deleted ? database().fn.now() : null })
+  if (changed > 0) return
+  throw (await findAsset(sha256))
+    ? new Problem(409, 'A material uses this image, or did in an earlier state.')
+    : new Problem(404, 'There is no such image.')
 }
 
 export async function thumbnail(sha256: string): Promise<Buffer> {

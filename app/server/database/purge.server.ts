@@ -1,7 +1,7 @@
 import { database } from './database.server'
 import { sweep } from '../assets/assets.server'
 
-/** Deleted projects and materials can be brought back for so long. */
+/** Deleted projects, materials and images can be brought back for so long. */
 export const KEPT_DAYS = 30
 /** Runs of pictures that have ended are of no use to anybody after a day. */
 const PICTURE_RUN_HOURS = 24
@@ -12,7 +12,7 @@ const PICTURE_RUN_HOURS = 24
  */
 export async function purge(
   days = KEPT_DAYS,
-): Promise<{ projects: number; documents: number; runs: number; blobs: number }> {
+): Promise<{ projects: number; documents: number; images: number; runs: number; blobs: number }> {
   const gone = async (sql: string): Promise<number> => (await database().raw<{ rowCount: number }>(sql)).rowCount
   const old = (column: string): string => `${column} < now() - interval '${Number(days)} days'`
   // What belongs to them goes with them: revisions, runs, deliveries, pictures, packings.
@@ -21,5 +21,8 @@ export async function purge(
   const runs = await gone(
     `delete from runs where kind = 'picture' and ended_at < now() - interval '${PICTURE_RUN_HOURS} hours'`,
   )
-  return { projects, documents, runs, blobs: await sweep() }
+  const images = await gone(
+    `delete from assets a where ${old('deleted_at')} and not exists (select 1 from asset_uses u where u.sha256 = a.sha256)`,
+  )
+  return { projects, documents, images, runs, blobs: await sweep() }
 }

@@ -1,6 +1,7 @@
 import { cutText } from '#core/cut-text'
 import type { Cell, MaterialDocument, Source } from '#core/document/document'
 import { addLayer, addMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
+import { replaceImage } from '#core/document/edits/images'
 import { addNode, connect } from '#core/document/edits/nodes'
 import { registry } from '#core/nodes/registry.generated'
 import type { Role } from '#core/texture/roles'
@@ -110,6 +111,10 @@ export function imageActions(context: ActionContext, addAsset: (file: File) => P
   }
 
   return {
+    /** Puts an image in another's place wherever the material names that. */
+    replaceImage(from: string, to: string): void {
+      edit('Replace an image everywhere', (draft) => replaceImage(draft, from, to))
+    },
     /**
      * Files dropped somewhere: one with transparency becomes a decal; a plain one goes into the cell or mask under it, or
      * becomes a node of the graph, or else a layer; several become one layer by what their names say.

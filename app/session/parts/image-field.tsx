@@ -1,10 +1,15 @@
 import { ImagePlus, Upload } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useRef, useState } from 'react'
+import { useId, useRef, useState } from 'react'
 import { useFileDrop } from '../../ui/use-file-drop'
-import { useMaterial } from '../material'
+import { imagePlaces } from '#core/document/edits/images'
+import { useDocument, useMaterial } from '../material'
+import { IMAGE_FILES } from '../send-image'
 
 const hashOf = (value: string): string => value.replace(/^sha256:/, '')
+
+/** From so many images on there is a field to search them. */
+const MANY = 8
 
 /** An image of the library: chosen, sent in by button, or dropped here. */
 export function ImageField({
@@ -16,19 +21,25 @@ export function ImageField({
   value: string
   onChange(value: string): void
 }) {
-  const { assets, addAsset } = useMaterial()
+  const { assets, addAsset, actions } = useMaterial()
   const input = useRef<HTMLInputElement>(null)
   const [open, setOpen] = useState(false)
   const [state, setState] = useState<{ busy: string } | { problem: string } | null>(null)
+  const [everywhere, setEverywhere] = useState(false)
   const selected = assets.find((asset) => asset.sha256 === hashOf(value))
+  const choose = (image: string): void => {
+    setOpen(false)
+    if (image === value) return
+    if (everywhere && image !== '') actions.replaceImage(value, image)
+    else onChange(image)
+  }
   const importImage = async (file: File | undefined): Promise<void> => {
     if (!file) return
     setState({ busy: file.name })
     const sent = await addAsset(file)
     if (typeof sent === 'string') return setState({ problem: sent })
     setState(null)
-    setOpen(false)
-    onChange(`sha256:${sent.sha256}`)
+    choose(`sha256:${sent.sha256}`)
   }
   const { over, handlers } = useFileDrop(([file]) => void importImage(file!))
   return (
@@ -36,7 +47,13 @@ export function ImageField({
       className={`flex min-w-0 flex-wrap items-center gap-2 rounded ${over ? 'outline-2 outline-accent' : ''}`}
       {...handlers}
     >
-      <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Root
+        open={open}
+        onOpenChange={(open) => {
+          setOpen(open)
+          setEverywhere(false)
+        }}
+      >
         <Popover.Trigger
           aria-label={`${label}: ${selected?.name ?? 'none chosen'}`}
           className="flex max-w-full items-center gap-2 rounded border border-rule-strong bg-raised p-1 pr-2"
@@ -59,29 +76,7 @@ export function ImageField({
             aria-label="Images"
             className="z-40 w-72 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
           >
-            <ul className="grid max-h-56 grid-cols-4 gap-2 overflow-auto">
-              {assets.map((asset) => (
-                <li key={asset.sha256}>
-                  <button
-                    type="button"
-                    title={`${asset.name}, ${asset.width} × ${asset.height}`}
-                    aria-label={asset.name}
-                    onClick={() => {
-                      onChange(`sha256:${asset.sha256}`)
-                      setOpen(false)
-                    }}
-                    className={`w-full rounded border ${asset === selected ? 'border-accent' : 'border-rule'}`}
-                  >
-                    <img
-                      src={`/assets/${asset.sha256}/thumbnail.png`}
-                      alt=""
-                      className="aspect-square w-full bg-view object-cover"
-                    />
-                  </button>
-                </li>
-              ))}
-            </ul>
-            {assets.length === 0 && <p className="text-ink-soft">There are no images in the library yet.</p>}
+            <ImageChoices value={value} everywhere={everywhere} onEverywhere={setEverywhere} onChoose={choose} />
             <div className="mt-2 flex gap-3">
               <button
                 type="button"
@@ -95,8 +90,7 @@ export function ImageField({
                   type="button"
                   className="underline"
                   onClick={() => {
-                    onChange('')
-                    setOpen(false)
+                    choose('')
                   }}
                 >
                   Take it out
@@ -111,11 +105,77 @@ export function ImageField({
         type="file"
         hidden
         aria-label={`${label}: file`}
-        accept=".png,.jpg,.jpeg,.webp,.exr,.hdr,.tga"
+        accept={IMAGE_FILES}
         onChange={(event) => void importImage(event.target.files?.[0])}
       />
       {state && 'busy' in state && <span role="status">Reading {state.busy} …</span>}
       {state && 'problem' in state && <span role="alert">■ {state.problem}</span>}
     </div>
+  )
+}
+
+interface ImageChoicesProps {
+  readonly value: string
+  readonly everywhere: boolean
+  onEverywhere(everywhere: boolean): void
+  onChoose(image: string): void
+}
+
+/** The library, and whether what is chosen goes wherever the present image stands. */
+function ImageChoices({ value, everywhere, onEverywhere, onChoose }: ImageChoicesProps) {
+  const { assets } = useMaterial()
+  const document = useDocument()
+  const [sought, setSought] = useState('')
+  const box = useId()
+  const others = value === '' ? 0 : imagePlaces(document, value) - 1
+  const shown = assets.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()))
+  return (
+    <>
+      {assets.length > MANY && (
+        <input
+          type="search"
+          aria-label="Search images"
+          placeholder="Search"
+          value={sought}
+          onChange={(event) => setSought(event.target.value)}
+          className="mb-2 w-full rounded border border-rule-strong bg-raised px-2 py-0.5"
+        />
+      )}
+      <ul className="grid max-h-56 grid-cols-4 gap-2 overflow-auto">
+        {shown.map((asset) => (
+          <li key={asset.sha256}>
+            <button
+              type="button"
+              title={`${asset.name}, ${asset.width} × ${asset.height}`}
+              aria-label={asset.name}
+              onClick={() => onChoose(`sha256:${asset.sha256}`)}
+              className={`w-full rounded border ${asset.sha256 === hashOf(value) ? 'border-accent' : 'border-rule'}`}
+            >
+              <img
+                src={`/assets/${asset.sha256}/thumbnail.png`}
+                alt=""
+                className="aspect-square w-full bg-view object-cover"
+              />
+            </button>
+          </li>
+        ))}
+      </ul>
+      {shown.length === 0 && (
+        <p className="text-ink-soft">
+          {assets.length === 0 ? 'There are no images in the library yet.' : `No name has “${sought}” in it.`}
+        </p>
+      )}
+      {others > 0 && (
+        <label htmlFor={box} className="mt-2 flex items-center gap-2">
+          <input
+            id={box}
+            type="checkbox"
+            checked={everywhere}
+            onChange={(event) => onEverywhere(event.target.checked)}
+          />
+          Replace it in {others === 1 ? 'the other place' : `the ${others} other places`} too
+        </label>
+      )}
+    </>
   )
 }

@@ -1,0 +1,79 @@
+import { channelsOf } from '../document/channels'
+import { sheet } from '../testing/sheet'
+import { deliveryText } from './delivery-text'
+import { filesOf } from './packing'
+import { packings } from './packings/packings.generated'
+import type { DeliveryRecord } from './record'
+
+const HASH = '0'.repeat(64)
+
+function recordOf(packing: (typeof packings)[number], sharpen = 0): DeliveryRecord {
+  const document = { ...sheet(), name: 'Slab', heightMetres: 0.045, emissionStrength: 4 }
+  return {
+    format: 'amber-grist/record',
+    version: 1,
+    application: 'Amber Grist 0.1',
+    document,
+    documentSha256: HASH,
+    packing,
+    width: 512,
+    height: 256,
+    dither: false,
+    sharpen,
+    names: {},
+    normalY: 'up',
+    heightMetres: 0.045,
+    keys: {},
+    assets: {},
+    files: filesOf(packing, channelsOf(document)).map((file) => ({
+      name: `Slab_${file.map}.${file.format}`,
+      map: file.map,
+      format: file.format,
+      bits: file.bits,
+      transfer: file.transfer,
+      slots: file.slots.map((slot) => ({
+        channel: 'channel' in slot ? slot.channel : null,
+        component: 'channel' in slot ? slot.component : 0,
+        inverted: 'channel' in slot && slot.invert,
+        constant: 'constant' in slot ? slot.constant : null,
+        min: 0,
+        max: 1,
+      })),
+      bytes: 1,
+      sha256: HASH,
+    })),
+  }
+}
+
+const textOf = (name: string, sharpen?: number): string => {
+  const packing = packings.find((one) => one.name === name)!
+  const record = recordOf(packing, sharpen)
+  return deliveryText(record, { ...sheet(), name: 'Slab', heightMetres: 0.045, emissionStrength: 4 })
+}
+
+test('whoever brings the files into an engine reads what every slot holds, the direction of green, and the strength', () => {
+  const text = textOf('occlusion-rough-metal-y-up', 0.3)
+  expect(text).toContain('Slab, 512 × 256')
+  expect(text).toMatch(
+    /Slab_occlusion-rough-metal\.png: PNG, 8-bit, plain values\n {2}red: Occlusion\n {2}green: Roughness\n {2}blue: Metallic\n/,
+  )
+  expect(text).toContain('green: Base colour green')
+  expect(text).toContain('Normals: Y points up (green).')
+  expect(text).toContain('Emission: multiply by 4, its strength.')
+  expect(text).toContain('sharpened by 30 %')
+  expect(text).not.toContain('Height:')
+})
+
+test('every packing is told in full: each file with all its slots, and height only where it is held', () => {
+  for (const packing of packings) {
+    const text = textOf(packing.name)
+    const { files } = recordOf(packing)
+    for (const file of files) expect(text).toContain(`\n${file.name}: `)
+    expect(text.match(/^ {2}(red|green|blue|alpha|grey): .+$/gm)).toHaveLength(
+      files.reduce((count, { slots }) => count + slots.length, 0),
+    )
+    const holdsHeight = files.some(({ slots }) => slots.some(({ channel }) => channel === 'height'))
+    expect(text.includes('Height: 0 is lowest, 1 highest, 0.045 m apart')).toBe(holdsHeight)
+    expect(text).not.toMatch(/undefined|null|NaN/)
+  }
+})

@@ -1,0 +1,27 @@
+import { fromChannel, normal } from '../common-files'
+import { definePacking } from '../packing'
+
+/** Common practice: one mask file for layered engine shaders; detail is everywhere until a channel of one's own says where. */
+export default definePacking({
+  name: 'metal-occlusion-detail-gloss',
+  title: 'Metal, occlusion, detail, gloss',
+  summary:
+    'Colour; a mask file with metallic in R, occlusion in G, where detail goes in B (1: everywhere) and gloss in A; normal with Y up.',
+  files: [
+    {
+      map: 'colour',
+      transfer: 'srgb',
+      format: 'png',
+      bits: 8,
+      slots: [fromChannel('colour', 0), fromChannel('colour', 1), fromChannel('colour', 2)],
+    },
+    {
+      map: 'masks',
+      transfer: 'raw',
+      format: 'png',
+      bits: 8,
+      slots: [fromChannel('metallic'), fromChannel('occlusion'), { constant: 1 }, fromChannel('roughness', 0, true)],
+    },
+    normal('up'),
+  ],
+})
