@@ -4,7 +4,8 @@ import type { ComponentProps } from 'react'
 const VARIANTS = {
   main: 'border-accent-fill bg-accent-fill font-semibold text-on-accent',
   plain: 'border-rule-strong bg-raised',
-  quiet: 'border-transparent bg-transparent text-ink-soft hover:border-rule-strong hover:text-ink',
+  quiet:
+    'border-transparent bg-transparent text-ink-soft hover:border-rule-strong hover:text-ink disabled:hover:border-transparent',
 }
 
 /** Amber for the one main action of a place, plain for the others, quiet for those beside a line of text. */

@@ -82,7 +82,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
         </p>
       ))}
       {notice}
-      <ul className="mt-2 flex flex-wrap gap-3">
+      <ul className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(13rem,1fr))] gap-3">
         {shown.map((image) => (
           <ImageCard
             key={image.sha256}
@@ -109,33 +109,28 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
 function ImageCard({ image, onRename, onDelete }: { image: ShelfImage; onRename(): void; onDelete(): void }) {
   const { sha256, name, width, height, usedIn } = image
   return (
-    <li className="flex w-44 flex-col rounded border border-rule bg-panel p-2">
+    <li className="flex min-w-0 flex-col rounded border border-rule bg-panel p-2">
       <img src={`/assets/${sha256}/thumbnail.png`} alt="" className="h-20 w-full bg-view object-contain" />
       <p className="mt-1 truncate" title={name}>
         <a href={`/assets/${sha256}/file`} className="hover:underline">
           {name}
         </a>
       </p>
-      <p className="text-ink-soft">
-        {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
+      <p className="truncate text-ink-soft" title={usedIn.map((one) => one.name).join(', ')}>
+        {usedIn.length === 0
+          ? 'Not used'
+          : usedIn.map((one, i) => (
+              <span key={one.id}>
+                {i > 0 ? ', ' : 'In '}
+                <Link to={`/documents/${one.id}`} className="hover:underline">
+                  {one.name}
+                </Link>
+              </span>
+            ))}
       </p>
-      <div className="mt-auto flex items-end gap-1">
-        <p className="min-w-0 flex-1 truncate text-ink-soft" title={usedIn.map((one) => one.name).join(', ')}>
-          {usedIn.length === 0 ? (
-            'Not used'
-          ) : (
-            <>
-              In{' '}
-              {usedIn.map((one, i) => (
-                <span key={one.id}>
-                  {i > 0 && ', '}
-                  <Link to={`/documents/${one.id}`} className="hover:underline">
-                    {one.name}
-                  </Link>
-                </span>
-              ))}
-            </>
-          )}
+      <div className="mt-auto flex items-center text-ink-soft">
+        <p className="min-w-0 flex-1 truncate">
+          {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
         </p>
         <IconButton icon={Pencil} word="Rename" of={name} onClick={onRename} />
         <IconButton
