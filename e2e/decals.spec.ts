@@ -106,3 +106,39 @@ test('several pictures dropped together are one layer by their names; one on a c
   await material.sharp()
   expect((await material.pixel(0.5, 0.5))[0]).toBe(0x40)
 })
+
+test('an image is replaced everywhere a material shows it, in one edit', async ({ page }) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('Plates', white)
+  await material.sharp()
+  const box = (await material.stage.boundingBox())!
+  const drop = async (name: string, fill: string) => {
+    const dataTransfer = await drawn(page, [{ name, fill, disc: true }])
+    const middle = { clientX: box.x + box.width / 2, clientY: box.y + box.height / 2 }
+    await material.stage.dispatchEvent('drop', { dataTransfer, ...middle })
+  }
+  const chosen = page.getByRole('button', { name: /^Image: / })
+  const stencil = async (layer: string) => {
+    await material.select(layer, 'mask')
+    await material.nodes.getByText('Stencil', { exact: true }).first().click()
+  }
+  await drop('seal.png', '#b00020')
+  await expect(material.cell('seal', 'colour')).toHaveAttribute('aria-label', /amount/)
+  await drop('seal.png', '#b00020')
+  await expect(material.cell('seal-2', 'colour')).toHaveAttribute('aria-label', /amount/)
+  await drop('mark.png', '#0040b0')
+  await expect(material.cell('mark', 'colour')).toHaveAttribute('aria-label', /amount/)
+
+  await stencil('seal')
+  await chosen.click()
+  await page.getByRole('checkbox', { name: 'Replace it in the other place too' }).check()
+  await page.getByRole('button', { name: 'mark.png', exact: true }).click()
+  for (const layer of ['seal', 'seal-2']) {
+    await stencil(layer)
+    await expect(chosen).toHaveAccessibleName('Image: mark.png')
+  }
+  await page.keyboard.press('Control+z')
+  await expect(chosen).toHaveAccessibleName('Image: seal.png')
+  await stencil('seal')
+  await expect(chosen).toHaveAccessibleName('Image: seal.png')
+})
