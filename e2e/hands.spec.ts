@@ -174,7 +174,10 @@ test('a material with its picture is exported as a file and imported into anothe
     .click()
   await page.getByLabel('File of materials').setInputFiles(file)
   await expect(page.getByRole('status').filter({ hasText: '1 material came in' })).toBeVisible()
-  await page.getByRole('link', { name: 'Depth board enamel', exact: true }).click()
+  await page
+    .getByRole('list', { name: 'Materials' })
+    .getByRole('link', { name: 'Depth board enamel', exact: true })
+    .click()
   await material.awake()
   expect((await material.rows()).length).toBeGreaterThan(5)
   await expect(page.getByRole('region', { name: 'Stage' })).not.toContainText('not finished')

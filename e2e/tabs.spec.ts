@@ -17,7 +17,10 @@ test('twelve tabs share one stream of events: all load, and all hear of a change
   await first.getByRole('button', { name: 'Make it' }).click()
   await first.waitForURL(/\/documents\//)
   await first.getByRole('navigation').getByRole('link', { name: 'Many tabs', exact: true }).click()
-  const address = (await first.getByRole('link', { name: 'Material 1', exact: true }).getAttribute('href'))!
+  const address = (await first
+    .getByRole('list', { name: 'Materials' })
+    .getByRole('link', { name: 'Material 1', exact: true })
+    .getAttribute('href'))!
   await first.goto(`${address}/maps`, { timeout: 20_000 })
   // The maps of the document are asked for from the page, as its button does.
   const packing = await first.evaluate(

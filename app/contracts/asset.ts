@@ -11,5 +11,5 @@ export interface Asset {
 
 /** An image with the materials that name it, now or in an earlier state. */
 export interface ShelfImage extends Asset {
-  readonly usedIn: readonly { readonly id: string; readonly name: string }[]
+  readonly usedIn: readonly { readonly id: string; readonly name: string; readonly project: string }[]
 }

@@ -30,7 +30,7 @@ export class MaterialPage {
     await page.waitForURL(/\/documents\//)
     if (Object.keys(members).length > 0) {
       await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name, exact: true }).click()
-      const link = page.getByRole('link', { name: 'Material 1', exact: true })
+      const link = page.getByRole('list', { name: 'Materials' }).getByRole('link', { name: 'Material 1', exact: true })
       await this.put((await link.getAttribute('href'))!, members)
       await link.click()
     }

@@ -116,7 +116,7 @@ function ImageCard({ image, onRename, onDelete }: { image: ShelfImage; onRename(
           {name}
         </a>
       </p>
-      <p className="truncate text-ink-soft" title={usedIn.map((one) => one.name).join(', ')}>
+      <p className="truncate text-ink-soft" title={usedIn.map((one) => `${one.name} of ${one.project}`).join(', ')}>
         {usedIn.length === 0
           ? 'Not used'
           : usedIn.map((one, i) => (

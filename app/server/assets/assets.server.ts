@@ -77,7 +77,7 @@ const listed = () =>
 export const listAssets = async (): Promise<Asset[]> => (await listed().select(...COLUMNS)) as Asset[]
 
 export async function listShelf(): Promise<ShelfImage[]> {
-  const uses = `coalesce((select json_agg(json_build_object('id', d.id, 'name', d.name) order by d.name) ${USES}), '[]')`
+  const uses = `coalesce((select json_agg(json_build_object('id', d.id, 'name', d.name, 'project', p.name) order by d.name) ${USES}), '[]')`
   return (await listed().select(...COLUMNS, database().raw(`${uses} as "usedIn"`))) as ShelfImage[]
 }
 

@@ -36,7 +36,7 @@ test('an image is renamed, deleted and brought back; one that a material names s
   await renameAsset(loose.sha256, 'Lock plate')
   expect(await names()).toEqual(['Lock plate', 'used.png'])
   const uses = Object.fromEntries((await listShelf()).map(({ name, usedIn }) => [name, usedIn]))
-  expect(uses).toEqual({ 'Lock plate': [], 'used.png': [{ id: document, name: 'Slab' }] })
+  expect(uses).toEqual({ 'Lock plate': [], 'used.png': [{ id: document, name: 'Slab', project: 'Plates' }] })
   await expect(setAssetDeleted(used.sha256, true)).rejects.toMatchObject({ status: 409 })
   await expect(setAssetDeleted('0'.repeat(64), true)).rejects.toMatchObject({ status: 404 })
   await setAssetDeleted(loose.sha256, true)
