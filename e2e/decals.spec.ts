@@ -117,7 +117,7 @@ test('an image is replaced everywhere a material shows it, in one edit', async (
     const middle = { clientX: box.x + box.width / 2, clientY: box.y + box.height / 2 }
     await material.stage.dispatchEvent('drop', { dataTransfer, ...middle })
   }
-  const chosen = page.getByRole('button', { name: /^Image: / })
+  const chosen = page.getByRole('button', { name: /^Image: .*png$/ })
   const stencil = async (layer: string) => {
     await material.select(layer, 'mask')
     await material.nodes.getByText('Stencil', { exact: true }).first().click()
