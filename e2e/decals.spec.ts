@@ -120,7 +120,10 @@ test('an image is replaced everywhere a material shows it, in one edit', async (
   const chosen = page.getByRole('button', { name: /^Image: .*png$/ })
   const stencil = async (layer: string) => {
     await material.select(layer, 'mask')
-    await material.nodes.getByText(/^Stencil( 2)?$/).first().click()
+    await material.nodes
+      .getByText(/^Stencil( 2)?$/)
+      .first()
+      .click()
   }
   await drop('seal.png', '#b00020')
   await expect(material.cell('seal', 'colour')).toHaveAttribute('aria-label', /amount/)

@@ -9,7 +9,7 @@ import type { CheckSubject, ReadFile } from '#core/checks/subject'
 import { subjectOfFiles } from '#core/checks/subject'
 import { parseRecord } from '#core/texture/record'
 import { roleOfName, roleOfTexels } from '#core/texture/roles'
-import { RECORD_NAME } from './delivery-folder'
+import { RECORD_NAME, TEXT_NAME } from './delivery-folder'
 import { readJson } from './files'
 import { readImage } from './read-image'
 
@@ -55,7 +55,7 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
   const unknown: string[] = []
   for (const name of readdirSync(folder).sort()) {
     const path = join(folder, name)
-    if (!statSync(path).isFile()) continue
+    if (!statSync(path).isFile() || name === TEXT_NAME) continue
     const image = await readImage(path).catch((error: unknown) => {
       if (error instanceof GristError) return null
       throw error
