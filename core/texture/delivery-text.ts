@@ -19,7 +19,7 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
     ...record.files.map((file) => fileLines(file, channels)),
     [
       ...(holds(({ type }) => type === 'normal') ? [`Normals: Y points ${record.normalY} (green).`] : []),
-      ...(holds(({ isHeight }) => isHeight) ? heightLines(record) : []),
+      ...(holds(({ isHeight }) => isHeight) ? heightLines(record, channels) : []),
       ...(held.has('emission') ? [`Emission: multiply by ${document.emissionStrength}, its strength.`] : []),
       ...(record.sharpen > 0 ? [`Colour was sharpened by ${Math.round(record.sharpen * 100)} %.`] : []),
       'record.json holds all that is needed to make these files again.',
@@ -53,9 +53,11 @@ function fileLines(
   ]
 }
 
-function heightLines({ heightMetres, files }: DeliveryRecord): string[] {
+function heightLines({ heightMetres, files }: DeliveryRecord, channels: ReadonlyMap<string, Channel>): string[] {
   const isFloat = ({ format, bits }: RecordFile): boolean => depthOf(writtenFormat(format), bits)?.float === true
-  const floats = files.some((file) => isFloat(file) && file.slots.some(({ channel }) => channel === 'height'))
+  const floats = files.some(
+    (file) => isFloat(file) && file.slots.some(({ channel }) => channels.get(channel ?? '')?.isHeight),
+  )
   return [
     `Height: 0 is lowest, 1 highest, ${heightMetres} m apart; 0.5 is the surface.`,
     ...(floats ? ['Height in float files: metres from the surface.'] : []),

@@ -5,10 +5,8 @@ import type { ShelfImage } from '../../contracts/asset'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
+import { useImageSearch } from '../../session/parts/image-search'
 import { IMAGE_FILES, sendImage } from '../../session/send-image'
-
-/** From so many images on there is a field to search them. */
-const MANY = 6
 
 interface ImageShelfProps {
   readonly images: readonly ShelfImage[]
@@ -21,7 +19,6 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
   const revalidator = useRevalidator()
   const [busy, setBusy] = useState<string | null>(null)
   const [problems, setProblems] = useState<string[]>([])
-  const [sought, setSought] = useState('')
   const [renaming, setRenaming] = useState<ShelfImage | null>(null)
   const { remove, notice } = useDeleted<ShelfImage>(
     ({ sha256 }) => onSend({ intent: 'delete-image', image: sha256 }),
@@ -37,7 +34,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
     setBusy(null)
     await revalidator.revalidate()
   }
-  const shown = images.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()))
+  const { field, shown, none } = useImageSearch(images)
   return (
     <section
       aria-label="Images"
@@ -53,16 +50,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
         <Button onClick={() => input.current?.click()} disabled={busy !== null}>
           <Upload size={14} aria-hidden /> Add images
         </Button>
-        {images.length > MANY && (
-          <input
-            type="search"
-            aria-label="Search images"
-            placeholder="Search"
-            value={sought}
-            onChange={(event) => setSought(event.target.value)}
-            className="w-40 rounded border border-rule-strong bg-raised px-2 py-0.5"
-          />
-        )}
+        {field}
         <span role="status" className="text-ink-soft">
           {busy ? `Reading ${busy} …` : 'Shared by all projects. Files can be dropped here.'}
         </span>
@@ -92,7 +80,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
           />
         ))}
       </ul>
-      {shown.length === 0 && images.length > 0 && <p className="text-ink-soft">No name has “{sought}” in it.</p>}
+      {none}
       {renaming && (
         <NameDialog
           title="Rename the image"

@@ -4,12 +4,10 @@ import { useId, useRef, useState } from 'react'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { imagePlaces } from '#core/document/edits/images'
 import { useDocument, useMaterial } from '../material'
+import { useImageSearch } from './image-search'
 import { IMAGE_FILES } from '../send-image'
 
 const hashOf = (value: string): string => value.replace(/^sha256:/, '')
-
-/** From so many images on there is a field to search them. */
-const MANY = 8
 
 /** An image of the library: chosen, sent in by button, or dropped here. */
 export function ImageField({
@@ -125,22 +123,12 @@ interface ImageChoicesProps {
 function ImageChoices({ value, everywhere, onEverywhere, onChoose }: ImageChoicesProps) {
   const { assets } = useMaterial()
   const document = useDocument()
-  const [sought, setSought] = useState('')
+  const { field, shown, none } = useImageSearch(assets)
   const box = useId()
   const others = value === '' ? 0 : imagePlaces(document, value) - 1
-  const shown = assets.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()))
   return (
     <>
-      {assets.length > MANY && (
-        <input
-          type="search"
-          aria-label="Search images"
-          placeholder="Search"
-          value={sought}
-          onChange={(event) => setSought(event.target.value)}
-          className="mb-2 w-full rounded border border-rule-strong bg-raised px-2 py-0.5"
-        />
-      )}
+      {field && <div className="mb-2">{field}</div>}
       <ul className="grid max-h-56 grid-cols-4 gap-2 overflow-auto">
         {shown.map((asset) => (
           <li key={asset.sha256}>
@@ -160,11 +148,8 @@ function ImageChoices({ value, everywhere, onEverywhere, onChoose }: ImageChoice
           </li>
         ))}
       </ul>
-      {shown.length === 0 && (
-        <p className="text-ink-soft">
-          {assets.length === 0 ? 'There are no images in the library yet.' : `No name has “${sought}” in it.`}
-        </p>
-      )}
+      {none}
+      {assets.length === 0 && <p className="text-ink-soft">There are no images in the library yet.</p>}
       {others > 0 && (
         <label htmlFor={box} className="mt-2 flex items-center gap-2">
           <input
