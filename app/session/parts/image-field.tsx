@@ -91,7 +91,7 @@ export function ImageField({
                     choose('')
                   }}
                 >
-                  Take it out
+                  Remove
                 </button>
               )}
             </div>
