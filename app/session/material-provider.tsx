@@ -38,6 +38,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       listen: (listener) => (told = listener),
       forecastLarge: async (width, shown) => (await worker).forecastLarge(width, shown),
       probe: async (view, u, v) => (await worker).probe(view, u, v),
+      placeAt: async (view, place) => (await worker).placeAt(view, place),
       example: async (type) => (await worker).example(type),
       picture: async (document, width) => (await worker).picture(document, width),
     },

@@ -101,6 +101,8 @@ export interface View {
   readonly overlayHeld: boolean
   /** Waiting for a colour to be picked from the stage. */
   readonly picking: ((hex: string) => void) | null
+  /** Waiting for a press on the stage that asks what lies there. */
+  readonly asking: boolean
   readonly palette: PaletteState | null
   readonly help: 'shortcuts' | { readonly node: string } | null
   /** Renaming a layer in place. */
@@ -160,6 +162,7 @@ export const createView = () =>
     seam: 0.5,
     overlayHeld: false,
     picking: null,
+    asking: false,
     palette: null,
     help: null,
     renaming: null,

@@ -202,6 +202,23 @@ it('the probe reads every channel as the engine has it', async () => {
   expect(read.get('roughness')![0]).toBeCloseTo(0.4, 6)
 })
 
+it('a place tells its layers, and the value of what is shown there', async () => {
+  const one = coordinator()
+  const place = { u: 0.3, v: 0.7, width: 32, channel: 'colour', shown: parseOutput('layer:dust:mask') }
+  expect(await one.placeAt('shown', place)).toMatchObject({ stale: true })
+  await previewed(one, wanted(sheet()))
+  const { fields } = await evaluateOutputs(sheet(), ['hills.grey'], 32)
+  const mask = fields.get('hills.grey')!.planes[0]![Math.floor(0.7 * 32) * 32 + Math.floor(0.3 * 32)]!
+  const found = await one.placeAt('shown', place)
+  expect(found).toEqual({
+    layers: [
+      { layer: 'dust', covers: mask, shows: mask },
+      { layer: 'base', covers: 1, shows: 1 - mask },
+    ],
+    shown: { type: 'grey', values: [mask] },
+  })
+})
+
 it('each layer has its mean colour where its mask lets it show', async () => {
   const { layerColours } = await previewed(coordinator(), wanted(sheet()))
   expect(layerColours.base).toBe('#3c78b4')

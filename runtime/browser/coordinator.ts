@@ -8,14 +8,16 @@ import type { Output } from '#core/document/address'
 import { channelOutput, formatOutput } from '#core/document/address'
 import { channelsOf } from '#core/document/channels'
 import { GristError } from '#core/errors'
+import { allLayers } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
+import { layersAt } from '#core/document/layers-at'
 import { exampleDocument } from '#core/graph/example-document'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
-import { displayBytes } from '#core/preview/display'
+import { displayBytes, valuesAt } from '#core/preview/display'
 import { FollowedDocument } from './followed-document'
 import type { LargeRequest } from './large-preview'
 import { evaluateLarge, forecastLarge } from './large-preview'
@@ -28,6 +30,8 @@ import type {
   LargeForecast,
   PackOutcome,
   PackRequest,
+  PlaceFound,
+  PlaceRequest,
   Preview,
   PreviewOutcome,
   PreviewRequest,
@@ -225,6 +229,26 @@ export class Coordinator {
   /** Values of every channel at u, v (in tiles, v down), as last evaluated. */
   probe(view: View, u: number, v: number): ProbedValue[] {
     return this.views[view].sent.probe(u, v)
+  }
+
+  /** What lies at a place of a view: a mask that cannot be made hides nothing. */
+  async placeAt(view: View, { u, v, width, channel, shown }: PlaceRequest): Promise<PlaceFound | Refusal> {
+    const { session } = this.views[view]
+    if (!session) return STALE
+    return this.counted(async () => {
+      const { document } = session
+      const masks = [...allLayers(document.layers)].map(({ id }): Output => ({ kind: 'mask', layer: id }))
+      const { fields } = await session.evaluatePartial({ outputs: shown ? [...masks, shown] : masks, width })
+      const valuesOf = (output: Output): number[] | undefined => {
+        const field = fields.get(formatOutput(output))
+        return field && valuesAt(field, u, v)
+      }
+      const values = shown && valuesOf(shown)
+      return {
+        layers: layersAt(document, channel, (layer) => valuesOf({ kind: 'mask', layer })?.[0] ?? 1),
+        shown: values ? { type: fields.get(formatOutput(shown))!.type, values } : null,
+      }
+    })
   }
 
   /** The picture in a node's help: its first output in its own example. */

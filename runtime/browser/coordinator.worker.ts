@@ -9,7 +9,7 @@ import { Coordinator } from './coordinator'
 import { fetchImage } from './fetch-raster'
 import type { PackTask } from './packer'
 import type { PackerCalls } from './packer.worker'
-import type { PackRequest, PreviewRequest, View } from './protocol'
+import type { PackRequest, PlaceRequest, PreviewRequest, View } from './protocol'
 
 let packer: Remote<PackerCalls> | null = null
 /** The packing worker, from when something is packed on. */
@@ -80,6 +80,7 @@ const calls = {
   listen: (listener: typeof tell) => void (tell = listener),
   forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
+  placeAt: (view: View, request: PlaceRequest) => coordinator.placeAt(view, request),
   example: (type: string) => coordinator.example(type),
   picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }

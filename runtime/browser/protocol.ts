@@ -1,8 +1,10 @@
 import type { RuleResult } from '#core/checks/check'
 import type { Output } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
+import type { LayerAt } from '#core/document/layers-at'
 import type { Patch } from '#core/document/patches'
 import type { ErrorCode } from '#core/errors'
+import type { PortType } from '#core/field/field'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
 import type { Histogram } from '#core/preview/histogram'
@@ -147,6 +149,21 @@ export interface DeliveredPreview {
 }
 
 export type PackOutcome = { readonly packed: PackingPreview | DeliveredPreview } | Refusal
+
+/** What lies at a place: layers, top first, and the value of what is shown there unlit. */
+export interface PlaceFound {
+  readonly layers: readonly LayerAt[]
+  readonly shown: { readonly type: PortType; readonly values: readonly number[] } | null
+}
+
+/** A place asked about: u, v in tiles (v down), the channel whose layers are meant, the output that is shown unlit. */
+export interface PlaceRequest {
+  readonly u: number
+  readonly v: number
+  readonly width: number
+  readonly channel: string
+  readonly shown: Output | null
+}
 
 /** Values of a channel at a place. */
 export interface ProbedValue {

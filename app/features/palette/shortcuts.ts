@@ -82,6 +82,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
       ['Wheel', 'Nearer and farther'],
       ['←  →', 'Turn the light'],
       ['M, held', 'The chosen mask over the surface, wherever the keyboard is'],
+      ['Alt press, I', 'What lies there, or in the middle: layers, top first, and the value shown'],
       ['↑  ↓', 'Exposure'],
     ],
   },

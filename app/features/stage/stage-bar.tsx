@@ -1,7 +1,7 @@
 import { channelOutput } from '#core/document/address'
 import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
-import { Eclipse, Maximize, RotateCw, Sun, X } from 'lucide-react'
+import { Eclipse, Maximize, MousePointerClick, RotateCw, Sun, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { memo } from 'react'
 import { channelsOf } from '#core/document/channels'
@@ -34,6 +34,7 @@ export const StageBar = memo(function StageBar({
   const stage = useView((view) => view.stage)
   const compared = useView((view) => view.compared)
   const width = useView((view) => view.width)
+  const asking = useView((view) => view.asking)
   const channels = channelsOf(document)
   const { shown } = stage
   const offered = [
@@ -106,6 +107,15 @@ export const StageBar = memo(function StageBar({
             tip="The chosen mask, cell or node in a loud colour over the surface (hold M)"
             pressed={stage.overlay}
             onClick={() => actions.setStage({ overlay: !stage.overlay })}
+          />
+        )}
+        {!readOnly && (
+          <ToolButton
+            icon={MousePointerClick}
+            word="What lies here"
+            tip="Press on the stage: the layers there, top first, and the value shown (Alt press, or I for the middle)"
+            pressed={asking}
+            onClick={() => actions.setView({ asking: !asking })}
           />
         )}
         <ToolButton icon={Maximize} word="Show all of it" onClick={() => renderer?.fit()} />

@@ -13,6 +13,7 @@ import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
+import { Here, useAsk } from './here'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
 import type { Mark } from '#core/checks/texels-where'
@@ -59,6 +60,8 @@ export function Stage({
   const area = useRef<HTMLDivElement>(null)
   const [renderer, setRenderer] = useState<StageRenderer | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
+  const asking = useView((one) => one.asking)
+  const { asked, ask, close } = useAsk()
   useFollowingPreview(area)
   const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
     const box = canvas.current!.getBoundingClientRect()
@@ -117,6 +120,11 @@ export function Stage({
     actions.notify(null)
     if (colour) picking(linearToHex(colour.values))
   }
+  const askAt = (x: number, y: number): void => {
+    const uv = renderer?.uvAt(x, y)
+    view.setState({ asking: false })
+    if (uv) void ask({ x, y }, uv, stage.shown)
+  }
   return (
     <section aria-label="Stage" className="relative flex h-full min-h-0 flex-col bg-view" data-guide="stage">
       <div
@@ -131,11 +139,14 @@ export function Stage({
           data-sharp={state === 'sharp'}
           data-shown={stage.shown ? formatStageOutput(stage.shown) : 'lit'}
           tabIndex={0}
-          className={`absolute inset-0 block size-full touch-none focus-visible:-outline-offset-2 ${picking ? 'cursor-crosshair' : ''}`}
+          className={`absolute inset-0 block size-full touch-none focus-visible:-outline-offset-2 ${picking || asking ? 'cursor-crosshair' : ''}`}
           onPointerDownCapture={(event) => {
-            if (!picking) return
+            const asks = !readOnly && (asking || event.altKey)
+            if (!picking && !asks) return
             event.stopPropagation()
-            void pick(event)
+            if (picking) return void pick(event)
+            const { left, top } = event.currentTarget.getBoundingClientRect()
+            askAt(event.clientX - left, event.clientY - top)
           }}
           onKeyDown={(event) => {
             const by = event.shiftKey ? 0.125 : 0.02
@@ -143,6 +154,7 @@ export function Stage({
             else if (event.key === 'ArrowRight') actions.setStage({ turn: wrapped(stage.turn + by) })
             else if (event.key === 'ArrowUp') actions.setStage({ exposure: Math.min(8, stage.exposure + 0.25) })
             else if (event.key === 'ArrowDown') actions.setStage({ exposure: Math.max(-8, stage.exposure - 0.25) })
+            else if (event.key === 'i' && !readOnly) askAt(...middleOf(event.currentTarget))
             else return
             event.preventDefault()
           }}
@@ -163,6 +175,7 @@ export function Stage({
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
         {renderer && <Probe renderer={renderer} area={area} />}
+        {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
     </section>
   )
@@ -226,6 +239,8 @@ function useSurface(document: MaterialDocument | null) {
     [metres, heightMetres, emissionStrength],
   )
 }
+
+const middleOf = ({ clientWidth, clientHeight }: HTMLElement): [number, number] => [clientWidth / 2, clientHeight / 2]
 
 const wrapped = (turn: number): number => turn - Math.floor(turn)
 

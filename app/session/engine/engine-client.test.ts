@@ -63,6 +63,7 @@ function slowWorker() {
     listen: (_: Parameters<EngineClient['listen']>[0]): void => {},
     forecastLarge: async () => null,
     probe: async () => [],
+    placeAt: async () => ({ layers: [], shown: null }),
     example: async () => null,
     picture: async () => null,
     pack: async () => ({ error: 'not here', cancelled: false }),

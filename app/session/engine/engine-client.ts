@@ -11,10 +11,13 @@ import type {
   PackOutcome,
   PackRequest,
   PackingPreview,
+  PlaceFound,
+  PlaceRequest,
   Preview,
   PreviewOutcome,
   PreviewRequest,
   ProbedValue,
+  Refusal,
   SwatchPicture,
   Textures,
   View,
@@ -74,6 +77,7 @@ export interface EngineClient {
   evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome>
   pack(request: PackRequest): Promise<PackOutcome>
   probe(view: View, u: number, v: number): Promise<ProbedValue[]>
+  placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
   /** What the page would take with a preview wider than LARGE; null before anything is shown. */
@@ -281,6 +285,9 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       })
     },
     probe: (view: View, u: number, v: number) => client.probe(view, u, v),
+    /** What lies at a place of a view, at the width that was made last. */
+    placeAt: (view: View, place: Omit<PlaceRequest, 'width'>) =>
+      client.placeAt(view, { ...place, width: Math.min(BEFORE_LARGE, get().last?.width ?? ROUGH) }),
     example: (type: string) => client.example(type),
     picture: (document: MaterialDocument, width?: number) => client.picture(document, width),
     forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
