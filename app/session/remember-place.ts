@@ -3,7 +3,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { formatStageOutput, isFileOutput, parseStageOutput } from '#core/texture/stage-output'
 import { recall, remember } from '../ui/browser-storage'
 import type { View, ViewStore } from './view'
-import { isPresent } from './view'
+import { DISPLACED, STAGE, isPresent } from './view'
 
 const selection = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('layer'), layer: z.string() }),
@@ -24,7 +24,8 @@ const stored = z
         turn: z.number(),
         exposure: z.number(),
         repeat: z.number().int().min(1).max(8),
-        displaced: z.boolean(),
+        displaced: z.enum(DISPLACED).catch(STAGE.displaced),
+        dithered: z.boolean(),
       })
       .partial(),
   })
@@ -32,13 +33,14 @@ const stored = z
 type Kept = z.output<typeof stored>
 
 function keptOf({ selection, wholeGraph, tab, folded, stage }: View): Kept {
-  const { shown, mode, turn, exposure, repeat, displaced } = stage
+  const { shown, mode, turn, exposure, repeat, displaced, dithered } = stage
   const look = {
     mode,
     turn,
     exposure,
     repeat,
     displaced,
+    dithered,
     shown: shown && !isFileOutput(shown) ? formatStageOutput(shown) : null,
   }
   return { selection, wholeGraph, tab, folded: [...folded], stage: look }

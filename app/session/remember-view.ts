@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { recall, remember } from '../ui/browser-storage'
 import type { View, ViewStore } from './view'
-import { ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES, SHEET_SIZES } from './view'
+import { BACKGROUNDS, ENVIRONMENTS, PREVIEW_WIDTHS, SHAPES, SHEET_SIZES } from './view'
 
 const KEY = 'amber-grist-view'
 
@@ -10,6 +10,8 @@ const stored = z
     width: z.union(PREVIEW_WIDTHS.map((width) => z.literal(width))),
     shape: z.enum(SHAPES),
     environment: z.enum(ENVIRONMENTS),
+    picture: z.string(),
+    background: z.enum(BACKGROUNDS),
     sheet: z.object({
       size: z.enum(SHEET_SIZES),
       hidden: z.array(z.string()).readonly(),
@@ -20,10 +22,12 @@ const stored = z
   .partial()
 type Kept = z.output<typeof stored>
 
-const keptOf = ({ width, widthFollows, sheet, stage: { shape, environment } }: View): Kept => ({
+const keptOf = ({ width, widthFollows, sheet, stage: { shape, environment, picture, background } }: View): Kept => ({
   ...(widthFollows ? {} : { width }),
   shape,
   environment,
+  picture,
+  background,
   sheet,
 })
 

@@ -15,9 +15,26 @@ export type Selection =
   | { readonly kind: 'cell'; readonly layer: string; readonly channel: string }
   | { readonly kind: 'channel'; readonly channel: string }
 
-export const SHAPES = ['sphere', 'cube', 'plane', 'cylinder'] as const
-export const ENVIRONMENTS = ['studio', 'overcast', 'low sun', 'workshop'] as const
+export const SHAPES = ['sphere', 'cube', 'plane', 'cylinder', 'body'] as const
+/** What lights the stage; own is a picture of the library. */
+export const ENVIRONMENTS = ['studio', 'overcast', 'low sun', 'workshop', 'own'] as const
+/** What stands behind a shape. */
+export const BACKGROUNDS = ['grey', 'blurred'] as const
+/** What height moves. */
+export const DISPLACED = ['plane', 'every shape', 'nothing'] as const
+/** How bright it is around what shines by itself. */
+export const SURROUNDINGS = ['as lit', 'dim', 'bright'] as const
 export const PREVIEW_WIDTHS = [256, 512, 1024, 2048, 4096] as const
+
+/** A lamp that is moved by hand, in place of the environment's strongest light. */
+export interface Lamp {
+  readonly on: boolean
+  /** Where it stands: right and up of the middle of the sky, which is 1 wide; at 1 it rakes over the surface. */
+  readonly at: readonly [number, number]
+  readonly strength: number
+  /** How much of the environment's light is left, 0–1. */
+  readonly left: number
+}
 
 export interface StageView {
   /** The output seen unlit; null is the lit material. */
@@ -31,10 +48,41 @@ export interface StageView {
   readonly exposure: number
   /** How often the tile is laid along each side. */
   readonly repeat: number
-  readonly displaced: boolean
+  readonly displaced: (typeof DISPLACED)[number]
+  /** The picture that lights the stage where the environment is one's own: "sha256:…"; empty is none. */
+  readonly picture: string
+  readonly background: (typeof BACKGROUNDS)[number]
+  readonly surroundings: (typeof SURROUNDINGS)[number]
+  readonly lamp: Lamp
+  /** Whether the surface is plain grey, so that its normals alone are seen. */
+  readonly plain: boolean
+  /** Whether cut-out edges are dithered instead of hard. */
+  readonly dithered: boolean
   /** Whether the mask of what is chosen is laid over the surface. */
   readonly overlay: boolean
 }
+
+/** The stage as it is at first. */
+export const STAGE: StageView = {
+  shown: null,
+  mode: 'model',
+  shape: 'sphere',
+  environment: 'studio',
+  turn: 0,
+  exposure: 0,
+  repeat: 1,
+  displaced: 'plane',
+  picture: '',
+  background: 'grey',
+  surroundings: 'as lit',
+  lamp: { on: false, at: [-0.5, 0.35], strength: 4, left: 0.35 },
+  plain: false,
+  dithered: false,
+  overlay: false,
+}
+
+/** A shape by the word that people read. */
+export const shapeInWords = (shape: StageView['shape']): string => (shape === 'body' ? 'test body' : shape)
 
 /** A state to compare with: the document as it was. */
 export interface Compared {
@@ -138,17 +186,7 @@ export const createView = () =>
     selection: null,
     alsoLayers: [],
     selectedNodes: [],
-    stage: {
-      shown: null,
-      mode: 'model',
-      shape: 'sphere',
-      environment: 'studio',
-      turn: 0,
-      exposure: 0,
-      repeat: 1,
-      displaced: true,
-      overlay: false,
-    },
+    stage: STAGE,
     stageBefore: null,
     width: 512,
     widthFollows: true,

@@ -22,7 +22,13 @@ describe('what lies at a place', () => {
 
   it('leaves out what is off, what its mask takes away, and what has nothing in the channel', () => {
     const document = documentOf({
-      layers: [layer('stone'), layer('off', { off: true }), layer('away'), layer('dry', { cells: {} }), layer('nil', {}, { amount: 0 })],
+      layers: [
+        layer('stone'),
+        layer('off', { off: true }),
+        layer('away'),
+        layer('dry', { cells: {} }),
+        layer('nil', {}, { amount: 0 }),
+      ],
     })
     expect(layersAt(document, 'roughness', masks({ away: 0 })).map((one) => one.layer)).toEqual(['stone'])
     expect(topmostOf([])).toBeNull()
@@ -44,6 +50,7 @@ describe('what lies at a place', () => {
       ['water', 0.25],
       ['stone', 0.75],
     ])
+    expect(topmostOf(found)?.layer).toBe('dark')
   })
 
   it('passes a faint veil by for what shows through it', () => {

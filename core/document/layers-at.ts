@@ -8,6 +8,8 @@ export interface LayerAt {
   readonly covers: number
   /** What the layers above leave of that, 0–1. */
   readonly shows: number
+  /** It changes what lies below and brings nothing of its own: a correction. */
+  readonly corrects: boolean
 }
 
 /** Of the layer that shows most, the share from which one above it counts as the topmost that shows. */
@@ -30,15 +32,16 @@ export function layersAt(document: MaterialDocument, channel: string, maskAt: (l
       const cell = layer.cells[channel]
       if (!cell || cell.off || covers * cell.amount <= 0) return rest
       const own = covers * cell.amount
-      found.push({ layer: layer.id, covers: own, shows: own * rest })
+      found.push({ layer: layer.id, covers: own, shows: own * rest, corrects: layer.kind === 'correction' })
       return layer.kind === 'layer' && (cell.blend === 'normal' || cell.blend === 'replace') ? rest * (1 - own) : rest
     }, left)
   through(layers, 1, 1)
   return found
 }
 
-/** The topmost of them that shows: at least half as much as the one that shows most. Null where there is none. */
+/** The topmost layer that shows: at least half as much as the one that shows most; corrections show nothing of their own. */
 export function topmostOf(found: readonly LayerAt[]): LayerAt | null {
-  const most = Math.max(0, ...found.map(({ shows }) => shows))
-  return found.find(({ shows }) => shows > 0 && shows >= TOPMOST * most) ?? null
+  const layers = found.filter(({ corrects }) => !corrects)
+  const most = Math.max(0, ...layers.map(({ shows }) => shows))
+  return layers.find(({ shows }) => shows > 0 && shows >= TOPMOST * most) ?? null
 }

@@ -212,8 +212,8 @@ it('a place tells its layers, and the value of what is shown there', async () =>
   const found = await one.placeAt('shown', place)
   expect(found).toEqual({
     layers: [
-      { layer: 'dust', covers: mask, shows: mask },
-      { layer: 'base', covers: 1, shows: 1 - mask },
+      { layer: 'dust', covers: mask, shows: mask, corrects: false },
+      { layer: 'base', covers: 1, shows: 1 - mask, corrects: false },
     ],
     shown: { type: 'grey', values: [mask] },
   })

@@ -83,6 +83,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
       ['←  →', 'Turn the light'],
       ['M, held', 'The chosen mask over the surface, wherever the keyboard is'],
       ['Alt press, I', 'What lies there, or in the middle: layers, top first, and the value shown'],
+      ['K, held', 'The lamp goes along with the pointer'],
       ['↑  ↓', 'Exposure'],
     ],
   },

@@ -88,7 +88,7 @@ const studio: Radiance = (x, y, z) => {
 }
 
 /** The environments of the stage, all made here. */
-export const ENVIRONMENT: Record<StageView['environment'], Environment> = {
+export const ENVIRONMENT: Record<Exclude<StageView['environment'], 'own'>, Environment> = {
   studio: { radiance: studio, key: { towards: LAMPS[0].towards, colour: [1, 0.99, 0.97], strength: 1.9 } },
   overcast: { radiance: overcast, key: { towards: unit([-0.35, 1, 0.5]), colour: [1, 1, 1], strength: 0.9 } },
   'low sun': { radiance: lowSun, key: { towards: SUN, colour: [1, 0.8, 0.55], strength: 2.6 } },

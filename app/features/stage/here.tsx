@@ -94,10 +94,10 @@ export function Here({ asked, shown, onClose }: { asked: Asked; shown: StageOutp
                   className="relative flex w-full items-center gap-2 rounded px-1.5 py-1 text-left hover:bg-ground aria-current:font-semibold"
                 >
                   <span className="min-w-0 flex-1 truncate">{findLayer(document, layer)?.name ?? layer}</span>
-                  <span aria-hidden className="h-1.5 w-14 rounded-full bg-ground">
-                    <span className="block h-full rounded-full bg-ink-soft" style={{ width: percent(shows) }} />
+                  <span aria-hidden className="h-1.5 w-14 overflow-hidden rounded-full bg-ground">
+                    <span className="block h-full rounded-full bg-ink-soft" style={{ width: `${shows * 100}%` }} />
                   </span>
-                  <span className="w-10 text-right font-mono text-note">{percent(shows)}</span>
+                  <span className="w-12 text-right whitespace-nowrap font-mono text-note">{percent(shows)}</span>
                 </button>
               </li>
             ))}

@@ -5,6 +5,9 @@ import type { Textures } from '../../session/engine/engine-client'
 /** A colour that no surface has. */
 const LOUD = 0xe000ff
 
+/** Opacity below which a hard cut-out shows nothing. */
+const CUT = 0.5
+
 /** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
 const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readonly number[] | number>> = {
   colour: [255, 255, 255, 255],
@@ -15,11 +18,25 @@ const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readon
   height: THREE.DataUtils.toHalfFloat(0.5),
 }
 
-/** One side of a split: textures, and the two materials they are seen through. */
+/** Height moves vertices as far as their relief says: not where surfaces with other heights meet. */
+function withRelief(material: THREE.Material): void {
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = `#ifdef USE_DISPLACEMENTMAP\nattribute float relief;\n#endif\n${shader.vertexShader.replace(
+      '#include <displacementmap_vertex>',
+      `#ifdef USE_DISPLACEMENTMAP
+        transformed += normalize( objectNormal ) * relief * ( texture2D( displacementMap, vDisplacementMapUv ).x * displacementScale + displacementBias );
+      #endif`,
+    )}`
+  }
+}
+
+/** One side of a split: textures, and the materials they are seen through. */
 export class Side {
   readonly textures = new Map<TextureSlot, THREE.DataTexture>()
   private readonly keys = new Map<TextureSlot, string>()
-  readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: 0.5 })
+  readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: CUT })
+  /** Plain grey with the material's normals, to judge relief by. */
+  readonly grey = new THREE.MeshStandardMaterial({ color: 0xb0b0b0, roughness: 0.55, metalness: 0 })
   /** Texels as they are: no light, no conversion, so that a byte of the picture is a byte on screen. */
   readonly plain = new THREE.ShaderMaterial({
     uniforms: { picture: { value: null } },
@@ -48,7 +65,16 @@ export class Side {
       const data = typeof texel === 'number' ? Uint16Array.of(texel) : Uint8Array.from(texel)
       this.textures.set(slot, this.texture(slot, data, 1, 1))
     }
+    for (const material of [this.lit, this.grey, this.overlay]) withRelief(material)
     this.assign()
+  }
+
+  /** Dithers what is cut out, in place of a hard edge. */
+  setDithered(dithered: boolean): void {
+    if (this.lit.alphaHash === dithered) return
+    this.lit.alphaHash = dithered
+    this.lit.alphaTest = dithered ? 0 : CUT
+    this.lit.needsUpdate = true
   }
 
   /** Whether a picture has come for a slot. */
@@ -127,12 +153,12 @@ export class Side {
     const { lit, textures } = this
     const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
     lit.map = of('colour')
-    lit.normalMap = of('normal')
+    lit.normalMap = this.grey.normalMap = of('normal')
     lit.aoMap = of('occlusion')
     lit.roughnessMap = lit.metalnessMap = of('surface')
     lit.roughness = lit.metalness = 1
     lit.emissiveMap = of('emission')
-    lit.needsUpdate = true
+    lit.needsUpdate = this.grey.needsUpdate = true
     this.plain.uniforms.picture!.value = of('shown')
     this.overlay.alphaMap = of('overlay')
     this.overlay.needsUpdate = true
@@ -141,6 +167,7 @@ export class Side {
   dispose(): void {
     for (const texture of this.textures.values()) texture.dispose()
     this.lit.dispose()
+    this.grey.dispose()
     this.plain.dispose()
     this.overlay.dispose()
   }

@@ -1,16 +1,14 @@
 import { channelOutput } from '#core/document/address'
 import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
-import { Eclipse, Maximize, MousePointerClick, RotateCw, Sun, X } from 'lucide-react'
-import { Popover } from 'radix-ui'
+import { Eclipse, Maximize, MousePointerClick, X } from 'lucide-react'
 import { memo } from 'react'
 import { channelsOf } from '#core/document/channels'
-import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
-import { NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useUndialled, useView } from '../../session/material'
-import { ENVIRONMENTS, SHAPES } from '../../session/view'
+import { SHAPES, shapeInWords } from '../../session/view'
+import { LightMenu } from './light-menu'
 import { shownInWords } from './shown-in-words'
 import type { StageRenderer } from './stage-renderer.client'
 
@@ -76,7 +74,7 @@ export const StageBar = memo(function StageBar({
         <Choice
           label="Shape"
           value={stage.shape}
-          options={SHAPES}
+          options={SHAPES.map((value) => ({ value, word: shapeInWords(value) }))}
           onChange={(shape) => actions.setStage({ shape: shape as typeof stage.shape })}
           className="h-6"
         />
@@ -127,75 +125,3 @@ export const StageBar = memo(function StageBar({
     </div>
   )
 })
-
-function LightMenu() {
-  const actions = useActions()
-  const stage = useView((view) => view.stage)
-  return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <button
-          type="button"
-          aria-label="Light"
-          title="Light: environment, turn, exposure"
-          className="grid size-[24px] place-items-center rounded text-ink-soft hover:text-ink"
-        >
-          <Sun size={14} aria-hidden />
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="Light"
-          className="z-40 flex w-80 flex-col gap-2 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
-        >
-          <Segments
-            label="Environment"
-            value={stage.environment}
-            options={ENVIRONMENTS.map((value) => ({ value, word: value }))}
-            onChange={(environment) => actions.setStage({ environment })}
-          />
-          <NumberField
-            label="Turn"
-            help="Turns the environment around you. Arrow keys on the stage do it too."
-            unit="turn"
-            min={0}
-            max={1}
-            standard={0}
-            value={stage.turn}
-            onDrag={(turn) => actions.setStage({ turn })}
-            onDrop={() => {}}
-          />
-          <NumberField
-            label="Exposure"
-            unit="stops"
-            min={-8}
-            max={8}
-            softRange={[-4, 4]}
-            standard={0}
-            value={stage.exposure}
-            onDrag={(exposure) => actions.setStage({ exposure })}
-            onDrop={() => {}}
-          />
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-accent"
-              checked={stage.displaced}
-              onChange={(event) => actions.setStage({ displaced: event.target.checked })}
-            />
-            Height displaces the plane
-          </label>
-          <Button
-            variant="quiet"
-            className="self-start"
-            onClick={() => actions.setStage({ turn: 0, exposure: 0, environment: 'studio' })}
-          >
-            <RotateCw size={13} aria-hidden /> As at the start
-          </Button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
-  )
-}

@@ -13,7 +13,10 @@ import type { StageView } from '../../session/view'
 import { ENVIRONMENT } from './environments'
 import type { EnvironmentCalls } from './environment.worker'
 import { Side } from './side.client'
-import { SIZES, around, instancesOf, surfaceAt } from './surface'
+import { SURROUNDING, lampTowards } from './lights'
+import type { Shape } from './shapes.client'
+import { Shapes } from './shapes.client'
+import { SIZES, instancesOf, surfaceAt, tileWidth } from './surface'
 
 /** What of a document the stage needs besides its textures. */
 export interface StageMaterial {
@@ -37,25 +40,25 @@ export interface StageUv {
 
 /** The neutral grey that colour is judged on, sRGB 119 of 255. */
 const VIEW_GREY = 0x777777
-/** Segments along a side of the plane that height displaces, at rest and while something moves. */
-const TESSELLATION = { fine: 384, coarse: 128 }
 /** Samples a pixel of a frame at rest, on a shape. */
 const SAMPLES = 4
 /** What is drawn again within this many milliseconds moves; then it rests. */
 const REST = 160
 /** Milliseconds a frame, from which on a machine is slow: what moves has half the pixels a side. */
 const SLOW = 60
+/** How blurred the environment stands behind a shape, 0–1. */
+const BLURRED = 0.45
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
-type Shape = StageView['shape'] | 'flat'
 
 const environments = wrap<EnvironmentCalls>(
   new Worker(new URL('./environment.worker.ts', import.meta.url), { type: 'module' }),
 )
 
 /** An environment as three.js looks it up: a cube whose levels are of growing roughness. */
-async function environmentTexture(name: StageView['environment']): Promise<THREE.CubeTexture> {
-  const [texture, ...mipmaps] = (await environments.levelsOf(name)).map(
+async function environmentTexture(name: string): Promise<THREE.CubeTexture> {
+  const levels = isBuiltIn(name) ? environments.levelsOf(name) : environments.levelsOfPicture(name)
+  const [texture, ...mipmaps] = (await levels).map(
     ({ edge, faces }) =>
       new THREE.CubeTexture(
         faces.map((half) => new THREE.DataTexture(half, edge, edge, THREE.RGBAFormat, THREE.HalfFloatType)),
@@ -72,14 +75,27 @@ async function environmentTexture(name: StageView['environment']): Promise<THREE
   })
 }
 
+/** How large the body is drawn, so that all of it is seen from where the sphere is. */
+const BODY = 0.85
 /** How far below their middle shapes stand on the floor, and how wide their shadow is; a plane lies on none. */
 const FLOOR: Partial<Record<Shape, { readonly below: number; readonly wide: number }>> = {
   sphere: { below: 1.002, wide: 1.9 },
   cube: { below: SIZES.cube / 2 + 0.002, wide: 2.7 },
   cylinder: { below: SIZES.cylinder.height / 2 + 0.002, wide: 2.5 },
+  body: { below: 0.802 * BODY, wide: 2.6 * BODY },
 }
 /** Texels along a side of the shadow, and how dark it is in its middle. */
 const SHADOW = { texels: 64, strength: 0.55 }
+
+/** Which light a view has: by name, or "sha256:…" of a picture; one's own without a picture is the studio. */
+const environmentOf = ({ environment, picture }: StageView): string =>
+  environment !== 'own' ? environment : picture || 'studio'
+
+const isBuiltIn = (name: string): name is keyof typeof ENVIRONMENT => Object.hasOwn(ENVIRONMENT, name)
+
+/** Whether height moves the surface of what is shown. */
+const isDisplaced = ({ mode, shape, displaced }: StageView): boolean =>
+  mode === 'model' && (displaced === 'every shape' || (displaced === 'plane' && shape === 'plane'))
 
 /** A soft dark spot where a shape stands; seen from above only. */
 function contactShadow(): THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMaterial> {
@@ -114,7 +130,7 @@ export class StageRenderer {
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly over = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly shadow = contactShadow()
-  private readonly geometries = new Map<string, THREE.BufferGeometry>()
+  private readonly shapes = new Shapes()
   private readonly environments = new Map<string, THREE.Texture>()
   /** The grey that stands around light, and around texels as they are. */
   private readonly background = {
@@ -145,6 +161,8 @@ export class StageRenderer {
     readonly canvas: HTMLCanvasElement,
     /** Called after each frame, with how many have been drawn, and how this one was. */
     private readonly onDrawn: (frames: number, drawn: FrameState) => void,
+    /** Called where the picture that should light the stage cannot be read. */
+    private readonly onNoLight: (problem: string) => void,
   ) {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
@@ -212,7 +230,7 @@ export class StageRenderer {
     this.split = split
     this.orbit.enabled = view.mode === 'model'
     this.pan.enabled = view.mode === 'flat'
-    if (!before || before.environment !== view.environment) void this.setEnvironment(view.environment)
+    if (!before || environmentOf(before) !== environmentOf(view)) void this.setEnvironment(view)
     if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.fit()
     this.draw()
   }
@@ -331,7 +349,7 @@ export class StageRenderer {
     this.orbit.dispose()
     this.pan.dispose()
     for (const side of Object.values(this.sides)) side.dispose()
-    for (const geometry of this.geometries.values()) geometry.dispose()
+    this.shapes.dispose()
     for (const texture of this.environments.values()) texture.dispose()
     for (const pass of [this.bloom, this.lastPass.lit, this.lastPass.plain]) pass.dispose()
     this.shadow.geometry.dispose()
@@ -392,21 +410,32 @@ export class StageRenderer {
       return
     }
     const exposure = 2 ** view.exposure
+    const { around, shining } = SURROUNDING[view.surroundings]
     const camera = this.arrange(view, material)
-    this.scene.environmentIntensity = exposure
+    this.scene.environmentIntensity = exposure * around * (view.lamp.on ? view.lamp.left : 1)
     this.scene.environmentRotation.y = view.turn * 2 * Math.PI
-    this.light(view, exposure)
+    this.light(view, exposure * around)
     const unlit = view.shown !== null
-    this.mesh.material = unlit ? side.plain : side.lit
+    const lit = view.plain ? side.grey : side.lit
+    side.setDithered(view.dithered)
+    this.mesh.material = unlit ? side.plain : lit
     this.over.visible = !unlit && this.overlays && which === 'shown' && side.has('overlay')
     this.over.geometry = this.mesh.geometry
     this.over.material = side.overlay
-    if (!unlit) for (const one of [side.lit, side.overlay]) this.displace(one, side, view, material)
-    side.lit.emissiveIntensity = material.emissionStrength * exposure
-    this.bloom.enabled = !unlit && side.glows && material.emissionStrength > 1
+    if (!unlit) for (const one of [lit, side.overlay]) this.displace(one, side, view, material)
+    side.lit.emissiveIntensity = material.emissionStrength * exposure * shining
+    this.bloom.enabled = !unlit && !view.plain && side.glows && material.emissionStrength * shining > 1
     const composed = this.bloom.enabled || (!this.moves && view.mode === 'model')
     // What goes straight to the canvas is converted on the way; what is copied there is not.
-    this.scene.background = unlit && composed ? this.background.plain : this.background.lit
+    const blurred = !unlit && view.mode === 'model' && view.background === 'blurred'
+    this.scene.background = blurred
+      ? this.scene.environment
+      : unlit && composed
+        ? this.background.plain
+        : this.background.lit
+    this.scene.backgroundBlurriness = BLURRED
+    this.scene.backgroundIntensity = this.scene.environmentIntensity
+    this.scene.backgroundRotation.copy(this.scene.environmentRotation)
     if (composed) {
       this.lastPass.lit.enabled = !unlit
       this.lastPass.plain.enabled = unlit
@@ -428,7 +457,7 @@ export class StageRenderer {
     if (this.warm) return
     this.warm = true
     const { gl } = this
-    this.mesh.geometry = this.geometry('sphere', 1, 1)
+    this.mesh.geometry = this.shapes.get('sphere', 1, 1, 'plain')
     this.over.visible = this.shadow.visible = false
     this.mesh.material = this.sides.shown.lit
     gl.setScissor(0, 0, 1, 1)
@@ -440,7 +469,9 @@ export class StageRenderer {
   private arrange(view: StageView, { metres }: StageMaterial): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const aspect = metres[1] / metres[0]
     const shape: Shape = view.mode === 'flat' ? 'flat' : view.shape
-    this.mesh.geometry = this.geometry(shape, view.repeat, aspect)
+    const fineness = isDisplaced(view) ? (this.moves ? 'coarse' : 'fine') : 'plain'
+    this.mesh.geometry = this.shapes.get(shape, view.repeat, aspect, fineness)
+    this.mesh.scale.setScalar(shape === 'body' ? BODY : 1)
     const floor = FLOOR[shape]
     this.shadow.visible = floor !== undefined && view.shown === null
     if (floor) {
@@ -469,7 +500,20 @@ export class StageRenderer {
   }
 
   private light(view: StageView, exposure: number): void {
-    const { towards, colour, strength } = ENVIRONMENT[view.environment].key
+    this.key.visible = view.shown === null
+    if (view.lamp.on) {
+      this.key.position.set(...lampTowards(view.lamp, view.mode === 'flat')).multiplyScalar(6)
+      this.key.color.setRGB(1, 1, 1)
+      this.key.intensity = view.lamp.strength * exposure
+      return
+    }
+    const name = environmentOf(view)
+    // A picture brings all of its light.
+    if (!isBuiltIn(name)) {
+      this.key.intensity = 0
+      return
+    }
+    const { towards, colour, strength } = ENVIRONMENT[name].key
     const turn = view.turn * 2 * Math.PI
     const [x, y, z] = towards
     this.key.position
@@ -477,63 +521,35 @@ export class StageRenderer {
       .multiplyScalar(6)
     this.key.color.setRGB(...colour)
     this.key.intensity = strength * exposure
-    this.key.visible = view.shown === null
   }
 
-  /** Height moves the plane's vertices; the tile is 2 units wide there. */
+  /** Height moves vertices along their normals, by what it is beside the width of a tile on the shape. */
   private displace(
     lit: THREE.MeshStandardMaterial | THREE.MeshLambertMaterial,
     side: Side,
     view: StageView,
     { metres, heightMetres }: StageMaterial,
   ): void {
-    const wanted =
-      view.mode === 'model' && view.shape === 'plane' && view.displaced ? (side.textures.get('height') ?? null) : null
+    const wanted = isDisplaced(view) ? (side.textures.get('height') ?? null) : null
     if ((lit.displacementMap === null) !== (wanted === null)) lit.needsUpdate = true
     lit.displacementMap = wanted
-    lit.displacementScale = (2 * heightMetres) / (metres[0] * view.repeat)
+    lit.displacementScale = (tileWidth(view.shape) * heightMetres) / (metres[0] * view.repeat)
     lit.displacementBias = -lit.displacementScale / 2
   }
 
-  private geometry(shape: Shape, repeat: number, aspect: number): THREE.BufferGeometry {
-    const tessellation = this.moves ? TESSELLATION.coarse : TESSELLATION.fine
-    const name = `${shape} ${repeat} ${aspect}${shape === 'plane' ? ` ${tessellation}` : ''}`
-    const known = this.geometries.get(name)
-    if (known) return known
-    const made =
-      shape === 'sphere'
-        ? new THREE.SphereGeometry(1, 128, 64)
-        : shape === 'cube'
-          ? new THREE.BoxGeometry(SIZES.cube, SIZES.cube, SIZES.cube)
-          : shape === 'cylinder'
-            ? new THREE.CylinderGeometry(SIZES.cylinder.radius, SIZES.cylinder.radius, SIZES.cylinder.height, 96, 1)
-            : shape === 'plane'
-              ? new THREE.PlaneGeometry(
-                  SIZES.plane,
-                  SIZES.plane * aspect,
-                  tessellation,
-                  Math.max(1, Math.round(tessellation * aspect)),
-                )
-              : new THREE.PlaneGeometry(repeat, repeat * aspect)
-    const uv = made.getAttribute('uv')
-    // A sphere is twice as long around as from pole to pole.
-    const across = repeat * (shape === 'flat' ? 1 : around(shape))
-    for (let i = 0; i < uv.count; i++) uv.setXY(i, uv.getX(i) * across, uv.getY(i) * repeat)
-    if (this.geometries.size > 12) {
-      const [oldest] = this.geometries
-      oldest![1].dispose()
-      this.geometries.delete(oldest![0])
-    }
-    this.geometries.set(name, made)
-    return made
-  }
-
   /** The environment before stays until this one has been made. */
-  private async setEnvironment(name: StageView['environment']): Promise<void> {
-    const texture = this.environments.get(name) ?? (await environmentTexture(name))
+  private async setEnvironment(view: StageView): Promise<void> {
+    const name = environmentOf(view)
+    let texture: THREE.Texture
+    try {
+      texture = this.environments.get(name) ?? (await environmentTexture(name))
+    } catch (error) {
+      if (!this.disposed) this.onNoLight(error instanceof Error ? error.message : String(error))
+      return
+    }
     if (this.disposed) return texture.dispose()
     this.environments.set(name, texture)
-    if (this.view?.environment !== name) return
+    if (!this.view || environmentOf(this.view) !== name) return
     this.scene.environment = texture
     this.draw()
   }

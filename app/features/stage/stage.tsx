@@ -7,6 +7,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
 import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
 import { useFollowingPreview } from './use-following-preview'
+import { shapeInWords } from '../../session/view'
 import { DecalHandles } from './decal-handles'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
@@ -14,6 +15,7 @@ import { useFileDrop } from '../../ui/use-file-drop'
 import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
+import { onMap } from './lamp-pad'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
 import type { Mark } from '#core/checks/texels-where'
@@ -75,9 +77,13 @@ export function Stage({
     void import('./stage-renderer.client').then(({ StageRenderer: Renderer }) => {
       if (!wanted || !canvas.current) return
       try {
-        made = new Renderer(canvas.current, (frames, drawn) => {
-          if (canvas.current) Object.assign(canvas.current.dataset, { frames, drawn })
-        })
+        made = new Renderer(
+          canvas.current,
+          (frames, drawn) => {
+            if (canvas.current) Object.assign(canvas.current.dataset, { frames, drawn })
+          },
+          actions.notify,
+        )
         setRenderer(made)
       } catch {
         setProblem('This browser gives no WebGL 2, which the stage needs. Swatches and maps work without it.')
@@ -87,7 +93,7 @@ export function Stage({
       wanted = false
       made?.dispose()
     }
-  }, [])
+  }, [actions])
 
   useEffect(() => {
     if (!renderer || !area.current) return
@@ -109,7 +115,7 @@ export function Stage({
       ? stage.repeat > 1
         ? `flat, ${stage.repeat} × ${stage.repeat} tiles`
         : 'flat'
-      : `on a ${stage.shape}`
+      : `on a ${shapeInWords(stage.shape)}`
   const pick = async (event: React.PointerEvent): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
     const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
@@ -168,7 +174,7 @@ export function Stage({
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
         <Failure />
-        {!readOnly && <OverlayKey />}
+        {!readOnly && <HeldKeys canvas={canvas} />}
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && !readOnly && <DecalHandles renderer={renderer} />}
@@ -181,28 +187,37 @@ export function Stage({
   )
 }
 
-/** While M is held the chosen mask lies over the surface, wherever the keyboard is but in a field. */
-function OverlayKey() {
-  const { view } = useMaterial()
+/** While M is held the chosen mask lies over the surface; while K is, the lamp goes along with the pointer. Not in fields. */
+function HeldKeys({ canvas }: { canvas: React.RefObject<HTMLCanvasElement | null> }) {
+  const { view, actions } = useMaterial()
   useEffect(() => {
+    let lamp = false
+    const ended = new AbortController()
+    const { signal } = ended
     const hold = (event: KeyboardEvent): void => {
       const { key, ctrlKey, metaKey, altKey, defaultPrevented } = event
       const typing = (event.target as HTMLElement).matches?.('input, textarea, select, [contenteditable]')
-      if (key === 'm' && !ctrlKey && !metaKey && !altKey && !defaultPrevented && !typing)
-        view.setState({ overlayHeld: true })
+      if (ctrlKey || metaKey || altKey || defaultPrevented || typing) return
+      if (key === 'm') view.setState({ overlayHeld: true })
+      if (key === 'k') lamp = true
     }
     const release = (): void => {
+      lamp = false
       if (view.getState().overlayHeld) view.setState({ overlayHeld: false })
     }
-    window.addEventListener('keydown', hold)
-    window.addEventListener('keyup', release)
-    window.addEventListener('blur', release)
-    return () => {
-      window.removeEventListener('keydown', hold)
-      window.removeEventListener('keyup', release)
-      window.removeEventListener('blur', release)
+    const move = (event: PointerEvent): void => {
+      if (!lamp || event.target !== canvas.current) return
+      const { left, top, width, height } = canvas.current!.getBoundingClientRect()
+      const half = Math.min(width, height) / 2
+      const at = onMap((event.clientX - left - width / 2) / half, (top + height / 2 - event.clientY) / half)
+      actions.setStage({ lamp: { ...view.getState().stage.lamp, on: true, at } })
     }
-  }, [view])
+    window.addEventListener('keydown', hold, { signal })
+    window.addEventListener('keyup', release, { signal })
+    window.addEventListener('blur', release, { signal })
+    window.addEventListener('pointermove', move, { signal })
+    return () => ended.abort()
+  }, [view, actions, canvas])
   return null
 }
 

@@ -1,4 +1,5 @@
 import * as THREE from 'three'
+import { TILES_AROUND, bodyAt } from './body'
 import { SIZES, around, instancesOf, surfaceAt } from './surface'
 
 /** Places of the shapes, against the geometries of three.js. */
@@ -42,3 +43,13 @@ it.each(Object.keys(made) as (keyof typeof made)[])(
     expect(met).toBe(position!.count)
   },
 )
+
+it('a place of the body is where the body says, on the instance that holds it, and above its rim nowhere', () => {
+  const instances = instancesOf('body', REPEAT)
+  const found = Array.from({ length: instances }, (_, instance) => surfaceAt('body', instance, 0.25, 0.01, REPEAT, 1))
+  const held = found.filter(({ normal }) => Math.hypot(...normal) > 0)
+  expect(held.length).toBeGreaterThanOrEqual(REPEAT * TILES_AROUND)
+  expect(found.length).toBeGreaterThan(held.length)
+  expect(found[0]).toEqual(bodyAt(0.25 / REPEAT, 0.99 / REPEAT))
+  expect(found[REPEAT * TILES_AROUND + 1]).toEqual(bodyAt(1.25 / REPEAT, 1.99 / REPEAT))
+})

@@ -1,3 +1,5 @@
+import { TILE, TILES_AROUND, TILES_UP, bodyAt } from './body'
+
 /** The shapes that lie under the material, as stage-renderer.client.ts makes them. */
 export const SIZES = { cube: 1.45, cylinder: { radius: 0.8, height: 1.7 }, plane: 2 } as const
 
@@ -9,7 +11,7 @@ export interface SurfacePoint {
   readonly normal: Triple
 }
 
-type ShapeName = 'sphere' | 'cube' | 'plane' | 'cylinder'
+type ShapeName = 'sphere' | 'cube' | 'plane' | 'cylinder' | 'body'
 
 /** Directions of a cube's faces: across, up, outward. Source: three.js, BoxGeometry. */
 const FACES: readonly { across: Triple; up: Triple; out: Triple }[] = [
@@ -22,14 +24,25 @@ const FACES: readonly { across: Triple; up: Triple; out: Triple }[] = [
 ]
 
 /** How often the tile goes around a shape, for each time it goes up it. */
-export const around = (shape: ShapeName): number => (shape === 'sphere' || shape === 'cylinder' ? 2 : 1)
+export const around = (shape: ShapeName): number =>
+  shape === 'sphere' || shape === 'cylinder' ? 2 : shape === 'body' ? TILES_AROUND : 1
+
+/** Width of a tile on a shape that it goes around once. */
+export function tileWidth(shape: ShapeName): number {
+  if (shape === 'plane') return SIZES.plane
+  if (shape === 'cube') return SIZES.cube
+  if (shape === 'body') return TILE
+  return Math.PI * (shape === 'cylinder' ? SIZES.cylinder.radius : 1)
+}
 
 /**
  * Faces or laps of a shape on which the tile lies once: a cube has six, what is turned has as many as tiles go around it, times
  * those that lie above each other.
  */
 export const instancesOf = (shape: ShapeName, repeat: number): number =>
-  repeat * repeat * (shape === 'cube' ? FACES.length : around(shape))
+  shape === 'body'
+    ? repeat * TILES_AROUND * Math.ceil(repeat * TILES_UP)
+    : repeat * repeat * (shape === 'cube' ? FACES.length : around(shape))
 
 /**
  * Where a place of the tile (u right, v down, which may lie beyond its border) is on one instance of a shape, unturned;
@@ -44,6 +57,12 @@ export function surfaceAt(
   aspect: number,
 ): SurfacePoint {
   const laps = repeat * around(shape)
+  if (shape === 'body') {
+    const up = (Math.floor(instance / laps) + 1 - v) / repeat
+    const found = up < 0 ? null : bodyAt(((instance % laps) + u) / repeat, up)
+    // What lies above its rim faces nowhere.
+    return found ?? { at: [0, 0, 0], normal: [0, 0, 0] }
+  }
   const face = shape === 'cube' ? Math.floor(instance / (repeat * repeat)) : 0
   const place = instance - face * repeat * repeat
   // 0–1 of the whole geometry, from the left and from the bottom.
