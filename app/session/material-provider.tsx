@@ -8,6 +8,7 @@ import type { Asset } from '../contracts/asset'
 import type { OpenDocument } from '../contracts/document'
 import { sendImage } from './send-image'
 import { useEditing } from './document/use-document-store'
+import { openWeights } from './engine/weights'
 import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createSeen } from './engine/seen'
@@ -38,6 +39,9 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       listen: (listener) => (told = listener),
       forecastLarge: async (width, shown) => (await worker).forecastLarge(width, shown),
       probe: async (view, u, v) => (await worker).probe(view, u, v),
+      beginWeighing: async (document, width) => (await worker).beginWeighing(document, width),
+      weigh: async (node) => (await worker).weigh(node),
+      endWeighing: async () => (await worker).endWeighing(),
       placeAt: async (view, place) => (await worker).placeAt(view, place),
       example: async (type) => (await worker).example(type),
       picture: async (document, width) => (await worker).picture(document, width),
@@ -87,6 +91,7 @@ export function MaterialProvider({
         actions,
         addAsset,
         evaluation: openEvaluation(worker.client),
+        weights: openWeights(worker.client),
         seen: createSeen(),
       },
     }

@@ -6,6 +6,7 @@ import { shared } from '#core/same-json'
 import type { Asset } from '../contracts/asset'
 import type { Editing, EditingControl } from './document/document-store'
 import type { Evaluation, EvaluationControl } from './engine/engine-client'
+import type { Weights, WeightsControl } from './engine/weights'
 import type { Actions } from './actions/actions'
 import type { Seen } from './engine/seen'
 import type { View, ViewStore } from './view'
@@ -18,6 +19,8 @@ export interface Material {
   readonly actions: Actions
   /** Absent until the workers are there. */
   readonly evaluation: EvaluationControl
+  /** What nodes cost and do, once that was asked for. */
+  readonly weights: WeightsControl
   /** Swatches and bands that are on screen. */
   readonly seen: Seen
   readonly assets: readonly Asset[]
@@ -59,6 +62,10 @@ const sameUndialled = (a: MaterialDocument, b: MaterialDocument): boolean =>
 
 export function useEvaluation<T>(select: (evaluation: Evaluation) => T): T {
   return useStore(useMaterial().evaluation.store, select)
+}
+
+export function useWeights<T>(select: (weights: Weights) => T): T {
+  return useStore(useMaterial().weights.store, select)
 }
 
 /** The last document of each open material with its dials' values written in; the many that ask for one share it. */

@@ -219,6 +219,19 @@ it('a place tells its layers, and the value of what is shown there', async () =>
   })
 })
 
+it('weighs nodes of a document on its own, and keeps nothing of it', async () => {
+  const freed: ArrayBufferView[] = []
+  const { executor } = plainHost
+  const one = new Coordinator({ ...plainHost, executor: { ...executor, free: (region) => void freed.push(region) } })
+  expect(await one.weigh('soft')).toMatchObject({ cancelled: true })
+  one.beginWeighing(sheet(), 32)
+  const found = await one.weigh('soft')
+  expect(found).toMatchObject({ change: { colour: 0 } })
+  expect('change' in found && found.change.height).toBeGreaterThan(0)
+  one.endWeighing()
+  expect(freed.length).toBeGreaterThan(4)
+})
+
 it('each layer has its mean colour where its mask lets it show', async () => {
   const { layerColours } = await previewed(coordinator(), wanted(sheet()))
   expect(layerColours.base).toBe('#3c78b4')

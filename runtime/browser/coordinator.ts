@@ -14,6 +14,8 @@ import { layersAt } from '#core/document/layers-at'
 import { exampleDocument } from '#core/graph/example-document'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
+import type { NodeWeight } from '#core/material/weigh'
+import { Weighing } from '#core/material/weigh'
 import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
@@ -91,6 +93,7 @@ export class Coordinator {
   private tasks = 0
   private readonly dropped: Dropped
   private readonly engine: EngineHost
+  private weighing: Weighing | null = null
   /** Evaluations under way. */
   private running = 0
 
@@ -251,6 +254,27 @@ export class Coordinator {
     })
   }
 
+  /** From now on `weigh` measures nodes of this document, at a width. */
+  beginWeighing(document: MaterialDocument, width: number): void {
+    this.weighing?.end()
+    const { executor, pyramids } = this.engine
+    this.weighing = new Weighing(document, registry, { executor, pyramids }, width, this.dropped.addField)
+  }
+
+  /** What a node costs and does. A call after `endWeighing` is refused as cancelled. */
+  async weigh(node: string): Promise<NodeWeight | Refusal> {
+    const { weighing } = this
+    if (!weighing) return { error: 'Measuring has ended.', cancelled: true }
+    return this.counted(() => weighing.weigh(node, () => this.weighing !== weighing))
+  }
+
+  /** Lets go of what was kept to measure nodes. */
+  endWeighing(): void {
+    this.weighing?.end()
+    this.weighing = null
+    if (this.running === 0) this.release()
+  }
+
   /** The picture in a node's help: its first output in its own example. */
   async example(type: string): Promise<DisplayBytes | null> {
     const node = registry.get(type)
@@ -308,7 +332,11 @@ export class Coordinator {
   /** What the cache dropped may be used again once nothing is under way, but for what the probe reads. */
   private ended(): void {
     this.running--
-    if (this.running === 0) this.dropped.release(Object.values(this.views).flatMap(({ sent }) => sent.fields))
+    if (this.running === 0) this.release()
+  }
+
+  private release(): void {
+    this.dropped.release(Object.values(this.views).flatMap(({ sent }) => sent.fields))
   }
 }
 

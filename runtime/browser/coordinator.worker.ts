@@ -81,6 +81,9 @@ const calls = {
   forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   placeAt: (view: View, request: PlaceRequest) => coordinator.placeAt(view, request),
+  beginWeighing: (document: MaterialDocument, width: number) => coordinator.beginWeighing(document, width),
+  weigh: (node: string) => coordinator.weigh(node),
+  endWeighing: () => coordinator.endWeighing(),
   example: (type: string) => coordinator.example(type),
   picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }

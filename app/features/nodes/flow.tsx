@@ -258,6 +258,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       } else if (event.key === 'F2' && selectedNodes[0]) actions.setView({ renamingNode: selectedNodes[0] })
       else if (event.key === 'f') fit(MIN_ZOOM)
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
+      else if (event.key === 'a' && selectedNodes[0]) actions.toggleSolo({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
       else if (event.key === 't' && selectedNodes[0]) actions.nameFirstOutput(selectedNodes[0])
       else if ((event.key === '.' || event.key === ',') && selectedNodes[0])

@@ -7,7 +7,7 @@ import { Handle, Position, useUpdateNodeInternals } from '@xyflow/react'
 import { useEffect, useRef } from 'react'
 import type { PortType } from '#core/field/field'
 import { registry } from '#core/nodes/registry.generated'
-import { useActions, useApplied, useUndialled, useEvaluation, useView } from '../../session/material'
+import { useActions, useApplied, useUndialled, useEvaluation, useView, useWeights } from '../../session/material'
 import { lackInWords } from '../../session/words/fault-words'
 import { nodeTitle } from '../../session/words/source-words'
 import { RenameInput } from '../../ui/rename-input'
@@ -15,6 +15,7 @@ import { Swatch } from '../../session/parts/swatch'
 import type { BelowCard, OutputCard } from './node-graph'
 import type { CardSize } from './card-size'
 import { HEAD, LINE, TITLE } from './card-size'
+import { CardWeight } from './weights'
 
 export interface CardData extends Record<string, unknown> {
   /** Types of the ports, as the graph stands: "in:name" and "out:name". */
@@ -61,6 +62,7 @@ export function NodeCard({ id, data, selected }: NodeProps) {
   usePorts(id, Object.keys(types))
   // What feeds it tells its own fault.
   const own = fault?.node === id ? fault : null
+  const weighed = useWeights(({ byNode }) => byNode[id] !== undefined)
   const isParked = own?.code === 'input-missing' && parked
   if (!node) return null
   return (
@@ -69,7 +71,8 @@ export function NodeCard({ id, data, selected }: NodeProps) {
       data-faint={faint || undefined}
       className={`rounded-md border ${
         selected ? 'border-accent ring-1 ring-accent' : faint ? 'border-rule' : 'border-rule-strong'
-      } ${faint ? 'bg-raised text-ink-soft' : 'bg-panel shadow-sm'} ${node.off ? 'border-dashed' : ''}`}
+      } ${faint ? 'bg-raised text-ink-soft' : 'bg-panel shadow-sm'} ${node.off ? 'border-dashed' : ''} ${parked && !selected ? 'opacity-55' : ''}`}
+      title={parked ? 'Nothing reads it' : undefined}
       style={{ width: size.width }}
     >
       <div className="flex items-center gap-2 p-1.5" style={{ height: HEAD }}>
@@ -101,6 +104,8 @@ export function NodeCard({ id, data, selected }: NodeProps) {
               {isParked ? '' : own.missing ? '■ ' : '▲ '}
               {lackInWords(document, own) ?? own.message}
             </p>
+          ) : weighed ? (
+            <CardWeight id={id} />
           ) : (
             <Summary id={id} />
           )}

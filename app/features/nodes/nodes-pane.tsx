@@ -14,6 +14,7 @@ import { tidied } from './cards'
 import { Flow } from './flow'
 import type { NodeGraph } from './node-graph'
 import { nodeGraph } from './node-graph'
+import { WeightsMenu } from './weights'
 
 /** The nodes behind what is chosen. */
 export function NodesPane() {
@@ -35,6 +36,7 @@ export function NodesPane() {
           <Plus size={13} aria-hidden /> Node
         </Button>
         <UnusedNodes document={document} />
+        {graph.nodes.length > 0 && <WeightsMenu />}
         <TidyButton graph={graph} document={document} />
         <Button
           aria-pressed={whole}

@@ -44,7 +44,7 @@ export function commandsFor(
       run: () => actions.showSelection(selection),
     },
     what && { words: 'Switch the selection off or on', keys: 'O', run: () => actions.toggleEnabled(what) },
-    what && !('node' in what) && { words: 'Show the selection alone', keys: 'A', run: () => actions.toggleSolo(what) },
+    what && { words: 'Show the selection alone', keys: 'A', run: () => actions.toggleSolo(what) },
     selectedNodes.length > 0 && {
       words: 'Duplicate the selected nodes',
       keys: 'Ctrl D',

@@ -51,6 +51,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
       ['Ctrl D', 'Duplicate'],
       ['Delete', 'Delete nodes or wires'],
       ['O', 'Off and on'],
+      ['A', 'Alone on the stage, and back'],
       ['B, held', 'Before and after'],
     ],
   },

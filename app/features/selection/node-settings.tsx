@@ -1,8 +1,10 @@
 import { titleOf, typeTitle } from '#core/graph/titles'
 import { parsePort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
-import { CircleHelp, Maximize2 } from 'lucide-react'
+import { CircleHelp } from 'lucide-react'
 import { useMemo } from 'react'
+import { channelsOf } from '#core/document/channels'
+import { greatestChange } from '#core/material/weigh'
 import { fedBy } from '#core/document/edits/nodes'
 import type { AnyNode, NotesContext } from '#core/graph/define-node'
 import { isRelevant } from '#core/graph/parameters'
@@ -16,16 +18,16 @@ import { Choice } from '../../ui/choice'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useApplied, useDocument, useView } from '../../session/material'
+import { useActions, useApplied, useDocument, useView, useWeights } from '../../session/material'
 import { NoteField } from './note-field'
 import { NodeAmount } from './operations'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
+import { weightInWords } from '../../session/words/weight-words'
 import { Switches } from './switches'
 import { Uses } from './uses'
 import { Values } from './values'
 import { SettingsFrame } from './settings-frame'
-import { histogramOutput } from '../../session/histogram-output'
 
 export function NodeSettings({ id }: { id: string }) {
   const actions = useActions()
@@ -45,7 +47,6 @@ export function NodeSettings({ id }: { id: string }) {
     )
   const params = { ...defaultsOf(definition.params), ...shownParameters(definition, now) }
   const shown = Object.entries(definition.params).filter(([, parameter]) => isRelevant(parameter, params))
-  const output = histogramOutput(document, [id], null)
   return (
     <SettingsFrame
       title={nodeTitle(document, id)}
@@ -54,7 +55,6 @@ export function NodeSettings({ id }: { id: string }) {
       tools={
         <>
           <Switches what={{ node: id }} name={nodeTitle(document, id)} />
-          {output && <ToolButton icon={Maximize2} word="Show on the stage" onClick={() => actions.showLarge(output)} />}
           <ToolButton
             icon={CircleHelp}
             word={`Help on ${definition.title}`}
@@ -98,6 +98,7 @@ export function NodeSettings({ id }: { id: string }) {
           <NodeAmount id={id} label="Effect" className="w-24" />
         </div>
       )}
+      <Weight id={id} />
       <Says id={id} definition={definition} params={params} />
       <NoteField note={node.note} onNote={(note) => actions.setNote({ node: id }, note)} />
       <Inputs id={id} />
@@ -105,6 +106,29 @@ export function NodeSettings({ id }: { id: string }) {
       <Values />
       <Uses node={id} />
     </SettingsFrame>
+  )
+}
+
+/** What the node takes and changes, where that was measured. */
+function Weight({ id }: { id: string }) {
+  const weight = useWeights(({ byNode }) => byNode[id])
+  const width = useWeights((found) => found.width)
+  const document = useDocument()
+  if (!weight) return null
+  const { cost, change } = weightInWords(weight)
+  const most = greatestChange(weight)
+  const channel = most && (channelsOf(document).find((one) => one.id === most.channel)?.title ?? most.channel)
+  return (
+    <p className="text-ink-soft">
+      Takes <span className="font-mono text-ink">{cost}</span> at {width}. Without it{' '}
+      {channel ? (
+        <>
+          {channel.toLowerCase()} changes by <span className="font-mono text-ink">{change}</span> in the mean (RMS).
+        </>
+      ) : (
+        'nothing changes.'
+      )}
+    </p>
   )
 }
 

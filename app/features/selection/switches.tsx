@@ -9,7 +9,11 @@ export function Switches({ what, name }: { what: Toggleable; name: string }) {
   const actions = useActions()
   const document = useDocument()
   const off = toggleable(document, what)?.off === true
-  const solo = useView((view) => sameToggleable(view.solo, what))
+  const solo = useView((view) =>
+    'node' in what
+      ? view.stage.shown?.kind === 'port' && view.stage.shown.node === what.node
+      : sameToggleable(view.solo, what),
+  )
   return (
     <span className="flex shrink-0">
       <ToolButton
@@ -19,15 +23,13 @@ export function Switches({ what, name }: { what: Toggleable; name: string }) {
         pressed={off}
         onClick={() => actions.toggleEnabled(what)}
       />
-      {!('node' in what) && (
-        <ToolButton
-          icon={Focus}
-          word={`Show ${name} alone`}
-          tip={solo ? 'Shown alone. Show all again (A)' : 'Show alone (A)'}
-          pressed={solo}
-          onClick={() => actions.toggleSolo(what)}
-        />
-      )}
+      <ToolButton
+        icon={Focus}
+        word={`Show ${name} alone`}
+        tip={solo ? 'Shown alone. Show all again (A)' : 'Show alone (A)'}
+        pressed={solo}
+        onClick={() => actions.toggleSolo(what)}
+      />
       <HoldButton what={what} name={name} off={off} />
     </span>
   )

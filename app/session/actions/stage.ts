@@ -2,6 +2,7 @@ import { channelOutput } from '#core/document/address'
 import type { Toggleable } from '#core/document/edits/focus'
 import { findLayer } from '#core/document/edits/layers'
 import { sameToggleable, setOff, toggleable } from '#core/document/edits/focus'
+import { registry } from '#core/nodes/registry.generated'
 import type { StageOutput } from '#core/texture/stage-output'
 import { sameOutput } from '#core/texture/stage-output'
 import { nodeTitle } from '../words/source-words'
@@ -44,7 +45,15 @@ export function stageActions(context: ActionContext) {
       set({ picking: take })
       notify('Press on the stage to take its base colour there.')
     },
+    /** Alone, or all again. A node alone is its first output, flat on the stage. */
     toggleSolo(what: Toggleable): void {
+      if ('node' in what) {
+        const { shown } = get().stage
+        const [port] = Object.keys(registry.get(document().nodes[what.node]?.type ?? '')?.outputs ?? {})
+        if (shown?.kind === 'port' && shown.node === what.node) actions.showLarge(shown)
+        else if (port !== undefined) actions.showLarge({ kind: 'port', node: what.node, port })
+        return
+      }
       set({ solo: sameToggleable(get().solo, what) ? null : what })
     },
     showWithout(what: Toggleable | null): void {

@@ -3,6 +3,7 @@ import { createStore } from 'zustand/vanilla'
 import type { Output } from '#core/document/address'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
+import type { NodeWeight } from '#core/material/weigh'
 import type { DisplayBytes } from '#core/preview/display'
 import { sameJson } from '#core/same-json'
 import type {
@@ -77,6 +78,10 @@ export interface EngineClient {
   evaluatePreview(view: View, request: PreviewRequest): Promise<PreviewOutcome>
   pack(request: PackRequest): Promise<PackOutcome>
   probe(view: View, u: number, v: number): Promise<ProbedValue[]>
+  /** Measures nodes: what they cost and do. What is kept for it goes with the end. */
+  beginWeighing(document: MaterialDocument, width: number): Promise<void>
+  weigh(node: string): Promise<NodeWeight | Refusal>
+  endWeighing(): Promise<void>
   placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
