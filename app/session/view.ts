@@ -157,6 +157,8 @@ export interface View {
   readonly renaming: string | null
   /** Renaming a node on its card. */
   readonly renamingNode: string | null
+  /** Renaming a frame on the canvas. */
+  readonly renamingFrame: string | null
   /** Renaming a named result in its list. */
   readonly renamingTap: string | null
   /** A cell that was copied, for pasting. */
@@ -205,6 +207,7 @@ export const createView = () =>
     help: null,
     renaming: null,
     renamingNode: null,
+    renamingFrame: null,
     renamingTap: null,
     clip: null,
     notice: null,

@@ -27,7 +27,7 @@ interface Part {
   readonly entry: string | number | null
 }
 
-const ENTRIES = ['nodes', 'taps', 'layers', 'dials']
+const ENTRIES = ['nodes', 'frames', 'taps', 'layers', 'dials']
 
 /** Parts that patches touch, each once; a whole member stands for its entries. */
 function touchedParts(patches: readonly Patch[]): Part[] {

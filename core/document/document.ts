@@ -35,6 +35,7 @@ const node = z.strictObject({
   at: z.tuple([z.number(), z.number()]).optional(),
   note: note.optional(),
   amount: ratio.optional(),
+  frame: id.optional(),
   off,
 })
 
@@ -141,6 +142,9 @@ const dial = z.strictObject({
 /** Values of dials under a name, by their ids. */
 const preset = z.strictObject({ name: text, values: z.record(id, dialValue) })
 
+/** Nodes that belong together on the canvas name the frame around them. */
+const frame = z.strictObject({ name: text })
+
 const metre = z.number().min(0.001).max(10000)
 
 const document = z.strictObject({
@@ -159,6 +163,7 @@ const document = z.strictObject({
     .default({}),
   nodes: z.record(id, node).default({}),
   layers: z.array(layer).max(LIMITS.document.layers).default([]),
+  frames: z.record(id, frame).default({}),
   taps: z.record(id, tap).default({}),
   dials: z.array(dial).max(LIMITS.document.dials).default([]),
   presets: z.record(id, preset).default({}),

@@ -7,13 +7,15 @@ import { registry } from '#core/nodes/registry.generated'
 import type { CardSize } from './card-size'
 import { cardSize, fixedCardSize } from './card-size'
 import type { BelowCardData, CardData, OutputCardData } from './node-card'
+import type { FrameData } from './frame-view'
+import { FRAME, FRAME_CARD } from './frame-view'
 import type { NodeGraph } from './node-graph'
 import { isNodeCard, placesOf, tidyPlaces } from './node-graph'
 
 /** Below this zoom cards cannot be read. */
 export const LEGIBLE = 0.72
 
-export type Card = Node<CardData | OutputCardData | BelowCardData>
+export type Card = Node<CardData | OutputCardData | BelowCardData | FrameData>
 
 /** "in:source" and "out:result" name ports by their ends. */
 export const portOf = (handle: string): string => handle.slice(handle.indexOf(':') + 1)
@@ -113,7 +115,27 @@ export function cardsOf(
   const below: Node<BelowCardData>[] = belowCard
     ? [{ ...fixed(belowCard.id), type: 'belowCard', data: { card: belowCard, size: sizeOf(belowCard.id) } }]
     : []
-  return [...nodes, ...below, ...outputCards]
+  return [...framesOf(document, nodes), ...nodes, ...below, ...outputCards]
+}
+
+/** A card around the shown nodes of each frame, below them. */
+export function framesOf(document: MaterialDocument, cards: readonly Card[]): Node<FrameData>[] {
+  return Object.keys(document.frames).flatMap((frame) => {
+    const box = boxOf(cards.filter(({ id }) => document.nodes[id]?.frame === frame))
+    if (!box) return []
+    const { around, title } = FRAME
+    return {
+      id: `${FRAME_CARD}${frame}`,
+      type: 'frame',
+      position: { x: box.x - around, y: box.y - title },
+      selectable: false,
+      deletable: false,
+      zIndex: -1,
+      // Its ground lets presses through to the canvas; its name takes them.
+      style: { pointerEvents: 'none' },
+      data: { frame, size: { width: box.width + 2 * around, height: box.height + around + title } },
+    }
+  })
 }
 
 /** The rectangle that cards cover; their sizes are known before they are measured. */

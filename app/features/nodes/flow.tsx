@@ -13,6 +13,9 @@ import { useActions, useMaterial, useUndialled, useView } from '../../session/ma
 import { nodeTitle } from '../../session/words/source-words'
 import type { End } from '../../session/actions/nodes'
 import type { Selection } from '../../session/view'
+import { framedNodes } from '#core/document/edits/frames'
+import type { FrameData } from './frame-view'
+import { FRAME_CARD, FrameView } from './frame-view'
 import { BelowCardView, NodeCard, OutputCardView } from './node-card'
 import type { WireData } from './wire'
 import { NodeWire } from './wire'
@@ -23,9 +26,9 @@ import { pointOf, sheetCellAt, wireUnder } from './dragging'
 import { isNodeCard } from './node-graph'
 import { cardSize } from './card-size'
 import type { Card } from './cards'
-import { LEGIBLE, boxOf, cardsOf, portOf, useArrived, useTidy, viewOf } from './cards'
+import { LEGIBLE, boxOf, cardsOf, framesOf, portOf, useArrived, useTidy, viewOf } from './cards'
 
-const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView, belowCard: BelowCardView }
+const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView, belowCard: BelowCardView, frame: FrameView }
 const WIRE_TYPES = { wire: NodeWire }
 
 /** Pixels between what comes into view and the edge. */
@@ -224,11 +227,36 @@ export function Flow({ graph }: { graph: NodeGraph }) {
     else actions.notify('Nothing here gives what this wire needs.')
   }
 
+  /** A frame takes its nodes along, and goes along with them. */
+  const withFrames = (before: readonly Card[], now: readonly Card[], changes: readonly NodeChange<Card>[]): Card[] => {
+    const moved = changes.find((one) => one.type === 'position' && one.id.startsWith(FRAME_CARD))
+    if (!moved || moved.type !== 'position') {
+      const frames = new Map(
+        framesOf(
+          document,
+          now.filter(({ id }) => isNodeCard(id)),
+        ).map((card) => [card.id, card]),
+      )
+      return now.map((card) => ({ ...card, ...(frames.get(card.id) ?? {}) }))
+    }
+    const was = before.find(({ id }) => id === moved.id)
+    if (!was || !moved.position) return [...now]
+    const [dx, dy] = [moved.position.x - was.position.x, moved.position.y - was.position.y]
+    const inside = new Set(framedNodes(document, (was.data as FrameData).frame))
+    return now.map((card) =>
+      inside.has(card.id) ? { ...card, position: { x: card.position.x + dx, y: card.position.y + dy } } : card,
+    )
+  }
+
   const change = (changes: NodeChange<Card>[]): void => {
     setCards((now) =>
-      applyNodeChanges(
-        changes.filter(({ type }) => type !== 'select' && type !== 'remove'),
+      withFrames(
         now,
+        applyNodeChanges(
+          changes.filter(({ type }) => type !== 'select' && type !== 'remove'),
+          now,
+        ),
+        changes,
       ),
     )
     const picks = changes.filter((one) => one.type === 'select')
@@ -258,7 +286,10 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       } else if (event.key === 'F2' && selectedNodes[0]) actions.setView({ renamingNode: selectedNodes[0] })
       else if (event.key === 'f') fit(MIN_ZOOM)
       else if (event.key === 'o' && selectedNodes[0]) actions.toggleEnabled({ node: selectedNodes[0] })
-      else if (event.key === 'a' && selectedNodes[0]) actions.toggleSolo({ node: selectedNodes[0] })
+      else if (event.key === 'g' && selectedNodes.length > 0) {
+        event.preventDefault()
+        actions.frameNodes(selectedNodes)
+      } else if (event.key === 'a' && selectedNodes[0]) actions.toggleSolo({ node: selectedNodes[0] })
       else if (event.key === 'b' && selectedNodes[0]) actions.showWithout({ node: selectedNodes[0] })
       else if (event.key === 't' && selectedNodes[0]) actions.nameFirstOutput(selectedNodes[0])
       else if ((event.key === '.' || event.key === ',') && selectedNodes[0])

@@ -37,6 +37,10 @@ export function cardMenu(
         word: `Name its ${portTitle(registry.get(node.type), 'outputs', other).toLowerCase()}`,
         run: () => actions.nameResult({ node: id, port: other }),
       })),
+    { word: `Frame around ${these}`, keys: 'G', run: () => actions.frameNodes(ids) },
+    ...(ids.some((one) => document.nodes[one]?.frame !== undefined)
+      ? [{ word: 'Out of the frame', run: () => actions.unframeNodes(ids) }]
+      : []),
     'rule',
     { word: `Duplicate ${these}`, keys: 'Ctrl D', run: () => actions.duplicateNodes(ids) },
     { word: 'Copy', keys: 'Ctrl C', run: () => void writeClipboard(actions.copyChosen('nodes'), actions.notify) },

@@ -45,6 +45,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
     keys: [
       ['N', 'New node'],
       ['F', 'All of it in view'],
+      ['G', 'Frame around the chosen nodes; drag its name to move them'],
       ['F2', 'Rename'],
       ['T', 'Name the result, to be read anywhere'],
       [',  .', 'Step through presets, images or seeds; Escape goes back'],

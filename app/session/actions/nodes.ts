@@ -2,6 +2,7 @@ import { parsePort } from '#core/document/address'
 import { cutText } from '#core/cut-text'
 import type { MaterialDocument, Source } from '#core/document/document'
 import { inputSources, nodeOf, sourceAt } from '#core/document/sources'
+import { frameNodes, unframeNodes } from '#core/document/edits/frames'
 import { clearCell, deleteMaskEntry, findLayer, findPlain } from '#core/document/edits/layers'
 import { duplicateNodes } from '#core/document/edits/copies'
 import type { CellPlace } from '#core/document/edits/nodes'
@@ -230,6 +231,21 @@ export function nodeActions(context: ActionContext, setSource: (place: Selection
         // What its type is called is no name of its own.
         if (name.trim() === '' || name.trim() === registry.get(node.type)?.title) delete node.name
         else node.name = cutText(name.trim(), 200)
+      })
+    },
+    /** Draws a frame around nodes, and asks for its name. */
+    frameNodes(ids: readonly string[]): void {
+      if (ids.length === 0) return
+      let frame = ''
+      edit('Frame nodes', (draft) => (frame = frameNodes(draft, ids, 'Frame')))
+      set({ renamingFrame: frame })
+    },
+    unframeNodes(ids: readonly string[]): void {
+      edit('Take nodes out of their frame', (draft) => unframeNodes(draft, ids))
+    },
+    renameFrame(frame: string, name: string): void {
+      edit('Rename frame', (draft) => {
+        if (draft.frames[frame] && name.trim() !== '') draft.frames[frame].name = cutText(name.trim(), 200)
       })
     },
     /** How much of a node shows over what comes into it, while it is dragged; all of it is no member of the document. */

@@ -3,6 +3,7 @@ import type { NodeType, NodeTypes } from '../node-types'
 import type { DocumentNode, MaterialDocument, Source } from '../document'
 import { asSource, inputSources, nodeOf } from '../sources'
 import { dropDrives, dropTap, findLayer, findPlain, removeUses } from './layers'
+import { dropEmptyFrames } from './frames'
 import { freeId, freeNodeId, idFrom } from './names'
 
 /** Ids of all nodes that feed a source, its own node first. Circles end where they close. */
@@ -108,6 +109,7 @@ export function deleteNodes(
     dropDrives(draft, (drive) => 'node' in drive && drive.node === id)
     delete draft.nodes[id]
   }
+  dropEmptyFrames(draft)
 }
 
 /** What the inputs of a node read, in the order of its ports. */
