@@ -124,6 +124,7 @@ export function framesOf(document: MaterialDocument, cards: readonly Card[]): No
     const box = boxOf(cards.filter(({ id }) => document.nodes[id]?.frame === frame))
     if (!box) return []
     const { around, title } = FRAME
+    const size = { width: box.width + 2 * around, height: box.height + around + title }
     return {
       id: `${FRAME_CARD}${frame}`,
       type: 'frame',
@@ -133,7 +134,9 @@ export function framesOf(document: MaterialDocument, cards: readonly Card[]): No
       zIndex: -1,
       // Its ground lets presses through to the canvas; its name takes them.
       style: { pointerEvents: 'none' },
-      data: { frame, size: { width: box.width + 2 * around, height: box.height + around + title } },
+      // Known before it is measured, so that its name can be written at once.
+      ...size,
+      data: { frame, size },
     }
   })
 }

@@ -1,4 +1,5 @@
 import type { NodeProps } from '@xyflow/react'
+import { useStore } from '@xyflow/react'
 import { useActions, useUndialled, useView } from '../../session/material'
 import { RenameInput } from '../../ui/rename-input'
 import type { CardSize } from './card-size'
@@ -13,12 +14,17 @@ export const FRAME = { around: 12, title: 24 } as const
 /** Cards of frames are named so. */
 export const FRAME_CARD = 'frame:'
 
+/** Pixels of a frame's name on screen, and the most on the canvas. */
+const READABLE = 12
+const LARGEST = 30
+
 /** A frame around nodes that belong together; dragged by its name, with them. */
 export function FrameView({ data }: NodeProps) {
   const { frame, size } = data as FrameData
   const actions = useActions()
   const name = useUndialled().frames[frame]?.name ?? ''
   const renaming = useView((view) => view.renamingFrame === frame)
+  const zoom = useStore(({ transform }) => transform[2])
   const end = (): void => actions.setView({ renamingFrame: null })
   return (
     <section
@@ -27,7 +33,7 @@ export function FrameView({ data }: NodeProps) {
       style={{ width: size.width, height: size.height }}
     >
       <div
-        className="pointer-events-auto flex cursor-grab items-center px-2 font-semibold"
+        className="pointer-events-auto flex cursor-grab items-end px-2 pb-1 font-semibold"
         style={{ height: FRAME.title }}
         onDoubleClick={(event) => {
           event.stopPropagation()
@@ -43,7 +49,9 @@ export function FrameView({ data }: NodeProps) {
             className="nodrag w-full px-1"
           />
         ) : (
-          <span className="truncate text-[15px]">{name}</span>
+          <span className="truncate leading-none" style={{ fontSize: Math.min(LARGEST, READABLE / zoom) }}>
+            {name}
+          </span>
         )}
       </div>
     </section>

@@ -90,6 +90,7 @@ export function insertFragment(
     const free = freeNodeId(draft, id)
     nodes.set(id, free)
     if (node.at) node.at = [node.at[0] + shift[0], node.at[1] + shift[1]]
+    if (node.frame !== undefined && !Object.hasOwn(draft.frames, node.frame)) delete node.frame
     draft.nodes[free] = node
   }
   const layerIds = new Map<string, string>()
