@@ -294,6 +294,8 @@ export function Flow({ graph }: { graph: NodeGraph }) {
       else if (event.key === 't' && selectedNodes[0]) actions.nameFirstOutput(selectedNodes[0])
       else if ((event.key === '.' || event.key === ',') && selectedNodes[0])
         actions.audition('source', event.key === '.' ? 1 : -1, assets)
+      else if ((event.key === '>' || event.key === '<') && selectedNodes[0])
+        actions.audition('blend', event.key === '>' ? 1 : -1, assets)
     }
   }
 

@@ -1,5 +1,10 @@
 import { titleOf, typeTitle } from '#core/graph/titles'
 import { Command } from 'cmdk'
+import { Copy } from 'lucide-react'
+import { clipNodes } from '#core/document/edits/clip'
+import { exampleDocument } from '#core/graph/example-document'
+import { writeClipboard } from '../../session/clipboard'
+import { Button } from '../../ui/button'
 import { useEffect, useMemo, useState } from 'react'
 import type { DisplayBytes } from '#core/preview/display'
 import type { AnyNode } from '#core/graph/define-node'
@@ -122,6 +127,7 @@ export function NodeHelp({ node }: { node: AnyNode }) {
         <div>
           <h3 className="font-semibold">{node.title}</h3>
           <p className="text-ink-soft">{node.summary}</p>
+          <CopyExample node={node} />
         </div>
       </div>
       <Described
@@ -149,6 +155,22 @@ export function NodeHelp({ node }: { node: AnyNode }) {
         ])}
       />
     </article>
+  )
+}
+
+/** Puts the nodes of the picture on the clipboard, ready to be pasted among others; images of an example are nobody's. */
+function CopyExample({ node }: { node: AnyNode }) {
+  const actions = useActions()
+  if (node.example.images) return null
+  const document = exampleDocument(node)
+  const copy = (): void => {
+    void writeClipboard(clipNodes(document, Object.keys(document.nodes)), actions.notify)
+    actions.notify(`The example of ${node.title} is on the clipboard; paste it among the nodes (Ctrl V).`)
+  }
+  return (
+    <Button className="mt-1" title="The nodes of this picture, to paste" onClick={copy}>
+      <Copy size={13} aria-hidden /> Copy the example
+    </Button>
   )
 }
 

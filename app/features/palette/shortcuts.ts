@@ -49,6 +49,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
       ['F2', 'Rename'],
       ['T', 'Name the result, to be read anywhere'],
       [',  .', 'Step through presets, images or seeds; Escape goes back'],
+      ['<  >', 'Step through seeds'],
       ['Ctrl D', 'Duplicate'],
       ['Delete', 'Delete nodes or wires'],
       ['O', 'Off and on'],

@@ -53,6 +53,11 @@ export default defineNode({
   footprint: 'whole',
   sliceable: false,
   scratchPlanes: () => CONTOUR_PLANES,
+  presets: [
+    { title: 'Rounded edge', keywords: ['soft', 'bullnose'], params: { profile: 'round' } },
+    { title: 'Chamfer', keywords: ['cut', 'slanted'], params: { width: 0.015, profile: 'straight' } },
+    { title: 'Cove', keywords: ['concave', 'moulding'], params: { profile: 'hollow' } },
+  ],
   phases: CONTOUR_PHASES,
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, context) => {
     if (!height) return

@@ -36,6 +36,10 @@ export default defineNode({
   outputs: { result: any({ help: 'The softened field.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ radius, kind }, { width, height }) => blurFootprint(profileOf(kind, radius * width), height),
+  presets: [
+    { title: 'Slight', keywords: ['soften'], params: { radius: 0.003 } },
+    { title: 'Wide', keywords: ['haze'], params: { radius: 0.06 } },
+  ],
   evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {

@@ -44,6 +44,10 @@ export default defineNode({
   encoded: () => true,
   footprint: ({ radius, method }, { width, height }) =>
     method === 'neighbours' ? 1 : blurFootprint(gaussian(radius * width), height),
+  presets: [
+    { title: 'Crisp detail', keywords: ['clarity'], params: { amount: 0.8, radius: 0.002 } },
+    { title: 'Local contrast', keywords: ['punch'], params: { amount: 0.4, radius: 0.03 } },
+  ],
   evaluate: ({ source }, { amount, radius, method }, { result }, { width, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {

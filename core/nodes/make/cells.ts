@@ -44,6 +44,11 @@ export default defineNode({
   hardEdged: ['value'],
   uses: ['seed'],
   footprint: 'point',
+  presets: [
+    { title: 'Pebbles', keywords: ['stones', 'gravel'], params: { cells: [10, 10], jitter: 0.8 } },
+    { title: 'Crystals', keywords: ['facets', 'angular'], params: { cells: [6, 6], jitter: 1, metric: 'chebyshev' } },
+    { title: 'Diamonds', keywords: ['lozenge', 'quilt'], params: { cells: [8, 8], jitter: 0, metric: 'manhattan' } },
+  ],
   evaluate: (_, params, out, { width, height, rows, documentSeed }) => {
     const some = Object.values(out).find((field): field is Field => field !== undefined)
     if (!some) return

@@ -67,6 +67,39 @@ export default defineNode({
   uses: ['seed'],
   footprint: 'point',
   scratchPlanes: () => 1,
+  presets: [
+    {
+      title: 'Scratches',
+      keywords: ['wear', 'scrape'],
+      params: {
+        count: 90,
+        length: [0.04, 0.3],
+        width: [0.0008, 0.002],
+        spread: 1,
+        bend: 0.02,
+        taper: 1,
+        softness: 0.3,
+      },
+    },
+    {
+      title: 'Hair',
+      keywords: ['fur', 'strands'],
+      params: { count: 600, length: [0.1, 0.3], width: [0.001, 0.003], spread: 0.06, bend: 0.08, taper: 1 },
+    },
+    {
+      title: 'Straw',
+      keywords: ['chaff', 'thatch'],
+      params: {
+        count: 160,
+        length: [0.08, 0.2],
+        width: [0.004, 0.009],
+        spread: 0.4,
+        bend: 0.01,
+        taper: 0.2,
+        softness: 0.2,
+      },
+    },
+  ],
   prepare: (_, params, { width, height, rows, documentSeed }) =>
     layStrokes(params, streamSeed(documentSeed, params.seed, 'fibres'), height / width, rows.check),
   evaluate: (_, params, out, { width, height, rows, prepared: strokes }) =>

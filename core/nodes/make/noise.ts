@@ -59,6 +59,17 @@ export default defineNode({
   footprint: 'point',
   // Documents from before keep their look.
   upgrade: { 1: (params) => ({ directions: 'uneven', ...params }) },
+  presets: [
+    { title: 'Clouds', keywords: ['soft', 'large'], params: { cells: [3, 3], octaves: 7 } },
+    { title: 'Fine grain', keywords: ['sand', 'film', 'tiny'], params: { cells: [96, 96], octaves: 2 } },
+    {
+      title: 'Ridges',
+      keywords: ['mountain', 'veins', 'crease'],
+      params: { cells: [5, 5], octaves: 6, style: 'ridged' },
+    },
+    { title: 'Lumps', keywords: ['billow', 'clay', 'dough'], params: { cells: [6, 6], octaves: 5, style: 'billow' } },
+    { title: 'Streaks', keywords: ['brushed', 'wood', 'rain', 'stretched'], params: { cells: [2, 64], octaves: 3 } },
+  ],
   evaluate: (_, params, { grey: out }, { width, height, rows, documentSeed }) => {
     if (!out) return
     const stream = streamSeed(documentSeed, params.seed, 'noise')

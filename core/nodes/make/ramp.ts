@@ -42,6 +42,15 @@ export default defineNode({
   outputs: { grey: grey({ help: '0 to 1.' }) },
   tiles: false,
   footprint: 'point',
+  presets: [
+    { title: 'Spot of light', keywords: ['radial', 'vignette', 'middle'], params: { shape: 'radial', exponent: 2 } },
+    {
+      title: 'Rings',
+      keywords: ['circles', 'target', 'ripples'],
+      params: { shape: 'radial', repeat: 8, mirror: true },
+    },
+    { title: 'Ridge roof', keywords: ['mirror', 'tent'], params: { shape: 'linear', mirror: true } },
+  ],
   evaluate: (_, params, { grey: out }, { rows }) => {
     if (out) rampRows(params, out, rows)
   },

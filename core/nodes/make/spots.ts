@@ -45,6 +45,23 @@ export default defineNode({
   hardEdged: ['value'],
   uses: ['seed', 'metres'],
   footprint: 'point',
+  presets: [
+    {
+      title: 'Speckle',
+      keywords: ['dots', 'grit', 'flecks'],
+      params: { cells: [48, 48], density: 0.3, size: [0.1, 0.4], softness: 0.2 },
+    },
+    {
+      title: 'Drops',
+      keywords: ['rain', 'splash', 'beads'],
+      params: { cells: [14, 14], density: 0.5, size: [0.1, 0.8], softness: 1 },
+    },
+    {
+      title: 'Pits',
+      keywords: ['pores', 'holes', 'cork'],
+      params: { cells: [24, 24], density: 0.6, size: [0.1, 0.6], softness: 0.8, vary: 0.6 },
+    },
+  ],
   evaluate: (_, params, out, { width, rows, documentSeed, metres }) =>
     scatterSpots(params, streamSeed(documentSeed, params.seed, 'spots'), metres[1] / metres[0], width, out, rows),
   example: { params: { cells: [7, 7], size: [0.3, 1.4], vary: 0.6 } },

@@ -42,6 +42,14 @@ export default defineNode({
   genericTypes: ['grey', 'colour', 'vector'],
   upgrade: { 1: (params) => params },
   footprint: ({ length }, { width }) => Math.ceil(length * width) + 3,
+  presets: [
+    {
+      title: 'Runs',
+      keywords: ['drips', 'streaks', 'down'],
+      params: { length: 0.25, angle: 0.75, from: 'end', combine: 'maximum' },
+    },
+    { title: 'Brushed', keywords: ['metal', 'stroke'], params: { length: 0.2, angle: 0, from: 'middle' } },
+  ],
   evaluate: ({ source, lengthBy, angleBy }, params, { result }, { rows }) => {
     if (!result) return
     blurAlongLines({ source, lengthBy, angleBy }, params, result, rows)

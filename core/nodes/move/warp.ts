@@ -66,6 +66,11 @@ export default defineNode({
   outputs: { result: any({ help: 'What was moved.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
   footprint: ({ strength }, { width }) => Math.ceil(Math.abs(strength) * width) + 3,
+  presets: [
+    { title: 'Wobble', keywords: ['shake', 'hand-made'], params: { along: 'slope', strength: 0.01 } },
+    { title: 'Swept', keywords: ['wind', 'drift'], params: { along: 'angle', strength: 0.05 } },
+    { title: 'Eroded', keywords: ['worn', 'flow'], params: { along: 'slope', strength: 0.03, steps: 'small' } },
+  ],
   evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { rows }) => {
     if (!result) return
     if (params.along === 'slope' && params.steps === 'small') {

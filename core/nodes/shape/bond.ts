@@ -121,6 +121,21 @@ export default defineNode({
   hardEdged: ['value', 'level', 'local', 'direction'],
   uses: ['seed', 'metres'],
   footprint: 'point',
+  presets: [
+    { title: 'Bricks', keywords: ['wall', 'masonry'], params: { bond: 'running', columns: 5, aspect: 3 } },
+    {
+      title: 'Flagstones',
+      keywords: ['paving', 'slabs'],
+      params: { bond: 'random-widths', columns: 4, aspect: 1.5, sizeJitter: 0.1 },
+    },
+    {
+      title: 'Parquet',
+      keywords: ['floor', 'wood', 'herringbone'],
+      params: { bond: 'herringbone', columns: 8, aspect: 4, gap: 0.003, rounding: 0 },
+    },
+    { title: 'Honeycomb', keywords: ['hexagon', 'wax'], params: { bond: 'hexagon', columns: 8, aspect: 1 } },
+    { title: 'Setts in arcs', keywords: ['cobble', 'fan', 'segment'], params: { bond: 'fan', columns: 4 } },
+  ],
   notes: (params, { metres }) => {
     const height = metres[1] / metres[0]
     const { units, counts } = BONDS[params.bond]({ ...params, height, random: () => 0.5 })

@@ -99,6 +99,11 @@ export default defineNode({
   uses: ['metres'],
   footprint: 'point',
   upgrade: { 1: keepRound },
+  presets: [
+    { title: 'Washer', keywords: ['ring', 'hole'], params: { shape: 'ring', inner: 0.5 } },
+    { title: 'Bolt head', keywords: ['hexagon', 'nut'], params: { shape: 'polygon', sides: 6, rounding: 0.05 } },
+    { title: 'Slot', keywords: ['capsule', 'pill'], params: { shape: 'capsule', size: [0.7, 0.25] } },
+  ],
   evaluate: (_, params, out, { width, rows, metres }) => {
     const cell = 1 / params.repeat[0]
     const figure = figureOf({

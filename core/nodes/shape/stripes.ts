@@ -40,6 +40,10 @@ export default defineNode({
   hardEdged: ['phase'],
   uses: ['metres'],
   footprint: 'point',
+  presets: [
+    { title: 'Boards', keywords: ['planks', 'decking'], params: { frequency: [6, 0], coverage: 0.96 } },
+    { title: 'Thin lines', keywords: ['ruled', 'hatching'], params: { frequency: [0, 24], coverage: 0.15 } },
+  ],
   notes: ({ frequency }, { metres }) => {
     const across = frequency[0] / metres[0]
     const down = frequency[1] / metres[1]

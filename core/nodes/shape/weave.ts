@@ -46,6 +46,11 @@ export default defineNode({
   },
   hardEdged: ['warp'],
   footprint: 'point',
+  presets: [
+    { title: 'Linen', keywords: ['plain', 'canvas'], params: { weave: 'plain', threads: [32, 32], gap: 0.15 } },
+    { title: 'Twill', keywords: ['denim', 'diagonal'], params: { weave: 'twill', threads: [32, 32] } },
+    { title: 'Satin', keywords: ['silk', 'smooth'], params: { weave: 'satin', threads: [40, 40], gap: 0.02 } },
+  ],
   notes: ({ weave, threads }) => {
     const { cycle } = WEAVES[weave]
     return [`Woven of ${snapped(threads[0], cycle)} warp and ${snapped(threads[1], cycle)} weft threads.`]

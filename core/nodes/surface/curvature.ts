@@ -50,6 +50,10 @@ export default defineNode({
   footprint: ({ radius }, { width, height }) =>
     blurFootprint({ kind: 'gaussian', sigma: sigmaOf(radius, width) }, height) + 2,
   scratchPlanes: () => 5,
+  presets: [
+    { title: 'Fine edges', keywords: ['wear', 'detail'], params: { radius: 0.004, strength: 2 } },
+    { title: 'Broad form', keywords: ['large', 'bulges'], params: { radius: 0.04, strength: 1 } },
+  ],
   evaluate: ({ height, normal: given }, params, { curvature }, context) => {
     if (!curvature) return
     const { width, rows, metres, heightMetres } = context

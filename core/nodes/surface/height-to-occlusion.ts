@@ -26,6 +26,10 @@ export default defineNode({
   outputs: { occlusion: grey({ help: '1 open, 0 hidden.' }) },
   uses: ['metres', 'heightMetres'],
   footprint: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres)) + 2,
+  presets: [
+    { title: 'Crevices', keywords: ['fine', 'cavity'], params: { radius: 0.015, strength: 1.5 } },
+    { title: 'Broad', keywords: ['large', 'soft'], params: { radius: 0.15, strength: 1 } },
+  ],
   evaluate: ({ height }, { radius, strength }, { occlusion }, { width, rows, metres, heightMetres }) => {
     if (!occlusion) return
     const rise = (heightMetres * width) / metres[0]

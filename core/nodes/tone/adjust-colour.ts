@@ -45,6 +45,15 @@ export default defineNode({
   genericTypes: ['grey', 'colour'],
   footprint: 'point',
   upgrade: { 1: (params) => params },
+  presets: [
+    {
+      title: 'Sun-bleached',
+      keywords: ['faded', 'pale'],
+      params: { saturation: 0.6, brightness: 0.1, contrast: 0.85 },
+    },
+    { title: 'Wet', keywords: ['damp', 'dark'], params: { saturation: 1.15, brightness: -0.12, contrast: 1.1 } },
+    { title: 'Grey', keywords: ['desaturate', 'monochrome'], params: { saturation: 0 } },
+  ],
   evaluate: ({ source, mask }, params, { result }, { rows }) => {
     if (result) changeTones(source, mask, result, rows, params)
   },

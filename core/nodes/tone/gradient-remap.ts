@@ -35,6 +35,53 @@ export default defineNode({
   inputs: { source: grey({ help: 'What is coloured.' }) },
   outputs: { result: colour({ help: 'The colours.' }) },
   footprint: 'point',
+  presets: [
+    {
+      title: 'Rust',
+      keywords: ['iron', 'orange', 'corrosion'],
+      params: {
+        stops: [
+          { at: 0, colour: '#2c1710' },
+          { at: 0.45, colour: '#6b3115' },
+          { at: 0.75, colour: '#a6541f' },
+          { at: 1, colour: '#c9833f' },
+        ],
+      },
+    },
+    {
+      title: 'Verdigris',
+      keywords: ['copper', 'green', 'patina'],
+      params: {
+        stops: [
+          { at: 0, colour: '#3b2a1e' },
+          { at: 0.4, colour: '#5b6b57' },
+          { at: 0.75, colour: '#6fa08c' },
+          { at: 1, colour: '#a9cdb9' },
+        ],
+      },
+    },
+    {
+      title: 'Limestone',
+      keywords: ['stone', 'cream'],
+      params: {
+        stops: [
+          { at: 0, colour: '#857a66' },
+          { at: 0.5, colour: '#b9ae97' },
+          { at: 1, colour: '#dcd4c2' },
+        ],
+      },
+    },
+    {
+      title: 'Grey to black',
+      keywords: ['ash', 'soot'],
+      params: {
+        stops: [
+          { at: 0, colour: '#141413' },
+          { at: 1, colour: '#8c8a85' },
+        ],
+      },
+    },
+  ],
   evaluate: ({ source }, params, { result }, { rows }) => {
     if (!result) return
     const linear = params.stops.map(({ at, colour: hex }) => ({ at, colour: hexToLinear(hex) }))

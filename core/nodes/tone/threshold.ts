@@ -25,6 +25,10 @@ export default defineNode({
   inputs: { source: grey({ help: 'What is cut.' }) },
   outputs: { result: grey({ help: '1 above the level, 0 below.' }) },
   footprint: 'point',
+  presets: [
+    { title: 'Hard cut', keywords: ['binary', 'stencil'], params: { softness: 0 } },
+    { title: 'Soft patches', keywords: ['blend', 'gentle'], params: { softness: 0.3 } },
+  ],
   evaluate: ({ source }, { level, softness }, { result }, { rows }) => {
     if (result) thresholdValues(source, result, rows, level - softness / 2, level + softness / 2)
   },
