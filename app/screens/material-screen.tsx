@@ -15,7 +15,7 @@ import { NodesPane } from '../features/nodes/nodes-pane'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { SelectionPane } from '../features/selection/selection-pane'
-import { histogramOutputs, overlayOutput } from '../session/histogram-output'
+import { histogramOutputs, overlayOutput, withinOutput } from '../session/histogram-output'
 import { LayerSheet } from '../features/sheet/layer-sheet'
 import { sheetOutputs, sheetRows } from '../features/sheet/rows'
 import { bandName } from '../session/engine/seen'
@@ -77,6 +77,7 @@ function Evaluating() {
   const folded = useView((view) => view.folded)
   const shown = useView((view) => view.stage.shown)
   const width = useView((view) => view.width)
+  const within = useView((view) => view.within)
   const soloed = useView((view) => view.solo)
   const hidden = useView((view) => view.without)
   const compared = useView((view) => view.compared)
@@ -113,8 +114,9 @@ function Evaluating() {
       swatches: [...sheetOutputs(rows, channels, place), ...cards, ...taps].filter(isSeen),
       layerColours: bands,
       histograms: histogramOutputs(document, nodes, place),
+      within: withinOutput(document, within),
     }
-  }, [seen, document, folded, place, nodes, shown, overlaid, width, names])
+  }, [seen, document, folded, place, nodes, shown, overlaid, width, names, within])
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
   useEffect(() => {

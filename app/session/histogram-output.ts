@@ -57,6 +57,10 @@ export function overlayOutput(
   return layer && layer.mask.length > 0 ? { kind: 'mask', layer: place.layer } : null
 }
 
+/** The mask within which values are counted; null for a layer that is gone or has none. */
+export const withinOutput = (document: MaterialDocument, layer: string | null): Output | null =>
+  layer !== null && (findLayer(document, layer)?.mask.length ?? 0) > 0 ? { kind: 'mask', layer } : null
+
 /** All outputs whose histograms the panes show. */
 export const histogramOutputs = (
   document: MaterialDocument,

@@ -153,6 +153,8 @@ export interface View {
   readonly asking: boolean
   readonly palette: PaletteState | null
   readonly help: 'shortcuts' | { readonly node: string } | null
+  /** The layer within whose mask values are counted; null is the whole tile. */
+  readonly within: string | null
   /** Renaming a layer in place. */
   readonly renaming: string | null
   /** Renaming a node on its card. */
@@ -205,6 +207,7 @@ export const createView = () =>
     asking: false,
     palette: null,
     help: null,
+    within: null,
     renaming: null,
     renamingNode: null,
     renamingFrame: null,

@@ -1,5 +1,5 @@
 import { encodeSrgb, decodeSrgb } from '../colour/srgb'
-import { histogramOf } from './histogram'
+import { histogramOf, spreadOf } from './histogram'
 import {
   displayBytes,
   encodedByte,
@@ -76,6 +76,31 @@ describe('a small copy', () => {
     const field = createField('grey', 48, 48)
     field.planes[0]!.forEach((_, i) => (field.planes[0]![i] = ((i * 7919) % 1000) / 1000))
     expect(histogramOf(reduceField(field, 16)).planes[0]!.mean).toBeCloseTo(histogramOf(field).planes[0]!.mean, 5)
+  })
+})
+
+describe('spread', () => {
+  it('of an even ramp is as wide as that of the uniform distribution: 1/√12 (handbook)', () => {
+    const { planes, covered } = spreadOf(ramp(1024, 4), null, 16)
+    expect(planes[0]!.deviation).toBeCloseTo(1 / Math.sqrt(12), 3)
+    expect(planes[0]).toMatchObject(histogramOf(ramp(1024, 4), 16).planes[0]!)
+    expect(covered).toBe(1)
+  })
+
+  it('within a mask is of what it covers, as far as it does', () => {
+    const field = createField('grey', 4, 2)
+    field.planes[0]!.set([0, 0.25, 0.5, 1, 0, 0.25, 0.5, 1])
+    const mask = createField('grey', 4, 2)
+    mask.planes[0]!.set([0, 1, 0.5, 0, 0, 0, 0, -3])
+    const { planes, covered } = spreadOf(field, mask, 4)
+    expect(covered).toBeCloseTo(1.5 / 8, 12)
+    const mean = (0.25 + 0.5 * 0.5) / 1.5
+    expect(planes[0]!.mean).toBeCloseTo(mean, 12)
+    expect(planes[0]!.deviation).toBeCloseTo(Math.sqrt(((0.25 - mean) ** 2 + 0.5 * (0.5 - mean) ** 2) / 1.5), 12)
+    expect(planes[0]).toMatchObject({ min: 0.25, max: 0.5 })
+    expect(planes[0]!.bins.map((n) => Math.round(n * 1e6))).toEqual([0, 666667, 333333, 0])
+    mask.planes[0]!.fill(0)
+    expect(spreadOf(field, mask).covered).toBe(0)
   })
 })
 

@@ -27,6 +27,58 @@ export function histogramOf(field: Field, bins = 64): Histogram {
   return { type: field.type, from, to: 1, planes }
 }
 
+/** A histogram with how far values lie from their mean, of a whole field or of what a mask covers. */
+export interface Spread extends Histogram {
+  readonly planes: readonly (Histogram['planes'][number] & { readonly deviation: number })[]
+  /** Share of the texels that it is about, 0–1. */
+  readonly covered: number
+}
+
+/**
+ * The histogram of a field's values, each texel counting as far as `mask` covers it (held to 0–1); null is everywhere. The
+ * deviation is the root of the mean square of distances from the mean. Counts have none.
+ */
+export function spreadOf(field: Field, mask: Field | null, bins = 64): Spread {
+  const whole = histogramOf(field, bins)
+  const weightAt = (x: number, y: number): number =>
+    mask ? Math.min(1, Math.max(0, mask.planes[0]![rowStart(mask, y) + x]!)) : 1
+  const rows = mask || field.stride !== 0 ? field.height : 1
+  let covered = 0
+  const planes = field.planes.map((plane, p) => {
+    const found = new Float64Array(bins)
+    let [total, sum, squares, min, max] = [0, 0, 0, Infinity, -Infinity]
+    // From the mean of all, so that what is left after the squares is no rounding.
+    const middle = whole.planes[p]!.mean
+    for (let y = 0; y < rows; y++) {
+      const start = rowStart(field, y)
+      for (let x = 0; x < field.width; x++) {
+        const weight = weightAt(x, y)
+        if (weight === 0) continue
+        const v = plane[start + x]!
+        total += weight
+        sum += weight * (v - middle)
+        squares += weight * (v - middle) * (v - middle)
+        if (v < min) min = v
+        if (v > max) max = v
+        const at = Math.floor(((v - whole.from) / (whole.to - whole.from)) * bins)
+        const bin = at >= bins ? bins - 1 : at > 0 ? at : 0
+        found[bin] = found[bin]! + weight
+      }
+    }
+    covered = total / (rows * field.width)
+    if (total === 0) return { bins: Array.from(found), mean: 0, min: 0, max: 0, deviation: 0 }
+    const off = sum / total
+    return {
+      bins: Array.from(found, (n) => n / total),
+      mean: middle + off,
+      min,
+      max,
+      deviation: Math.sqrt(Math.max(0, squares / total - off * off)),
+    }
+  })
+  return { ...whole, planes, covered }
+}
+
 interface Counted {
   readonly found: Int32Array
   readonly sum: number

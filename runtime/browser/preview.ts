@@ -8,7 +8,7 @@ import type { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
 import type { PartialReport, PartialResult } from '#core/material/session'
 import { displayBytes, reduceField, valuesAt, weightedMean } from '#core/preview/display'
-import { histogramOf } from '#core/preview/histogram'
+import { histogramOf, spreadOf } from '#core/preview/histogram'
 import type { Fault, Preview, PreviewRequest, ProbedValue, SwatchPicture, Textures } from './protocol'
 import type { TextureMaker } from './textures'
 import { makeTexture, texturesOf } from './textures'
@@ -18,7 +18,7 @@ const SWATCH = 64
 
 /** The outputs that a request is about: all channels, and whatever else it names. */
 export function wantedOutputs(
-  { shown, overlay = null, swatches, layerColours, histograms, later = [] }: PreviewRequest,
+  { shown, overlay = null, swatches, layerColours, histograms, within = null, later = [] }: PreviewRequest,
   document: MaterialDocument,
 ): Output[] {
   const outputs = new Map<string, Output>()
@@ -26,7 +26,7 @@ export function wantedOutputs(
     if (output) outputs.set(formatOutput(output), output)
   }
   for (const { id } of channelsOf(document)) add(channelOutput(id))
-  for (const output of [shown, overlay, ...histograms, ...swatches]) add(output)
+  for (const output of [shown, overlay, within, ...histograms, ...swatches]) add(output)
   for (const layer of layerColours) add({ kind: 'mask', layer })
   for (const channel of later) outputs.delete(formatOutput(channelOutput(channel)))
   return [...outputs.values()]
@@ -60,7 +60,7 @@ export class SentPreview {
   /** The answer to a request: what the page lacks of what was made. */
   answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
-    this.histograms = histogramsOf(request.histograms, made.fields)
+    this.histograms = histogramsOf(request, made.fields)
     const [first] = made.fields.values()
     return {
       ...toldOf(made),
@@ -210,11 +210,15 @@ const meanColour = (colour: Field, mask: Field | undefined): [number, number, nu
     ? weightedMean({ ...colour, width: 1, height: 1 }, null)
     : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
 
-function histogramsOf(outputs: readonly Output[], fields: ReadonlyMap<string, Field>): Preview['histograms'] {
+function histogramsOf(
+  { histograms, within = null }: PreviewRequest,
+  fields: ReadonlyMap<string, Field>,
+): Preview['histograms'] {
+  const mask = (within && fields.get(formatOutput(within))) ?? null
   return Object.fromEntries(
-    outputs.map(formatOutput).flatMap((name) => {
+    histograms.map(formatOutput).flatMap((name) => {
       const field = fields.get(name)
-      return field && !field.ids ? [[name, histogramOf(field)]] : []
+      return field && !field.ids ? [[name, spreadOf(field, mask)]] : []
     }),
   )
 }

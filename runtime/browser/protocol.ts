@@ -7,7 +7,7 @@ import type { ErrorCode } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
-import type { Histogram } from '#core/preview/histogram'
+import type { Spread } from '#core/preview/histogram'
 import type { StageOutput } from '#core/texture/stage-output'
 
 /**
@@ -52,6 +52,8 @@ export interface PreviewRequest {
   readonly layerColours: readonly string[]
   /** The outputs whose histograms are wanted. */
   readonly histograms: readonly Output[]
+  /** The grey whose covered part they are about; null is the whole tile. */
+  readonly within?: Output | null
   /** Channels left for a later pass, as they take long. What the page has of them stays. */
   readonly later?: readonly string[]
 }
@@ -94,7 +96,7 @@ export interface Preview {
   /** Mean colour by layer, "#rrggbb"; null where a layer has none. */
   readonly layerColours: Readonly<Record<string, string | null>>
   /** By output. */
-  readonly histograms: Readonly<Record<string, Histogram>>
+  readonly histograms: Readonly<Record<string, Spread>>
   readonly faults: Readonly<Record<string, Fault>>
   /** Steps that were evaluated, and steps that were at hand. */
   readonly evaluated: number

@@ -1,8 +1,10 @@
 import { formatOutput } from '#core/document/address'
 import { MeanMinMax } from '../../ui/mean-min-max'
 import { Area, AreaChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import type { Histogram } from '#core/preview/histogram'
-import { useDocument, useEvaluation, useView } from '../../session/material'
+import { allLayers } from '#core/document/document'
+import type { Spread } from '#core/preview/histogram'
+import { Choice } from '../../ui/choice'
+import { useActions, useDocument, useEvaluation, useView } from '../../session/material'
 import { faultInWords } from '../../session/words/fault-words'
 import { histogramOutput } from '../../session/histogram-output'
 
@@ -38,18 +40,58 @@ export function Values() {
   if (output === null) return null
   return (
     <section aria-label="Values" className="border-t border-rule pt-2">
-      <h3 className="font-semibold">Values</h3>
+      <div className="flex items-center gap-2">
+        <h3 className="flex-1 font-semibold">Values</h3>
+        <Within />
+      </div>
       {fault && (
         <p role={fault.missing ? 'alert' : 'status'} className="mt-1">
           {fault.missing ? '■' : '▲'} {faultInWords(document, fault)}
         </p>
       )}
       {fault?.missing ? null : found ? (
-        <Chart histogram={found} />
+        <Found histogram={found} />
       ) : (
         <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
       )}
     </section>
+  )
+}
+
+/** Where values are counted: all over the tile, or within the mask of a layer. */
+function Within() {
+  const actions = useActions()
+  const document = useDocument()
+  const within = useView((view) => view.within)
+  const masked = [...allLayers(document.layers)].filter(({ mask }) => mask.length > 0)
+  if (masked.length === 0) return null
+  const known = masked.some(({ id }) => id === within)
+  return (
+    <Choice
+      label="Values within"
+      value={known ? within! : ALL}
+      options={[
+        { value: ALL, word: 'all over the tile' },
+        ...masked.toReversed().map(({ id, name }) => ({ value: id, word: `within ${name}`, group: 'Masks' })),
+      ]}
+      onChange={(value) => actions.setView({ within: value === ALL ? null : value })}
+      className="max-w-48 text-note"
+    />
+  )
+}
+
+/** The choice that is no layer. */
+const ALL = ':all'
+
+function Found({ histogram }: { histogram: Spread }) {
+  if (histogram.covered === 0) return <p className="mt-1 text-ink-soft">The mask covers nothing.</p>
+  return (
+    <>
+      <Chart histogram={histogram} />
+      {histogram.covered < 1 && (
+        <p className="text-note text-ink-soft">of {(histogram.covered * 100).toFixed(1)} % of the tile</p>
+      )}
+    </>
   )
 }
 
@@ -58,7 +100,7 @@ const shown = (value: number): string => {
   return text === '-0.000' ? '0.000' : text
 }
 
-function Chart({ histogram }: { histogram: Histogram }) {
+function Chart({ histogram }: { histogram: Spread }) {
   const planes = PLANES[histogram.type] ?? GREY
   const bins = histogram.planes[0]!.bins.length
   // A constant would hide everything else; a bar of a tenth of all texels is as high as the chart.
@@ -72,7 +114,7 @@ function Chart({ histogram }: { histogram: Histogram }) {
   }))
   const words = histogram.planes.map(
     (plane, p) =>
-      `${planes[p]?.word ?? ''} mean ${shown(plane.mean)}, least ${shown(plane.min)}, greatest ${shown(plane.max)}`,
+      `${planes[p]?.word ?? ''} mean ${shown(plane.mean)}, deviation ${shown(plane.deviation)}, least ${shown(plane.min)}, greatest ${shown(plane.max)}`,
   )
   return (
     <>
