@@ -81,6 +81,7 @@ function Evaluating() {
   const soloed = useView((view) => view.solo)
   const hidden = useView((view) => view.without)
   const compared = useView((view) => view.compared)
+  const versus = useView((view) => view.versus)
   const overlaid = useView((view) => view.overlayHeld || view.stage.overlay)
   const names = useStore(onScreen.store)
 
@@ -139,18 +140,22 @@ function Evaluating() {
   }, [actions, control, document, place, also, nodes])
 
   useEffect(() => {
-    if (!compared) return
-    void evaluation
-      .compare({
-        document: compared.document,
-        width,
-        shown: isFileOutput(shown) ? null : shown,
-        swatches: [],
-        layerColours: [],
-        histograms: [],
-      })
-      .then((problem) => problem && actions.notify(`■ ${compared.name}: ${problem}`))
-  }, [evaluation, actions, compared, width, shown])
+    for (const [half, state] of [
+      ['comparison', compared],
+      ['versus', compared && versus],
+    ] as const)
+      if (state)
+        void evaluation
+          .compare(half, {
+            document: state.document,
+            width,
+            shown: isFileOutput(shown) ? null : shown,
+            swatches: [],
+            layerColours: [],
+            histograms: [],
+          })
+          .then((problem) => problem && actions.notify(`■ ${state.name}: ${problem}`))
+  }, [evaluation, actions, compared, versus, width, shown])
   return null
 }
 

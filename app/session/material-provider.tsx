@@ -42,6 +42,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       beginWeighing: async (document, width) => (await worker).beginWeighing(document, width),
       weigh: async (node) => (await worker).weigh(node),
       endWeighing: async () => (await worker).endWeighing(),
+      conspicuous: async (view, width) => (await worker).conspicuous(view, width),
       placeAt: async (view, place) => (await worker).placeAt(view, place),
       example: async (type) => (await worker).example(type),
       picture: async (document, width) => (await worker).picture(document, width),

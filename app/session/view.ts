@@ -143,12 +143,16 @@ export interface View {
   readonly folded: ReadonlySet<string>
   readonly tab: 'selection' | 'dials' | 'states'
   readonly compared: Compared | null
+  /** What stands right of the seam in its place while two are compared; null is the document as it is. */
+  readonly versus: Compared | null
   /** Where the two halves of a split meet, 0–1 of the stage's width. */
   readonly seam: number
   /** The overlay, for as long as its key is held. */
   readonly overlayHeld: boolean
   /** Waiting for a colour to be picked from the stage. */
   readonly picking: ((hex: string) => void) | null
+  /** Whether the flat view marks what shows first that the tile repeats. */
+  readonly repeatMarked: boolean
   /** Waiting for a press on the stage that asks what lies there. */
   readonly asking: boolean
   readonly palette: PaletteState | null
@@ -201,9 +205,11 @@ export const createView = () =>
     folded: new Set(),
     tab: 'selection',
     compared: null,
+    versus: null,
     seam: 0.5,
     overlayHeld: false,
     picking: null,
+    repeatMarked: false,
     asking: false,
     palette: null,
     help: null,

@@ -1,3 +1,5 @@
+import type { Conspicuous } from '#core/checks/conspicuous'
+import { conspicuousPlace } from '#core/checks/conspicuous'
 import { Dropped } from '#core/engine/dropped'
 import type { EngineHost } from '#core/engine/evaluate'
 import { FieldCache } from '#core/engine/field-cache'
@@ -83,6 +85,7 @@ export class Coordinator {
   private readonly views: Record<View, ViewState> = {
     shown: new ViewState(),
     comparison: new ViewState(),
+    versus: new ViewState(),
     packing: new ViewState(),
   }
   /** What is packed of each kind: the newest number, and what has gone to the packer. */
@@ -251,6 +254,17 @@ export class Coordinator {
         layers: layersAt(document, channel, (layer) => valuesOf({ kind: 'mask', layer })?.[0] ?? 1),
         shown: values ? { type: fields.get(formatOutput(shown))!.type, values } : null,
       }
+    })
+  }
+
+  /** What shows first that the material repeats: where its colour stands out most. Null where nothing does. */
+  async conspicuous(view: View, width: number): Promise<Conspicuous | Refusal | null> {
+    const { session } = this.views[view]
+    if (!session) return STALE
+    return this.counted(async () => {
+      const { fields } = await session.evaluatePartial({ outputs: [channelOutput('colour')], width })
+      const [field] = fields.values()
+      return field ? conspicuousPlace(field) : null
     })
   }
 

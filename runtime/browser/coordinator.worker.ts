@@ -84,6 +84,7 @@ const calls = {
   beginWeighing: (document: MaterialDocument, width: number) => coordinator.beginWeighing(document, width),
   weigh: (node: string) => coordinator.weigh(node),
   endWeighing: () => coordinator.endWeighing(),
+  conspicuous: (view: View, width: number) => coordinator.conspicuous(view, width),
   example: (type: string) => coordinator.example(type),
   picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }

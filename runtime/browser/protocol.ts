@@ -15,8 +15,8 @@ import type { StageOutput } from '#core/texture/stage-output'
  * handed over, not copied.
  */
 
-/** The document being worked on, the one it is compared with, and the one that is packed. */
-export type View = 'shown' | 'comparison' | 'packing'
+/** The document being worked on, the two that a split may show in its left and right half, and the one that is packed. */
+export type View = 'shown' | 'comparison' | 'versus' | 'packing'
 
 /** Previews wider than this are made band by band, and only on the stage. */
 export const LARGE = 2048

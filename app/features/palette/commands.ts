@@ -66,7 +66,7 @@ export function commandsFor(
       words: 'Settings of the whole material',
       run: () => (actions.select(null), actions.setView({ tab: 'selection', selectedNodes: [] })),
     },
-    compared && { words: 'End the comparison', run: () => actions.setView({ compared: null }) },
+    compared && { words: 'End the comparison', run: () => actions.setView({ compared: null, versus: null }) },
     { words: `Use the ${other} theme`, run: () => setTheme(other) },
     { words: 'Shortcuts', keys: '?', run: () => actions.setView({ help: 'shortcuts' }) },
     { words: 'A first material, step by step', run: actions.walk },

@@ -1,7 +1,7 @@
 import { channelOutput } from '#core/document/address'
 import { formatStageOutput, parseStageOutput, sameOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
-import { Eclipse, Maximize, MousePointerClick, X } from 'lucide-react'
+import { Eclipse, Maximize, MousePointerClick, Repeat, X } from 'lucide-react'
 import { memo } from 'react'
 import { channelsOf } from '#core/document/channels'
 import { Choice, Segments } from '../../ui/choice'
@@ -14,7 +14,7 @@ import type { StageRenderer } from './stage-renderer.client'
 
 /** The choice that is no output; no output is written so. */
 const LIT = ':lit'
-const REPEATS = [1, 2, 3, 4, 6, 8]
+const REPEATS = [1, 2, 3, 4, 5, 6, 7, 8]
 
 /** What is on the stage and how: output, view, shape, light. */
 export const StageBar = memo(function StageBar({
@@ -33,6 +33,7 @@ export const StageBar = memo(function StageBar({
   const compared = useView((view) => view.compared)
   const width = useView((view) => view.width)
   const asking = useView((view) => view.asking)
+  const repeatMarked = useView((view) => view.repeatMarked)
   const channels = channelsOf(document)
   const { shown } = stage
   const offered = [
@@ -87,6 +88,15 @@ export const StageBar = memo(function StageBar({
         className="h-6"
       />
       <span className="flex rounded bg-raised">
+        {stage.mode === 'flat' && !readOnly && (
+          <ToolButton
+            icon={Repeat}
+            word="Where the repeat shows"
+            tip="Rings around the place that shows first that the tile repeats"
+            pressed={repeatMarked}
+            onClick={() => actions.setView({ repeatMarked: !repeatMarked })}
+          />
+        )}
         {stage.mode === 'flat' && (
           <button
             type="button"
@@ -119,7 +129,11 @@ export const StageBar = memo(function StageBar({
         <ToolButton icon={Maximize} word="Show all of it" onClick={() => renderer?.fit()} />
         <LightMenu />
         {compared && (
-          <ToolButton icon={X} word="End the comparison" onClick={() => actions.setView({ compared: null })} />
+          <ToolButton
+            icon={X}
+            word="End the comparison"
+            onClick={() => actions.setView({ compared: null, versus: null })}
+          />
         )}
       </span>
     </div>

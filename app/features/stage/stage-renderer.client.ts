@@ -29,11 +29,11 @@ export interface StageMaterial {
 export type FrameState = 'not yet' | 'empty' | 'quickly' | 'fully'
 
 /** The two halves of a split. */
-export type StageSide = Exclude<View, 'packing'>
+export type StageSide = Exclude<View, 'packing' | 'versus'>
 
 /** A place on the tile: u right, v down, both within 0–1. */
 export interface StageUv {
-  readonly view: StageSide
+  readonly view: Exclude<View, 'packing'>
   readonly u: number
   readonly v: number
 }
@@ -149,6 +149,8 @@ export class StageRenderer {
   private frame = 0
   private size = { width: 1, height: 1 }
   private ratio = 1
+  /** Which document the right half, or all of the stage, shows. */
+  right: 'shown' | 'versus' = 'shown'
   /** Whether pictures are on their way, and when a frame was last asked for or done. */
   private waits = false
   private overlays = false
@@ -278,7 +280,7 @@ export class StageRenderer {
     if (!hit?.uv) return null
     const u = hit.uv.x - Math.floor(hit.uv.x)
     const v = 1 - hit.uv.y - Math.floor(1 - hit.uv.y)
-    return { view: this.split !== null && x / width < this.split ? 'comparison' : 'shown', u, v }
+    return { view: this.split !== null && x / width < this.split ? 'comparison' : this.right, u, v }
   }
 
   /** Where a place of the first tile is on the canvas in the flat view, in CSS pixels from its corner. */

@@ -16,6 +16,7 @@ import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
 import { onMap } from './lamp-pad'
+import { RepeatMarks } from './repeat-marks'
 import { StageBar } from './stage-bar'
 import { Probe } from './probe'
 import type { Mark } from '#core/checks/texels-where'
@@ -54,6 +55,7 @@ export function Stage({
   const stage = useView((one) => one.stage)
   const other = useView((one) => one.compared)
   const compared = packed ? null : other
+  const versus = useView((one) => (one.compared && !packed ? one.versus : null))
   const seam = useView((one) => one.seam)
   const picking = useView((one) => one.picking)
   const document = useUndialled()
@@ -63,6 +65,7 @@ export function Stage({
   const [renderer, setRenderer] = useState<StageRenderer | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const asking = useView((one) => one.asking)
+  const repeatMarked = useView((one) => one.repeatMarked)
   const { asked, ask, close } = useAsk()
   useFollowingPreview(area)
   const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
@@ -105,7 +108,7 @@ export function Stage({
     return () => watch.disconnect()
   }, [renderer])
 
-  const beside = packed ?? (compared && { name: compared.name, now: 'now', whole: false })
+  const beside = packed ?? (compared && { name: compared.name, now: versus?.name ?? 'now', whole: false })
   const split = beside ? (beside.whole ? 1 : seam) : null
   useEffect(() => renderer?.setView(stage, split), [renderer, stage, split])
 
@@ -177,6 +180,7 @@ export function Stage({
         {!readOnly && <HeldKeys canvas={canvas} />}
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
+        {renderer && repeatMarked && stage.mode === 'flat' && <RepeatMarks renderer={renderer} repeat={stage.repeat} />}
         {renderer && !readOnly && <DecalHandles renderer={renderer} />}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
@@ -231,13 +235,18 @@ function TexturesOnStage({
   packed: boolean
   readOnly: boolean
 }) {
-  const shown = useEvaluation((one) => one.textures.shown)
+  const versus = useView((one) => (one.compared && !packed ? one.versus : null))
+  const shown = useEvaluation((one) => (versus ? one.textures.versus : one.textures.shown))
   const beside = useEvaluation((one) => (packed ? one.textures.delivered : one.textures.comparison))
-  const material = useSurface(useUndialled())
+  const document = useUndialled()
+  const material = useSurface(versus?.document ?? document)
   const other = useView((one) => one.compared)
   const otherMaterial = useSurface(packed ? null : (other?.document ?? null))
   const waits = useEvaluation((one) => one.state === 'rough')
   const overlay = useView((one) => one.overlayHeld || one.stage.overlay)
+  useEffect(() => {
+    renderer.right = versus ? 'versus' : 'shown'
+  }, [renderer, versus])
   useEffect(() => renderer.setWaiting(waits), [renderer, waits])
   useEffect(() => renderer.setOverlay(overlay && !readOnly), [renderer, overlay, readOnly])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])

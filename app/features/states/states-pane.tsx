@@ -6,6 +6,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { ask, askJson } from '../../session/ask'
 import type { DocumentState } from '../../contracts/document-state'
 import { Button } from '../../ui/button'
+import { Choice } from '../../ui/choice'
 import { NameDialog } from '../../ui/name-dialog'
 import { StatePicture } from './state-picture'
 import { turnInWords } from '../../session/words/step-words'
@@ -19,6 +20,7 @@ export function StatesPane() {
   const head = useStore(control.store, (editing) => editing.head)
   const saved = useStore(control.store, (editing) => editing.save === 'saved')
   const compared = useView((one) => one.compared)
+  const versus = useView((one) => one.versus)
   const [states, setStates] = useState<readonly DocumentState[] | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const [naming, setNaming] = useState<DocumentState | null>(null)
@@ -53,17 +55,23 @@ export function StatesPane() {
     }
     return null
   }
-  const titleOf = (state: DocumentState): string => state.name ?? `Revision ${state.revision}`
   const compare = async (state: DocumentState): Promise<void> => {
-    if (compared?.name === titleOf(state)) return view.setState({ compared: null })
+    if (compared?.name === titleOf(state)) return view.setState({ compared: null, versus: null })
     const document = await fetchAt(state)
     if (document) view.setState({ compared: { name: titleOf(state), document } })
+  }
+  /** Puts a state into a half of the split; null is the document as it is now, which stands right. */
+  const setHalf = async (half: 'compared' | 'versus', revision: string): Promise<void> => {
+    const state = states?.find((one) => String(one.revision) === revision)
+    if (!state) return view.setState({ versus: null })
+    const document = await fetchAt(state)
+    if (document) view.setState({ [half]: { name: titleOf(state), document } })
   }
   const goBack = async (state: DocumentState): Promise<void> => {
     const document = await fetchAt(state)
     if (!document) return
     control.replace(`Return to ${titleOf(state)}`, document)
-    view.setState({ selection: null, selectedNodes: [], compared: null })
+    view.setState({ selection: null, selectedNodes: [], compared: null, versus: null })
     actions.notify(`Returned to ${titleOf(state)}. Undo brings back what was.`)
   }
   const shown = namedOnly ? states?.filter((state) => state.name !== null) : states
@@ -86,6 +94,29 @@ export function StatesPane() {
           Name this state
         </Button>
       </div>
+      {compared && states && (
+        <p className="flex items-center gap-2">
+          Side by side
+          <Choice
+            label="Left of the seam"
+            value={revisionOf(states, compared.name)}
+            options={states.map((state) => ({ value: String(state.revision), word: titleOf(state) }))}
+            onChange={(revision) => void setHalf('compared', revision)}
+            className="flex-1"
+          />
+          and
+          <Choice
+            label="Right of the seam"
+            value={versus ? revisionOf(states, versus.name) : NOW}
+            options={[
+              { value: NOW, word: 'now' },
+              ...states.map((state) => ({ value: String(state.revision), word: titleOf(state) })),
+            ]}
+            onChange={(revision) => void setHalf('versus', revision)}
+            className="flex-1"
+          />
+        </p>
+      )}
       {problem && <p role="alert">■ {problem}</p>}
       {!states && !problem && <div className="h-24 animate-pulse rounded bg-ground" />}
       <ol className="flex flex-col">
@@ -148,6 +179,14 @@ export function StatesPane() {
     </section>
   )
 }
+
+/** The choice that is no state. */
+const NOW = ':now'
+
+const titleOf = (state: DocumentState): string => state.name ?? `Revision ${state.revision}`
+
+const revisionOf = (states: readonly DocumentState[], title: string): string =>
+  String(states.find((state) => titleOf(state) === title)?.revision ?? '')
 
 /** What led to a state, in words. */
 const ledTo = ({ kind, label }: DocumentState): string =>

@@ -66,6 +66,7 @@ function slowWorker() {
     beginWeighing: async () => {},
     weigh: async () => ({ milliseconds: 0, change: {} }),
     endWeighing: async () => {},
+    conspicuous: async () => null,
     placeAt: async () => ({ layers: [], shown: null }),
     example: async () => null,
     picture: async () => null,
@@ -189,7 +190,7 @@ describe('a large preview', () => {
       },
     }
     const { compare, pack } = openEvaluation(worker)
-    void compare(large('old'))
+    void compare('comparison', large('old'))
     const from = { packing: {}, sharpen: 0, dither: false }
     await pack({ document: named('a'), width: 4096, from, want: { kind: 'packing', report: null } })
     expect([worker.asked[0]!.request.width, ...widths]).toEqual([2048, 2048])
@@ -271,11 +272,11 @@ describe('swatches', () => {
   it('of the other half of a split go to its own textures', async () => {
     const worker = slowWorker()
     const { store, compare } = openEvaluation(worker)
-    const done = compare(wanted('old'))
+    const done = compare('comparison', wanted('old'))
     const picture = { ...swatch('k'), key: 'k' }
     await worker.asked[0]!.answer(preview({ textures: { colour: picture } }))
     expect(await done).toBeNull()
-    expect(store.getState().textures).toEqual({ shown: {}, comparison: { colour: picture }, delivered: {} })
+    expect(store.getState().textures).toEqual({ shown: {}, comparison: { colour: picture }, versus: {}, delivered: {} })
   })
 })
 

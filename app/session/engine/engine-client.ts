@@ -3,6 +3,7 @@ import { createStore } from 'zustand/vanilla'
 import type { Output } from '#core/document/address'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
+import type { Conspicuous } from '#core/checks/conspicuous'
 import type { NodeWeight } from '#core/material/weigh'
 import type { DisplayBytes } from '#core/preview/display'
 import { sameJson } from '#core/same-json'
@@ -32,6 +33,9 @@ export type { PackRequest, Textures, View } from '../../../runtime/browser/proto
 export interface Swatch extends SwatchPicture {
   readonly changes: number
 }
+
+/** A half of a split that shows another document than the one worked on. */
+export type SplitView = 'comparison' | 'versus'
 
 /** How packing goes. */
 interface PackState {
@@ -82,6 +86,7 @@ export interface EngineClient {
   beginWeighing(document: MaterialDocument, width: number): Promise<void>
   weigh(node: string): Promise<NodeWeight | Refusal>
   endWeighing(): Promise<void>
+  conspicuous(view: View, width: number): Promise<Conspicuous | Refusal | null>
   placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
@@ -110,7 +115,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
   const store = createStore<Evaluation>(() => ({
     state: 'waiting',
     problem: null,
-    textures: { shown: {}, comparison: {}, delivered: {} },
+    textures: { shown: {}, comparison: {}, versus: {}, delivered: {} },
     swatches: {},
     layerColours: {},
     histograms: {},
@@ -131,6 +136,7 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
   const sent: Record<View, SentDocument> = {
     shown: new SentDocument(),
     comparison: new SentDocument(),
+    versus: new SentDocument(),
     packing: new SentDocument(),
   }
   const newestPack: Record<WantedPacking['want']['kind'], WantedPacking | null> = { packing: null, delivered: null }
@@ -148,12 +154,12 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
   }
 
   /** Takes an answer in. */
-  function receive(view: 'shown' | 'comparison', preview: Preview, wanted: Wanted, withSwatches: boolean): void {
+  function receive(view: 'shown' | SplitView, preview: Preview, wanted: Wanted, withSwatches: boolean): void {
     const { textures, swatches, latency, layerColours } = get()
     const merged = Object.keys(preview.textures).length
       ? { ...textures, [view]: { ...textures[view], ...preview.textures } }
       : textures
-    if (view === 'comparison') return set({ textures: merged })
+    if (view !== 'shown') return set({ textures: merged })
     set({
       textures: merged,
       swatches: withSwatches ? mergeSwatches(swatches, preview, wanted.swatches.map(formatOutput)) : swatches,
@@ -245,14 +251,12 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       if (get().state !== 'waiting') set({ state: 'rough', progress: null })
       if (!roughing) void run()
     },
-    /** Evaluates the document that the other half of a split shows. Says what went wrong, or null. */
-    async compare({ document, ...rest }: Wanted): Promise<string | null> {
+    /** Evaluates the document that a half of a split shows. Says what went wrong, or null. */
+    async compare(view: SplitView, { document, ...rest }: Wanted): Promise<string | null> {
       const width = Math.min(LARGE, rest.width)
       const asked = { ...rest, width, lit: true, swatches: [], layerColours: [] }
-      const outcome = await call('comparison', document, (update) =>
-        client.evaluatePreview('comparison', { ...asked, update }),
-      )
-      if ('preview' in outcome) receive('comparison', outcome.preview, { document, ...rest }, false)
+      const outcome = await call(view, document, (update) => client.evaluatePreview(view, { ...asked, update }))
+      if ('preview' in outcome) receive(view, outcome.preview, { document, ...rest }, false)
       return 'error' in outcome && !outcome.cancelled ? outcome.error : null
     },
     /** Packs; a newer request of the same kind gives up the one under way. */
@@ -293,6 +297,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     /** What lies at a place of a view, at the width that was made last. */
     placeAt: (view: View, place: Omit<PlaceRequest, 'width'>) =>
       client.placeAt(view, { ...place, width: Math.min(BEFORE_LARGE, get().last?.width ?? ROUGH) }),
+    /** What shows first that the material repeats. */
+    conspicuous: () => client.conspicuous('shown', ROUGH),
     example: (type: string) => client.example(type),
     picture: (document: MaterialDocument, width?: number) => client.picture(document, width),
     forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
