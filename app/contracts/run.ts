@@ -1,3 +1,4 @@
+import { sharpening } from '#core/document/sharpening'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { parsePacking } from '#core/texture/packing'
@@ -37,7 +38,7 @@ export const bakeRequest = z.strictObject({
   packing: z.unknown().transform((json) => parsePacking(json)),
   width: z.int().min(1).max(LIMITS.side),
   dither: z.boolean(),
-  sharpen: z.number().min(0).max(1).default(0),
+  sharpen: sharpening.default(0),
   /** What file names may hold; the delivery’s number is given when it is asked for. */
   names: recordNames.default({}),
   /** Made again to be compared with this delivery; nothing new is kept. */

@@ -1,3 +1,4 @@
+import { sharpening } from '#core/document/sharpening'
 import { useFetcher, useOutletContext } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
@@ -33,7 +34,7 @@ const asked = z.discriminatedUnion('intent', [
     packing: z.unknown(),
     width: z.int().min(1).max(LIMITS.side),
     dither: z.boolean(),
-    sharpen: z.number().min(0).max(1),
+    sharpen: sharpening,
     /** The one that the page shows. */
     revision: z.int().min(0).max(2147483647),
   }),

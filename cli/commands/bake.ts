@@ -1,4 +1,8 @@
 import { existsSync } from 'node:fs'
+import { channelsOf } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
+import type { Sharpening } from '#core/document/sharpening'
+import { canSharpen, sharpening } from '#core/document/sharpening'
 import { GristError } from '#core/errors'
 import type { Packing } from '#core/texture/packing'
 import type { RecordNames } from '#core/texture/record'
@@ -12,7 +16,7 @@ import { isInterrupted } from '../interrupts'
 export async function bake(options: Options): Promise<number> {
   const { document, folder } = await openDocument(options.words[0])
   const [name, out, replace] = [options.need('packing'), options.need('out'), options.flag('replace')]
-  const [width, sharpen] = [options.whole('size', 1024), options.number('sharpen', 0, [0, 1])]
+  const [width, sharpen] = [options.whole('size', 1024), sharpeningOf(options.text('sharpen'), document)]
   const packing = await packingNamed(name)
   checkFreeFolder(out, replace)
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
@@ -45,6 +49,26 @@ export async function bake(options: Options): Promise<number> {
     console.log(`${record.width} × ${record.height}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`)
   }
   return 0
+}
+
+/** "0.5" for base colour, or "colour=0.5,roughness=0.3". Throws `usage`. */
+function sharpeningOf(text: string | undefined, document: MaterialDocument): Sharpening {
+  if (text === undefined) return 0
+  const parts = text.split(',').map((part) => part.split('='))
+  const known = channelsOf(document).filter(canSharpen)
+  const read = text.includes('=')
+    ? sharpening.safeParse(
+        Object.fromEntries(parts.map(([id, amount]) => [id, amount?.trim() ? Number(amount) : null])),
+      )
+    : sharpening.safeParse(text.trim() === '' ? null : Number(text))
+  const strange =
+    typeof read.data === 'object' && Object.keys(read.data).find((id) => !known.some((one) => one.id === id))
+  if (!read.success || typeof strange === 'string')
+    throw new GristError(
+      'usage',
+      `Expected --sharpen as a number from 0 to 1, or CHANNEL=NUMBER,… with channels ${known.map(({ id }) => id).join(', ')}, but received ${JSON.stringify(text)}.`,
+    )
+  return read.data
 }
 
 /** What the name pattern may ask for beyond the material and the size. */

@@ -2,6 +2,8 @@ import type { Output } from '../document/address'
 import { formatPort } from '../document/address'
 import type { Channel } from '../document/channels'
 import { CHANNELS } from '../document/channels'
+import type { Sharpening } from '../document/sharpening'
+import { sharpenOf } from '../document/sharpening'
 import { GristError, located } from '../errors'
 import type { PortRef } from '../graph/graph'
 import { sameRef } from '../graph/graph'
@@ -12,8 +14,8 @@ import type { Sources } from './sources'
 
 /** What happens to channels on their way out. */
 export interface OutputOptions {
-  /** How much base colour is sharpened at the size it is made, 0–1. */
-  readonly sharpen?: number
+  /** How much channels are sharpened at the size they are made. */
+  readonly sharpen?: Sharpening
 }
 
 /** Where an output is found. Throws reference-unknown and what composing throws. */
@@ -54,12 +56,13 @@ function cellSource(context: Context, id: string, channel: string): PortRef {
   )
 }
 
-/** Base colour sharpened against its neighbours and held to 0–1, as what goes beyond cannot be in a file. */
+/** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
 function finished(context: Context, channel: Channel, { sharpen = 0 }: OutputOptions): PortRef {
   const own = composed(context, channel)
-  if (!channel.sharpens || sharpen === 0 || own.step.uniform) return own
+  const amount = sharpenOf(channel, sharpen)
+  if (amount === 0 || own.step.uniform) return own
   const { builder } = context
-  const crisp = builder.add('sharpen', { method: 'neighbours', amount: sharpen }, { source: own }).out('result')
+  const crisp = builder.add('sharpen', { method: 'neighbours', amount }, { source: own }).out('result')
   return builder.add('levels', { clamp: true }, { source: crisp }).out('result')
 }
 

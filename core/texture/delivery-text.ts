@@ -1,6 +1,7 @@
 import type { Channel } from '../document/channels'
 import { channelsOf } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
+import { sharpenedOf } from '../document/sharpening'
 import { depthOf, writtenFormat } from './format-registry'
 import type { DeliveryRecord, RecordFile } from './record'
 
@@ -21,7 +22,9 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
       ...(holds(({ type }) => type === 'normal') ? [`Normals: Y points ${record.normalY} (green).`] : []),
       ...(holds(({ isHeight }) => isHeight) ? heightLines(record, channels) : []),
       ...(held.has('emission') ? [`Emission: multiply by ${document.emissionStrength}, its strength.`] : []),
-      ...(record.sharpen > 0 ? [`Colour was sharpened by ${Math.round(record.sharpen * 100)} %.`] : []),
+      ...sharpenedOf(channelsOf(document), record.sharpen).map(
+        ({ channel, amount }) => `${channel.title} was sharpened by ${Math.round(amount * 100)} %.`,
+      ),
       'record.json holds all that is needed to make these files again.',
     ],
   ]

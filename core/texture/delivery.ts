@@ -1,3 +1,4 @@
+import type { Sharpening } from '../document/sharpening'
 import { depthOf, writtenFormat } from './format-registry'
 import type { BandCoders, CodeHost, CodedBand, FilePlan } from './code-band'
 import { codeBand, fileRows } from './code-band'
@@ -42,8 +43,8 @@ export interface DeliverRequest {
   readonly packing: Packing
   readonly width: number
   readonly dither: boolean
-  /** How much base colour is sharpened, 0–1. */
-  readonly sharpen?: number
+  /** How much channels are sharpened. */
+  readonly sharpen?: Sharpening
   /** What the name pattern may ask for beyond the material’s name and the size. */
   readonly names?: RecordNames
   readonly application: string

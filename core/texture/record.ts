@@ -1,3 +1,4 @@
+import { sharpening } from '../document/sharpening'
 import type { SlotRange } from './pack-rows'
 import type { Slot } from './packing'
 import { z } from 'zod'
@@ -45,8 +46,8 @@ const record = z.strictObject({
   width: z.int().min(1),
   height: z.int().min(1),
   dither: z.boolean(),
-  /** How much base colour was sharpened. */
-  sharpen: z.number().min(0).max(1).default(0),
+  /** How much channels were sharpened; a number is of base colour. */
+  sharpen: sharpening.default(0),
   /** What its file names hold beyond material and size. */
   names: recordNames.default({}),
   normalY: z.string(),

@@ -1,3 +1,4 @@
+import type { Sharpening } from '#core/document/sharpening'
 import { checkReport } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
 import { subjectOfFiles } from '#core/checks/subject'
@@ -117,7 +118,7 @@ export class Packer {
 
   private async packNow(
     { document, width, want, fields, keys, id }: PackTask,
-    { packing, sharpen, dither }: { packing: unknown; sharpen: number; dither: boolean },
+    { packing, sharpen, dither }: { packing: unknown; sharpen: Sharpening; dither: boolean },
     channels: ReadonlyMap<string, Channel>,
   ): Promise<OneFile[]> {
     const { heightMetres } = document

@@ -3,6 +3,7 @@ import type { Output } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
 import type { LayerAt } from '#core/document/layers-at'
 import type { Patch } from '#core/document/patches'
+import type { Sharpening } from '#core/document/sharpening'
 import type { ErrorCode } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
@@ -111,7 +112,7 @@ export interface PackRequest {
   /** Width at which channels are evaluated. */
   readonly width: number
   readonly from:
-    | { readonly packing: unknown; readonly sharpen: number; readonly dither: boolean }
+    | { readonly packing: unknown; readonly sharpen: Sharpening; readonly dither: boolean }
     | { readonly delivery: string; readonly record: unknown }
   readonly want: PackingWanted | DeliveredWanted
 }

@@ -1,14 +1,16 @@
 import { engineMemory } from '#core/texture/engine-memory'
+import { useState } from 'react'
 import { useStore } from 'zustand'
+import { canSharpen, sharpenOf, withSharpening } from '#core/document/sharpening'
 import type { Run } from '../../contracts/run'
 import { Button } from '../../ui/button'
-import { Segments } from '../../ui/choice'
+import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
 import { useUndialled, useMaterial } from '../../session/material'
 import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
-import { useMaps, useMapsView, usePackings } from './maps'
+import { useChannels, useMaps, useMapsView, usePackings } from './maps'
 import { useNames } from './names'
 import { sizeFor, useFiles } from './files'
 
@@ -36,16 +38,7 @@ export function MakePane() {
         </span>
       </div>
       {typeof size === 'string' && <p role="alert">■ {size}</p>}
-      <NumberField
-        label="Sharpen colour"
-        help="Base colour against its neighbours, at the size it is made: a bake softens. About half is usual."
-        min={0}
-        max={1}
-        standard={0}
-        value={sharpen}
-        onDrag={(next) => set({ sharpen: next })}
-        onDrop={() => {}}
-      />
+      <Sharpening of={sharpen} onChange={(next) => set({ sharpen: next })} />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
@@ -63,6 +56,44 @@ export function MakePane() {
         <MakeButton />
       </span>
     </div>
+  )
+}
+
+/** How much each channel is sharpened: base colour, and any other that is chosen. */
+function Sharpening({ of, onChange }: { of: MakeSettings['sharpen']; onChange(of: MakeSettings['sharpen']): void }) {
+  const channels = useChannels()
+  const able = channels.filter(canSharpen)
+  const [more, setMore] = useState<readonly string[]>([])
+  const shown = able.filter((channel) => channel.sharpens || more.includes(channel.id) || sharpenOf(channel, of) > 0)
+  const others = able.filter((channel) => !shown.includes(channel))
+  return (
+    <>
+      {shown.map((channel) => (
+        <NumberField
+          key={channel.id}
+          label={`Sharpen ${(channel.short ?? channel.title).toLowerCase()}`}
+          help="Against its neighbours, at the size it is made: a bake softens. About half is usual for base colour."
+          min={0}
+          max={1}
+          standard={0}
+          value={sharpenOf(channel, of)}
+          onDrag={(next) => onChange(withSharpening(channels, of, channel.id, next))}
+          onDrop={() => {}}
+        />
+      ))}
+      {others.length > 0 && (
+        <Choice
+          label="Sharpen another channel"
+          value=""
+          options={[
+            { value: '', word: 'Sharpen another channel …' },
+            ...others.map(({ id, title }) => ({ value: id, word: title })),
+          ]}
+          onChange={(id) => setMore([...more, id])}
+          className="self-start"
+        />
+      )}
+    </>
   )
 }
 

@@ -1,3 +1,4 @@
+import type { Sharpening } from '#core/document/sharpening'
 import { createContext, useContext } from 'react'
 import { useStore } from 'zustand'
 import { createStore } from 'zustand/vanilla'
@@ -26,7 +27,7 @@ export interface Delivered {
 export interface MakeSettings {
   readonly width: number
   readonly dither: boolean
-  readonly sharpen: number
+  readonly sharpen: Sharpening
 }
 export const STANDARD: MakeSettings = { width: 1024, dither: true, sharpen: 0 }
 

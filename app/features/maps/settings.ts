@@ -1,3 +1,4 @@
+import { sharpening } from '#core/document/sharpening'
 import { z } from 'zod'
 import { recall, remember } from '../../ui/browser-storage'
 import type { MakeSettings } from './maps'
@@ -5,9 +6,7 @@ import { STANDARD } from './maps'
 
 const stored = z.object({
   packing: z.string().optional(),
-  settings: z
-    .object({ width: z.int().min(1).max(16384), dither: z.boolean(), sharpen: z.number().min(0).max(1) })
-    .optional(),
+  settings: z.object({ width: z.int().min(1).max(16384), dither: z.boolean(), sharpen: sharpening }).optional(),
 })
 
 const key = (document: string): string => `amber-grist-maps:${document}`

@@ -1,3 +1,4 @@
+import type { Sharpening } from '#core/document/sharpening'
 import type { BakeRequest, Run, RunKind, RunState } from '../../contracts/run'
 import type { Packing } from '#core/texture/packing'
 import { database, one } from '../database/database.server'
@@ -39,7 +40,7 @@ export async function enqueue(
  */
 export async function enqueueBake(
   documentId: string,
-  request: { packing: Packing; width: number; dither: boolean; sharpen: number },
+  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening },
   { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {

@@ -21,6 +21,9 @@ export function RunRows({ runs, now }: { runs: readonly Run[]; now: number }) {
   )
 }
 
+const isSharpened = (of: Run['request']['sharpen']): boolean =>
+  typeof of === 'number' ? of > 0 : Object.values(of).some((amount) => amount > 0)
+
 function RunRow({ run, now }: { run: Run; now: number }) {
   const fetcher = useFetcher()
   const [open, setOpen] = useState(false)
@@ -44,7 +47,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
             , {compareWith ? 'made again, ' : ''}
             {names.delivery ? `#${names.delivery}, ` : ''}
             {packing.title}, {width} wide{dither ? ', dithered' : ''}
-            {sharpen > 0 ? `, sharpened ${sharpen.toFixed(2)}` : ''}, revision {run.revision}
+            {isSharpened(sharpen) ? ', sharpened' : ''}, revision {run.revision}
           </span>
         </span>
         <span className="flex gap-1">
