@@ -22,6 +22,8 @@ import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, valuesAt } from '#core/preview/display'
+import type { WindowRequest } from './delivered-window'
+import { evaluateWindow } from './delivered-window'
 import { FollowedDocument } from './followed-document'
 import type { LargeRequest } from './large-preview'
 import { evaluateLarge, forecastLarge } from './large-preview'
@@ -97,6 +99,7 @@ export class Coordinator {
   private readonly dropped: Dropped
   private readonly engine: EngineHost
   private weighing: Weighing | null = null
+  private newestWindow = 0
   /** Evaluations under way. */
   private running = 0
 
@@ -266,6 +269,28 @@ export class Coordinator {
       const [field] = fields.values()
       return field ? conspicuousPlace(field) : null
     })
+  }
+
+  /** A part of a channel at the size it is delivered, without the cache. A newer call cancels this one. */
+  async windowOf(
+    document: MaterialDocument,
+    request: WindowRequest,
+    onProgress: (ratio: number) => void = () => {},
+  ): Promise<DisplayBytes | Refusal> {
+    const own = ++this.newestWindow
+    const executor = this.host.largeExecutor()
+    const session = openMaterial(document, registry, {
+      executor,
+      pyramids: new Pyramids(this.host.images, executor.allocate),
+    })
+    return this.counted(() =>
+      evaluateWindow(session, request, { isCancelled: () => own !== this.newestWindow, onProgress }),
+    )
+  }
+
+  /** Gives up the window that is being made. */
+  endWindow(): void {
+    this.newestWindow++
   }
 
   /** From now on `weigh` measures nodes of this document, at a width. */

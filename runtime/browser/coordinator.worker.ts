@@ -7,6 +7,7 @@ import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
 import { fetchImage } from './fetch-raster'
+import type { WindowRequest } from './delivered-window'
 import type { PackTask } from './packer'
 import type { PackerCalls } from './packer.worker'
 import type { PackRequest, PlaceRequest, PreviewRequest, View } from './protocol'
@@ -85,6 +86,16 @@ const calls = {
   weigh: (node: string) => coordinator.weigh(node),
   endWeighing: () => coordinator.endWeighing(),
   conspicuous: (view: View, width: number) => coordinator.conspicuous(view, width),
+  windowOf: async (document: MaterialDocument, request: WindowRequest, onProgress: (ratio: number) => void) => {
+    let next = performance.now() + UNTIL_TOLD
+    const answer = await coordinator.windowOf(document, request, (ratio) => {
+      if (performance.now() < next) return
+      next = performance.now() + UNTIL_TOLD
+      onProgress(ratio)
+    })
+    return 'error' in answer ? answer : transfer(answer, [answer.pixels.buffer])
+  },
+  endWindow: () => coordinator.endWindow(),
   example: (type: string) => coordinator.example(type),
   picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }

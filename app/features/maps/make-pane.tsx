@@ -8,6 +8,7 @@ import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
 import { useUndialled, useMaterial } from '../../session/material'
+import { DeliveredWindow } from './delivered-window'
 import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
 import { useChannels, useMaps, useMapsView, usePackings } from './maps'
@@ -23,6 +24,7 @@ export function MakePane() {
   const { domain } = useUndialled()
   const set = (change: Partial<MakeSettings>): void => view.setState({ settings: { ...settings, ...change } })
   const { width, dither, sharpen } = settings
+  const [looking, setLooking] = useState(false)
   const size = sizeFor(width, domain.metres)
   return (
     <div className="flex flex-col gap-3 p-3">
@@ -52,9 +54,17 @@ export function MakePane() {
         Padding: none is needed. A tile goes on over its borders, so every texel around it is its own.
       </p>
       <Takes />
-      <span>
+      <span className="flex gap-2">
         <MakeButton />
+        <Button
+          title="A part of each channel, a texel a pixel, with and without sharpening"
+          disabled={typeof size === 'string'}
+          onClick={() => setLooking(true)}
+        >
+          Look at it at {width}
+        </Button>
       </span>
+      {looking && <DeliveredWindow onClose={() => setLooking(false)} />}
     </div>
   )
 }

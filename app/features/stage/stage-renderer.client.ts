@@ -150,7 +150,7 @@ export class StageRenderer {
   private size = { width: 1, height: 1 }
   private ratio = 1
   /** Which document the right half, or all of the stage, shows. */
-  right: 'shown' | 'versus' = 'shown'
+  private right: 'shown' | 'versus' = 'shown'
   /** Whether pictures are on their way, and when a frame was last asked for or done. */
   private waits = false
   private overlays = false
@@ -216,6 +216,11 @@ export class StageRenderer {
     if (!changed && this.materials[side] === material) return
     this.materials[side] = material
     this.draw()
+  }
+
+  /** Tells which document is right of the seam: places of it are asked about there. */
+  setRight(view: 'shown' | 'versus'): void {
+    this.right = view
   }
 
   /** Lays the overlay over what is lit, or takes it away. */

@@ -244,9 +244,7 @@ function TexturesOnStage({
   const otherMaterial = useSurface(packed ? null : (other?.document ?? null))
   const waits = useEvaluation((one) => one.state === 'rough')
   const overlay = useView((one) => one.overlayHeld || one.stage.overlay)
-  useEffect(() => {
-    renderer.right = versus ? 'versus' : 'shown'
-  }, [renderer, versus])
+  useEffect(() => renderer.setRight(versus ? 'versus' : 'shown'), [renderer, versus])
   useEffect(() => renderer.setWaiting(waits), [renderer, waits])
   useEffect(() => renderer.setOverlay(overlay && !readOnly), [renderer, overlay, readOnly])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])

@@ -67,6 +67,8 @@ function slowWorker() {
     weigh: async () => ({ milliseconds: 0, change: {} }),
     endWeighing: async () => {},
     conspicuous: async () => null,
+    windowOf: async () => ({ error: 'not here', cancelled: true }),
+    endWindow: async () => {},
     placeAt: async () => ({ layers: [], shown: null }),
     example: async () => null,
     picture: async () => null,

@@ -24,6 +24,7 @@ import type {
   Textures,
   View,
 } from '../../../runtime/browser/protocol'
+import type { WindowRequest } from '../../../runtime/browser/delivered-window'
 import { LARGE } from '../../../runtime/browser/protocol'
 import { SentDocument } from './sent-document'
 
@@ -87,6 +88,13 @@ export interface EngineClient {
   weigh(node: string): Promise<NodeWeight | Refusal>
   endWeighing(): Promise<void>
   conspicuous(view: View, width: number): Promise<Conspicuous | Refusal | null>
+  /** A part of a channel at the size it is delivered; a newer call cancels this one. */
+  windowOf(
+    document: MaterialDocument,
+    request: WindowRequest,
+    onProgress: (ratio: number) => void,
+  ): Promise<DisplayBytes | Refusal>
+  endWindow(): Promise<void>
   placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
@@ -297,6 +305,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     /** What lies at a place of a view, at the width that was made last. */
     placeAt: (view: View, place: Omit<PlaceRequest, 'width'>) =>
       client.placeAt(view, { ...place, width: Math.min(BEFORE_LARGE, get().last?.width ?? ROUGH) }),
+    windowOf: (...asked: Parameters<EngineClient['windowOf']>) => client.windowOf(...asked),
+    endWindow: () => client.endWindow(),
     /** What shows first that the material repeats. */
     conspicuous: () => client.conspicuous('shown', ROUGH),
     example: (type: string) => client.example(type),
