@@ -10,7 +10,7 @@ import { sizeFor } from './files'
 import { useChannels, useMaps, useMapsView } from './maps'
 
 /** Size of the window, in pixels of the screen. */
-const WIDE = 760
+const WIDE = 612
 const HIGH = 400
 
 interface Found {
