@@ -219,6 +219,29 @@ test('a bake into a used folder is refused, or with --replace what was there is 
   rmSync(at(living), { recursive: true })
 })
 
+test('a bake over an earlier one makes only what changed, or all of it anew; channels are sharpened by name', async () => {
+  cpSync('demo/limewash.json', at('changed.json'))
+  const bake = (...more: string[]) =>
+    grist('bake', 'changed.json', '--packing', 'separate-maps', '--size', '16', '--out', 'changed', ...more)
+  expect((await bake()).out).not.toContain('as it was')
+  const linesOf = (out: string) => out.split('\n').filter((line) => line.includes(' bytes  '))
+  const again = linesOf((await bake('--replace')).out)
+  expect(again.every((line) => line.endsWith('as it was'))).toBe(true)
+  const sharper = linesOf((await bake('--replace', '--sharpen', 'roughness=0.5')).out)
+  expect(sharper.filter((line) => !line.endsWith('as it was')).map((line) => line.split('  ')[0])).toEqual([
+    expect.stringContaining('roughness'),
+  ])
+  expect((await bake('--replace', '--anew')).out).not.toContain('as it was')
+  // A file that was changed by hand is not taken for what was delivered.
+  const [name] = again[0]!.split('  ')
+  const bytes = readFileSync(at(`changed/${name}`))
+  bytes[bytes.length - 20]! ^= 1
+  writeFileSync(at(`changed/${name}`), bytes)
+  const damaged = await bake('--replace')
+  expect([damaged.code, damaged.err]).toEqual([1, expect.stringContaining('not what its record says')])
+  expect((await bake('--sharpen', 'normal=0.5')).code).toBe(2)
+})
+
 test('a place where no folder can be made is told at once', async () => {
   cpSync('demo/limewash.json', at('lime.json'))
   const started = performance.now()

@@ -25,7 +25,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   bake: {
     load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace]',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]]',
     does: 'a delivery with its record',
   },
   remake: {

@@ -12,7 +12,7 @@ export interface Options {
   number(name: string, fallback: number, range: readonly [number, number]): number
 }
 
-const FLAGS = ['json', 'quiet', 'dither', 'replace', 'help'] as const
+const FLAGS = ['json', 'quiet', 'dither', 'replace', 'anew', 'help'] as const
 const TEXTS = [
   'output',
   'size',

@@ -6,12 +6,12 @@ import type { BandCoders } from '#core/texture/code-band'
 import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { applicationName } from '#runtime/node/program'
-import { deliverToFolder } from '#runtime/node/delivery-folder'
+import { deliverToFolder, keptInFolder } from '#runtime/node/delivery-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Options } from './options'
 
 /** What work needs is loaded with this file; commands load it once they know what they were asked. */
-export { FolderAssets, deliverToFolder }
+export { FolderAssets, deliverToFolder, keptInFolder }
 
 export const APPLICATION = applicationName()
 

@@ -1,3 +1,4 @@
+import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
 
 /** A set of maps that was made, and can be downloaded. */
@@ -18,4 +19,6 @@ export interface Delivery {
   /** How its files are written. */
   readonly forms: DeliveryRecord['files']
   readonly dither: boolean
+  /** What each map took, and which were kept from before; none of those made before that was told. */
+  readonly times: readonly MapTime[]
 }

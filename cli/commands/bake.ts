@@ -19,10 +19,10 @@ export async function bake(options: Options): Promise<number> {
   const [width, sharpen] = [options.whole('size', 1024), sharpeningOf(options.text('sharpen'), document)]
   const packing = await packingNamed(name)
   checkFreeFolder(out, replace)
-  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
+  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, keptInFolder, progressBar, withMaterial } =
     await import('../workplace')
   const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { record, report, backup } = await withMaterial(options, document, assets, async (material, coders) =>
+  const { record, report, times, backup } = await withMaterial(options, document, assets, async (material, coders) =>
     deliverToFolder(
       material,
       {
@@ -36,16 +36,20 @@ export async function bake(options: Options): Promise<number> {
         budgetBytes: budgetOf(options),
         isCancelled: isInterrupted,
         coders,
+        kept: replace && !options.flag('anew') ? keptInFolder(out) : undefined,
         onProgress: progressBar(options, document.name),
       },
       out,
       { images: await assets.sources(document), replace },
     ),
   )
-  if (options.flag('json')) console.log(JSON.stringify({ record, report }, null, 2))
+  if (options.flag('json')) console.log(JSON.stringify({ record, report, times }, null, 2))
   else if (!options.flag('quiet')) {
     if (backup) console.log(`What was there is kept in ${backup}.`)
-    for (const file of record.files) console.log(`${file.name}  ${file.bytes} bytes`)
+    record.files.forEach((file, i) => {
+      const { kept, seconds } = times[i]!
+      console.log(`${file.name}  ${file.bytes} bytes  ${kept ? 'as it was' : `${seconds.toFixed(1)} s`}`)
+    })
     console.log(`${record.width} × ${record.height}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`)
   }
   return 0

@@ -8,6 +8,7 @@ import type { Patch } from '../document/patches'
 import { patched } from '../document/patches'
 import type { BandSink, EngineHost, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import { evaluateBands, evaluateFields, forecastOf } from '../engine/evaluate'
+import { costOf } from '../engine/costs'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { tileSize } from '../field/field'
@@ -139,6 +140,20 @@ export class MaterialSession {
     )
   }
 
+  /** Forecast work of outputs beside each other, by their texts: what several are made from is shared evenly. */
+  workOf({ outputs, options }: Pick<SessionRequest, 'outputs' | 'options'>): Record<string, number> {
+    const composition = this.compose()
+    const reached = outputs.map((output) => stepsBehind(composition.ref(output, options).step))
+    const readers = new Map<Step, number>()
+    for (const steps of reached) for (const step of steps) readers.set(step, (readers.get(step) ?? 0) + 1)
+    return Object.fromEntries(
+      outputs.map((output, i) => [
+        formatOutput(output),
+        [...reached[i]!].reduce((sum, step) => sum + (step.uniform ? 0 : costOf(step)) / readers.get(step)!, 0),
+      ]),
+    )
+  }
+
   /** What outputs hold, whatever their size (PartialReport.keys); those that cannot be built are left out. */
   keysOf(outputs: readonly Output[]): ReadonlyMap<string, string> {
     const { outputs: refs } = expandPartial(this.compose(), outputs)
@@ -190,5 +205,17 @@ export class MaterialSession {
 /** The one door to what a document comes to. `host` brings threads, images and, for a preview, a cache. */
 export const openMaterial = (document: MaterialDocument, registry: Registry, host: EngineHost): MaterialSession =>
   new MaterialSession(document, registry, host)
+
+/** A step and all that it is made from. */
+function stepsBehind(last: Step): Set<Step> {
+  const found = new Set<Step>()
+  const open = [last]
+  for (let step = open.pop(); step; step = open.pop()) {
+    if (found.has(step)) continue
+    found.add(step)
+    open.push(...step.reads.map((read) => read.step))
+  }
+  return found
+}
 
 const keyOf = ({ step, port }: PortRef): string => `${step.digest}.${port}`

@@ -4,6 +4,8 @@ import type { BandCoders, CodeHost, CodedBand, FilePlan } from './code-band'
 import { codeBand, fileRows } from './code-band'
 import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-format'
 import { canonicalJson, hashText, startHash } from '../hash'
+import type { KeptFile, MapTime } from './kept-file'
+import { fileKey, sharedOut } from './kept-file'
 import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
@@ -15,7 +17,7 @@ import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import { channelOutput } from '../document/address'
 import { channelsOf } from '../document/channels'
-import type { Packing } from './packing'
+import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf, mayDither } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
 import { recordSlots } from './record'
@@ -32,6 +34,7 @@ export interface ChannelSource {
   sizeAt(width: number): { width: number; height: number }
   evaluateBands(request: ChannelRequest, output: BandSink): Promise<EvaluationReport>
   contentKeys(request: ChannelRequest): Record<string, string>
+  workOf(request: ChannelRequest): Record<string, number>
 }
 
 type ChannelRequest = Omit<EvaluateRequest, 'graph' | 'outputs'> & {
@@ -54,6 +57,8 @@ export interface DeliverRequest {
   readonly open: (name: string) => OpenFile
   /** Writes a JPEG; needed for packings that ask for one. */
   readonly encodeJpeg?: EncodeJpeg
+  /** Files of earlier deliveries by their keys: those that would hold the same are taken as they are. */
+  readonly kept?: ReadonlyMap<string, KeptFile>
   /** Threads that pack and code rows; on this thread where there are none. */
   readonly coders?: BandCoders
   readonly onProgress?: (ratio: number) => void
@@ -61,26 +66,29 @@ export interface DeliverRequest {
 }
 
 /**
- * Evaluates a material and writes the files of a packing, band by band.
+ * Evaluates a material and writes the files of a packing, band by band; files that are kept are copied, and what only they need
+ * is not made.
  * Throws size-invalid, packing-invalid, memory-budget, asset-missing, cancelled; files begun stay open then.
  */
 export async function deliver(
   material: ChannelSource,
   request: DeliverRequest,
-): Promise<{ record: DeliveryRecord; report: EvaluationReport }> {
+): Promise<{ record: DeliveryRecord; report: EvaluationReport; times: MapTime[] }> {
   const { packing, sharpen = 0 } = request
   const { document } = material
   const { width, height } = material.sizeAt(request.width)
   const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
   const names = fileNames(packing.pattern, files, { ...request.names, material: document.name, size: width })
-  const wanted = new Set(
-    files.flatMap(({ slots }) => slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))),
-  )
-  const asked = { outputs: [...wanted].map(channelOutput), width, options: { sharpen } }
+  const asking = (of: readonly PackedFile[]) => ({
+    outputs: [...new Set(of.flatMap(channelsIn))].map(channelOutput),
+    width,
+    options: { sharpen },
+  })
+  const contents = material.contentKeys(asking(files))
   const { heightMetres } = document
   const coders = request.coders ?? codersHere(request)
-  const writers = files.map((file, i) => {
+  const plans = files.map((file): FilePlan => {
     const format = writtenFormat(file.format)
     const shape: FileShape = {
       width,
@@ -90,14 +98,34 @@ export async function deliver(
       srgb: file.transfer === 'srgb',
     }
     const dither = request.dither && mayDither(file, channels)
-    return new FileWriter({ file, shape, channels, heightMetres, dither }, request.open(names[i]!), request)
+    return { file, shape, channels, heightMetres, dither }
   })
-  const { budgetBytes, onProgress, isCancelled } = request
-  const report = await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, (fields, band) =>
-    writeBand(writers, fields, band, coders, isCancelled),
+  const keys = plans.map((plan) => fileKey(plan, contents))
+  const kept = keys.map((key) => request.kept?.get(key) ?? null)
+  const writers = plans.map((plan, i) =>
+    kept[i] ? null : new FileWriter(plan, keys[i]!, request.open(names[i]!), request),
   )
+  const made = writers.filter((writer) => writer !== null)
+  const asked = asking(made.map(({ plan }) => plan.file))
+  const { budgetBytes, onProgress, isCancelled } = request
+  let coding = 0
+  const begun = performance.now()
+  const report =
+    made.length === 0
+      ? NOTHING_MADE
+      : await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, async (fields, band) => {
+          const from = performance.now()
+          await writeBand(made, fields, band, coders, isCancelled)
+          coding += performance.now() - from
+        })
+  const evaluating = performance.now() - begun - coding
+  const times = timesOf(plans, writers, { coding, evaluating, work: material.workOf(asked) })
   const written: RecordFile[] = []
-  for (const [i, writer] of writers.entries()) written.push(await writer.finish(names[i]!))
+  for (const [i, writer] of writers.entries()) {
+    const before = performance.now()
+    written.push(writer ? await writer.finish(names[i]!) : await copyKept(kept[i]!, names[i]!, request))
+    if (!writer) times[i] = { ...times[i]!, seconds: (performance.now() - before) / 1000 }
+  }
   const record: DeliveryRecord = {
     format: 'amber-grist/record',
     version: 1,
@@ -118,11 +146,64 @@ export async function deliver(
       ? 'down'
       : 'up',
     heightMetres,
-    keys: material.contentKeys(asked),
+    keys: contents,
     assets: { ...request.assets },
     files: written,
   }
-  return { record, report }
+  return { record, report, times }
+}
+
+/** What an evaluation of nothing tells. */
+const NOTHING_MADE: EvaluationReport = { evaluated: [], reused: 0, bands: 0, forecastBytes: 0, peakBytes: 0 }
+
+const channelsIn = ({ slots }: PackedFile): string[] =>
+  slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))
+
+/** Copies a kept file under its new name. Throws file-invalid where it does not hold what its record says. */
+async function copyKept({ file, copy }: KeptFile, name: string, request: DeliverRequest): Promise<RecordFile> {
+  if (request.isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
+  const open = request.open(name)
+  await copy(open.output)
+  const { bytes, sha256 } = await open.close()
+  if (bytes !== file.bytes || sha256 !== file.sha256)
+    throw new GristError('file-invalid', 'The file of an earlier delivery is not what its record says.', { file: name })
+  // Members in the order in which a file that was made has them: what stores records may have changed it.
+  const { map, format, bits, transfer, texels, key } = file
+  const slots = file.slots.map(({ channel, component, inverted, constant, min, max }) => ({
+    channel,
+    component,
+    inverted,
+    constant,
+    min,
+    max,
+  }))
+  return { name, map, format, bits, transfer, slots, texels, key, bytes, sha256 }
+}
+
+/**
+ * The wall time of each map: of evaluating, by the forecast work of its channels, which several maps may share; of packing and
+ * coding, by what its strips took.
+ */
+function timesOf(
+  plans: readonly FilePlan[],
+  writers: readonly (FileWriter | null)[],
+  { coding, evaluating, work }: { coding: number; evaluating: number; work: Readonly<Record<string, number>> },
+): MapTime[] {
+  const users = (channel: string): number =>
+    plans.filter(({ file }, i) => writers[i] && channelsIn(file).includes(channel)).length
+  const weights = plans.map(({ file }, i) =>
+    writers[i] ? [...new Set(channelsIn(file))].reduce((sum, one) => sum + work[one]! / users(one), 0) : 0,
+  )
+  const evaluated = sharedOut(evaluating, weights)
+  const coded = sharedOut(
+    coding,
+    writers.map((writer) => writer?.milliseconds ?? 0),
+  )
+  return plans.map(({ file }, i) => ({
+    map: file.map,
+    seconds: writers[i] ? (evaluated[i]! + coded[i]!) / 1000 : 0,
+    kept: !writers[i],
+  }))
 }
 
 /** Bytes of rows that are coded in one go, about. */
@@ -174,6 +255,8 @@ async function writeBand(
 class FileWriter {
   /** The last row of the band before. */
   lastRow: FileRows | null = null
+  /** What its strips took, on all threads together. */
+  milliseconds = 0
   private readonly ranges: { min: number; max: number }[]
   private readonly texels = startHash()
   private readonly file: FileAssembler
@@ -181,6 +264,7 @@ class FileWriter {
 
   constructor(
     readonly plan: FilePlan,
+    private readonly key: string,
     private readonly open: OpenFile,
     host: FormatHost,
   ) {
@@ -211,7 +295,8 @@ class FileWriter {
   async add(coding: Promise<CodedBand>, top: number, rows: number): Promise<void> {
     const before = this.tail
     this.tail = (async () => {
-      const { coded, ranges, digests } = await coding
+      const { coded, ranges, digests, milliseconds } = await coding
+      this.milliseconds += milliseconds
       await before
       this.file.add(coded, { top, rows })
       this.texels.update(digests)
@@ -241,6 +326,7 @@ class FileWriter {
       transfer: shape.depth.float ? 'raw' : transfer,
       slots: recordSlots(slots, this.ranges),
       texels: this.texels.digest(),
+      key: this.key,
       ...(await this.open.close()),
     }
   }

@@ -31,6 +31,8 @@ const recordFile = z.strictObject({
    * interleaved, little-endian, in the file's width (of a lossy file: as they went in). Absent in records before it was told.
    */
   texels: hash.optional(),
+  /** What it comes from: files with equal keys hold the same (kept-file.ts). Absent in records before it was told. */
+  key: hash.optional(),
 })
 
 /** What file names hold beyond material and size. */

@@ -1,4 +1,4 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { closeSync, mkdirSync, openSync, readSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { cutTextEnd } from '#core/cut-text'
@@ -6,8 +6,11 @@ import type { EvaluationReport } from '#core/engine/evaluate'
 import type { ChannelSource, DeliverRequest } from '#core/texture/delivery'
 import { deliver } from '#core/texture/delivery'
 import { deliveryText } from '#core/texture/delivery-text'
+import type { KeptFile, MapTime } from '#core/texture/kept-file'
+import { keptFiles } from '#core/texture/kept-file'
+import { parseRecord } from '#core/texture/record'
 import type { DeliveryRecord } from '#core/texture/record'
-import { createFile } from './files'
+import { createFile, readJson } from './files'
 import { encodeJpeg } from './jpeg'
 import { stagedFolder } from './staged-folder'
 
@@ -28,6 +31,8 @@ export interface SourceImage {
 export interface DeliveredFolder {
   readonly record: DeliveryRecord
   readonly report: EvaluationReport
+  /** What each map took, and which were kept. */
+  readonly times: readonly MapTime[]
   readonly names: readonly string[]
   /** What lay there before is kept under this name. */
   readonly backup: string | null
@@ -66,6 +71,32 @@ export async function deliverToFolder(
     throw error
   }
 }
+
+/** Bytes that are copied in one go. */
+const PIECE = 1 << 20
+
+/** Files of a delivery that lies in a folder, by what they come from; none where there is no record that can be read. */
+export function keptInFolder(folder: string): Map<string, KeptFile> {
+  let record: DeliveryRecord
+  try {
+    record = parseRecord(readJson(join(folder, RECORD_NAME)))
+  } catch {
+    return new Map()
+  }
+  const whole = record.files.filter(({ name, bytes }) => sizeOf(join(folder, name)) === bytes)
+  return keptFiles([{ record: { files: whole }, from: folder }], async (_, index, output) => {
+    const file = openSync(join(folder, whole[index]!.name), 'r')
+    try {
+      const piece = new Uint8Array(PIECE)
+      for (let read = readSync(file, piece); read > 0; read = readSync(file, piece))
+        output.append(piece.subarray(0, read))
+    } finally {
+      closeSync(file)
+    }
+  })
+}
+
+const sizeOf = (path: string): number | undefined => statSync(path, { throwIfNoEntry: false })?.size
 
 /** A name of its own by its content, with as much of the old one as file systems take. */
 function imageName({ sha256, name }: SourceImage): string {

@@ -1,4 +1,5 @@
 import type { Delivery } from '../../contracts/delivery'
+import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
 import { blobResponse } from '../storage/blobs.server'
 import { database, one } from '../database/database.server'
@@ -10,7 +11,8 @@ const SELECT = `
   select v.id, v.document_id as "documentId", d.name as document, v.revision, v.name,
     v.listed->>'packing' as packing, (v.listed->>'width')::int as width, (v.listed->>'height')::int as height,
     jsonb_array_length(v.listed->'forms') as files, b.bytes::float as bytes, v.created_at as "createdAt",
-    (v.listed->>'number')::int as number, v.listed->'forms' as forms, (v.listed->>'dither')::boolean as dither
+    (v.listed->>'number')::int as number, v.listed->'forms' as forms, (v.listed->>'dither')::boolean as dither,
+    coalesce(v.listed->'times', '[]') as times
   from deliveries v join documents d on d.id = v.document_id join blobs b on b.sha256 = v.zip_sha256`
 
 /** What lists show of a record, beside it: the record holds the whole document. */
@@ -39,6 +41,7 @@ export async function saveDelivery(
   name: string,
   record: DeliveryRecord,
   zipSha256: string,
+  times: readonly MapTime[] = [],
 ): Promise<boolean> {
   return database().transaction(async (transaction) => {
     const ended = await transaction.raw<{ rows: unknown[] }>(
@@ -54,7 +57,7 @@ export async function saveDelivery(
       revision: claim.revision,
       name,
       record: JSON.stringify(record),
-      listed: JSON.stringify(listedOf(record)),
+      listed: JSON.stringify({ ...listedOf(record), times }),
       zip_sha256: zipSha256,
     })
     return true

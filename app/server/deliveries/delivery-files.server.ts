@@ -5,11 +5,14 @@ import type { Entry } from 'yauzl'
 import { RandomAccessReader, fromRandomAccessReaderPromise } from 'yauzl'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
-import type { RecordFile } from '#core/texture/record'
+import type { KeptFile } from '#core/texture/kept-file'
+import { keptFiles } from '#core/texture/kept-file'
+import type { DeliveryRecord, RecordFile } from '#core/texture/record'
 import { isSameFile } from '#core/texture/record'
 import type { MapComparison } from '#runtime/node/image-task'
 import { compareImages, decodeMip } from '#runtime/node/read-image'
 import { blobBytes, readBlob } from '../storage/blobs.server'
+import { database } from '../database/database.server'
 import { findDelivery } from './deliveries.server'
 import { Problem } from '../http/problem.server'
 
@@ -26,6 +29,14 @@ class BlobReader extends RandomAccessReader {
 
 /** A file out of a delivery, as it was written. */
 export async function deliveredFile(deliveryId: string, index: number): Promise<{ file: RecordFile; bytes: Buffer }> {
+  const { file, stream } = await deliveredStream(deliveryId, index)
+  const parts: Uint8Array[] = []
+  for await (const part of stream) parts.push(part as Uint8Array)
+  return { file, bytes: Buffer.concat(parts) }
+}
+
+/** The same as a stream. */
+async function deliveredStream(deliveryId: string, index: number): Promise<{ file: RecordFile; stream: Readable }> {
   const { record, zip_sha256: sha256 } = await findDelivery(deliveryId)
   const file = record.files[index]
   if (!file) throw new Problem(404, 'The delivery has no such file.')
@@ -39,9 +50,26 @@ export async function deliveredFile(deliveryId: string, index: number): Promise<
     zip.readEntry()
   })
   if (!entry) throw new Problem(404, `The delivery’s ZIP has no file ${file.name}.`)
-  const parts: Uint8Array[] = []
-  for await (const part of await zip.openReadStreamPromise(entry)) parts.push(part as Uint8Array)
-  return { file, bytes: Buffer.concat(parts) }
+  return { file, stream: await zip.openReadStreamPromise(entry) }
+}
+
+/** Deliveries of a document whose files may stand in a new one. */
+const KEPT_FROM = 12
+
+/** Files of a document's latest deliveries, by what they come from. */
+export async function keptFilesOf(documentId: string): Promise<Map<string, KeptFile>> {
+  const deliveries = await database()('deliveries')
+    .where({ document_id: documentId })
+    .orderBy('created_at', 'desc')
+    .limit(KEPT_FROM)
+    .select<{ id: string; files: DeliveryRecord['files'] }[]>('id', database().raw("record->'files' as files"))
+  return keptFiles(
+    deliveries.map(({ id, files }) => ({ record: { files }, from: id })),
+    async (id, index, output) => {
+      const { stream } = await deliveredStream(id, index)
+      for await (const part of stream) output.append(part as Uint8Array)
+    },
+  )
 }
 
 /** A delivered file decoded, at a mip level. */

@@ -12,6 +12,7 @@ import { registry } from '#core/nodes/registry.generated'
 import { openMaterial } from '#core/material/session'
 import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
+import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
 import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
@@ -20,6 +21,7 @@ import { ownFolder } from '#runtime/node/own-folders'
 import { assetHashes, findAsset, library } from '../assets/assets.server'
 import { checkQuota, putBlob, readBlob } from '../storage/blobs.server'
 import { database } from '../database/database.server'
+import { keptFilesOf } from '../deliveries/delivery-files.server'
 import { findDelivery, saveDelivery } from '../deliveries/deliveries.server'
 import { documentAt } from '../documents/revisions.server'
 import type { Claim } from './runs.server'
@@ -46,7 +48,9 @@ export async function bake(
   const folder = await ownFolder()
   try {
     const images = await sourceImages(Object.values(assets))
-    const { record, report, names } = await withHost(executor, (host) =>
+    // What is made again to be compared is made again whole.
+    const kept = compareWith ? undefined : await keptFilesOf(claim.documentId)
+    const { record, report, names, times } = await withHost(executor, (host) =>
       deliverToFolder(
         openMaterial(document, registry, host),
         {
@@ -60,6 +64,7 @@ export async function bake(
           budgetBytes: LIMITS.job.fieldBytes,
           isCancelled: signals.isCancelled,
           coders: executor,
+          kept,
           onProgress: (ratio) => signals.onProgress(ratio * 0.97),
         },
         folder,
@@ -68,7 +73,7 @@ export async function bake(
     )
     await logRun(
       claim,
-      `${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
+      `${keptInWords(times)}${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
     )
     if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
     const bytes = record.files.reduce((sum, file) => sum + file.bytes, 0)
@@ -77,11 +82,16 @@ export async function bake(
       return putBlob(transaction, zipOf(folder, names))
     })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
-    if (!(await saveDelivery(claim, name, record, zip.sha256)))
+    if (!(await saveDelivery(claim, name, record, zip.sha256, times)))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
   } finally {
     await rm(folder, { recursive: true, force: true })
   }
+}
+
+const keptInWords = (times: readonly MapTime[]): string => {
+  const kept = times.filter((time) => time.kept).length
+  return kept === 0 ? '' : `${kept} of ${times.length} files are as they were made before. `
 }
 
 /** What a run evaluates with; its images are let go at its end. */

@@ -303,6 +303,41 @@ describe('bakes', () => {
     expect(rows[0]!.fresh).toBe(true)
   })
 
+  test('a second delivery makes what changed and keeps the rest, told with the time of each map', async () => {
+    const project = await createProject('Twice')
+    const member = (colour: string) =>
+      parseDocument({
+        ...emptyMaterial('Slab'),
+        nodes: { n: { type: 'noise' } },
+        layers: [
+          {
+            kind: 'layer',
+            id: 'a',
+            name: 'A',
+            cells: { roughness: { source: { node: 'n.grey' } }, colour: { source: { value: colour } } },
+          },
+        ],
+      })
+    const id = await addDocument(project, member('#804020'))
+    const make = async () => {
+      const run = await enqueueBake(id, { packing, width: 32, dither: false, sharpen: 0 })
+      expect((await until(run, ended)).error).toBeNull()
+      return (await listDeliveries({ documentId: id }))[0]!
+    }
+    const first = await make()
+    expect(first.times.map(({ kept }) => kept)).toEqual(first.forms.map(() => false))
+    const { document: saved } = await openDocument(id)
+    const edit = editOf(saved, 'Other colour', (draft) => void (draft.layers = member('#208040').layers))!
+    await saveEdits(id, { base: 0, edits: [edit] })
+    const second = await make()
+    expect(second.times.filter(({ kept }) => !kept).map(({ map }) => map)).toEqual(['colour'])
+    for (const [i, file] of second.forms.entries()) {
+      const { bytes } = await deliveredFile(second.id, i)
+      expect(sha256(bytes)).toBe(file.sha256)
+      if (file.map !== 'colour') expect(file.sha256).toBe(first.forms[i]!.sha256)
+    }
+  })
+
   test('deliveries are numbered, named by their pattern, read file by file, and compared map by map', async () => {
     const project = await createProject('North lock')
     const document = parseDocument({

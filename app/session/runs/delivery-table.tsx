@@ -3,6 +3,21 @@ import type { Delivery } from '../../contracts/delivery'
 import { Button, buttonClasses } from '../../ui/button'
 import { agoInWords, bytesInWords, counted } from '../../ui/words'
 
+/** What the maps took together, and how many were kept; each on pointing. */
+function Times({ times }: { times: Delivery['times'] }) {
+  if (times.length === 0) return null
+  const kept = times.filter((time) => time.kept).length
+  const each = times.map(({ map, seconds, kept: was }) => `${map}: ${was ? 'kept as it was' : inSeconds(seconds)}`)
+  return (
+    <span className="block text-note text-ink-soft" title={each.join('\n')}>
+      {inSeconds(times.reduce((sum, { seconds }) => sum + seconds, 0))}
+      {kept > 0 && `, ${kept} kept`}
+    </span>
+  )
+}
+
+const inSeconds = (seconds: number): string => `${seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s`
+
 /** Deliveries, newest first: what was made of what, and what can be done with it. */
 export function DeliveryTable({
   deliveries,
@@ -49,6 +64,7 @@ export function DeliveryTable({
                 <span className="block text-note text-ink-soft">
                   {counted(delivery.files, 'file')}, {bytesInWords(delivery.bytes)}
                 </span>
+                <Times times={delivery.times} />
               </td>
               <td className="whitespace-nowrap">{agoInWords(delivery.createdAt, now)}</td>
               <td className="text-right whitespace-nowrap">
