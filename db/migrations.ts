@@ -8,8 +8,20 @@ import * as lines from './migrations/0006-lines'
 import * as notices from './migrations/0007-notices'
 import * as arrangements from './migrations/0008-arrangements'
 import * as deletedImages from './migrations/0009-deleted-images'
+import * as tags from './migrations/0010-tags'
 
-const MIGRATIONS = [projects, states, packings, beats, materialVersion2, lines, notices, arrangements, deletedImages]
+const MIGRATIONS = [
+  projects,
+  states,
+  packings,
+  beats,
+  materialVersion2,
+  lines,
+  notices,
+  arrangements,
+  deletedImages,
+  tags,
+]
 type Migration = (typeof MIGRATIONS)[number]
 
 /** Forward only: there is no way down, so that no data is dropped by a step back. Up to a migration, or to the newest. */

@@ -25,5 +25,7 @@ export interface ProjectPage {
     layers: number
     nodes: number
     pictureRevision: number | null
+    /** Words by which it is found. */
+    tags: string[]
   }[]
 }

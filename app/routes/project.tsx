@@ -6,11 +6,18 @@ import { listShelf, renameAsset, setAssetDeleted } from '../server/assets/assets
 import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
-import { answering, checked, idFrom } from '../server/http/problem.server'
-import { addDocument, duplicateDocument, renameDocument, setDocumentDeleted } from '../server/projects/materials.server'
+import { Problem, answering, checked, idFrom } from '../server/http/problem.server'
+import {
+  addDocument,
+  duplicateDocument,
+  renameDocument,
+  setDocumentDeleted,
+  setTags,
+} from '../server/projects/materials.server'
 import { listStarts, materialFrom } from '../server/projects/starts.server'
 import { openProject } from '../server/projects/projects.server'
-import { listRuns } from '../server/runs/runs.server'
+import { packingsOf } from '../server/packings/packings.server'
+import { enqueueBakes, listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
 import type { Route } from './+types/project'
 
@@ -19,12 +26,13 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.project
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.projectId)
-    const [project, deliveries, runs, assets, starts] = await Promise.all([
+    const [project, deliveries, runs, assets, starts, packings] = await Promise.all([
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
       listShelf(),
       listStarts(),
+      packingsOf(id),
       askForMissingPictures(id),
     ])
     return {
@@ -33,6 +41,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       runs,
       assets,
       starts,
+      packings: packings.map(({ packing: { name, title } }) => ({ name, title })),
       now: Date.now(),
     }
   })
@@ -51,6 +60,14 @@ const request = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('duplicate-document'), document: z.string() }),
   z.object({ intent: z.literal('delete-document'), document: z.string() }),
   z.object({ intent: z.literal('undelete-document'), document: z.string() }),
+  z.object({ intent: z.literal('tag-document'), document: z.string(), tags: z.string().max(1000) }),
+  z.object({
+    intent: z.literal('make-maps'),
+    documents: z.string().min(1, 'a material').max(40_000),
+    packing: z.string().max(LIMITS.name),
+    width: z.coerce.number().int().min(1).max(16384),
+    dither: z.enum(['yes', 'no']),
+  }),
   z.object({ intent: z.literal('make-again'), delivery: z.string() }),
   z.object({
     intent: z.literal('rename-image'),
@@ -78,6 +95,21 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
       case 'undelete-document':
         await setDocumentDeleted(idFrom(asked.document), asked.intent === 'delete-document')
         return {}
+      case 'tag-document':
+        await setTags(idFrom(asked.document), asked.tags)
+        return {}
+      case 'make-maps': {
+        const found = (await packingsOf(project)).find(({ packing }) => packing.name === asked.packing)
+        if (!found) throw new Problem(404, 'There is no such packing. It may have been deleted.')
+        const { packing } = found
+        await enqueueBakes(project, asked.documents.split(',').map(idFrom), {
+          packing,
+          width: asked.width,
+          dither: asked.dither === 'yes',
+          sharpen: 0,
+        })
+        return {}
+      }
       case 'make-again':
         await repeatDelivery(idFrom(asked.delivery))
         return {}

@@ -8,12 +8,25 @@ interface NameDialogProps {
   readonly name?: string
   /** What the main button says. */
   readonly action: string
+  /** What the field is called. */
+  readonly label?: string
+  /** Whether it may be left empty. */
+  readonly optional?: boolean
   readonly onName: (name: string) => void
   readonly onClose: () => void
 }
 
 /** Asks for a name; closes once it has one. */
-export function NameDialog({ title, about, name = '', action, onName, onClose }: NameDialogProps) {
+export function NameDialog({
+  title,
+  about,
+  name = '',
+  action,
+  label = 'Name',
+  optional = false,
+  onName,
+  onClose,
+}: NameDialogProps) {
   return (
     <Modal open onOpenChange={(open) => !open && onClose()} title={title} about={about}>
       <form
@@ -21,16 +34,16 @@ export function NameDialog({ title, about, name = '', action, onName, onClose }:
         onSubmit={(event) => {
           event.preventDefault()
           const given = String(new FormData(event.currentTarget).get('name')).trim()
-          if (!given) return
+          if (!given && !optional) return
           onName(given)
           onClose()
         }}
       >
         <label className="flex flex-col gap-1">
-          <span className="text-ink-soft">Name</span>
+          <span className="text-ink-soft">{label}</span>
           <input
             name="name"
-            required
+            required={!optional}
             maxLength={LIMITS.name}
             autoFocus
             defaultValue={name}

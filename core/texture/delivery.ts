@@ -166,7 +166,11 @@ async function copyKept({ file, copy }: KeptFile, name: string, request: Deliver
   await copy(open.output)
   const { bytes, sha256 } = await open.close()
   if (bytes !== file.bytes || sha256 !== file.sha256)
-    throw new GristError('file-invalid', 'The file of an earlier delivery is not what its record says.', { file: name })
+    throw new GristError(
+      'file-invalid',
+      'The file of an earlier delivery is not what its record says; make all files anew.',
+      { file: name },
+    )
   // Members in the order in which a file that was made has them: what stores records may have changed it.
   const { map, format, bits, transfer, texels, key } = file
   const slots = file.slots.map(({ channel, component, inverted, constant, min, max }) => ({

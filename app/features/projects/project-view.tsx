@@ -15,7 +15,9 @@ import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useNow, useRuns } from '../../session/runs/use-runs'
 import { ImageShelf } from './image-shelf'
 import { ImportMaterials } from './import-materials'
+import { MakeMaps } from './make-maps'
 import { NewDialog } from './new-dialog'
+import { Tags, useMaterialSearch } from './tags'
 
 interface ProjectViewProps {
   readonly project: ProjectPage
@@ -23,11 +25,20 @@ interface ProjectViewProps {
   readonly runs: readonly Run[]
   readonly assets: readonly ShelfImage[]
   readonly starts: readonly StartCard[]
+  readonly packings: readonly { readonly name: string; readonly title: string }[]
   readonly now: number
 }
 
 /** One project: its materials, what is being baked, what was delivered, and the images it may use. */
-export function ProjectView({ project, deliveries, runs: loaded, assets, starts, now: loadedAt }: ProjectViewProps) {
+export function ProjectView({
+  project,
+  deliveries,
+  runs: loaded,
+  assets,
+  starts,
+  packings,
+  now: loadedAt,
+}: ProjectViewProps) {
   const fetcher = useFetcher()
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
@@ -35,6 +46,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
   const now = useNow(loadedAt, busy.length > 0)
+  const { bar, shown, none } = useMaterialSearch(project.documents)
   const [naming, setNaming] = useState(false)
   const [renaming, setRenaming] = useState<ProjectPage['documents'][number] | null>(null)
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
@@ -48,6 +60,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
         <h1 className="text-lg font-semibold">{project.name}</h1>
         <span className="flex-1" />
         <ImportMaterials project={project.id} />
+        {project.documents.length > 0 && <MakeMaps documents={shown} packings={packings} onMake={send} />}
         {project.documents.length > 0 && (
           <a href={`/projects/${project.id}/materials.zip`} download className={buttonClasses('plain')}>
             <Download size={14} aria-hidden /> Export
@@ -58,8 +71,9 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
         </Button>
       </div>
       {notice}
+      {bar}
       <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(27rem,1fr))] gap-4">
-        {project.documents.map((document) => (
+        {shown.map((document) => (
           <li key={document.id} className="flex gap-4 rounded-lg border border-rule bg-panel p-3">
             <Link
               to={`/documents/${document.id}`}
@@ -87,6 +101,10 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
                 <br />
                 revision {document.head}, changed {agoInWords(document.changedAt, now)}
               </p>
+              <Tags
+                material={document}
+                onTags={(tags) => send({ intent: 'tag-document', document: document.id, tags })}
+              />
               <div className="mt-auto flex flex-wrap items-center gap-1">
                 <Link
                   to={`/documents/${document.id}`}
@@ -124,6 +142,7 @@ export function ProjectView({ project, deliveries, runs: loaded, assets, starts,
           </li>
         ))}
       </ul>
+      {none}
       {project.documents.length === 0 && <p className="mt-4 text-ink-soft">No materials yet.</p>}
 
       {(busy.length > 0 || ended.length > 0) && (

@@ -40,11 +40,29 @@ export async function addDocument(projectId: string, document: MaterialDocument)
 export async function duplicateDocument(from: string): Promise<string> {
   const { projectId, document } = await openDocument(from)
   const name = `${cutText(document.name, LIMITS.name - 7)}, copy`
-  const to = await database().transaction((transaction) =>
-    createDocument(transaction, projectId, { ...document, name }),
-  )
+  const to = await database().transaction(async (transaction) => {
+    const copy = await createDocument(transaction, projectId, { ...document, name })
+    await transaction.raw('update documents set tags = (select tags from documents where id = ?) where id = ?', [
+      from,
+      copy,
+    ])
+    return copy
+  })
   await copyPicture(from, to)
   return to
+}
+
+/** The most tags of a material, and the most letters of one. */
+const TAGS = { most: 12, letters: 32 }
+
+/** Sets the words by which a material is found, from a text with commas; each counts once, however it is written. */
+export async function setTags(id: string, text: string): Promise<void> {
+  const words = text.split(',').map((word) => cutText(word.trim().replace(/\s+/g, ' '), TAGS.letters))
+  const tags = [...new Map(words.filter(Boolean).map((word) => [word.toLowerCase(), word])).values()]
+  const count = await database()('documents')
+    .where({ id, deleted_at: null })
+    .update({ tags: tags.slice(0, TAGS.most) })
+  if (count === 0) throw new Problem(404, 'There is no such material. It may have been deleted.')
 }
 
 /** Tries where somebody saves at the same time. */

@@ -40,7 +40,7 @@ export async function openProject(id: string): Promise<ProjectPage> {
   if (!project) throw new Problem(404, 'There is no such project. It may have been deleted.')
   const { rows: documents } = await database().raw<{ rows: ProjectPage['documents'] }>(
     `select d.id, d.name, d.head, d.changed_at as "changedAt", d.summary->'metres' as metres,
-       (d.summary->>'layers')::int as layers, (d.summary->>'nodes')::int as nodes, s.revision as "pictureRevision"
+       (d.summary->>'layers')::int as layers, (d.summary->>'nodes')::int as nodes, s.revision as "pictureRevision", d.tags
      from documents d left join pictures s on s.document_id = d.id
      where d.project_id = ? and d.deleted_at is null order by d.created_at`,
     [id],

@@ -18,10 +18,10 @@ import { saveEdits } from '../documents/saves.server'
 import { compareDeliveries, compareMap, deliveredFile, deliveredRaster } from '../deliveries/delivery-files.server'
 import { Problem } from '../http/problem.server'
 import { pictureOf } from '../documents/pictures.server'
-import { addDocument, emptyMaterial } from '../projects/materials.server'
-import { createProject } from '../projects/projects.server'
+import { addDocument, duplicateDocument, emptyMaterial, setTags } from '../projects/materials.server'
+import { createProject, openProject } from '../projects/projects.server'
 import type { Run } from '../../contracts/run'
-import { enqueueBake, cancelRun, enqueue, findRun, retryRun } from './runs.server'
+import { enqueueBake, enqueueBakes, cancelRun, enqueue, findRun, listRuns, retryRun } from './runs.server'
 import { ownDatabase } from '../testing/own-database'
 import { eventStream } from '../events/events.server'
 
@@ -336,6 +336,33 @@ describe('bakes', () => {
       expect(sha256(bytes)).toBe(file.sha256)
       if (file.map !== 'colour') expect(file.sha256).toBe(first.forms[i]!.sha256)
     }
+  })
+
+  test('several materials are made at once, all or none; tags go with a copy', async () => {
+    const project = await createProject('Many', emptyMaterial('One'))
+    const [one] = (await openProject(project)).documents
+    const wide = await addDocument(project, {
+      ...emptyMaterial('Wide'),
+      domain: { kind: 'tile', metres: [3, 1] },
+    })
+    const request = { packing, width: 32, dither: false, sharpen: 0 }
+    // 32 texels across 3 m leave no whole number for 1 m.
+    expect(await status(enqueueBakes(project, [one!.id, wide], request))).toBe('size-invalid')
+    expect(await listRuns({ projectId: project })).toEqual([])
+    await enqueueBakes(project, [one!.id, wide], { ...request, width: 48 })
+    for (const { id } of await listRuns({ projectId: project })) expect((await until(id, ended)).error).toBeNull()
+    expect((await listDeliveries({ projectId: project })).map(({ document }) => document).sort()).toEqual([
+      'One',
+      'Wide',
+    ])
+    expect(await status(enqueueBakes(project, [(await bakeOf(setts, 16)).id], request))).toBe(404)
+
+    await setTags(wide, ' stone,wet ,, Stone,  two  words')
+    const copy = await duplicateDocument(wide)
+    const found = (await openProject(project)).documents.find(({ id }) => id === copy)!
+    expect(found.tags).toEqual(['Stone', 'wet', 'two words'])
+    await setTags(copy, '')
+    expect((await openProject(project)).documents.find(({ id }) => id === copy)!.tags).toEqual([])
   })
 
   test('deliveries are numbered, named by their pattern, read file by file, and compared map by map', async () => {

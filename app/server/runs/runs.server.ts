@@ -1,5 +1,7 @@
 import type { Sharpening } from '#core/document/sharpening'
 import type { BakeRequest, Run, RunKind, RunState } from '../../contracts/run'
+import { located } from '#core/errors'
+import { tileSize } from '#core/field/field'
 import type { Packing } from '#core/texture/packing'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
@@ -69,6 +71,25 @@ export async function enqueueBake(
   })
   await send('bake', asked!.id, { priority: lowPriority ? -1 : 0 })
   return asked!.id
+}
+
+/** Asks for maps of several documents of a project, all by one packing; of all or none. Throws size-invalid. */
+export async function enqueueBakes(
+  projectId: string,
+  documents: readonly string[],
+  request: Parameters<typeof enqueueBake>[1],
+): Promise<void> {
+  const known = await database()('documents')
+    .where({ project_id: projectId, deleted_at: null })
+    .whereIn('id', documents)
+    .select<{ id: string; name: string; metres: [number, number] }[]>(
+      'id',
+      'name',
+      database().raw("summary->'metres' as metres"),
+    )
+  if (known.length < documents.length) throw new Problem(404, 'One of the materials is not here any more.')
+  for (const { name, metres } of known) located({ document: name }, () => tileSize(request.width, metres))
+  for (const id of documents) await enqueueBake(id, request)
 }
 
 /** Bakes that one page of a list holds. */
