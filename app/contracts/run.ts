@@ -1,3 +1,4 @@
+import { ownSettings } from '#core/document/own-settings'
 import { sharpening } from '#core/document/sharpening'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
@@ -39,6 +40,8 @@ export const bakeRequest = z.strictObject({
   width: z.int().min(1).max(LIMITS.side),
   dither: z.boolean(),
   sharpen: sharpening.default(0),
+  /** What is another way than in the material. */
+  own: ownSettings.default({ layers: {} }),
   /** What file names may hold; the delivery’s number is given when it is asked for. */
   names: recordNames.default({}),
   /** Made again to be compared with this delivery; nothing new is kept. */

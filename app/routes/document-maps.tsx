@@ -1,3 +1,4 @@
+import { ownSettings } from '#core/document/own-settings'
 import { sharpening } from '#core/document/sharpening'
 import { useFetcher, useOutletContext } from 'react-router'
 import { z } from 'zod'
@@ -35,6 +36,9 @@ const asked = z.discriminatedUnion('intent', [
     width: z.int().min(1).max(LIMITS.side),
     dither: z.boolean(),
     sharpen: sharpening,
+    own: ownSettings,
+    /** Presets of which each gets a delivery of its own, instead of that of `own`. */
+    variations: z.array(z.string().max(64)).max(64).default([]),
     /** The one that the page shows. */
     revision: z.int().min(0).max(2147483647),
   }),
@@ -47,8 +51,10 @@ export const action = ({ request, params }: Route.ActionArgs) =>
     const wanted = checked(asked, await readJson(request))
     if (wanted.intent === 'make-again') await repeatDelivery(idFrom(wanted.delivery))
     else {
-      const { packing, width, dither, sharpen, revision } = wanted
-      await enqueueBake(documentId, { packing: parsePacking(packing), width, dither, sharpen }, { revision })
+      const { packing: json, width, dither, sharpen, own, variations, revision } = wanted
+      const request = { packing: parsePacking(json), width, dither, sharpen }
+      const each = variations.length > 0 ? variations.map((preset) => ({ ...own, preset })) : [own]
+      for (const one of each) await enqueueBake(documentId, { ...request, own: one }, { revision })
     }
     return {}
   })

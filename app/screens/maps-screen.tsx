@@ -19,7 +19,7 @@ import type { Delivering } from '../features/maps/deliveries-context'
 import { DeliveringContext, useDelivering } from '../features/maps/deliveries-context'
 import { MakeButton, MakePane, useMake } from '../features/maps/make-pane'
 import type { Maps } from '../features/maps/maps'
-import { MapsContext, createMapsView, useMaps, useMapsView, usePackings } from '../features/maps/maps'
+import { MapsContext, createMapsView, useMaps, useMapsView, usePackings, useMade } from '../features/maps/maps'
 import { browserHost } from '../features/maps/packing-host'
 import { openPackings } from '../features/maps/packing-store'
 import { sizeFor, useFiles } from '../features/maps/files'
@@ -170,7 +170,8 @@ function Evaluating() {
   const { files } = useFiles()
 
   // Beside a delivery stands the material as it was when it was made.
-  const seen = delivered.mode === 'beside' && record ? record.document : document
+  const made = useMade()
+  const seen = delivered.mode === 'beside' && record ? record.document : made
   const wanted = useMemo(
     () => ({
       document: seen,
@@ -190,8 +191,8 @@ function Evaluating() {
   const ready = state === 'sharp' || state === 'failed'
   const { sharpen, dither } = settings
   const packedNow = useMemo(
-    () => ({ document, width, from: { packing, sharpen, dither } }),
-    [document, width, packing, sharpen, dither],
+    () => ({ document: made, width, from: { packing, sharpen, dither } }),
+    [made, width, packing, sharpen, dither],
   )
   useEffect(() => {
     if (!ready || filesWide === 0) return

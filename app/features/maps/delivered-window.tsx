@@ -1,13 +1,13 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { sharpenOf } from '#core/document/sharpening'
 import type { DisplayBytes } from '#core/preview/display'
-import { useDocument, useMaterial } from '../../session/material'
+import { useMaterial } from '../../session/material'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { Modal } from '../../ui/modal'
 import { Picture } from '../../ui/picture'
 import { sizeFor } from './files'
-import { useChannels, useMaps, useMapsView } from './maps'
+import { useChannels, useMade, useMaps, useMapsView } from './maps'
 
 /** Size of the window, in pixels of the screen. */
 const WIDE = 612
@@ -23,7 +23,7 @@ export function DeliveredWindow({ onClose }: { onClose(): void }) {
   const { evaluation } = useMaterial()
   const { view } = useMaps()
   const settings = useMapsView((one) => one.settings)
-  const document = useDocument()
+  const document = useMade()
   const channels = useChannels()
   const first = channels.find((channel) => sharpenOf(channel, settings.sharpen) > 0) ?? channels[0]!
   const [id, setId] = useState(first.id)

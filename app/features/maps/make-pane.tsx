@@ -13,6 +13,7 @@ import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
 import { useChannels, useMaps, useMapsView, usePackings } from './maps'
 import { useNames } from './names'
+import { OwnPane } from './own-pane'
 import { sizeFor, useFiles } from './files'
 
 const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
@@ -23,7 +24,7 @@ export function MakePane() {
   const settings = useMapsView((one) => one.settings)
   const { domain } = useUndialled()
   const set = (change: Partial<MakeSettings>): void => view.setState({ settings: { ...settings, ...change } })
-  const { width, dither, sharpen } = settings
+  const { width, dither, sharpen, own } = settings
   const [looking, setLooking] = useState(false)
   const size = sizeFor(width, domain.metres)
   return (
@@ -50,12 +51,14 @@ export function MakePane() {
         />
         Dither 8-bit files, so that soft slopes do not band
       </label>
+      <OwnPane own={own} onChange={(next) => set({ own: next })} />
       <p className="text-ink-soft">
         Padding: none is needed. A tile goes on over its borders, so every texel around it is its own.
       </p>
       <Takes />
       <span className="flex gap-2">
         <MakeButton />
+        <MakeVariations />
         <Button
           title="A part of each channel, a texel a pixel, with and without sharpening"
           disabled={typeof size === 'string'}
@@ -137,7 +140,10 @@ export function secondsLikely(runs: readonly Run[], width: number): number | nul
 }
 
 /** Makes the files of what is saved at a width; `refusal` says why it cannot be now. */
-export function useMake(): { make(width: number): void; refusal(width: number): string | null } {
+export function useMake(): {
+  make(width: number, variations?: readonly string[]): void
+  refusal(width: number): string | null
+} {
   const { control } = useMaterial()
   const { packings, view } = useMaps()
   const { files, problem } = useFiles()
@@ -159,13 +165,38 @@ export function useMake(): { make(width: number): void; refusal(width: number): 
   }
   return {
     refusal,
-    make(width) {
+    make(width, variations = []) {
       const why = refusal(width)
       packings.tell(why)
       view.setState({ tab: 'make', settings: { ...settings, width } })
-      if (why === null) send({ intent: 'make', packing, revision: control.store.getState().head, ...settings, width })
+      if (why === null)
+        send({ intent: 'make', packing, revision: control.store.getState().head, ...settings, width, variations })
     },
   }
+}
+
+/** Begins a bake of each variation of the dials, as deliveries of their own. */
+function MakeVariations() {
+  const { make, refusal } = useMake()
+  const { width } = useMapsView((one) => one.settings)
+  const { presets } = useUndialled()
+  const ids = Object.keys(presets)
+  if (ids.length === 0) return null
+  const why = refusal(width)
+  return (
+    <Button
+      disabled={why !== null}
+      title={
+        why ??
+        `A delivery each: ${Object.values(presets)
+          .map(({ name }) => name)
+          .join(', ')}`
+      }
+      onClick={() => make(width, ids)}
+    >
+      Make {counted(ids.length, 'variation')}
+    </Button>
+  )
 }
 
 /** Begins a bake of what is saved. */

@@ -1,5 +1,8 @@
+import type { MaterialDocument } from '#core/document/document'
+import { withOwnSettings } from '#core/document/own-settings'
+import type { OwnSettings } from '#core/document/own-settings'
 import type { Sharpening } from '#core/document/sharpening'
-import { createContext, useContext } from 'react'
+import { createContext, useContext, useMemo } from 'react'
 import { useStore } from 'zustand'
 import { createStore } from 'zustand/vanilla'
 import type { Mark } from '#core/checks/texels-where'
@@ -28,8 +31,10 @@ export interface MakeSettings {
   readonly width: number
   readonly dither: boolean
   readonly sharpen: Sharpening
+  /** What is another way than in the material. */
+  readonly own: OwnSettings
 }
-export const STANDARD: MakeSettings = { width: 1024, dither: true, sharpen: 0 }
+export const STANDARD: MakeSettings = { width: 1024, dither: true, sharpen: 0, own: { layers: {} } }
 
 /** What the maps screen shows. */
 export interface MapsView {
@@ -80,6 +85,13 @@ export function useMapsView<T>(select: (view: MapsView) => T): T {
 
 export function usePackings<T>(select: (state: PackingState) => T): T {
   return useStore(useMaps().packings.store, select)
+}
+
+/** The material as it will be made: with the settings that a delivery has of its own. */
+export function useMade(): MaterialDocument {
+  const document = useDocument()
+  const own = useMapsView((view) => view.settings.own)
+  return useMemo(() => withOwnSettings(document, own), [document, own])
 }
 
 /** The material's channels. */

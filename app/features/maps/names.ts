@@ -1,8 +1,7 @@
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
 import { patternNames, sharedNames } from '#core/texture/packing'
-import { useDocument } from '../../session/material'
-import { useMapsView, usePackings } from './maps'
+import { useMade, useMapsView, usePackings } from './maps'
 import { useFiles } from './files'
 import { useDelivering } from './deliveries-context'
 
@@ -14,7 +13,7 @@ export function useNames(): {
 } {
   const pattern = usePackings((state) => state.packing.pattern)
   const { files } = useFiles()
-  const { name: material } = useDocument()
+  const { name: material } = useMade()
   const width = useMapsView((view) => view.settings.width)
   const { project, next } = useDelivering()
   return useMemo(() => {

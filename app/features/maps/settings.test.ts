@@ -7,8 +7,13 @@ beforeEach(() => (storage = fakeStorage()))
 
 test('what was set is there again, by material; one thing set leaves the other', () => {
   rememberSettings('a', { packing: 'own' })
-  rememberSettings('a', { settings: { width: 4096, dither: false, sharpen: 0.5 } })
-  expect(recallSettings('a')).toEqual({ packing: 'own', settings: { width: 4096, dither: false, sharpen: 0.5 } })
+  rememberSettings('a', {
+    settings: { width: 4096, dither: false, sharpen: 0.5, own: { layers: { a: { off: true } } } },
+  })
+  expect(recallSettings('a')).toEqual({
+    packing: 'own',
+    settings: { width: 4096, dither: false, sharpen: 0.5, own: { layers: { a: { off: true } } } },
+  })
   expect(recallSettings('b')).toEqual({ packing: null, settings: STANDARD })
 })
 

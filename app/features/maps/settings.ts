@@ -1,3 +1,4 @@
+import { ownSettings } from '#core/document/own-settings'
 import { sharpening } from '#core/document/sharpening'
 import { z } from 'zod'
 import { recall, remember } from '../../ui/browser-storage'
@@ -6,7 +7,14 @@ import { STANDARD } from './maps'
 
 const stored = z.object({
   packing: z.string().optional(),
-  settings: z.object({ width: z.int().min(1).max(16384), dither: z.boolean(), sharpen: sharpening }).optional(),
+  settings: z
+    .object({
+      width: z.int().min(1).max(16384),
+      dither: z.boolean(),
+      sharpen: sharpening,
+      own: ownSettings.default({ layers: {} }),
+    })
+    .optional(),
 })
 
 const key = (document: string): string => `amber-grist-maps:${document}`

@@ -1,4 +1,5 @@
 import type { Delivery } from '../../contracts/delivery'
+import type { OwnSettings } from '#core/document/own-settings'
 import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
 import { blobResponse } from '../storage/blobs.server'
@@ -41,7 +42,7 @@ export async function saveDelivery(
   name: string,
   record: DeliveryRecord,
   zipSha256: string,
-  times: readonly MapTime[] = [],
+  beside: { readonly times?: readonly MapTime[]; readonly own?: OwnSettings } = {},
 ): Promise<boolean> {
   return database().transaction(async (transaction) => {
     const ended = await transaction.raw<{ rows: unknown[] }>(
@@ -57,7 +58,7 @@ export async function saveDelivery(
       revision: claim.revision,
       name,
       record: JSON.stringify(record),
-      listed: JSON.stringify({ ...listedOf(record), times }),
+      listed: JSON.stringify({ ...listedOf(record), ...beside }),
       zip_sha256: zipSha256,
     })
     return true
@@ -70,11 +71,16 @@ interface Kept {
   zip_sha256: string
   document_id: string
   revision: number
+  /** What was another way than in the material. */
+  own: OwnSettings | null
 }
 
 export async function findDelivery(id: string): Promise<Kept> {
   const row = await one<Kept>(
-    database().raw('select name, record, zip_sha256, document_id, revision from deliveries where id = ?', [id]),
+    database().raw(
+      `select name, record, zip_sha256, document_id, revision, listed->'own' as own from deliveries where id = ?`,
+      [id],
+    ),
   )
   if (!row) throw new Problem(404, 'There is no such delivery. It may have been deleted.')
   return row
@@ -94,13 +100,14 @@ export async function zipResponse(request: Request, id: string): Promise<Respons
 
 /** Makes a delivery again from its revision, to be compared file by file. */
 export async function repeatDelivery(id: string): Promise<string> {
-  const { record, document_id: documentId, revision } = await findDelivery(id)
+  const { record, document_id: documentId, revision, own } = await findDelivery(id)
   return enqueue('bake', documentId, revision, {
     packing: record.packing,
     width: record.width,
     dither: record.dither,
     sharpen: record.sharpen,
     names: record.names,
+    ...(own ? { own } : {}),
     compareWith: id,
   })
 }

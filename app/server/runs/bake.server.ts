@@ -14,6 +14,7 @@ import { LIMITS } from '#core/limits'
 import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
 import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
+import { withOwnSettings } from '#core/document/own-settings'
 import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
@@ -42,8 +43,8 @@ export async function bake(
   application: string,
   signals: Signals,
 ): Promise<void> {
-  const { packing, width, dither, sharpen, names: inNames, compareWith } = bakeRequest.parse(claim.request)
-  const document = await documentAt(claim.documentId, claim.revision)
+  const { packing, width, dither, sharpen, own, names: inNames, compareWith } = bakeRequest.parse(claim.request)
+  const document = withOwnSettings(await documentAt(claim.documentId, claim.revision), own)
   const assets = assetHashes(document)
   const folder = await ownFolder()
   try {
@@ -82,7 +83,7 @@ export async function bake(
       return putBlob(transaction, zipOf(folder, names))
     })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
-    if (!(await saveDelivery(claim, name, record, zip.sha256, times)))
+    if (!(await saveDelivery(claim, name, record, zip.sha256, { times, own })))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
   } finally {
     await rm(folder, { recursive: true, force: true })

@@ -338,6 +338,28 @@ describe('bakes', () => {
     }
   })
 
+  test('a delivery’s own settings change what is made and not the material, and hold when it is made again', async () => {
+    const project = await createProject('Own')
+    const layer = (id: string, value: number) => ({
+      kind: 'layer',
+      id,
+      name: id,
+      cells: { roughness: { source: { value } } },
+    })
+    const document = parseDocument({ ...emptyMaterial('Slab'), layers: [layer('a', 0.2), layer('b', 0.8)] })
+    const id = await addDocument(project, document)
+    const own = { layers: { b: { off: true } } }
+    const run = await enqueueBake(id, { packing, width: 16, dither: false, sharpen: 0, own })
+    expect((await until(run, ended)).error).toBeNull()
+    const [made] = await listDeliveries({ documentId: id })
+    const { record } = await findDelivery(made!.id)
+    const roughness = record.files.flatMap(({ slots }) => slots).find(({ channel }) => channel === 'roughness')!
+    expect([roughness.min, roughness.max].map((v) => Number(v.toFixed(3)))).toEqual([0.2, 0.2])
+    expect((await openDocument(id)).document.layers).toEqual(document.layers)
+    const again = await until(await repeatDelivery(made!.id), ended)
+    expect(again.result).toContain('hold the same')
+  })
+
   test('several materials are made at once, all or none; tags go with a copy', async () => {
     const project = await createProject('Many', emptyMaterial('One'))
     const [one] = (await openProject(project)).documents

@@ -1,3 +1,4 @@
+import type { OwnSettings } from '#core/document/own-settings'
 import type { Sharpening } from '#core/document/sharpening'
 import type { BakeRequest, Run, RunKind, RunState } from '../../contracts/run'
 import { located } from '#core/errors'
@@ -12,7 +13,7 @@ const MAX_DEATHS = 3
 
 const SELECT = `
   select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", d.name as document,
-    r.revision, '{"names": {}, "sharpen": 0}'::jsonb || r.request as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
+    r.revision, '{"names": {}, "sharpen": 0, "own": {"layers": {}}}'::jsonb || r.request as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
     r.started_at as "startedAt", r.ended_at as "endedAt", r.changed_at as "changedAt"
   from runs r join projects p on p.id = r.project_id join documents d on d.id = r.document_id`
 
@@ -42,7 +43,7 @@ export async function enqueue(
  */
 export async function enqueueBake(
   documentId: string,
-  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening },
+  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening; own?: OwnSettings },
   { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {
