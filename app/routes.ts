@@ -21,6 +21,7 @@ export default [
   route('deliveries/:deliveryId/files/:index', 'routes/delivery-file.ts'),
   route('deliveries/:deliveryId/files/:index/raster', 'routes/delivery-raster.ts'),
   route('deliveries/:deliveryId/against/:otherId', 'routes/delivery-comparison.ts'),
+  route('projects/:projectId/values', 'routes/project-values.ts'),
   route('projects/:projectId/packings', 'routes/project-packings.ts'),
   route('assets', 'routes/assets.ts'),
   route('assets/:sha256/file', 'routes/asset-file.ts'),

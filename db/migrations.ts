@@ -9,6 +9,7 @@ import * as notices from './migrations/0007-notices'
 import * as arrangements from './migrations/0008-arrangements'
 import * as deletedImages from './migrations/0009-deleted-images'
 import * as tags from './migrations/0010-tags'
+import * as projectValues from './migrations/0011-project-values'
 
 const MIGRATIONS = [
   projects,
@@ -21,6 +22,7 @@ const MIGRATIONS = [
   arrangements,
   deletedImages,
   tags,
+  projectValues,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

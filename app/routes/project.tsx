@@ -14,6 +14,7 @@ import {
   setDocumentDeleted,
   setTags,
 } from '../server/projects/materials.server'
+import { valuesOf } from '../server/projects/values.server'
 import { listStarts, materialFrom } from '../server/projects/starts.server'
 import { openProject } from '../server/projects/projects.server'
 import { packingsOf } from '../server/packings/packings.server'
@@ -26,13 +27,14 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.project
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.projectId)
-    const [project, deliveries, runs, assets, starts, packings] = await Promise.all([
+    const [project, deliveries, runs, assets, starts, packings, values] = await Promise.all([
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
       listShelf(),
       listStarts(),
       packingsOf(id),
+      valuesOf(id),
       askForMissingPictures(id),
     ])
     return {
@@ -42,6 +44,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       assets,
       starts,
       packings: packings.map(({ packing: { name, title } }) => ({ name, title })),
+      values,
       now: Date.now(),
     }
   })

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { proxy, wrap } from 'comlink'
 import { useStore } from 'zustand'
 import { TileMetres } from '../ui/number-box'
@@ -9,6 +9,8 @@ import type { OpenDocument } from '../contracts/document'
 import { sendImage } from './send-image'
 import { useEditing } from './document/use-document-store'
 import { openWeights } from './engine/weights'
+import type { SharedValue } from '#core/document/edits/shared-values'
+import { askJson } from './ask'
 import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createSeen } from './engine/seen'
@@ -67,10 +69,14 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
 export function MaterialProvider({
   opened,
   assets: listed,
+  values: listedValues,
+  project,
   children,
 }: {
   opened: OpenDocument
   assets: readonly Asset[]
+  values: readonly SharedValue[]
+  project: string
   children: ReactNode
 }) {
   const control = useEditing(opened.id, opened)
@@ -99,7 +105,25 @@ export function MaterialProvider({
       },
     }
   })
-  const material: Material = useMemo(() => ({ ...fixed, assets }), [fixed, assets])
+  const [values, setValues] = useState(listedValues)
+  const shareValue = useCallback(
+    async (value: SharedValue): Promise<string | null> => {
+      try {
+        const response = await askJson(`/projects/${project}/values`, 'PUT', value)
+        const json: unknown = await response.json()
+        if (!response.ok) return (json as { error: string }).error
+        setValues(json as SharedValue[])
+        return null
+      } catch {
+        return 'Cannot reach the server.'
+      }
+    },
+    [project],
+  )
+  const material: Material = useMemo(
+    () => ({ ...fixed, assets, values, project, shareValue }),
+    [fixed, assets, values, project, shareValue],
+  )
   useEffect(() => {
     const ends = [
       rememberView(fixed.view),

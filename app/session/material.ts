@@ -2,6 +2,7 @@ import { createContext, useCallback, useContext, useState } from 'react'
 import { useStore } from 'zustand'
 import type { MaterialDocument } from '#core/document/document'
 import { applyDials } from '#core/document/apply-dials'
+import type { SharedValue } from '#core/document/edits/shared-values'
 import { shared } from '#core/same-json'
 import type { Asset } from '../contracts/asset'
 import type { Editing, EditingControl } from './document/document-store'
@@ -24,6 +25,11 @@ export interface Material {
   /** Swatches and bands that are on screen. */
   readonly seen: Seen
   readonly assets: readonly Asset[]
+  /** The project that it is in, and its values, as they were when the material was opened or one was set from here. */
+  readonly project: string
+  readonly values: readonly SharedValue[]
+  /** Makes a value of the project; says what went wrong, or null. */
+  readonly shareValue: (value: SharedValue) => Promise<string | null>
   readonly addAsset: (file: File) => Promise<Asset | string>
 }
 

@@ -136,6 +136,8 @@ const dial = z.strictObject({
   options: z.array(text).max(64).optional(),
   default: dialValue,
   value: dialValue,
+  /** The value of the project that it follows. */
+  shared: text.optional(),
   drives: z.array(drive).max(LIMITS.document.drives),
 })
 

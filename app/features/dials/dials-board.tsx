@@ -1,5 +1,6 @@
 import { ArrowDown, ArrowUp, BookmarkPlus, Copy, Dices, Grid3X3, RotateCcw, Settings2, Trash2, X } from 'lucide-react'
 import { memo, useState } from 'react'
+import { Link } from 'react-router'
 import { applyPreset, presetNow, randomiseDials, savePreset } from '#core/document/edits/presets'
 import { dialEnds, driveEnds, moveDial, setDriveEnds } from '#core/document/edits/dials'
 import type { Dial, MaterialDocument } from '#core/document/document'
@@ -11,7 +12,7 @@ import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { writeClipboard } from '../../session/clipboard'
-import { useActions, useDocument } from '../../session/material'
+import { useActions, useDocument, useMaterial } from '../../session/material'
 import { ImageField } from '../../session/parts/image-field'
 import { drivenSetting } from './driven'
 import { Variations } from './variations'
@@ -170,6 +171,7 @@ function DialControl({ dial }: { dial: Dial }) {
       dial.label,
       write(dial.id, (one) => (one.value = value)),
     )
+  if (dial.shared !== undefined) return <Followed dial={dial} name={dial.shared} />
   const help = dial.help || `Drives ${dial.drives.length} ${dial.drives.length === 1 ? 'setting' : 'settings'}.`
   if (dial.kind === 'number' || dial.kind === 'whole')
     return (
@@ -237,6 +239,26 @@ function DialControl({ dial }: { dial: Dial }) {
           className="justify-self-start"
         />
       )}
+    </div>
+  )
+}
+
+/** A dial that follows a value of the project: changed there, for all materials. */
+function Followed({ dial, name }: { dial: Dial; name: string }) {
+  const { project } = useMaterial()
+  const value = String(dial.value)
+  return (
+    <div className="grid min-h-6 grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+      <FieldLabel label={dial.label} help={`Follows “${name}” of the project.`} />
+      <span className="flex items-center gap-2">
+        {dial.kind === 'colour' && (
+          <span className="h-5 w-9 rounded border border-rule-strong" style={{ background: value }} />
+        )}
+        <span className="font-mono">{value}</span>
+        <Link to={`/projects/${project}#values`} className="text-ink-soft underline">
+          of the project: change it there
+        </Link>
+      </span>
     </div>
   )
 }
@@ -334,6 +356,7 @@ function DialSettings({ dial }: { dial: Dial }) {
           </Button>
         </div>
       )}
+      {(dial.kind === 'number' || dial.kind === 'colour') && <Sharing dial={dial} />}
       <ul aria-label={`What ${dial.label} drives`} className="flex flex-col gap-1">
         {dial.drives.map((drive, index) => (
           <li key={index} className="flex flex-wrap items-center gap-1.5">
@@ -358,6 +381,43 @@ function DialSettings({ dial }: { dial: Dial }) {
         )}
       </ul>
     </div>
+  )
+}
+
+/** Makes a value of the project of a dial, or has it stand on its own again. */
+function Sharing({ dial }: { dial: Dial }) {
+  const actions = useActions()
+  const { shareValue, values } = useMaterial()
+  const { shared } = dial
+  if (shared !== undefined)
+    return (
+      <Button
+        className="self-start"
+        onClick={() =>
+          actions.edit(
+            'No longer follow',
+            write(dial.id, (one) => void delete one.shared),
+          )
+        }
+      >
+        No longer follow “{shared}”
+      </Button>
+    )
+  const share = async (): Promise<void> => {
+    const value = values.find(({ name }) => name === dial.label)
+    if (value) return actions.notify(`The project has a value “${dial.label}” already. Rename the dial first.`)
+    const problem = await shareValue({ name: dial.label, value: dial.value as string | number })
+    if (problem !== null) return actions.notify(`■ ${problem}`)
+    actions.edit(
+      'Share with the project',
+      write(dial.id, (one) => (one.shared = one.label)),
+    )
+    actions.notify(`“${dial.label}” is a value of the project now; other materials can follow it.`)
+  }
+  return (
+    <Button className="self-start" title="Other materials of the project can follow it" onClick={() => void share()}>
+      Share with the project
+    </Button>
   )
 }
 

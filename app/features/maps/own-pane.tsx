@@ -1,4 +1,3 @@
-import { allLayers } from '#core/document/document'
 import type { Layer } from '#core/document/document'
 import type { OwnLayer, OwnSettings } from '#core/document/own-settings'
 import { hasOwn, withOwnLayer } from '#core/document/own-settings'
@@ -16,7 +15,7 @@ const AS_IS = ':as-is'
 export function OwnPane({ own, onChange }: { own: OwnSettings; onChange(own: OwnSettings): void }) {
   const document = useDocument()
   const presets = Object.entries(document.presets)
-  const layers = [...allLayers(document.layers)].toReversed()
+  const layers = fromTheTop(document.layers)
   return (
     <details className="rounded border border-rule">
       <summary className="cursor-default px-2 py-1">
@@ -59,6 +58,10 @@ export function OwnPane({ own, onChange }: { own: OwnSettings; onChange(own: Own
     </details>
   )
 }
+
+/** Layers as the sheet lists them: from the top, groups before what lies in them. */
+const fromTheTop = (layers: readonly Layer[]): Layer[] =>
+  layers.toReversed().flatMap((layer) => [layer, ...(layer.kind === 'group' ? fromTheTop(layer.layers) : [])])
 
 function OwnRow({ layer, own, onChange }: { layer: Layer; own: OwnLayer; onChange(change: OwnLayer): void }) {
   const channels = useChannels()

@@ -4,6 +4,7 @@ import { Link, useFetcher, useSubmit } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
+import type { ProjectValue } from '../../contracts/project-value'
 import type { Run } from '../../contracts/run'
 import type { StartCard } from '../../contracts/start'
 import { Button, IconButton, buttonClasses } from '../../ui/button'
@@ -17,6 +18,7 @@ import { ImageShelf } from './image-shelf'
 import { ImportMaterials } from './import-materials'
 import { MakeMaps } from './make-maps'
 import { NewDialog } from './new-dialog'
+import { ProjectValues } from './project-values'
 import { Tags, useMaterialSearch } from './tags'
 
 interface ProjectViewProps {
@@ -26,6 +28,7 @@ interface ProjectViewProps {
   readonly assets: readonly ShelfImage[]
   readonly starts: readonly StartCard[]
   readonly packings: readonly { readonly name: string; readonly title: string }[]
+  readonly values: readonly ProjectValue[]
   readonly now: number
 }
 
@@ -37,6 +40,7 @@ export function ProjectView({
   assets,
   starts,
   packings,
+  values,
   now: loadedAt,
 }: ProjectViewProps) {
   const fetcher = useFetcher()
@@ -166,6 +170,8 @@ export function ProjectView({
           />
         )}
       </section>
+
+      <ProjectValues project={project.id} values={values} />
 
       <ImageShelf images={assets} onSend={send} />
 

@@ -2,7 +2,8 @@ import { Gauge } from 'lucide-react'
 import type { DialShape, DialTarget, DialValue } from '#core/document/edits/dials'
 import { canDrive, driverOf } from '#core/document/edits/dials'
 import { Menu, MenuItem, MenuRule } from '../../ui/menu'
-import { useActions, useDocument } from '../../session/material'
+import { canFollow } from '#core/document/edits/shared-values'
+import { useActions, useDocument, useMaterial } from '../../session/material'
 
 /** Beside a parameter: the dial that drives it, or a way to make one. */
 export function DialMark({
@@ -20,7 +21,9 @@ export function DialMark({
 }) {
   const actions = useActions()
   const document = useDocument()
+  const { values } = useMaterial()
   const driver = driverOf(document, target)
+  const followable = values.filter((one) => canFollow(shape, one) && driver?.dial.shared !== one.name)
   const others = document.dials.filter((dial) => dial.id !== driver?.dial.id && canDrive(dial, shape))
   return (
     <Menu
@@ -52,6 +55,12 @@ export function DialMark({
       ) : (
         <MenuItem onSelect={() => actions.makeDial(label, shape, target, value, whole)}>Make a dial</MenuItem>
       )}
+      {followable.length > 0 && <MenuRule />}
+      {followable.map((one) => (
+        <MenuItem key={one.name} onSelect={() => actions.followShared(one, shape, target, whole)}>
+          Follow “{one.name}” of the project, {String(one.value)}
+        </MenuItem>
+      ))}
       {others.length > 0 && <MenuRule />}
       {others.map((dial) => (
         <MenuItem key={dial.id} onSelect={() => actions.bindDial(dial.id, shape, target, value, whole)}>

@@ -1,6 +1,7 @@
 import type { OpenDocument } from '../../contracts/document'
 import type { Knex } from 'knex'
 import type { MaterialDocument } from '#core/document/document'
+import { followedNames } from '#core/document/edits/shared-values'
 import type { Edit } from '#core/document/patches'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
@@ -14,12 +15,15 @@ export interface DocumentSummary {
   readonly metres: readonly [number, number]
   readonly layers: number
   readonly nodes: number
+  /** Names of the project's values that its dials follow. */
+  readonly shared: readonly string[]
 }
 
-export const summaryOf = ({ domain, layers, nodes }: MaterialDocument): DocumentSummary => ({
+export const summaryOf = ({ domain, layers, nodes, dials }: MaterialDocument): DocumentSummary => ({
   metres: domain.metres,
   layers: layers.length,
   nodes: Object.keys(nodes).length,
+  shared: followedNames({ dials }),
 })
 
 export async function createDocument(

@@ -10,6 +10,7 @@ import { copyPicture } from '../documents/pictures.server'
 import { Problem } from '../http/problem.server'
 import { enqueue } from '../runs/runs.server'
 import { emptyMaterial } from './materials.server'
+import { copyValues } from './values.server'
 
 /** Projects, last changed first. */
 export async function listProjects(): Promise<ProjectCard[]> {
@@ -87,6 +88,7 @@ export async function duplicateProject(id: string): Promise<string> {
   const copy = await database().transaction(async (transaction) => {
     const copy = await insertProject(transaction, cleanName(`${cutText(name, LIMITS.name - 7)}, copy`))
     await copyPackings(transaction, id, copy)
+    await copyValues(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
     return copy

@@ -1,5 +1,7 @@
 import type { DialShape, DialTarget, DialValue } from '#core/document/edits/dials'
 import { bindDial, makeDial, setTarget, unbind, writeTarget } from '#core/document/edits/dials'
+import type { SharedValue } from '#core/document/edits/shared-values'
+import { followShared } from '#core/document/edits/shared-values'
 import { nodeTitle } from '../words/source-words'
 import type { ActionContext } from './context'
 
@@ -31,6 +33,11 @@ export function dialActions({ control, notify, edit, document, nameOf }: ActionC
         writeTarget(draft, target, value, whole)
         bindDial(draft, dial, target, value, shape)
       })
+    },
+    /** Has a setting follow a value of the project. */
+    followShared(value: SharedValue, shape: DialShape, target: DialTarget, whole?: unknown): void {
+      edit(`Follow ${value.name}`, (draft) => followShared(draft, value, shape, target, whole))
+      notify(`It follows “${value.name}” of the project now, by a dial on the dials board.`)
     },
     freeTarget(target: DialTarget, value: DialValue, whole?: unknown): void {
       edit('Free from dial', (draft) => {
