@@ -50,7 +50,7 @@ test('a value of the project is followed by a setting, and changed for all that 
   await page.goto(address)
   await material.awake()
   await material.select('base', 'colour')
-  await material.settings.getByRole('button', { name: /^Value: make a dial/ }).click()
+  await material.settings.getByRole('button', { name: /^Colour: make a dial/ }).click()
   await page.getByRole('menuitem', { name: /^Follow “House lime”/ }).click()
   await material.saved()
   await page.getByRole('tab', { name: 'Dials' }).click()
@@ -65,7 +65,7 @@ test('a value of the project is followed by a setting, and changed for all that 
   await page.goto(address)
   await material.awake()
   await material.select('base', 'colour')
-  await expect(material.settings.getByRole('textbox', { name: /^Value/ })).toHaveValue('#2040c0')
+  await expect(material.settings.getByRole('textbox', { name: /^Colour/ })).toHaveValue('#2040c0')
 })
 
 test('materials have tags, are searched, and several are made at once', async ({ page }) => {
