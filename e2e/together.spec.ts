@@ -64,8 +64,10 @@ test('a value of the project is followed by a setting, and changed for all that 
   await expect(row.getByRole('textbox')).toHaveValue('#2040c0')
   await page.goto(address)
   await material.awake()
-  await material.select('base', 'colour')
-  await expect(material.settings.getByRole('textbox', { name: /^Colour/ })).toHaveValue('#2040c0')
+  await page.getByRole('tab', { name: 'Dials' }).click()
+  await expect(page.getByRole('region', { name: 'Dials' })).toContainText('#2040c0')
+  const [red, , blue] = await material.mean(0.5, 0.5, 0.1)
+  expect(blue).toBeGreaterThan(red)
 })
 
 test('materials have tags, are searched, and several are made at once', async ({ page }) => {
