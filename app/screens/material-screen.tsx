@@ -12,6 +12,7 @@ import { counted } from '../ui/words'
 import { Clipboard } from '../features/clipboard/clipboard'
 import { DialsBoard } from '../features/dials/dials-board'
 import { NodesPane } from '../features/nodes/nodes-pane'
+import { DrawingEditor } from '../features/drawing/drawing-editor'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { SelectionPane } from '../features/selection/selection-pane'
@@ -60,6 +61,7 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
       <Clipboard />
       <StatusBar />
       <Overlays />
+      <DrawingEditor />
       <Tour here="material" />
     </DocumentScreen>
   )

@@ -1,6 +1,7 @@
 import { cutTextEnd } from '#core/cut-text'
 import { startHash } from '#core/hash'
 import { ask } from './ask'
+import { drawingOfSvg, isSvg } from './svg-drawing'
 import type { Asset } from '../contracts/asset'
 
 /** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
@@ -16,11 +17,17 @@ const HASH_PIECE = 4 << 20
 const SEND = 3600_000
 
 /** File names that a dialog for images shows. */
-export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga'
+export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga,.svg'
 
-/** Sends an image with its hash. Gives it as the library has it, or what went wrong, in words. */
-export const sendImage = (file: File): Promise<Asset | string> =>
-  sendFile<Asset>(file, `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`)
+/** Sends an image with its hash; an SVG file as the drawing that it makes. Gives it as the library has it, or what went wrong, in words. */
+export async function sendImage(given: File): Promise<Asset | string> {
+  try {
+    const file = isSvg(given) ? await drawingOfSvg(given) : given
+    return await sendFile<Asset>(file, `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`)
+  } catch (error) {
+    return (error as Error).message
+  }
+}
 
 /** Sends a file of materials into a project. Gives the ids of what came in, or what went wrong, in words. */
 export const sendMaterials = (file: File, project: string): Promise<{ documents: string[] } | string> =>

@@ -156,6 +156,8 @@ export interface View {
   /** Waiting for a press on the stage that asks what lies there. */
   readonly asking: boolean
   readonly palette: PaletteState | null
+  /** What is drawn: an image that was drawn before, or "" for a new one; and what takes the picture. */
+  readonly drawing: { readonly image: string; readonly take: (image: string) => void } | null
   readonly help: 'shortcuts' | { readonly node: string } | null
   /** The layer within whose mask values are counted; null is the whole tile. */
   readonly within: string | null
@@ -212,6 +214,7 @@ export const createView = () =>
     repeatMarked: false,
     asking: false,
     palette: null,
+    drawing: null,
     help: null,
     within: null,
     renaming: null,

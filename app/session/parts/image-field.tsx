@@ -1,4 +1,4 @@
-import { ImagePlus, Upload } from 'lucide-react'
+import { ImagePlus, PenLine, Upload } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useId, useRef, useState } from 'react'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -82,6 +82,16 @@ export function ImageField({
                 onClick={() => input.current?.click()}
               >
                 <Upload size={12} aria-hidden /> Add a file
+              </button>
+              <button
+                type="button"
+                className="flex items-center gap-1 underline"
+                onClick={() => {
+                  setOpen(false)
+                  actions.setView({ drawing: { image: value, take: choose } })
+                }}
+              >
+                <PenLine size={12} aria-hidden /> {value === '' ? 'Draw one' : 'Edit as a drawing'}
               </button>
               {value !== '' && (
                 <button
