@@ -4,6 +4,7 @@ import { useId, useRef, useState } from 'react'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { imagePlaces } from '#core/document/edits/images'
 import { useDocument, useMaterial } from '../material'
+import { ImagePalette } from './image-palette'
 import { useImageSearch } from './image-search'
 import { IMAGE_FILES } from '../send-image'
 
@@ -116,6 +117,7 @@ export function ImageField({
         accept={IMAGE_FILES}
         onChange={(event) => void importImage(event.target.files?.[0])}
       />
+      {selected && <ImagePalette sha256={selected.sha256} name={selected.name} />}
       {state && 'busy' in state && <span role="status">Reading {state.busy} …</span>}
       {state && 'problem' in state && <span role="alert">■ {state.problem}</span>}
     </div>
