@@ -70,7 +70,7 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   const guide = page.getByRole('dialog', { name: /First material/ })
   /** At a step, wholly in the window and off what it speaks of. */
   const at = async (step: number, title: string): Promise<void> => {
-    await expect(guide).toContainText(`${step} of 14`)
+    await expect(guide).toContainText(`${step} of 16`)
     await expect(guide).toContainText(title)
     const { x, y, width, height } = (await guide.boundingBox())!
     const window = page.viewportSize()!
@@ -120,15 +120,24 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await card.getByText('Threshold').click()
   await material.settings.getByRole('button', { name: 'Level: make a dial' }).click()
   await page.getByRole('menuitem', { name: 'Make a dial' }).click()
-  await at(8, 'Look')
+  await at(8, 'A picture of your own')
   await guide.getByRole('button', { name: 'Next' }).click()
-  await at(9, 'On to the maps')
+  await at(9, 'Correct it all')
+  await page.getByRole('button', { name: 'Add', exact: true }).click()
+  await page.getByRole('menuitem', { name: /^Correction/ }).click()
+  const [correction] = await material.rows()
+  await material.select(correction!, 'colour')
+  await material.settings.getByRole('button', { name: 'Operation', exact: true }).click()
+  await page.getByRole('menuitem', { name: /^Hue/ }).click()
+  await at(10, 'Look')
+  await guide.getByRole('button', { name: 'Next' }).click()
+  await at(11, 'On to the maps')
   await page.getByRole('link', { name: 'Maps', exact: true }).click()
-  await at(10, 'Files by red')
+  await at(12, 'Files by red')
   for (const [step, title] of [
-    [11, 'Check'],
-    [12, 'arrives'],
-    [13, 'Make'],
+    [13, 'Check'],
+    [14, 'arrives'],
+    [15, 'Make'],
   ] as const) {
     await guide.getByRole('button', { name: 'Next' }).click()
     await at(step, title)
@@ -136,7 +145,7 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   const maps = new MapsPage(page)
   await maps.size(256)
   await maps.make()
-  await at(14, 'Take them along')
+  await at(16, 'Take them along')
   await guide.getByRole('button', { name: 'Skip the walk' }).click()
   await expect(guide).toBeHidden()
   await page.reload()
@@ -146,10 +155,10 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await page.keyboard.press('Control+k')
   await page.getByRole('combobox', { name: 'Find or do' }).fill('first material')
   await page.keyboard.press('Enter')
-  await expect(guide).toContainText('1 of 14')
+  await expect(guide).toContainText('1 of 16')
   await guide.getByRole('link', { name: 'Go on in Material' }).click()
   await expect(guide.getByRole('button', { name: 'Next' })).toBeVisible()
-  await expect(guide).toContainText('1 of 14')
+  await expect(guide).toContainText('1 of 16')
 })
 
 test('find or do reaches commands, layers, dials, nodes; ? lists the shortcuts', async ({ page }) => {

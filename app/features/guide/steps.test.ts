@@ -29,6 +29,15 @@ const height = (value: number) => ({
   encoding: 'srgb' as const,
 })
 
+const correction = {
+  kind: 'correction' as const,
+  id: 'c',
+  name: 'C',
+  amount: 1,
+  mask: [],
+  cells: { colour: { ...height(0), source: { node: 'a.result' } } },
+}
+
 /** The walk as somebody does it: what each step that waits must not take for done, and what it does. */
 const masked = changed(start, (one) => {
   one.nodes = { n: { type: 'noise' } }
@@ -82,6 +91,21 @@ const WALK: Record<string, { from?: MaterialDocument; almost: Partial<Progress>[
         start,
         ({ dials }) => void dials.push({ id: 'd', label: 'D', kind: 'number', default: 0, value: 0, drives: [] }),
       ),
+    },
+  },
+  'A picture of your own': {
+    almost: [{ document: changed(start, (one) => void (one.nodes = { i: { type: 'image' } })) }],
+    done: {
+      document: changed(start, (one) => void (one.nodes = { i: { type: 'image', params: { image: 'sha256:ab' } } })),
+    },
+  },
+  'Correct it all': {
+    almost: [{ document: changed(start, (one) => void one.layers.push({ ...correction, cells: {} })) }],
+    done: {
+      document: changed(start, (one) => {
+        one.nodes = { a: { type: 'adjust-colour', inputs: { source: { backdrop: 'colour' } } } }
+        one.layers.push(correction)
+      }),
     },
   },
   'On to the maps': { almost: [], done: { here: 'maps' } },

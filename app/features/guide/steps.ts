@@ -49,6 +49,21 @@ function behindMasks(document: MaterialDocument): Set<string> {
   return new Set([...seen].flatMap((id) => document.nodes[id]?.type ?? []))
 }
 
+/** How many nodes show a picture that was chosen. */
+const picturesIn = ({ nodes }: MaterialDocument): number =>
+  Object.values(nodes).filter(({ params }) => typeof params?.image === 'string' && params.image !== '').length
+
+/** How many cells of corrections do something. */
+const correctedCells = (document: MaterialDocument): number =>
+  layers(document).reduce(
+    (sum, layer) =>
+      sum +
+      (layer.kind === 'correction'
+        ? Object.values(layer.cells).filter(({ source }) => nodeOf(document, source) !== null).length
+        : 0),
+    0,
+  )
+
 export const STEPS: readonly Step[] = [
   {
     here: 'material',
@@ -127,8 +142,24 @@ export const STEPS: readonly Step[] = [
     here: 'material',
     at: 'stage',
     side: 'left',
+    title: 'A picture of your own',
+    text: 'Drop an image file on the stage: with transparency it becomes a decal with handles, else a layer. Without a file at hand: choose the new layer’s cell under Colour, press New node, take Image, and draw one there.',
+    done: ({ document, start }) => picturesIn(document) > picturesIn(start),
+  },
+  {
+    here: 'material',
+    at: 'add',
+    side: 'bottom',
+    title: 'Correct it all',
+    text: 'Press Add and take a correction: it changes what lies below. Choose its cell under Colour, press Operation at the right and take one, hue and saturation for instance.',
+    done: ({ document, start }) => correctedCells(document) > correctedCells(start),
+  },
+  {
+    here: 'material',
+    at: 'stage',
+    side: 'left',
     title: 'Look',
-    text: 'Turn the shape, point to read values, look at single channels, flat or repeated. Every change is saved and can be undone; Ctrl K finds everything, ? lists the shortcuts.',
+    text: 'Turn the shape, point to read values, press with Alt held to see which layers lie there, look at single channels, flat or repeated. Every change is saved and can be undone; Ctrl K finds everything, ? lists the shortcuts.',
   },
   {
     here: 'material',
