@@ -19,7 +19,7 @@ test('letters and shapes are drawn as an image, and stay editable; an SVG file b
   const material = new MaterialPage(page)
   await material.openEmpty('Plate', members)
   await material.nodes.locator('[data-node=plate]').click()
-  const field = material.settings.getByRole('button', { name: /^Image: / })
+  const field = material.settings.getByRole('button', { name: /^Image: (?!make a dial)/ })
   await field.click()
   await page.getByRole('button', { name: 'Draw one' }).click()
   const editor = page.getByRole('dialog', { name: 'Drawing' })
