@@ -121,7 +121,7 @@ test('the walk comes once, follows what is done, goes over to the maps, and can 
   await material.settings.getByRole('button', { name: 'Level: make a dial' }).click()
   await page.getByRole('menuitem', { name: 'Make a dial' }).click()
   await at(8, 'A picture of your own')
-  await guide.getByRole('button', { name: 'Next' }).click()
+  await guide.getByRole('button', { name: 'Pass by' }).click()
   await at(9, 'Correct it all')
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await page.getByRole('menuitem', { name: /^Correction/ }).click()
