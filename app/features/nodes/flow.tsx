@@ -403,7 +403,7 @@ export function Flow({ graph }: { graph: NodeGraph }) {
           title="All of it in view (F)"
           onClick={() => fit(MIN_ZOOM)}
           disabled={isEmpty}
-          className="absolute right-2 bottom-2 min-h-6 min-w-6"
+          className="absolute right-2 bottom-2 min-h-[26px] min-w-[26px]"
         >
           <Maximize size={14} aria-hidden />
         </Button>
