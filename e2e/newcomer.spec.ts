@@ -106,7 +106,7 @@ test('two layers of noise, cells, threshold, bevel and gradient remap, made and 
 })
 
 /** The same for a set with a picture, a mask, a correction and a dial of one's own: item by item what a first evening needs. */
-const MOST_ACTIONS = 40
+const MAX_EVENING_ACTIONS = 40
 
 test('from nothing to a delivered set with a picture, a mask, a correction and a dial', async ({ page }) => {
   const material = new MaterialPage(page)
@@ -176,7 +176,7 @@ test('from nothing to a delivered set with a picture, a mask, a correction and a
   actions++
   const made = await maps.download(maps.row('512 × 512'))
   test.info().annotations.push({ type: 'actions', description: `${actions} in ${(Date.now() - begun) / 1000} s` })
-  expect(actions).toBeLessThanOrEqual(MOST_ACTIONS)
+  expect(actions).toBeLessThanOrEqual(MAX_EVENING_ACTIONS)
   expect((Date.now() - begun) / 60_000).toBeLessThan(10)
 
   // The disc arrives, half as saturated, and so does the growth on it.

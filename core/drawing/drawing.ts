@@ -4,7 +4,7 @@ import { textIn, withText } from './png-text'
 /** What a picture of a drawing carries itself under, so that it stays editable. */
 const KEYWORD = 'amber-grist/drawing'
 /** The most bytes of a picture that is put into a drawing. */
-const MOST_PICTURE = 2_000_000
+const MAX_PICTURE = 2_000_000
 
 const hex = z.string().regex(/^#[0-9a-fA-F]{6}$/)
 const side = z.number().min(1).max(8192)
@@ -34,7 +34,7 @@ const item = z.discriminatedUnion('kind', [
     kind: z.literal('picture'),
     width: side,
     height: side,
-    source: z.string().startsWith('data:image/').max(MOST_PICTURE),
+    source: z.string().startsWith('data:image/').max(MAX_PICTURE),
   }),
 ])
 
