@@ -6,6 +6,9 @@ import type { Drawing, DrawingItem } from '#core/drawing/drawing'
 /** The letters that ship with the application. */
 const FAMILY = 'Public Sans Variable'
 
+/** The accent, which stands out on light and dark drawings. */
+const HANDLES = '#b4690e'
+
 interface CanvasProps {
   readonly drawing: Drawing
   readonly chosen: string | null
@@ -46,6 +49,7 @@ export default function Canvas({ drawing, chosen, room, onChoose, onChange, onRe
       height={drawing.height * scale}
       scaleX={scale}
       scaleY={scale}
+      className="bg-[repeating-conic-gradient(#8f8f8f_0_25%,#7b7b7b_0_50%)] bg-[length:16px_16px] outline-1 outline-white/60"
       onPointerDown={(event) => event.target === event.target.getStage() && onChoose(null)}
     >
       <Layer ref={layer}>
@@ -58,7 +62,14 @@ export default function Canvas({ drawing, chosen, room, onChoose, onChange, onRe
           ))}
       </Layer>
       <Layer>
-        <Transformer ref={handles} flipEnabled={false} anchorSize={9} ignoreStroke />
+        <Transformer
+          ref={handles}
+          flipEnabled={false}
+          anchorSize={9}
+          anchorStroke={HANDLES}
+          borderStroke={HANDLES}
+          ignoreStroke
+        />
       </Layer>
     </Stage>
   )

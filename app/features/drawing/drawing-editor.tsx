@@ -123,7 +123,7 @@ function Editor({ image, take, onClose }: { image: string; take(image: string): 
         {problem && <p role="alert">■ {problem}</p>}
         <div className="flex gap-3">
           <div
-            className="grid shrink-0 place-items-center overflow-hidden rounded border border-rule bg-[repeating-conic-gradient(#8a8a8a_0_25%,#6f6f6f_0_50%)] bg-[length:16px_16px]"
+            className="grid shrink-0 place-items-center overflow-hidden rounded border border-rule bg-view"
             style={ROOM}
             role="application"
             aria-label="Drawing area; arrows move what is chosen"
