@@ -223,7 +223,7 @@ test('a bump lit from above is brighter on top', async ({ page }) => {
   await material.sharp()
   const raised = await material.picture()
   await page.getByRole('button', { name: 'Light' }).click()
-  await page.getByLabel('Height displaces the plane').uncheck()
+  await page.getByLabel('Height moves').selectOption('nothing')
   await page.keyboard.press('Escape')
   await material.sharp()
   const level = await material.picture()

@@ -36,7 +36,7 @@ const asked = z.discriminatedUnion('intent', [
     width: z.int().min(1).max(LIMITS.side),
     dither: z.boolean(),
     sharpen: sharpening,
-    own: ownSettings,
+    own: ownSettings.default({ layers: {} }),
     /** Presets of which each gets a delivery of its own, instead of that of `own`. */
     variations: z.array(z.string().max(64)).max(64).default([]),
     /** The one that the page shows. */
