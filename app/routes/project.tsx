@@ -1,5 +1,6 @@
 import { redirect } from 'react-router'
 import { z } from 'zod'
+import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import { ProjectView } from '../features/projects/project-view'
 import { listShelf, renameAsset, setAssetDeleted } from '../server/assets/assets.server'
@@ -105,12 +106,14 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         const found = (await packingsOf(project)).find(({ packing }) => packing.name === asked.packing)
         if (!found) throw new Problem(404, 'There is no such packing. It may have been deleted.')
         const { packing } = found
-        await enqueueBakes(project, asked.documents.split(',').map(idFrom), {
-          packing,
-          width: asked.width,
-          dither: asked.dither === 'yes',
-          sharpen: 0,
-        })
+        const request = { packing, width: asked.width, dither: asked.dither === 'yes', sharpen: 0 }
+        try {
+          await enqueueBakes(project, asked.documents.split(',').map(idFrom), request)
+        } catch (error) {
+          // A size that one of them cannot have is no reason to leave the page.
+          if (error instanceof GristError) return { problem: error.message }
+          throw error
+        }
         return {}
       }
       case 'make-again':

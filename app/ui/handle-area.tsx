@@ -1,3 +1,4 @@
+import { ARROWS } from './arrows'
 import type { CSSProperties, PointerEvent, ReactNode } from 'react'
 import { useEffect, useRef } from 'react'
 import { factorOf } from './numbers'
@@ -19,13 +20,6 @@ export interface Handle {
   readonly style?: CSSProperties
 }
 
-/** Right and up for each arrow key. */
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, 1],
-  ArrowDown: [0, -1],
-}
 /** Pixels from a handle's middle within which a press takes it. */
 const REACH = 10
 

@@ -13,13 +13,13 @@ export interface Conspicuous {
   readonly at: Mark
   /** How much lighter (or darker, below 0) it is than what lies around it, of 0–1 as the eye sees it. */
   readonly lighter: number
-  /** The same in standard deviations of all cells: from about 3 on a surface looks tiled. */
+  /** The same in standard deviations of all cells. */
   readonly deviations: number
 }
 
 /**
  * Where a tile stands out most from what lies around it, over the tile's borders too: what shows first that a surface repeats.
- * Null where it is the same everywhere. Source: own derivation (centre–surround contrast of luminance, common practice).
+ * Null where it is the same everywhere. Source: own derivation (a cell against its surroundings, by luminance).
  */
 export function conspicuousPlace(field: Field): Conspicuous | null {
   if (field.stride === 0) return null

@@ -26,9 +26,9 @@ export function DialsBoard() {
   const sections = [...new Set(document.dials.map(({ section }) => section ?? ''))]
   const reset = (): void =>
     actions.edit('Reset all dials', (draft) => {
-      for (const dial of draft.dials) dial.value = dial.default
+      for (const dial of draft.dials) if (dial.shared === undefined) dial.value = dial.default
     })
-  const turned = document.dials.some((dial) => dial.value !== dial.default)
+  const turned = document.dials.some((dial) => dial.shared === undefined && dial.value !== dial.default)
   return (
     <section aria-label="Dials" className="flex max-w-[56rem] flex-col gap-3 p-3">
       {document.dials.length === 0 ? (
@@ -133,7 +133,7 @@ const DialRow = memo(function DialRow({ dial, arranged, onArrange }: DialRowProp
         <ToolButton
           icon={RotateCcw}
           word={`${dial.label}: back to the default`}
-          disabled={dial.value === dial.default}
+          disabled={dial.value === dial.default || dial.shared !== undefined}
           onClick={() =>
             actions.edit(
               dial.label,
@@ -245,8 +245,9 @@ function DialControl({ dial }: { dial: Dial }) {
 
 /** A dial that follows a value of the project: changed there, for all materials. */
 function Followed({ dial, name }: { dial: Dial; name: string }) {
-  const { project } = useMaterial()
+  const { project, values } = useMaterial()
   const value = String(dial.value)
+  const isThere = values.some((one) => one.name === name)
   return (
     <div className="grid min-h-6 grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
       <FieldLabel label={dial.label} help={`Follows “${name}” of the project.`} />
@@ -256,7 +257,7 @@ function Followed({ dial, name }: { dial: Dial; name: string }) {
         )}
         <span className="font-mono">{value}</span>
         <Link to={`/projects/${project}#values`} className="text-ink-soft underline">
-          of the project: change it there
+          {isThere ? 'of the project: change it there' : '▲ the project has no value of that name'}
         </Link>
       </span>
     </div>

@@ -4,6 +4,7 @@ import type { Drawing, DrawingItem } from '#core/drawing/drawing'
 import { drawingIn, emptyDrawing, newItem, withDrawing } from '#core/drawing/drawing'
 import { ask } from '../../session/ask'
 import { useMaterial, useView } from '../../session/material'
+import { ARROWS } from '../../ui/arrows'
 import { Button } from '../../ui/button'
 import { ColourBox } from '../../ui/colour-field'
 import { Modal } from '../../ui/modal'
@@ -135,7 +136,7 @@ function Editor({ image, take, onClose }: { image: string; take(image: string): 
               if (event.key === 'Delete') {
                 change({ items: drawing.items.filter(({ id }) => id !== chosen) })
                 setChosen(null)
-              } else if (by) changeItem({ ...selected, x: selected.x + by[0] * step, y: selected.y + by[1] * step })
+              } else if (by) changeItem({ ...selected, x: selected.x + by[0] * step, y: selected.y - by[1] * step })
               else return
               event.preventDefault()
             }}
@@ -239,13 +240,6 @@ function Editor({ image, take, onClose }: { image: string; take(image: string): 
       </div>
     </Modal>
   )
-}
-
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
 }
 
 function Side({ label, value, onChange }: { label: string; value: number; onChange(value: number): void }) {

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import { sharpenOf } from '#core/document/sharpening'
 import type { DisplayBytes } from '#core/preview/display'
 import { useMaterial } from '../../session/material'
+import { ARROWS } from '../../ui/arrows'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { Modal } from '../../ui/modal'
@@ -124,7 +125,7 @@ export function DeliveredWindow({ onClose }: { onClose(): void }) {
             const by = ARROWS[event.key]
             if (!by) return
             event.preventDefault()
-            move(by[0] * step, by[1] * step)
+            move(by[0] * step, -by[1] * step)
           }}
         >
           {last && typeof last.picture === 'string' && (
@@ -161,11 +162,4 @@ export function DeliveredWindow({ onClose }: { onClose(): void }) {
       </div>
     </Modal>
   )
-}
-
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
 }

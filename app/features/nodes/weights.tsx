@@ -1,6 +1,4 @@
 import { Gauge } from 'lucide-react'
-import { greatestChange } from '#core/material/weigh'
-import { channelsOf } from '#core/document/channels'
 import { useActions, useMaterial, useUndialled, useWeights } from '../../session/material'
 import { unseenNodes } from '../../session/engine/weights'
 import { nodeTitle } from '../../session/words/source-words'
@@ -33,7 +31,7 @@ export function WeightsMenu() {
         {Object.keys(byNode).length} of {total} · Cancel
       </Button>
     )
-  const unseen = unseenNodes({ byNode } as Parameters<typeof unseenNodes>[0]).filter((id) => document.nodes[id])
+  const unseen = unseenNodes({ byNode }).filter((id) => document.nodes[id])
   return (
     <Menu
       trigger={
@@ -66,14 +64,12 @@ export function CardWeight({ id }: { id: string }) {
   const stale = useWeights(({ of }) => of)
   const document = useUndialled()
   if (!weight) return null
-  const most = greatestChange(weight)
-  const channel = most && (channelsOf(document).find((one) => one.id === most.channel)?.title ?? most.channel)
-  const { cost, change } = weightInWords(weight)
+  const { cost, change, channel } = weightInWords(weight, document)
   return (
     <p
       data-weight
       className={`truncate font-mono text-[10px] ${stale === document ? '' : 'text-ink-soft'}`}
-      title={`Takes ${cost}. Without it ${channel ? `${channel.toLowerCase()} changes most: by ${change}, in the mean (RMS)` : 'nothing changes'}.${
+      title={`Takes ${cost}. Without it ${channel ? `${channel} changes most: by ${change}, in the mean (RMS)` : 'nothing changes'}.${
         stale === document ? '' : ' Measured before the last edit.'
       }`}
     >

@@ -43,7 +43,7 @@ export function ProjectView({
   values,
   now: loadedAt,
 }: ProjectViewProps) {
-  const fetcher = useFetcher()
+  const fetcher = useFetcher<{ problem?: string }>()
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
   const runs = useRuns(loaded, `project:${project.id}`)
@@ -75,6 +75,11 @@ export function ProjectView({
         </Button>
       </div>
       {notice}
+      {fetcher.data?.problem && (
+        <p role="alert" className="mt-3">
+          ■ {fetcher.data.problem}
+        </p>
+      )}
       {bar}
       <ul aria-label="Materials" className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(27rem,1fr))] gap-4">
         {shown.map((document) => (

@@ -3,8 +3,6 @@ import { parsePort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
 import { CircleHelp } from 'lucide-react'
 import { useMemo } from 'react'
-import { channelsOf } from '#core/document/channels'
-import { greatestChange } from '#core/material/weigh'
 import { fedBy } from '#core/document/edits/nodes'
 import type { AnyNode, NotesContext } from '#core/graph/define-node'
 import { isRelevant } from '#core/graph/parameters'
@@ -115,15 +113,13 @@ function Weight({ id }: { id: string }) {
   const width = useWeights((found) => found.width)
   const document = useDocument()
   if (!weight) return null
-  const { cost, change } = weightInWords(weight)
-  const most = greatestChange(weight)
-  const channel = most && (channelsOf(document).find((one) => one.id === most.channel)?.title ?? most.channel)
+  const { cost, change, channel } = weightInWords(weight, document)
   return (
     <p className="text-ink-soft">
       Takes <span className="font-mono text-ink">{cost}</span> at {width}. Without it{' '}
       {channel ? (
         <>
-          {channel.toLowerCase()} changes by <span className="font-mono text-ink">{change}</span> in the mean (RMS).
+          {channel} changes by <span className="font-mono text-ink">{change}</span> in the mean (RMS).
         </>
       ) : (
         'nothing changes.'

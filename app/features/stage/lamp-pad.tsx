@@ -1,5 +1,6 @@
 import { Lightbulb } from 'lucide-react'
 import type { Lamp } from '../../session/view'
+import { ARROWS } from '../../ui/arrows'
 
 type Place = Lamp['at']
 
@@ -11,12 +12,6 @@ export function onMap(x: number, y: number): Place {
 
 /** How far arrows move the lamp. */
 const STEP = 0.05
-const ARROWS: Readonly<Record<string, Place>> = {
-  ArrowLeft: [-STEP, 0],
-  ArrowRight: [STEP, 0],
-  ArrowUp: [0, STEP],
-  ArrowDown: [0, -STEP],
-}
 
 /** A map of the sky on which the lamp is moved: its middle is overhead, its rim the horizon. */
 export function LampPad({ at, flat, onMove }: { at: Place; flat: boolean; onMove(at: Place): void }) {
@@ -40,7 +35,7 @@ export function LampPad({ at, flat, onMove }: { at: Place; flat: boolean; onMove
         const by = ARROWS[event.key]
         if (!by) return
         event.preventDefault()
-        onMove(onMap(at[0] + by[0], at[1] + by[1]))
+        onMove(onMap(at[0] + by[0] * STEP, at[1] + by[1] * STEP))
       }}
     >
       <span aria-hidden className="absolute top-1/2 left-1/2 size-1/2 -translate-1/2 rounded-full border border-rule" />

@@ -33,7 +33,7 @@ it('reads floats as light: the middle of each texel as it is, above 1 too', () =
 
 it('decodes bytes, and goes on across the seam behind', () => {
   const light = radianceOf(picture(false))
-  // sRGB 0.5 is 0.214 in linear light (IEC 61966-2-1).
+  // Byte 128 of 255 is 0.2159 in linear light (IEC 61966-2-1).
   expect(light(...direction(2, 2))[0]).toBeCloseTo(0.2159, 2)
   const [a, b] = [light(0.001, 0, 1)[0], light(-0.001, 0, 1)[0]]
   expect(Math.abs(a - b)).toBeLessThan(0.01)

@@ -2,8 +2,8 @@ import type { RasterImage } from '#core/field/pyramid'
 import { makePyramid } from '#core/field/pyramid'
 import type { Radiance } from './environments'
 
-/** Texels across that light is read at: a cube of 64 a face sees no more. */
-const WIDTH = 512
+/** Texels across that light is read at: four faces of 64 go around, so that no small sun falls between two of them. */
+const WIDTH = 256
 
 /**
  * Light from a picture of all directions (equirectangular: left to right all around, −z in its middle, top to bottom from up to

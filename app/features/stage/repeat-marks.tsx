@@ -4,7 +4,7 @@ import { useEvaluation, useMaterial } from '../../session/material'
 import { Marks } from './marks'
 import type { StageRenderer } from './stage-renderer.client'
 
-/** Deviations from which on a place shows that a surface is tiled, and beyond which it does at once (common practice). */
+/** Deviations from which on a place shows that a surface is tiled, and beyond which it does at once: own choice, by eye over the demo. */
 const SHOWS = 3.5
 const AT_ONCE = 5
 

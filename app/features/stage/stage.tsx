@@ -204,6 +204,7 @@ function HeldKeys({ canvas }: { canvas: React.RefObject<HTMLCanvasElement | null
       if (ctrlKey || metaKey || altKey || defaultPrevented || typing) return
       if (key === 'm') view.setState({ overlayHeld: true })
       if (key === 'k') lamp = true
+      if (key === 'Escape' && view.getState().asking) view.setState({ asking: false })
     }
     const release = (): void => {
       lamp = false

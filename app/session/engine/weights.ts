@@ -17,7 +17,7 @@ export interface Weights {
 }
 
 /** Nodes that were measured and whose going nobody would see. */
-export const unseenNodes = ({ byNode }: Weights): string[] =>
+export const unseenNodes = ({ byNode }: Pick<Weights, 'byNode'>): string[] =>
   Object.entries(byNode).flatMap(([id, weight]) => ((greatestChange(weight)?.rms ?? 0) < UNSEEN ? [id] : []))
 
 /** Measures the nodes of a document one by one, so that what a person does comes in between. */

@@ -41,6 +41,18 @@ it('a preset is held to what dials take now', () => {
   expect(document.dials.map(({ value }) => value)).toEqual([1, 3, 'brick', true, '#336699', 7, 3])
 })
 
+it('what follows the project is turned by no preset and by no chance', () => {
+  const document = board()
+  for (const one of document.dials) one.shared = 'Of all'
+  const id = savePreset(document, 'Now')
+  document.dials[0]!.value = 0.75
+  document.dials[4]!.value = '#ffffff'
+  const before = document.dials.map(({ value }) => value)
+  applyPreset(document, id)
+  randomiseDials(document, () => 0.9)
+  expect(document.dials.map(({ value }) => value)).toEqual(before)
+})
+
 it('dials at random stay within their ranges; colours, and what has no range, stay as they are', () => {
   fc.assert(
     fc.property(

@@ -11,19 +11,20 @@ export function savePreset(draft: MaterialDocument, name: string): string {
   return id
 }
 
-/** Turns dials to the values of a preset, within what each takes now; dials that it does not know stay. */
+/** Turns dials to the values of a preset, within what each takes now; dials that it does not know, or that follow the project, stay. */
 export function applyPreset(draft: MaterialDocument, id: string): void {
   const values = Object.hasOwn(draft.presets, id) ? draft.presets[id]!.values : {}
   for (const dial of draft.dials) {
     const value = Object.hasOwn(values, dial.id) ? fitting(dial, values[dial.id]!) : null
-    if (value !== null) dial.value = value
+    if (value !== null && dial.shared === undefined) dial.value = value
   }
 }
 
 /** The preset that all dials stand at; null where none is. */
 export const presetNow = ({ presets, dials }: MaterialDocument): string | null =>
   Object.entries(presets).find(
-    ([, { values }]) => dials.length > 0 && dials.every((dial) => values[dial.id] === dial.value),
+    ([, { values }]) =>
+      dials.length > 0 && dials.every(({ id, value, shared }) => shared !== undefined || values[id] === value),
   )?.[0] ?? null
 
 /** A value as a dial can take it; null where it is of another kind. */
@@ -37,12 +38,13 @@ function fitting({ kind, min = -Infinity, max = Infinity, options, value: now }:
 const SEEDS = 10000
 
 /**
- * Turns dials to values at random: numbers within their range, seeds, choices, switches. Colours, images and numbers without a
- * range stay. `random` gives 0 ≤ v < 1.
+ * Turns dials to values at random: numbers within their range, seeds, choices, switches. Colours, images, numbers without a
+ * range, and what follows the project stay. `random` gives 0 ≤ v < 1.
  */
 export function randomiseDials(draft: MaterialDocument, random: () => number): void {
   for (const dial of draft.dials) {
-    const { kind, min, max, options } = dial
+    const { kind, min, max, options, shared } = dial
+    if (shared !== undefined) continue
     if (kind === 'seed') dial.value = Math.floor(random() * SEEDS)
     else if (kind === 'switch') dial.value = random() < 0.5
     else if (kind === 'choice' && options?.length) dial.value = options[Math.floor(random() * options.length)]!
