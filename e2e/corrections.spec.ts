@@ -57,7 +57,7 @@ test('a correction is a list of operations on what lies below, in the list and i
   await page.mouse.move(b2.x + 6, b2.y + 8, { steps: 8 })
   await page.mouse.up()
   await expect(list).toHaveText([/1.*Invert/, /2.*Adjust colour/])
-  await material.type('Amount of Adjust colour', '0')
+  await material.type('Effect of Adjust colour', '0')
   await material.sharp()
   expect(await material.pixel(0.5, 0.5)).toEqual(inverted)
   await settings.getByRole('button', { name: 'Switch Invert off' }).click()

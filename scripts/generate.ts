@@ -48,6 +48,14 @@ const targets: Record<string, () => string> = {
       (names) =>
         `/** The channels every material has. */\nexport const channels: readonly FixedChannel[] = [${names.join(', ')}]\n`,
     ),
+  'core/document/derived/derived.generated.ts': () =>
+    listing(
+      'core/document/derived',
+      false,
+      "import type { FixedChannel } from '../channel'",
+      (names) =>
+        `/** What is made of other channels on their way out. */\nexport const derived: readonly FixedChannel[] = [${names.join(', ')}]\n`,
+    ),
   'core/texture/formats/formats.generated.ts': () =>
     listing(
       'core/texture/formats',

@@ -1,7 +1,7 @@
 import { channelOutput } from '#core/document/address'
 import { isFileOutput } from '#core/texture/stage-output'
 import { useCallback, useEffect, useMemo, useState } from 'react'
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
 import { ask } from '../session/ask'
 import type { StoredPacking } from '../contracts/stored-packing'
 import { Overlays } from '../features/palette/palette'
@@ -22,7 +22,7 @@ import type { Maps } from '../features/maps/maps'
 import { MapsContext, createMapsView, useMaps, useMapsView, usePackings, useMade } from '../features/maps/maps'
 import { browserHost } from '../features/maps/packing-host'
 import { openPackings } from '../features/maps/packing-store'
-import { sizeFor, useFiles } from '../features/maps/files'
+import { useFiles, useSizeFor } from '../features/maps/files'
 import { PackingSheet } from '../features/maps/packing-sheet'
 import { recallSettings, rememberSettings } from '../features/maps/settings'
 import { HistogramPane } from '../features/maps/histogram-pane'
@@ -41,7 +41,7 @@ export function MapsScreen({
 }) {
   const { id, control } = useMaterial()
   const [maps] = useState((): Maps => {
-    const channels = () => channelsOf(control.store.getState().document)
+    const channels = () => deliverableChannels(control.store.getState().document)
     const last = delivering.runs[0]?.request.packing.name
     const name = list.some(({ packing }) => packing.name === last) ? last! : USUAL
     const packings = openPackings({ list, name }, channels, browserHost(delivering.project.id))
@@ -177,7 +177,7 @@ function Evaluating() {
       document: seen,
       width,
       shown: isFileOutput(shown) ? null : shown,
-      swatches: channelsOf(document).map(({ id }) => channelOutput(id)),
+      swatches: deliverableChannels(document).map(({ id }) => channelOutput(id)),
       layerColours: [],
       histograms: [],
     }),
@@ -185,7 +185,7 @@ function Evaluating() {
   )
   useEffect(() => evaluation.want(wanted), [evaluation, wanted])
 
-  const size = sizeFor(settings.width, document.domain.metres)
+  const size = useSizeFor()(settings.width)
   const { width: filesWide, height: filesHigh } = typeof size === 'string' ? { width: 0, height: 0 } : size
   // After the sharp picture: both would take longer side by side.
   const ready = state === 'sharp' || state === 'failed'

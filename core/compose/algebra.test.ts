@@ -19,6 +19,7 @@ interface Entry {
   mode: Mode
   amount: number
   invert: boolean
+  joined?: boolean
 }
 interface Plain {
   kind: 'layer' | 'correction'
@@ -47,12 +48,16 @@ const clamp = (v: number) => Math.max(0, Math.min(1, v))
 const mix = (a: number, b: number, w: number) => a + (b - a) * w
 
 function maskOf(entries: Entry[]): number {
-  let m = 1
-  for (const { source, mode, amount, invert } of entries) {
-    const e = invert ? 1 - source.value : source.value
-    m = mix(m, BLEND[mode](m, e), amount)
-  }
-  return clamp(m)
+  const value = ({ source, invert }: Entry) => (invert ? 1 - source.value : source.value)
+  const over = (m: number, { mode, amount }: Entry, e: number) => mix(m, BLEND[mode](m, e), amount)
+  // Groups first: pairs of the entry whose mode counts and what its group comes to.
+  const groups: [Entry, number][] = []
+  entries.forEach((entry, i) => {
+    const group = i > 0 && entry.joined ? groups.at(-1)! : null
+    if (group) group[1] = over(group[1], entry, value(entry))
+    else groups.push([entry, value(entry)])
+  })
+  return clamp(groups.reduce((m, [entry, e]) => over(m, entry, e), 1))
 }
 
 function over(layer: Layer, below: State): State {
@@ -106,6 +111,7 @@ function sheet(seed: number): { layers: Layer[]; nodes: Record<string, unknown> 
     mode: pick(MODES),
     amount: round(random()),
     invert: random() < 0.3,
+    joined: random() < 0.4,
   })
   const layers = (depth: number): Layer[] =>
     Array.from({ length: 1 + Math.floor(random() * 3) }, (): Layer => {
@@ -114,7 +120,7 @@ function sheet(seed: number): { layers: Layer[]; nodes: Record<string, unknown> 
         id,
         name: id,
         amount: random() < 0.5 ? 1 : round(random()),
-        mask: random() < 0.5 ? [] : [entry(), entry()].slice(0, 1 + Math.floor(random() * 2)),
+        mask: random() < 0.5 ? [] : Array.from({ length: 1 + Math.floor(random() * 4) }, entry),
         ...(random() < 0.1 ? { off: true } : {}),
       }
       const kind = random()

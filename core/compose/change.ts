@@ -94,6 +94,7 @@ function compareEntry(old: MaskEntry, now: MaskEntry): boolean | null {
   if (old === now) return false
   if (old.mode !== now.mode || old.invert !== now.invert || !isOff(old, now) || !alike(old.amount, now.amount))
     return null
+  if ((old.joined ?? false) !== (now.joined ?? false)) return null
   const source = compareSource(old.source, now.source)
   return source === null ? null : source || old.amount !== now.amount
 }

@@ -2,7 +2,7 @@ import { applyDials } from '../document/apply-dials'
 import type { Output } from '../document/address'
 import { formatOutput } from '../document/address'
 import type { Channel } from '../document/channels'
-import { channelsOf } from '../document/channels'
+import { deliverableChannels } from '../document/channels'
 import type { Layer, MaterialDocument, Source } from '../document/document'
 import type { ErrorPlace } from '../errors'
 import { GristError, located } from '../errors'
@@ -63,7 +63,7 @@ export class Composition implements Context {
     this.isFaulty = dialFaults.length > 0
     const { seed, domain, heightMetres } = document
     this.builder = new GraphBuilder(registry, { seed, metres: domain.metres, heightMetres })
-    this.channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+    this.channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
     const top: Scope = { layers: this.applied.layers, group: null, parent: null, index: 0, isolated: false }
     this.scopes.set('', top)
     this.placeAll(top)

@@ -56,8 +56,22 @@ function cellSource(context: Context, id: string, channel: string): PortRef {
   )
 }
 
+/** What is made of other channels is made of them as they leave. */
+function derivedFrom(
+  context: Context,
+  { node, port }: NonNullable<Channel['derived']>,
+  options: OutputOptions,
+): PortRef {
+  const { builder } = context
+  const names = Object.keys(builder.registry.get(node)!.inputs)
+  const inputs = names.map((name) => [name, finished(context, context.channel(name), options)] as const)
+  return builder.add(node, {}, Object.fromEntries(inputs)).out(port)
+}
+
 /** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
-function finished(context: Context, channel: Channel, { sharpen = 0 }: OutputOptions): PortRef {
+function finished(context: Context, channel: Channel, options: OutputOptions): PortRef {
+  if (channel.derived) return derivedFrom(context, channel.derived, options)
+  const { sharpen = 0 } = options
   const own = composed(context, channel)
   const amount = sharpenOf(channel, sharpen)
   if (amount === 0 || own.step.uniform) return own

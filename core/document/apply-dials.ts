@@ -73,19 +73,23 @@ function valueFor(dial: Dial, drive: Drive): number | string | boolean {
 function applyDrive({ document, nodes, layers }: Writing, dial: Dial, drive: Drive): void {
   const place = { document: document.name, dial: dial.id }
   const value = valueFor(dial, drive)
-  if ('node' in drive) {
-    const node = nodes.get(drive.node) ?? document.nodes[drive.node]
-    if (!node) throw new GristError('reference-unknown', `There is no node "${drive.node}" to drive.`, place)
-    nodes.set(drive.node, { ...node, params: setAt(node.params ?? {}, drive.field.split('.'), value) })
-    return
-  }
-  const numeric = drive.field === 'amount'
+  const numeric = 'part' in drive || ('layer' in drive && drive.field === 'amount')
   if (numeric && !(typeof value === 'number' && value >= 0 && value <= 1))
     throw new GristError(
       'parameter-invalid',
       `Expected an amount from 0 to 1 but the dial gives ${show(value)}.`,
       place,
     )
+  if ('node' in drive) {
+    const node = nodes.get(drive.node) ?? document.nodes[drive.node]
+    if (!node) throw new GristError('reference-unknown', `There is no node "${drive.node}" to drive.`, place)
+    const written =
+      'part' in drive
+        ? { amount: value as number }
+        : { params: setAt(node.params ?? {}, drive.field.split('.'), value) }
+    nodes.set(drive.node, { ...node, ...written })
+    return
+  }
   const layer = layers.get(drive.layer) ?? layerOf(document.layers, drive.layer)
   if (!layer) throw new GristError('reference-unknown', `There is no layer "${drive.layer}" to drive.`, place)
   layers.set(drive.layer, drivenLayer(layer, drive, value, place))

@@ -36,6 +36,8 @@ export interface Channel {
   readonly takesHeight?: 'slopes' | 'openness'
   /** May be sharpened on its way out. */
   readonly sharpens?: true
+  /** It is made of other channels on their way out, by a port of a node whose inputs have their names; no layer writes to it. */
+  readonly derived?: { readonly node: string; readonly port: string }
   /** Takes about as long to evaluate as all others together. */
   readonly isSlow?: true
   /** Names of the checks that are about this channel (core/checks/rules). */

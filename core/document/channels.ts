@@ -1,6 +1,7 @@
 import { hexToLinear } from '../colour/srgb'
 import type { Channel } from './channel'
 import { channels } from './channels/channels.generated'
+import { derived } from './derived/derived.generated'
 import type { MaterialDocument } from './document'
 
 export type { Channel } from './channel'
@@ -32,4 +33,14 @@ export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channe
   })
   own.sort((a, b) => (a.title < b.title ? -1 : a.title > b.title ? 1 : a.id < b.id ? -1 : 1))
   return [...CHANNELS, ...own]
+}
+
+const DERIVED: readonly Channel[] = [...derived].sort((a, b) => a.order - b.order)
+
+/**
+ * What files can be made of: the channels of a document, then those that are made of them on their way out; one of its own with
+ * the same name stands in for such a one.
+ */
+export function deliverableChannels(document: Pick<MaterialDocument, 'channels'>): Channel[] {
+  return [...channelsOf(document), ...DERIVED.filter(({ id }) => !Object.hasOwn(document.channels, id))]
 }

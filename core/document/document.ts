@@ -52,6 +52,8 @@ const maskEntry = z.strictObject({
   mode: z.enum(BLEND_MODES).default('multiply'),
   amount: ratio.default(1),
   invert: z.boolean().default(false),
+  /** In a group with the entry under it: they become one mask before they meet the rest. */
+  joined: z.boolean().optional(),
   off,
 })
 
@@ -97,9 +99,16 @@ const tap = z.union([
   z.strictObject({ name: text.optional(), layer: id, mask: z.literal(true) }),
 ])
 
-/** What a dial sets: a node's parameter, or an amount or value in a layer. */
+/** What a dial sets: a node's parameter, how much of a node shows (its effect), or an amount or value in a layer. */
 const drive = z.union([
   z.strictObject({ node: id, field: text, scale: z.number().default(1), offset: z.number().default(0) }),
+  z.strictObject({
+    node: id,
+    part: z.literal('effect'),
+    field: z.literal('amount'),
+    scale: z.number().default(1),
+    offset: z.number().default(0),
+  }),
   z.strictObject({
     layer: id,
     field: z.literal('amount'),

@@ -7,8 +7,8 @@ const amount = z.number().min(0).max(1)
 export const sharpening = z.union([amount, z.record(z.string().max(64), amount)])
 export type Sharpening = number | Readonly<Record<string, number>>
 
-/** Whether a channel can be sharpened: directions cannot. */
-export const canSharpen = ({ type }: Channel): boolean => type !== 'normal'
+/** Whether a channel can be sharpened: directions cannot, and what is made of other channels follows theirs. */
+export const canSharpen = ({ type, derived }: Channel): boolean => type !== 'normal' && !derived
 
 /** How much a channel is sharpened. */
 export function sharpenOf(channel: Channel, of: Sharpening): number {

@@ -46,6 +46,8 @@ import combineNormals from './surface/combine-normals'
 import curvature from './surface/curvature'
 import heightToNormal from './surface/height-to-normal'
 import heightToOcclusion from './surface/height-to-occlusion'
+import metalToSpecular from './surface/metal-to-specular'
+import specularTint from './surface/specular-tint'
 import adjustColour from './tone/adjust-colour'
 import autoRange from './tone/auto-range'
 import biasGain from './tone/bias-gain'
@@ -106,6 +108,8 @@ export const registry = makeRegistry([
   curvature,
   heightToNormal,
   heightToOcclusion,
+  metalToSpecular,
+  specularTint,
   adjustColour,
   autoRange,
   biasGain,

@@ -3,6 +3,9 @@ import type { FilePlan, Slot } from './packing'
 /** Slots and files that several packings share. */
 export const fromChannel = (channel: string, component = 0, invert = false): Slot => ({ channel, component, invert })
 
+/** From a channel that a material may have of its own, else a constant. */
+export const ownOr = (channel: string, otherwise: number): Slot => ({ ...fromChannel(channel), otherwise })
+
 const png = { format: 'png', bits: 8 } as const
 
 export const colourWithOpacity: FilePlan = {

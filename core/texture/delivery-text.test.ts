@@ -1,4 +1,4 @@
-import { channelsOf } from '../document/channels'
+import { deliverableChannels } from '../document/channels'
 import { sheet } from '../testing/sheet'
 import { deliveryText } from './delivery-text'
 import { filesOf } from './packing'
@@ -7,8 +7,17 @@ import type { DeliveryRecord } from './record'
 
 const HASH = '0'.repeat(64)
 
+const [dial] = sheet().dials
+const slab = {
+  ...sheet(),
+  name: 'Slab',
+  heightMetres: 0.045,
+  emissionStrength: 4,
+  dials: [{ ...dial!, label: 'Time', min: 0, max: 2 }],
+}
+
 function recordOf(packing: (typeof packings)[number], sharpen = 0): DeliveryRecord {
-  const document = { ...sheet(), name: 'Slab', heightMetres: 0.045, emissionStrength: 4 }
+  const document = slab
   return {
     format: 'amber-grist/record',
     version: 1,
@@ -25,7 +34,7 @@ function recordOf(packing: (typeof packings)[number], sharpen = 0): DeliveryReco
     heightMetres: 0.045,
     keys: {},
     assets: {},
-    files: filesOf(packing, channelsOf(document)).map((file) => ({
+    files: filesOf(packing, deliverableChannels(document)).map((file) => ({
       name: `Slab_${file.map}.${file.format}`,
       map: file.map,
       format: file.format,
@@ -48,7 +57,7 @@ function recordOf(packing: (typeof packings)[number], sharpen = 0): DeliveryReco
 const textOf = (name: string, sharpen?: number): string => {
   const packing = packings.find((one) => one.name === name)!
   const record = recordOf(packing, sharpen)
-  return deliveryText(record, { ...sheet(), name: 'Slab', heightMetres: 0.045, emissionStrength: 4 })
+  return deliveryText(record, slab)
 }
 
 test('whoever brings the files into an engine reads what every slot holds, the direction of green, and the strength', () => {
@@ -76,4 +85,11 @@ test('every packing is told in full: each file with all its slots, and height on
     expect(text.includes('Height: 0 is lowest, 1 highest, 0.045 m apart')).toBe(holdsHeight)
     expect(text).not.toMatch(/undefined|null|NaN/)
   }
+})
+
+test('frames are told: how many, in which order, and what goes on in them', () => {
+  expect(textOf('frames')).toContain(
+    'Frames: 4 across and 4 down, row by row from the top left; “Time” goes from 0 towards 2, where it begins again.',
+  )
+  expect(textOf('separate-maps')).not.toContain('Frames')
 })

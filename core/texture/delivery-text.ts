@@ -1,16 +1,20 @@
 import type { Channel } from '../document/channels'
-import { channelsOf } from '../document/channels'
+import { deliverableChannels } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import { sharpenedOf } from '../document/sharpening'
 import { depthOf, writtenFormat } from './format-registry'
+import { frameDial } from './frames'
+import type { Frames } from './packing'
+import { parsePacking } from './packing'
 import type { DeliveryRecord, RecordFile } from './record'
 
 /** What a delivery's files hold and how they are meant, in words for whoever brings them into an engine. */
 export function deliveryText(record: DeliveryRecord, document: MaterialDocument): string {
-  const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+  const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
   const held = new Set(record.files.flatMap(({ slots }) => slots.map(({ channel }) => channel)))
   const holds = (has: (channel: Channel) => unknown): boolean =>
     [...channels.values()].some((channel) => held.has(channel.id) && has(channel))
+  const { frames } = parsePacking(record.packing)
   const paragraphs = [
     [
       `${document.name}, ${record.width} × ${record.height}, made with ${record.application}`,
@@ -19,10 +23,11 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
     ],
     ...record.files.map((file) => fileLines(file, channels)),
     [
+      ...(frames ? framesLines(frames, document) : []),
       ...(holds(({ type }) => type === 'normal') ? [`Normals: Y points ${record.normalY} (green).`] : []),
       ...(holds(({ isHeight }) => isHeight) ? heightLines(record, channels) : []),
       ...(held.has('emission') ? [`Emission: multiply by ${document.emissionStrength}, its strength.`] : []),
-      ...sharpenedOf(channelsOf(document), record.sharpen).map(
+      ...sharpenedOf(deliverableChannels(document), record.sharpen).map(
         ({ channel, amount }) => `${channel.title} was sharpened by ${Math.round(amount * 100)} %.`,
       ),
       'record.json holds all that is needed to make these files again.',
@@ -53,6 +58,15 @@ function fileLines(
   return [
     `${name}: ${written.title}, ${depth}, ${transfer === 'srgb' ? 'colours encoded as sRGB' : 'plain values'}`,
     ...contents.map((text, i) => `  ${slots.length === 1 ? 'grey' : SLOT_NAMES[i]}: ${text}`),
+  ]
+}
+
+function framesLines(frames: Frames, document: MaterialDocument): string[] {
+  const { columns, rows, loops } = frames
+  const { label, min = 0, max = 1 } = frameDial(document, frames)
+  const end = loops ? `towards ${max}, where it begins again` : `to ${max}`
+  return [
+    `Frames: ${columns} across and ${rows} down, row by row from the top left; “${label}” goes from ${min} ${end}.`,
   ]
 }
 

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { GristError } from '../errors'
 import { uniformField } from '../field/field'
 import type { Field } from '../field/field'
-import { CHANNELS } from '../document/channels'
+import { CHANNELS, deliverableChannels } from '../document/channels'
 import { documentOf, evaluateOutputs } from '../testing/examples'
 import { deliverHere } from '../testing/deliver-here'
 import { largestDifference } from '../testing/fields'
@@ -15,14 +15,15 @@ import { definePacking, fileNames, filesOf, parsePacking } from './packing'
 import { packings } from './packings/packings.generated'
 import { parseRecord } from './record'
 
-const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
+const deliverable = deliverableChannels(documentOf({}))
+const channels = new Map(deliverable.map((channel) => [channel.id, channel]))
 const named = (name: string): Packing => packings.find((packing) => packing.name === name)!
 
 describe('packing sheets', () => {
   test('each shipped packing lays channels where its source says', () => {
     const files = (name: string) =>
       Object.fromEntries(
-        filesOf(named(name), CHANNELS).map((file) => [
+        filesOf(named(name), deliverable).map((file) => [
           file.map,
           file.slots.map((slot) =>
             'channel' in slot ? `${slot.invert ? '1-' : ''}${slot.channel}.${slot.component}` : slot.constant,
@@ -44,13 +45,25 @@ describe('packing sheets', () => {
       '1-roughness.0',
     ])
     expect(files('metal-occlusion-detail-gloss').masks).toEqual(['metallic.0', 'occlusion.0', 1, '1-roughness.0'])
+    // KHR_materials_pbrSpecularGlossiness: specular in R, G, B and glossiness in A.
+    expect(files('specular-gloss')['specular-gloss']).toEqual([
+      'specular.0',
+      'specular.1',
+      'specular.2',
+      '1-roughness.0',
+    ])
+    expect(files('specular-strength').specular!.at(-1)).toBe(128 / 255)
+    expect(files('strands').strands).toEqual([0, 0, 0.5])
+    const own = documentOf({ channels: { root: { type: 'grey', backdrop: 0 }, tone: { type: 'grey', backdrop: 0 } } })
+    const strands = filesOf(named('strands'), deliverableChannels(own)).find(({ map }) => map === 'strands')!
+    expect(strands.slots.map((slot) => ('channel' in slot ? slot.channel : slot.constant))).toEqual(['root', 0, 'tone'])
     // Displacement needs what 8 bits do not hold: height goes out as floats, nothing shares a file.
-    const offline = filesOf(named('offline-render'), CHANNELS)
+    const offline = filesOf(named('offline-render'), deliverable)
     expect(offline.map(({ map, format, bits }) => [map, format, bits])).toEqual([
       ...['colour', 'opacity', 'emission', 'roughness', 'metallic', 'normal'].map((map) => [map, 'tiff', 16]),
       ['height', 'exr', 32],
     ])
-    const separate = filesOf(named('separate-maps'), CHANNELS)
+    const separate = filesOf(named('separate-maps'), deliverable)
     expect(separate.map((file) => [file.map, file.bits, file.slots.length, file.transfer])).toEqual(
       CHANNELS.map(({ id, type, transfer }) => [id, 16, type === 'grey' ? 1 : 3, transfer]),
     )
@@ -58,7 +71,7 @@ describe('packing sheets', () => {
 
   test('colour files are encoded, data is not', () => {
     for (const packing of packings)
-      for (const file of filesOf(packing, CHANNELS)) {
+      for (const file of filesOf(packing, deliverable)) {
         const first = file.slots[0]!
         expect([file.map, file.transfer]).toEqual([
           file.map,
@@ -81,7 +94,7 @@ describe('packing sheets', () => {
   })
 
   test('names: fields, unsafe characters, clashes, unknown fields and channels', () => {
-    const files = filesOf(named('occlusion-rough-metal-y-up'), CHANNELS)
+    const files = filesOf(named('occlusion-rough-metal-y-up'), deliverable)
     const fields = { material: 'Quay setts/../x', size: 512 }
     expect(fileNames('{material}_{map}', files, fields)[0]).toBe('Quay-setts-..-x_colour.png')
     expect(fileNames('{map}.{size}', files, fields)[1]).toBe('normal.512.png')

@@ -6,6 +6,8 @@ import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-form
 import { canonicalJson, hashText, startHash } from '../hash'
 import type { KeptFile, MapTime } from './kept-file'
 import { fileKey, sharedOut } from './kept-file'
+import type { FramedMaterial } from './frame-source'
+import { frameSource } from './frame-source'
 import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
@@ -16,7 +18,7 @@ import type { MaterialDocument } from '../document/document'
 import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import { channelOutput } from '../document/address'
-import { channelsOf } from '../document/channels'
+import { deliverableChannels } from '../document/channels'
 import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf, mayDither } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
@@ -37,7 +39,7 @@ export interface ChannelSource {
   workOf(request: ChannelRequest): Record<string, number>
 }
 
-type ChannelRequest = Omit<EvaluateRequest, 'graph' | 'outputs'> & {
+export type ChannelRequest = Omit<EvaluateRequest, 'graph' | 'outputs'> & {
   readonly outputs: readonly Output[]
   readonly options?: OutputOptions
 }
@@ -71,13 +73,14 @@ export interface DeliverRequest {
  * Throws size-invalid, packing-invalid, memory-budget, asset-missing, cancelled; files begun stay open then.
  */
 export async function deliver(
-  material: ChannelSource,
+  from: FramedMaterial,
   request: DeliverRequest,
 ): Promise<{ record: DeliveryRecord; report: EvaluationReport; times: MapTime[] }> {
   const { packing, sharpen = 0 } = request
+  const material = packing.frames ? frameSource(from, packing.frames) : from
   const { document } = material
   const { width, height } = material.sizeAt(request.width)
-  const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+  const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
   const names = fileNames(packing.pattern, files, { ...request.names, material: document.name, size: width })
   const asking = (of: readonly PackedFile[]) => ({

@@ -6,6 +6,9 @@ import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import { explainIssue } from '../document/document'
 
+/** Most frames across and down a sheet. */
+export const MAX_FRAMES = 16
+
 const mapName = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, 'letters, digits, - and _')
 
 /** One colour channel of a file: a plane of a material's channel, inverted or not, or a constant. */
@@ -14,6 +17,8 @@ const ownSlot = z.union([
     channel: z.string().max(64),
     component: z.int().min(0).max(2).default(0),
     invert: z.boolean().default(false),
+    /** What it holds in a material that has no such channel. */
+    otherwise: z.number().min(0).max(1).optional(),
   }),
   z.strictObject({ constant: z.number().min(0).max(1) }),
 ])
@@ -35,6 +40,16 @@ const file = z.strictObject({
   bits: z.union([z.literal(8), z.literal(16), z.literal(32)]),
 })
 
+const frames = z.strictObject({
+  columns: z.int().min(1).max(MAX_FRAMES),
+  rows: z.int().min(1).max(MAX_FRAMES),
+  /** A number dial of the material, by its label or id. */
+  dial: z.string().min(1).max(200),
+  /** The end of the dial is its beginning again, so that the last frame stands a step before it. */
+  loops: z.boolean(),
+})
+export type Frames = z.output<typeof frames>
+
 const packing = z.strictObject({
   format: z.literal('amber-grist/packing'),
   version: z.literal(1),
@@ -44,6 +59,8 @@ const packing = z.strictObject({
   /** Fields: see NAME_FIELDS. */
   pattern: z.string().min(1).max(200).default('{material}_{map}'),
   files: z.array(file).max(64),
+  /** Every file is a sheet of so many pictures of the material, row by row, in which one of its dials goes from end to end. */
+  frames: frames.optional(),
   /** Adds a file of its own for every channel of the material, in this form. */
   everyChannel: file.pick({ format: true, bits: true }).optional(),
 })
@@ -108,13 +125,20 @@ export function filesOf(
   channels: readonly Channel[],
 ): PackedFile[] {
   const own = everyChannel
-    ? channels.map((channel): PackedFile => {
-        const planes = channel.type === 'grey' ? [0] : [0, 1, 2]
-        const slots = planes.map((component) => ({ channel: channel.id, component, invert: false }))
-        return { ...everyChannel, map: channel.id, transfer: channel.transfer, slots }
-      })
+    ? channels
+        .filter(({ derived }) => !derived)
+        .map((channel): PackedFile => {
+          const planes = channel.type === 'grey' ? [0] : [0, 1, 2]
+          const slots = planes.map((component) => ({ channel: channel.id, component, invert: false }))
+          return { ...everyChannel, map: channel.id, transfer: channel.transfer, slots }
+        })
     : []
-  const all = [...files.map((one) => ({ ...one, slots: one.slots.map((_, i) => slotOf(files, one.map, i)) })), ...own]
+  const there = (slot: Slot): Slot =>
+    'channel' in slot && slot.otherwise !== undefined && !channels.some(({ id }) => id === slot.channel)
+      ? { constant: slot.otherwise }
+      : slot
+  const written = files.map((one) => ({ ...one, slots: one.slots.map((_, i) => there(slotOf(files, one.map, i))) }))
+  const all = [...written, ...own]
   for (const { map, slots } of all)
     for (const one of slots) {
       const channel = 'channel' in one ? channels.find(({ id }) => id === one.channel) : undefined

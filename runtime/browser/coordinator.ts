@@ -8,13 +8,13 @@ import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
 import type { Output } from '#core/document/address'
 import { channelOutput, formatOutput } from '#core/document/address'
-import { channelsOf } from '#core/document/channels'
+import { channelsOf, deliverableChannels } from '#core/document/channels'
 import { GristError } from '#core/errors'
 import { allLayers } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
 import { layersAt } from '#core/document/layers-at'
 import { exampleDocument } from '#core/graph/example-document'
-import type { MaterialSession } from '#core/material/session'
+import type { MaterialSession, PartialResult, SessionRequest } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import type { NodeWeight } from '#core/material/weigh'
 import { Weighing } from '#core/material/weigh'
@@ -28,6 +28,9 @@ import { FollowedDocument } from './followed-document'
 import type { LargeRequest } from './large-preview'
 import { evaluateLarge, forecastLarge } from './large-preview'
 import type { PackResult, PackTask } from './packer'
+import type { Frames } from '#core/texture/packing'
+import { parsePacking } from '#core/texture/packing'
+import { FrameSheets, frameDocuments, frameWidth } from '#core/texture/frames'
 import { plansOf } from './packer'
 import { SentPreview, wantedOutputs } from './preview'
 import { texturesOf } from './textures'
@@ -217,22 +220,47 @@ export class Coordinator {
     const { document } = session
     const task = { width, from, want, document }
     if (!('packing' in from)) return { ...task, fields: new Map(), keys: new Map() }
-    const channels = channelsOf(document)
+    const channels = deliverableChannels(document)
     const slots = plansOf(from.packing, want, channels).flatMap((plan) => plan.slots)
     const packed = new Set(slots.flatMap((slot) => ('channel' in slot ? slot.channel : [])))
-    const { fields, faults, keys } = await session.evaluatePartial({
+    const request = {
       // Opacity also where nothing takes it: a check tells when it would be missed.
       outputs: [...new Set([...packed, 'opacity'])].map(channelOutput),
       width,
       options: { sharpen: from.sharpen },
       isCancelled,
-    })
+    }
+    const { frames } = parsePacking(from.packing)
+    const { fields, faults, keys } = await (frames
+      ? this.framed(document, frames, request)
+      : session.evaluatePartial(request))
     for (const id of packed) {
       const fault = faults.get(id)
       const title = channels.find((channel) => channel.id === id)!.title
       if (fault) throw new GristError('packing-invalid', `${title} cannot be made: ${fault.detail}`)
     }
     return { ...task, fields, keys }
+  }
+
+  /** The sheets of a packing with frames, as far as they can be made. */
+  private async framed(
+    document: MaterialDocument,
+    frames: Frames,
+    request: SessionRequest,
+  ): Promise<Omit<PartialResult, 'report'>> {
+    const session = openMaterial(document, registry, this.engine)
+    const width = frameWidth(request.width, frames)
+    const sheets = new FrameSheets(frames, session.sizeAt(width))
+    const faults = new Map<string, GristError>()
+    const keys = new Map<string, string>()
+    for (const [k, one] of frameDocuments(document, frames).entries()) {
+      session.update(one)
+      const made = await session.evaluatePartial({ ...request, width })
+      sheets.add(k, made.fields)
+      for (const [name, fault] of made.faults) faults.set(name, fault)
+      for (const [name, key] of made.keys) keys.set(name, `${keys.get(name) ?? frames.columns} ${key}`)
+    }
+    return { fields: sheets.fields, faults, keys }
   }
 
   /** Values of every channel at u, v (in tiles, v down), as last evaluated. */

@@ -4,7 +4,7 @@ import { checks } from '#core/checks/rules/rules.generated'
 import { subjectOfFiles } from '#core/checks/subject'
 import { formatOutput } from '#core/document/address'
 import type { Channel } from '#core/document/channels'
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
@@ -94,7 +94,7 @@ export class Packer {
 
   private async packed(task: PackTask): Promise<PackResult> {
     const { from, want, document } = task
-    const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+    const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
     const { heightMetres } = document
     const files = 'packing' in from ? await this.packNow(task, from, channels) : await this.fetchAll(from, want)
     await this.checkWanted(task)

@@ -4,7 +4,7 @@ import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
 import { CHANNELS } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
 import type { CheckSubject, ReadFile } from '#core/checks/subject'
 import { subjectOfFiles } from '#core/checks/subject'
 import { parseRecord } from '#core/texture/record'
@@ -17,7 +17,7 @@ import { readImage } from './read-image'
 export async function readDelivery(folder: string): Promise<CheckSubject> {
   const record = parseRecord(readJson(join(folder, RECORD_NAME)))
   const document = parseDocument(record.document)
-  const channels = new Map(channelsOf(document).map((channel) => [channel.id, channel]))
+  const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
   const files: ReadFile[] = []
   for (const file of record.files) {
     const path = join(folder, file.name)

@@ -20,6 +20,7 @@ const RGB = [' red', ' green', ' blue']
 
 export function drivenSetting(document: MaterialDocument, drive: Drive): DrivenSetting {
   if ('node' in drive) {
+    if ('part' in drive) return { words: `effect of ${nodeTitle(document, drive.node)}`, min: 0, max: 1 }
     const [name = '', part] = drive.field.split('.')
     const node = document.nodes[drive.node]
     const parameter = node && registry.get(node.type)?.params[name]

@@ -7,12 +7,12 @@ import { engineMemory } from '#core/texture/engine-memory'
 import type { FilePlan, PackedFile } from '#core/texture/packing'
 import type { FilePictures } from '#runtime/browser/protocol'
 import { bytesInWords } from '../../ui/words'
-import { useActions, useUndialled } from '../../session/material'
+import { useActions } from '../../session/material'
 import { FileEditor, SlotEditor } from './editors'
 import type { SheetPlace } from './maps'
 import { NEW_FILE, useChannels, useMaps, useMapsView } from './maps'
 import type { Carried } from './files'
-import { SHEET_GRID, sizeFor, useEditFiles } from './files'
+import { SHEET_GRID, useEditFiles, useSizeFor } from './files'
 import { Picture } from '../../ui/picture'
 import { SLOT_NAMES, formInWords, slotInWords, slotWord } from './slot-words'
 
@@ -38,7 +38,7 @@ export const FileRow = memo(function FileRow({
 }) {
   const { view } = useMaps()
   const { width, dither } = useMapsView((one) => one.settings)
-  const size = sizeFor(width, useUndialled().domain.metres)
+  const size = useSizeFor()(width)
   const memory = resolved && typeof size !== 'string' ? engineMemory(resolved, size.width, size.height) : null
   return (
     <div role="row" aria-label={file.map} className={`${SHEET_GRID} min-h-[5.44rem]`} data-file={file.map}>

@@ -1,11 +1,13 @@
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
+import { frameDial, frameWidth } from '#core/texture/frames'
 import { writtenOut } from '#core/texture/edit-packing'
 import { tileSize } from '#core/field/field'
-import type { FilePlan, PackedFile, Packing, SlotPlan } from '#core/texture/packing'
+import type { FilePlan, Frames, PackedFile, Packing, SlotPlan } from '#core/texture/packing'
 import { filesOf } from '#core/texture/packing'
-import { useDocument } from '../../session/material'
+import { useDocument, useUndialled } from '../../session/material'
 import { useMaps, usePackings } from './maps'
 
 /** What is dragged: a slot of a file, or a channel. */
@@ -25,25 +27,49 @@ export function useFiles(): {
   problem: string | null
 } {
   const packing = usePackings((state) => state.packing)
-  const { channels: own } = useDocument()
+  const document = useDocument()
+  const { channels: own } = document
+  const lacking = packing.frames ? frameProblem(document, packing.frames) : null
   return useMemo(() => {
-    const channels = channelsOf({ channels: own })
+    const channels = deliverableChannels({ channels: own })
     const { files } = writtenOut(packing, channels)
     try {
-      return { files, resolved: filesOf({ files }, channels), problem: null }
+      return { files, resolved: filesOf({ files }, channels), problem: lacking }
     } catch (error) {
       return { files, resolved: null, problem: (error as GristError).detail }
     }
-  }, [packing, own])
+  }, [packing, own, lacking])
 }
 
-/** The size in texels, or why there is none. */
-export function sizeFor(width: number, metres: readonly [number, number]): { width: number; height: number } | string {
+function frameProblem(document: MaterialDocument, frames: Frames): string | null {
   try {
-    return tileSize(width, metres)
+    frameDial(document, frames)
+    return null
   } catch (error) {
     return (error as GristError).detail
   }
+}
+
+/** The size of files in texels, or why there is none. */
+export function sizeFor(
+  width: number,
+  metres: readonly [number, number],
+  frames?: Frames,
+): { width: number; height: number } | string {
+  try {
+    if (!frames) return tileSize(width, metres)
+    const frame = tileSize(frameWidth(width, frames), metres)
+    return { width, height: frame.height * frames.rows }
+  } catch (error) {
+    return (error as GristError).detail
+  }
+}
+
+/** The same for the packing on screen. */
+export function useSizeFor(): (width: number) => { width: number; height: number } | string {
+  const { domain } = useUndialled()
+  const frames = usePackings((state) => state.packing.frames)
+  return (width) => sizeFor(width, domain.metres, frames)
 }
 
 /** Changes the files of the packing on screen. */

@@ -14,7 +14,7 @@ import type { MakeSettings } from './maps'
 import { useChannels, useMaps, useMapsView, usePackings } from './maps'
 import { useNames } from './names'
 import { OwnPane } from './own-pane'
-import { sizeFor, useFiles } from './files'
+import { useFiles, useSizeFor } from './files'
 
 const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
 
@@ -22,11 +22,11 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
 export function MakePane() {
   const { view } = useMaps()
   const settings = useMapsView((one) => one.settings)
-  const { domain } = useUndialled()
+  const sizeAt = useSizeFor()
   const set = (change: Partial<MakeSettings>): void => view.setState({ settings: { ...settings, ...change } })
   const { width, dither, sharpen, own } = settings
   const [looking, setLooking] = useState(false)
-  const size = sizeFor(width, domain.metres)
+  const size = sizeAt(width)
   return (
     <div className="flex flex-col gap-3 p-3">
       <div className="grid grid-cols-[7.5rem_1fr] items-center gap-2">
@@ -113,10 +113,9 @@ function Sharpening({ of, onChange }: { of: MakeSettings['sharpen']; onChange(of
 /** What the set will take in a game engine, and how long it will take to make. */
 function Takes() {
   const { resolved } = useFiles()
-  const { domain } = useUndialled()
   const { width } = useMapsView((one) => one.settings)
   const { runs } = useDelivering()
-  const size = sizeFor(width, domain.metres)
+  const size = useSizeFor()(width)
   if (!resolved || typeof size === 'string') return null
   const each = resolved.map((file) => engineMemory(file, size.width, size.height))
   const sum = (of: (one: (typeof each)[number]) => number): string =>
@@ -151,11 +150,11 @@ export function useMake(): {
   const packing = usePackings((state) => state.packing)
   const { send } = useDelivering()
   const settings = useMapsView((one) => one.settings)
-  const { domain } = useUndialled()
+  const sizeAt = useSizeFor()
   const save = useStore(control.store, (editing) => editing.save)
   const refusal = (width: number): string | null => {
     if (files.length === 0) return 'The packing has no files.'
-    const size = sizeFor(width, domain.metres)
+    const size = sizeAt(width)
     return (
       problem ??
       naming ??

@@ -7,7 +7,7 @@ import { useStore } from 'zustand'
 import { createStore } from 'zustand/vanilla'
 import type { Mark } from '#core/checks/texels-where'
 import { useDocument } from '../../session/material'
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
 import type { Channel } from '#core/document/channels'
 import type { PackingControl, PackingState } from './packing-store'
 
@@ -96,5 +96,5 @@ export function useMade(): MaterialDocument {
 
 /** The material's channels. */
 export function useChannels(): Channel[] {
-  return channelsOf(useDocument())
+  return deliverableChannels(useDocument())
 }

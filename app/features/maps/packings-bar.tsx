@@ -10,6 +10,7 @@ import { Menu, MenuItem } from '../../ui/menu'
 import { NameDialog } from '../../ui/name-dialog'
 import { Tip } from '../../ui/tip'
 import { counted } from '../../ui/words'
+import { FramesRow, STANDARD_FRAMES } from './frames-row'
 import { useChannels, useMaps, usePackings } from './maps'
 import { useNames } from './names'
 import { useEditFiles } from './files'
@@ -65,6 +66,7 @@ export function PackingsBar({ files }: { files: readonly FilePlan[] }) {
         </Button>
       </header>
       <Pattern />
+      <FramesRow />
       {notice && (
         <p role="status" aria-label="About the packing" className="border-b border-rule bg-raised px-3 py-1">
           {notice}
@@ -94,6 +96,11 @@ function PackingMenu({ shipped }: { shipped: boolean }) {
           Share as a JSON file
         </MenuItem>
         <MenuItem onSelect={() => file.current?.click()}>Add from a JSON file …</MenuItem>
+        {!packing.frames && (
+          <MenuItem onSelect={() => packings.edit('Frames', (now) => ({ ...now, frames: STANDARD_FRAMES }))}>
+            Frames: a sheet of pictures while a dial turns …
+          </MenuItem>
+        )}
         {!shipped && <MenuItem onSelect={() => void packings.remove()}>Delete</MenuItem>}
       </Menu>
       <input

@@ -1,6 +1,7 @@
-import { CopyPlus, Maximize2, Plus, Trash2 } from 'lucide-react'
+import { CopyPlus, Group, Maximize2, Plus, Trash2, Ungroup } from 'lucide-react'
 import { findLayer } from '#core/document/edits/layers'
 import type { Layer, MaskEntry } from '#core/document/document'
+import { isGrouped, startOfGroup } from '#core/document/mask-groups'
 import { choice, toggle } from '#core/graph/parameters'
 import { BLEND_MODES } from '#core/kernels/blend'
 import { Button } from '../../ui/button'
@@ -97,14 +98,15 @@ function MaskEntryRow({
   const actions = useActions()
   const document = useDocument()
   const word = sourceInWords(document, entry.source)
+  const joined = index > 0 && entry.joined === true
   return (
     <>
       <button
         type="button"
         aria-pressed={selected}
-        aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}`}
+        aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}${joined ? ', grouped with the entry under it' : ''}`}
         onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: index })}
-        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${entry.off ? 'line-through' : ''}`}
+        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${joined ? 'border-l-2 border-accent pl-2' : ''} ${entry.off ? 'line-through' : ''}`}
       >
         <Swatch output={{ kind: 'entry', layer: layer.id, entry: index }} className="size-6 shrink-0 rounded-full" />
         <span className="truncate">{word}</span>
@@ -115,6 +117,18 @@ function MaskEntryRow({
         </span>
       </button>
       <Switches what={{ layer: layer.id, entry: index }} name={`entry ${index + 1}`} />
+      {index > 0 && (
+        <ToolButton
+          icon={joined ? Ungroup : Group}
+          word={joined ? `Take entry ${index + 1} out of its group` : `Group entry ${index + 1} with the entry under it`}
+          tip={
+            joined
+              ? 'Out of the group'
+              : 'Group with the entry under it: together they become one mask, which goes in by the mode and amount of the lowest'
+          }
+          onClick={() => actions.joinEntry(layer.id, index, !joined)}
+        />
+      )}
       <ToolButton
         icon={CopyPlus}
         word={`Duplicate entry ${index + 1}`}
@@ -146,7 +160,11 @@ function EntrySettings({ layer, index }: { layer: Layer; index: number }) {
         parameter={choice({
           default: 'multiply',
           options: BLEND_MODES,
-          help: 'How it is combined with the entries under it; under the lowest one all is white.',
+          help: isGrouped(layer.mask, index)
+            ? startOfGroup(layer.mask, index) === index
+              ? 'How its group is combined with the entries under it; the entries of the group come together first.'
+              : 'How it is combined with the entries of its group under it.'
+            : 'How it is combined with the entries under it; under the lowest one all is white.',
         })}
         target={{ ...target, field: 'mode' }}
         value={now.mode}

@@ -18,14 +18,13 @@ import { FieldLabel } from '../../ui/number-field'
 import { ToolButton } from '../../ui/tool-button'
 import { useActions, useApplied, useDocument, useView, useWeights } from '../../session/material'
 import { NoteField } from './note-field'
-import { NodeAmount } from './operations'
 import { ParameterField } from './parameter-field'
 import { allOutputs, keyOfSource, nodeTitle, nodesAndTaps, sourceOfKey } from '../../session/words/source-words'
 import { weightInWords } from '../../session/words/weight-words'
 import { Switches } from './switches'
 import { Uses } from './uses'
 import { Values } from './values'
-import { SettingsFrame } from './settings-frame'
+import { EFFECT, SettingsFrame } from './settings-frame'
 
 export function NodeSettings({ id }: { id: string }) {
   const actions = useActions()
@@ -88,13 +87,13 @@ export function NodeSettings({ id }: { id: string }) {
         />
       ))}
       {passesOn(definition) && (
-        <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
-          <FieldLabel
-            label="Effect"
-            help="How much of the node shows over what comes into it: 1 is all, 0 as if it were off."
-          />
-          <NodeAmount id={id} label="Effect" className="w-24" />
-        </div>
+        <ParameterField
+          name="effect"
+          parameter={EFFECT}
+          target={{ node: id, part: 'effect', field: 'amount' }}
+          value={now?.amount ?? 1}
+          label="Effect"
+        />
       )}
       <Weight id={id} />
       <Says id={id} definition={definition} params={params} />

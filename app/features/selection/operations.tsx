@@ -10,11 +10,12 @@ import { Menu, MenuItem } from '../../ui/menu'
 import { NumberBox } from '../../ui/number-box'
 import { SortableList } from '../../ui/sortable-list'
 import { ToolButton } from '../../ui/tool-button'
-import { useActions, useDocument, useView } from '../../session/material'
+import { useActions, useApplied, useDocument, useView } from '../../session/material'
 import type { Selection } from '../../session/view'
 import { nodeTitle, sourceInWords } from '../../session/words/source-words'
 import { Swatch } from '../../session/parts/swatch'
 import { Switches } from './switches'
+import { useTarget } from './target'
 
 /** What corrections are mostly made of: a node, what it is called here, and what it is for. */
 const READY: readonly { type: string; word: string; about: string; params?: object }[] = [
@@ -102,7 +103,7 @@ function OperationRow({ operation: { node: id, port, input }, number }: { operat
         <span className="truncate">{title}</span>
         {input === null && <span className="shrink-0 text-note text-ink-soft">▲ begins anew</span>}
       </button>
-      <NodeAmount id={id} label={`Amount of ${title}`} className="w-16 shrink-0" />
+      <Effect id={id} title={title} />
       <Switches what={{ node: id }} name={title} />
       <ToolButton icon={Trash2} word={`Delete ${title}`} onClick={() => actions.deleteNodes([id])} />
     </>
@@ -110,19 +111,19 @@ function OperationRow({ operation: { node: id, port, input }, number }: { operat
 }
 
 /** How much of a node shows over what comes into it. */
-export function NodeAmount({ id, label, className }: { id: string; label: string; className?: string }) {
-  const actions = useActions()
-  const amount = useDocument().nodes[id]?.amount ?? 1
+function Effect({ id, title }: { id: string; title: string }) {
+  const amount = useApplied(({ nodes }) => nodes[id]?.amount) ?? 1
+  const bound = useTarget('Effect', { node: id, part: 'effect', field: 'amount' })
   return (
     <NumberBox
-      label={label}
+      label={`Effect of ${title}`}
       min={0}
       max={1}
       standard={1}
       value={amount}
-      onDrag={(next) => actions.dragNodeAmount(id, next)}
-      onDrop={actions.drop}
-      className={className}
+      onDrag={bound.drag}
+      onDrop={bound.drop}
+      className="w-16 shrink-0"
     />
   )
 }

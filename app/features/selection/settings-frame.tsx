@@ -4,6 +4,14 @@ import { number } from '#core/graph/parameters'
 import { RenameInput } from '../../ui/rename-input'
 import { backToSheet } from '../../session/keyboard-focus'
 
+/** The amount of a node. */
+export const EFFECT = number({
+  default: 1,
+  min: 0,
+  max: 1,
+  help: 'How much of the node shows over what comes into it: 1 is all, 0 as if it were off.',
+})
+
 export const AMOUNT = number({ default: 1, min: 0, max: 1, help: 'How much of it shows; 0 is none, 1 is all.' })
 
 /** A title; one that is a name is changed by a press on it. */

@@ -1,4 +1,4 @@
-import { channelsOf } from '#core/document/channels'
+import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { findLayer } from '#core/document/edits/layers'
 import type { StageOutput } from '#core/texture/stage-output'
@@ -6,7 +6,7 @@ import { outputInWords } from '../../session/words/source-words'
 
 /** What an output is, in words. */
 export function shownInWords(document: MaterialDocument, output: StageOutput): string {
-  const channel = (id: string): string => (channelsOf(document).find((one) => one.id === id)?.title ?? id).toLowerCase()
+  const channel = (id: string): string => (deliverableChannels(document).find((one) => one.id === id)?.title ?? id).toLowerCase()
   const layer = (id: string): string => findLayer(document, id)?.name ?? id
   switch (output.kind) {
     case 'channel':

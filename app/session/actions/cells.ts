@@ -10,6 +10,7 @@ import {
   deleteMaskEntry,
   findLayer,
   findPlain,
+  joinEntry,
   moveMaskEntry,
   setCell,
 } from '#core/document/edits/layers'
@@ -100,6 +101,11 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
     duplicateEntry(layer: string, entry: number): void {
       edit(`Duplicate entry of ${nameOf(layer)}`, (draft) => duplicateEntry(draft, layer, entry))
       select({ kind: 'mask', layer, entry: entry + 1 })
+    },
+    joinEntry(layer: string, entry: number, joined: boolean): void {
+      edit(joined ? `Group entries of ${nameOf(layer)}` : `Ungroup entry of ${nameOf(layer)}`, (draft) =>
+        joinEntry(draft, layer, entry, joined),
+      )
     },
     moveMaskEntry(layer: string, from: number, to: number): void {
       edit(`Reorder mask of ${nameOf(layer)}`, (draft) => moveMaskEntry(draft, layer, from, to))

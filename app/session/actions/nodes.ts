@@ -248,15 +248,6 @@ export function nodeActions(context: ActionContext, setSource: (place: Selection
         if (draft.frames[frame] && name.trim() !== '') draft.frames[frame].name = cutText(name.trim(), 200)
       })
     },
-    /** How much of a node shows over what comes into it, while it is dragged; all of it is no member of the document. */
-    dragNodeAmount(id: string, amount: number): void {
-      control.drag(`Amount of ${nodeTitle(document(), id)}`, (draft) => {
-        const node = draft.nodes[id]
-        if (!node) return
-        if (amount === 1) delete node.amount
-        else node.amount = amount
-      })
-    },
     /** Gives an operation on the way to a cell another place among them. */
     moveOperation(place: CellPlace, from: number, to: number): void {
       edit('Reorder operations', (draft) => moveOperation(draft, registry, place, from, to))

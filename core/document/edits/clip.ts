@@ -67,7 +67,7 @@ export function clipCell(document: MaterialDocument, { layer, channel }: CellPla
 /** A mask, or one entry of it, with the nodes behind it; null where there is none. */
 export function clipMask(document: MaterialDocument, layer: string, entry: number | null): string | null {
   const mask = findLayer(document, layer)?.mask ?? []
-  const entries = entry === null ? mask : mask.slice(entry, entry + 1)
+  const entries = entry === null ? mask : mask.slice(entry, entry + 1).map(({ joined: _, ...alone }) => alone)
   return entries.length > 0 ? written('mask', fragmentOf(document, [holder({ mask: entries })])) : null
 }
 

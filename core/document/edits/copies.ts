@@ -60,6 +60,8 @@ export function duplicateEntry(draft: MaterialDocument, layer: string, index: nu
   const last = addMaskEntry(draft, layer, ownSource(draft, entry.source))
   const copy = findLayer(draft, layer)!.mask[last]!
   Object.assign(copy, { mode: entry.mode, amount: entry.amount, invert: entry.invert })
+  // It stays in the group of what it copies.
+  if (entry.joined || findLayer(draft, layer)!.mask[index + 1]!.joined) copy.joined = true
   moveMaskEntry(draft, layer, last, index + 1)
 }
 

@@ -106,6 +106,26 @@ describe('dials', () => {
     expect(findLayer(read, 'wear')!.mask[0]!.mode).toBe('maximum')
   })
 
+  it('drive how much of a node shows, beside a parameter of the same name', () => {
+    const document = sheet()
+    document.nodes.mixed = { type: 'blend', inputs: { base: 'noise.grey', source: 'noise.grey' } }
+    const effect = { node: 'mixed', part: 'effect', field: 'amount' } as const
+    const shape = { kind: 'number', min: 0, max: 1 } as const
+    const shown = makeDial(document, 'Shown', shape, effect, 0.25)
+    makeDial(document, 'Mixed in', shape, { node: 'mixed', field: 'amount' }, 0.75)
+    expect(applyDials(sound(document)).nodes.mixed).toMatchObject({ amount: 0.25, params: { amount: 0.75 } })
+    setTarget(document, effect, 0.5)
+    expect(driverOf(document, effect)!.dial).toMatchObject({ id: shown, value: 0.5 })
+    document.dials.find(({ id }) => id === shown)!.max = 2
+    document.dials.find(({ id }) => id === shown)!.value = 2
+    expect(() => applyDials(document)).toThrow('an amount from 0 to 1')
+    unbind(document, effect)
+    setTarget(document, effect, 0.4)
+    expect(document.nodes.mixed.amount).toBe(0.4)
+    setTarget(document, effect, 1)
+    expect(document.nodes.mixed).not.toHaveProperty('amount')
+  })
+
   it('drive only what they can', () => {
     const [number] = sheet().dials
     expect(canDrive(number!, { kind: 'whole' })).toBe(true)

@@ -5,6 +5,7 @@ import { freeId, idFrom } from './names'
 /** What a dial can set. */
 export type DialTarget =
   | { node: string; field: string }
+  | { node: string; part: 'effect'; field: 'amount' }
   | { layer: string; field: 'amount' }
   | { layer: string; channel: string; field: 'amount' | 'value' | 'blend' }
   | { layer: string; entry: number; field: 'amount' | 'value' | 'mode' | 'invert' }
@@ -13,7 +14,7 @@ export type DialValue = Dial['value']
 
 const targetKey = (target: DialTarget): string =>
   JSON.stringify([
-    'node' in target ? ['node', target.node] : ['layer', target.layer],
+    'node' in target ? ['part' in target ? target.part : 'node', target.node] : ['layer', target.layer],
     'channel' in target ? target.channel : 'entry' in target ? target.entry : null,
     target.field,
   ])
@@ -171,7 +172,10 @@ export function setTarget(draft: MaterialDocument, target: DialTarget, value: un
 export function writeTarget(draft: MaterialDocument, target: DialTarget, value: unknown, whole?: unknown): void {
   if ('node' in target) {
     const node = draft.nodes[target.node]
-    if (node) node.params = { ...node.params, ...writtenAt(target.field.split('.'), value, whole) }
+    if (!node) return
+    if (!('part' in target)) node.params = { ...node.params, ...writtenAt(target.field.split('.'), value, whole) }
+    else if (value === 1) delete node.amount
+    else node.amount = value as number
     return
   }
   const layer = findLayer(draft, target.layer)

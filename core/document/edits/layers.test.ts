@@ -1,6 +1,7 @@
 import { produce } from 'immer'
 import { parseOutput } from '../address'
 import fc from 'fast-check'
+import type { MaterialDocument } from '../document'
 import { allLayers, parseDocument } from '../document'
 import { expandDocument } from '../../compose/expand'
 import { registry } from '../../nodes/registry.generated'
@@ -14,11 +15,14 @@ import {
   enterGroup,
   findLayer,
   findPlain,
+  joinEntry,
   moveLayer,
   moveMaskEntry,
   setCell,
   stepLayer,
 } from './layers'
+import { clipMask, readClip } from './clip'
+import { duplicateEntry } from './copies'
 import { duplicateLayer, giveOwnNodes, sharedNodes } from './fragment'
 import { value, sheet, order, changed, drives } from '../../testing/sheet'
 
@@ -116,6 +120,20 @@ describe('masks', () => {
     expect(drives(moved).map((drive) => ('entry' in drive ? drive.entry : null))).toEqual([2, 0, null, null])
     const less = changed((draft) => deleteMaskEntry(draft, 'wear', 1))
     expect(drives(less).map((drive) => ('entry' in drive ? drive.entry : null))).toEqual([1, null, null])
+  })
+
+  it('are grouped: a copy stays in the group, an entry copied alone leaves it, the lowest joins nothing', () => {
+    const joined = (document: MaterialDocument) => findLayer(document, 'wear')!.mask.map((entry) => !!entry.joined)
+    const grouped = changed((draft) => {
+      joinEntry(draft, 'wear', 0, true)
+      joinEntry(draft, 'wear', 1, true)
+    })
+    expect(joined(grouped)).toEqual([false, true, false])
+    expect(joined(produce(grouped, (draft) => duplicateEntry(draft, 'wear', 0)))).toEqual([false, true, true, false])
+    expect(joined(produce(grouped, (draft) => duplicateEntry(draft, 'wear', 2)))).toEqual([false, true, false, false])
+    const alone = readClip(clipMask(grouped, 'wear', 1)!, registry)
+    expect(alone.layers[0]!.mask.map((entry) => !!entry.joined)).toEqual([false])
+    expect(joined(produce(grouped, (draft) => joinEntry(draft, 'wear', 1, false)))).toEqual([false, false, false])
   })
 
   it('take a new entry on top', () => {

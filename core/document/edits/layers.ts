@@ -231,6 +231,14 @@ export function moveMaskEntry(draft: MaterialDocument, layer: string, from: numb
   arrangeEntries(draft, found, order)
 }
 
+/** Puts an entry into one group with the entry under it, or takes it out. The lowest has none under it. */
+export function joinEntry(draft: MaterialDocument, layer: string, index: number, joined: boolean): void {
+  const entry = index > 0 ? findLayer(draft, layer)?.mask[index] : undefined
+  if (!entry) return
+  if (joined) entry.joined = true
+  else delete entry.joined
+}
+
 /** The mask as the old entries of `order`; drives are renumbered, those into entries that are gone go. */
 function arrangeEntries(draft: MaterialDocument, layer: Layer, order: readonly number[]): void {
   layer.mask = order.map((index) => layer.mask[index]!)

@@ -24,6 +24,7 @@ export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow 
 export { changeGrey, changeTones, maskColours } from './oklab'
 export { rampRow } from './ramp'
 export { shapeRow } from './shape'
+export { splitSpecular, tintSpecular } from './specular'
 export { spotsLine, spotsRow } from './spots'
 export { stencilRow } from './stencil'
 export { stripesRow } from './stripes'

@@ -1,12 +1,12 @@
-import { fromChannel, normal } from '../common-files'
+import { fromChannel, normal, ownOr } from '../common-files'
 import { definePacking } from '../packing'
 
-/** Common practice: one mask file for layered engine shaders; detail is everywhere until a channel of one's own says where. */
+/** Common practice: one mask file for layered engine shaders. */
 export default definePacking({
   name: 'metal-occlusion-detail-gloss',
   title: 'Metal, occlusion, detail, gloss',
   summary:
-    'Colour; a mask file with metallic in R, occlusion in G, where detail goes in B (1: everywhere) and gloss in A; normal with Y up.',
+    'Colour; a mask file with metallic in R, occlusion in G, where detail goes in B (everywhere without a channel “detail”) and gloss in A; normal with Y up.',
   files: [
     {
       map: 'colour',
@@ -20,7 +20,7 @@ export default definePacking({
       transfer: 'raw',
       format: 'png',
       bits: 8,
-      slots: [fromChannel('metallic'), fromChannel('occlusion'), { constant: 1 }, fromChannel('roughness', 0, true)],
+      slots: [fromChannel('metallic'), fromChannel('occlusion'), ownOr('detail', 1), fromChannel('roughness', 0, true)],
     },
     normal('up'),
   ],

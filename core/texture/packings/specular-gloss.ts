@@ -1,0 +1,33 @@
+import { emission, fromChannel, normal, occlusion } from '../common-files'
+import { definePacking } from '../packing'
+
+const png = { format: 'png', bits: 8 } as const
+
+/** Source: glTF extension KHR_materials_pbrSpecularGlossiness (diffuseTexture, specularGlossinessTexture). */
+export default definePacking({
+  name: 'specular-gloss',
+  title: 'Specular-gloss',
+  summary: 'Diffuse with opacity; specular colour with gloss in A; normal with Y up; occlusion; emission.',
+  files: [
+    {
+      ...png,
+      map: 'diffuse',
+      transfer: 'srgb',
+      slots: [fromChannel('diffuse', 0), fromChannel('diffuse', 1), fromChannel('diffuse', 2), fromChannel('opacity')],
+    },
+    {
+      ...png,
+      map: 'specular-gloss',
+      transfer: 'srgb',
+      slots: [
+        fromChannel('specular', 0),
+        fromChannel('specular', 1),
+        fromChannel('specular', 2),
+        fromChannel('roughness', 0, true),
+      ],
+    },
+    normal('up'),
+    occlusion,
+    emission,
+  ],
+})
