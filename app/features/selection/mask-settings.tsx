@@ -120,7 +120,9 @@ function MaskEntryRow({
       {index > 0 && (
         <ToolButton
           icon={joined ? Ungroup : Group}
-          word={joined ? `Take entry ${index + 1} out of its group` : `Group entry ${index + 1} with the entry under it`}
+          word={
+            joined ? `Take entry ${index + 1} out of its group` : `Group entry ${index + 1} with the entry under it`
+          }
           tip={
             joined
               ? 'Out of the group'

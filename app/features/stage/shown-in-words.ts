@@ -6,7 +6,8 @@ import { outputInWords } from '../../session/words/source-words'
 
 /** What an output is, in words. */
 export function shownInWords(document: MaterialDocument, output: StageOutput): string {
-  const channel = (id: string): string => (deliverableChannels(document).find((one) => one.id === id)?.title ?? id).toLowerCase()
+  const channel = (id: string): string =>
+    (deliverableChannels(document).find((one) => one.id === id)?.title ?? id).toLowerCase()
   const layer = (id: string): string => findLayer(document, id)?.name ?? id
   switch (output.kind) {
     case 'channel':
