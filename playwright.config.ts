@@ -11,6 +11,8 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
     viewport: { width: 1280, height: 800 },
+    // Half as many pixels each way: what draws without a graphics card takes a quarter of the time.
+    deviceScaleFactor: 0.5,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

@@ -6,17 +6,14 @@ import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-form
 import { canonicalJson, hashText, startHash } from '../hash'
 import type { KeptFile, MapTime } from './kept-file'
 import { fileKey, sharedOut } from './kept-file'
-import type { FramedMaterial } from './frame-source'
+import type { OpenedMaterial } from './channel-source'
 import { frameSource } from './frame-source'
 import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
-import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
+import type { EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
 import type { EncodeJpeg } from './jpeg-codec'
 import type { ByteWriter } from './bytes/byte-writer'
-import type { MaterialDocument } from '../document/document'
-import type { OutputOptions } from '../compose/outputs'
-import type { Output } from '../document/address'
 import { channelOutput } from '../document/address'
 import { deliverableChannels } from '../document/channels'
 import type { PackedFile, Packing } from './packing'
@@ -28,20 +25,6 @@ import { recordSlots } from './record'
 export interface OpenFile {
   readonly output: ByteWriter
   close(): Promise<{ bytes: number; sha256: string }>
-}
-
-/** Where channels come from: an open material (core/material/session.ts). */
-export interface ChannelSource {
-  readonly document: MaterialDocument
-  sizeAt(width: number): { width: number; height: number }
-  evaluateBands(request: ChannelRequest, output: BandSink): Promise<EvaluationReport>
-  contentKeys(request: ChannelRequest): Record<string, string>
-  workOf(request: ChannelRequest): Record<string, number>
-}
-
-export type ChannelRequest = Omit<EvaluateRequest, 'graph' | 'outputs'> & {
-  readonly outputs: readonly Output[]
-  readonly options?: OutputOptions
 }
 
 export interface DeliverRequest {
@@ -73,7 +56,7 @@ export interface DeliverRequest {
  * Throws size-invalid, packing-invalid, memory-budget, asset-missing, cancelled; files begun stay open then.
  */
 export async function deliver(
-  from: FramedMaterial,
+  from: OpenedMaterial,
   request: DeliverRequest,
 ): Promise<{ record: DeliveryRecord; report: EvaluationReport; times: MapTime[] }> {
   const { packing, sharpen = 0 } = request

@@ -1,24 +1,17 @@
-import type { BandSink, EvaluationReport } from '../engine/evaluate'
+import type { BandSink } from '../engine/evaluate'
 import { GristError } from '../errors'
 import { canonicalJson, hashText } from '../hash'
-import type { MaterialDocument } from '../document/document'
 import type { Field } from '../field/field'
 import { fieldBytes } from '../field/field'
-import type { ChannelRequest, ChannelSource } from './delivery'
+import type { ChannelRequest, ChannelSource, OpenedMaterial } from './channel-source'
 import { FrameSheets, frameDocuments, frameWidth } from './frames'
 import type { Frames } from './packing'
-
-/** An open material that can go over to another document (core/material/session.ts). */
-export interface FramedMaterial extends ChannelSource {
-  update(document: MaterialDocument): void
-  evaluate(request: ChannelRequest): Promise<{ fields: ReadonlyMap<string, Field>; report: EvaluationReport }>
-}
 
 /**
  * The sheets of a packing with frames as a delivery takes channels: all frames are evaluated, and come as one band. The material is
  * as it was afterwards. Throws packing-invalid and size-invalid, and what evaluating throws.
  */
-export function frameSource(material: FramedMaterial, frames: Frames): ChannelSource {
+export function frameSource(material: OpenedMaterial, frames: Frames): ChannelSource {
   const { document } = material
   const documents = frameDocuments(document, frames)
   const count = documents.length

@@ -4,7 +4,7 @@ import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { cutTextEnd } from '#core/cut-text'
 import type { EvaluationReport } from '#core/engine/evaluate'
 import type { DeliverRequest } from '#core/texture/delivery'
-import type { FramedMaterial } from '#core/texture/frame-source'
+import type { OpenedMaterial } from '#core/texture/channel-source'
 import { deliver } from '#core/texture/delivery'
 import { deliveryText } from '#core/texture/delivery-text'
 import type { KeptFile, MapTime } from '#core/texture/kept-file'
@@ -44,7 +44,7 @@ export interface DeliveredFolder {
  * alone. The folder appears when all is done. Throws what deliver throws, and file-invalid.
  */
 export async function deliverToFolder(
-  material: FramedMaterial,
+  material: OpenedMaterial,
   request: Omit<DeliverRequest, 'open' | 'encodeJpeg'>,
   folder: string,
   { images = [], replace }: { images?: readonly SourceImage[]; replace?: boolean } = {},
