@@ -10,6 +10,7 @@ import * as arrangements from './migrations/0008-arrangements'
 import * as deletedImages from './migrations/0009-deleted-images'
 import * as tags from './migrations/0010-tags'
 import * as projectValues from './migrations/0011-project-values'
+import * as projectImages from './migrations/0012-project-images'
 
 const MIGRATIONS = [
   projects,
@@ -23,6 +24,7 @@ const MIGRATIONS = [
   deletedImages,
   tags,
   projectValues,
+  projectImages,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

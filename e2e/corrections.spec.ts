@@ -60,6 +60,12 @@ test('a correction is a list of operations on what lies below, in the list and i
   await material.type('Effect of Adjust colour', '0')
   await material.sharp()
   expect(await material.pixel(0.5, 0.5)).toEqual(inverted)
+  // A dial takes the effect over.
+  await settings.getByRole('button', { name: 'Adjust colour', exact: false }).first().click()
+  await settings.getByRole('button', { name: 'Effect: make a dial' }).click()
+  await page.getByRole('menuitem', { name: /new dial/i }).click()
+  await expect(settings.getByRole('button', { name: 'Effect: driven by the dial Effect' })).toBeVisible()
+  await material.cell('tone', 'colour').click()
   await settings.getByRole('button', { name: 'Switch Invert off' }).click()
   await material.sharp()
   expect(await material.pixel(0.5, 0.5)).toEqual([0x60, 0x80, 0xa0])

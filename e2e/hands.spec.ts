@@ -172,6 +172,12 @@ test('a material with its picture is exported as a file and imported into anothe
     .getByRole('navigation', { name: 'Where you are' })
     .getByRole('link', { name: 'Elsewhere', exact: true })
     .click()
+  // Images of other projects are there when they are asked for.
+  const images = page.getByRole('region', { name: 'Images' })
+  await expect(images.getByRole('listitem')).toHaveCount(0)
+  await images.getByRole('checkbox', { name: 'Of all projects' }).check()
+  await expect(images.getByRole('listitem')).not.toHaveCount(0)
+  await images.getByRole('checkbox', { name: 'Of all projects' }).uncheck()
   await page.getByLabel('File of materials').setInputFiles(file)
   await expect(page.getByRole('status').filter({ hasText: '1 material came in' })).toBeVisible()
   await page

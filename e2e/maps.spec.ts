@@ -166,6 +166,17 @@ test('packing: slots change places, names are kept apart, menus, and the first c
   await maps.slot('normal', 'G').click({ button: 'right' })
   await page.getByRole('menuitem', { name: 'Invert I' }).click()
   await expect(maps.slot('normal', 'G')).toHaveAccessibleName(/inverted/)
+  // Channels that are made on the way out, and frames that lack their dial.
+  await page.getByLabel('Packing', { exact: true }).selectOption('specular-gloss')
+  await expect(maps.slot('specular-gloss', 'R')).toHaveAccessibleName(/Specular/)
+  await expect(page.getByRole('button', { name: /^Make 5 files/ })).toBeEnabled()
+  await page.getByLabel('Packing', { exact: true }).selectOption('frames')
+  await expect(page.getByRole('combobox', { name: 'Dial that frames turn' })).toContainText(
+    'Time, not in this material',
+  )
+  await expect(page.getByRole('button', { name: /^Make 1 file/ })).toBeDisabled()
+  await page.getByRole('button', { name: 'One picture instead of frames' }).click()
+  await expect(page.getByRole('button', { name: /^Make 1 file/ })).toBeEnabled()
 })
 
 test('check, marks, spreads, as delivered, and two deliveries compared', async ({ page }) => {

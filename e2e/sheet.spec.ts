@@ -55,6 +55,14 @@ test('several layers: chosen with Shift and Ctrl, moved, grouped, switched and d
   expect(await chosen()).toEqual(['d', 'c', 'b'])
   await row('c').click({ modifiers: ['Control'] })
   expect(await chosen()).toEqual(['d', 'b'])
+  // Found by their names, and all there again.
+  await page.keyboard.press('Control+f')
+  const find = page.getByRole('searchbox', { name: 'Find layers' })
+  await find.fill('layer c')
+  await expect(page.locator('[data-layer]')).toHaveCount(1)
+  await find.press('Escape')
+  await expect(page.locator('[data-layer]')).toHaveCount(5)
+  await expect(find).toBeHidden()
   // The menu is of all of them, with the keys beside the words.
   await row('b').click({ button: 'right' })
   await expect(page.getByRole('menuitem', { name: 'Delete 2 layers Delete' })).toBeVisible()
@@ -171,6 +179,11 @@ test('masks: entries with mode, amount, invert, order; off, alone, and held', as
   await expect(entries.first()).toContainText('inverted')
   await material.settings.getByRole('button', { name: 'Move entry 2' }).press('Alt+ArrowDown')
   await expect(entries.last()).toContainText('value 0.4')
+  // The upper one in a group with the lower: they become one mask.
+  await material.settings.getByRole('button', { name: 'Group entry 2 with the entry under it' }).click()
+  await expect(material.settings.getByRole('button', { name: /^Entry 2: .* grouped with/ })).toBeVisible()
+  await material.settings.getByRole('button', { name: 'Take entry 2 out of its group' }).click()
+  await expect(material.settings.getByRole('button', { name: /grouped with/ })).toBeHidden()
   // Off shows something else; held shows it only while held; alone can be ended with Escape.
   await material.flat()
   await material.sharp()

@@ -7,6 +7,8 @@ export interface Asset {
   readonly channels: 1 | 2 | 3 | 4
   readonly bits: 8 | 16 | 32
   readonly float: boolean
+  /** It was brought into the project that is open, or a material there uses it. */
+  readonly here: boolean
 }
 
 /** An image with the materials that name it, now or in an earlier state. */

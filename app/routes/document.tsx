@@ -11,7 +11,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const opened = await openDocument(idFrom(params.documentId))
     const { id, name } = await openProject(opened.projectId)
-    const [assets, values] = await Promise.all([listAssets(), valuesOf(id)])
+    const [assets, values] = await Promise.all([listAssets(id), valuesOf(id)])
     return { opened, project: { id, name }, assets, values }
   })
 

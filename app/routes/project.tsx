@@ -32,7 +32,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
-      listShelf(),
+      listShelf(id),
       listStarts(),
       packingsOf(id),
       valuesOf(id),

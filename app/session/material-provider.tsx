@@ -85,9 +85,8 @@ export function MaterialProvider({
     const worker = lateWorker()
     const view = createView()
     const addAsset = async (file: File): Promise<Imported | string> => {
-      const [sent, transparent] = await Promise.all([sendImage(file), isTransparent(file)])
-      if (typeof sent !== 'string')
-        setAssets((now) => (now.some(({ sha256 }) => sha256 === sent.sha256) ? now : [...now, sent]))
+      const [sent, transparent] = await Promise.all([sendImage(file, project), isTransparent(file)])
+      if (typeof sent !== 'string') setAssets((now) => [...now.filter(({ sha256 }) => sha256 !== sent.sha256), sent])
       return typeof sent === 'string' ? sent : { ...sent, transparent: transparent ?? sent.channels % 2 === 0 }
     }
     const actions = createActions(control, view, addAsset)

@@ -19,11 +19,12 @@ const SEND = 3600_000
 /** File names that a dialog for images shows. */
 export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga,.svg'
 
-/** Sends an image with its hash; an SVG file as the drawing that it makes. Gives it as the library has it, or what went wrong, in words. */
-export async function sendImage(given: File): Promise<Asset | string> {
+/** Sends an image with its hash into a project; an SVG file as the drawing that it makes. Gives it as the library has it, or what went wrong, in words. */
+export async function sendImage(given: File, project: string): Promise<Asset | string> {
   try {
     const file = isSvg(given) ? await drawingOfSvg(given) : given
-    return await sendFile<Asset>(file, `/assets?name=${encodeURIComponent(cutTextEnd(file.name, 200))}`)
+    const name = encodeURIComponent(cutTextEnd(file.name, 200))
+    return await sendFile<Asset>(file, `/assets?project=${project}&name=${name}`)
   } catch (error) {
     return (error as Error).message
   }

@@ -28,10 +28,10 @@ function Chip({ id, title }: { id: string; title: string }) {
       {...listeners}
       title={`${title}: drag it into a file, press to see it on the stage`}
       onClick={() => actions.setStage({ shown: channelOutput(id), mode: 'flat' })}
-      className="flex w-[5.6rem] shrink-0 touch-none flex-col items-center gap-0.5 rounded-md border border-transparent py-0.5 hover:border-rule-strong"
+      className="flex w-[4.1rem] shrink-0 touch-none flex-col items-center gap-0.5 rounded-md border border-transparent py-0.5 hover:border-rule-strong"
     >
       <Swatch output={channelOutput(id)} className="size-7 rounded-sm" />
-      <span className="w-full truncate px-0.5 text-center text-note text-ink-soft">{title}</span>
+      <span className="w-full px-0.5 text-center text-note leading-tight text-ink-soft">{title}</span>
     </button>
   )
 }

@@ -19,6 +19,7 @@ export const SHORTCUTS: readonly { where: string; keys: readonly (readonly [stri
       ['Enter', 'Open the editor, at a cell’s value; on a channel, show it alone'],
       ['Escape', 'Back from the editor'],
       ['Space', 'Show large on the stage, and back'],
+      ['Ctrl F', 'Find layers by name, note or what they read'],
       ['Delete', 'Clear the cell or mask, delete the layer'],
       ['L  C', 'New layer, correction'],
       ['G', 'Group around the layer, or those chosen'],

@@ -9,12 +9,13 @@ import { useImageSearch } from '../../session/parts/image-search'
 import { IMAGE_FILES, sendImage } from '../../session/send-image'
 
 interface ImageShelfProps {
+  readonly project: string
   readonly images: readonly ShelfImage[]
   onSend(fields: Record<string, string>): void
 }
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
-export function ImageShelf({ images, onSend }: ImageShelfProps) {
+export function ImageShelf({ project, images, onSend }: ImageShelfProps) {
   const input = useRef<HTMLInputElement>(null)
   const revalidator = useRevalidator()
   const [busy, setBusy] = useState<string | null>(null)
@@ -28,7 +29,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
     setProblems([])
     for (const file of files) {
       setBusy(file.name)
-      const sent = await sendImage(file)
+      const sent = await sendImage(file, project)
       if (typeof sent === 'string') setProblems((before) => [...before, sent])
     }
     setBusy(null)
@@ -52,7 +53,7 @@ export function ImageShelf({ images, onSend }: ImageShelfProps) {
         </Button>
         {field}
         <span role="status" className="text-ink-soft">
-          {busy ? `Reading ${busy} …` : 'Shared by all projects. Files can be dropped here.'}
+          {busy ? `Reading ${busy} …` : 'Files can be dropped here.'}
         </span>
         <input
           ref={input}

@@ -178,7 +178,7 @@ export function ProjectView({
 
       <ProjectValues project={project.id} values={values} />
 
-      <ImageShelf images={assets} onSend={send} />
+      <ImageShelf project={project.id} images={assets} onSend={send} />
 
       {renaming && (
         <NameDialog

@@ -106,7 +106,7 @@ function MaskEntryRow({
         aria-pressed={selected}
         aria-label={`Entry ${index + 1}: ${word}, ${blendWord(entry.mode)}${entry.invert ? ', inverted' : ''}${joined ? ', grouped with the entry under it' : ''}`}
         onClick={() => actions.select({ kind: 'mask', layer: layer.id, entry: index })}
-        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${joined ? 'border-l-2 border-accent pl-2' : ''} ${entry.off ? 'line-through' : ''}`}
+        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${isGrouped(layer.mask, index) ? 'border-l-2 border-accent pl-2' : ''} ${joined ? 'ml-3' : ''} ${entry.off ? 'line-through' : ''}`}
       >
         <Swatch output={{ kind: 'entry', layer: layer.id, entry: index }} className="size-6 shrink-0 rounded-full" />
         <span className="truncate">{word}</span>

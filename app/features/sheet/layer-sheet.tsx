@@ -1,6 +1,6 @@
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core'
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
-import { CopyPlus, Layers as LayersIcon, Plus } from 'lucide-react'
+import { CopyPlus, Layers as LayersIcon, Plus, Search } from 'lucide-react'
 import { memo, useMemo, useRef, useState } from 'react'
 import type { Channel } from '#core/document/channels'
 import type { Landing } from '#core/document/edits/layers'
@@ -10,16 +10,18 @@ import type { ContextItem } from '../../ui/context-menu'
 import { ContextMenu } from '../../ui/context-menu'
 import { AT_THE_EDGE, useDragSensors } from '../../ui/drag'
 import { Menu, MenuItem } from '../../ui/menu'
+import { ToolButton } from '../../ui/tool-button'
 import { useModifiers } from '../../ui/use-modifiers'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
-import { useActions, useApplied, useMaterial, useView } from '../../session/material'
+import { useActions, useApplied, useMaterial, useUndialled, useView } from '../../session/material'
 import { focusSelectedRow } from '../../session/keyboard-focus'
 import type { Selection } from '../../session/view'
 import { sameSelection } from '../../session/view'
 import { ChannelHead, NewChannel } from './channel-head'
 import type { SheetRow } from './rows'
-import { cellOf, countLayers, selectionAt, sheetRows, stepFrom, writesTo } from './rows'
+import { isSought } from './find-layers'
+import { cellOf, countLayers, matchingRows, selectionAt, sheetRows, stepFrom, writesTo } from './rows'
 import { LayerRow } from './layer-row'
 import { HiddenChannels } from './hidden-channels'
 import { useSheetKeys } from './sheet-keys'
@@ -43,7 +45,13 @@ export function LayerSheet() {
     () => shownChannels(all, sheet, (id) => layers.some((layer) => writesTo(layer, id))),
     [all, sheet, layers],
   )
-  const rows = useMemo(() => sheetRows(layers, folded), [layers, folded])
+  const document = useUndialled()
+  const [sought, setSought] = useState<string | null>(null)
+  const word = sought?.trim() ?? ''
+  const rows = useMemo(
+    () => (word === '' ? sheetRows(layers, folded) : matchingRows(layers, (layer) => isSought(document, layer, word))),
+    [layers, folded, document, word],
+  )
   const { over, handlers } = useFileDrop((files, { target }) => {
     const at = (target as Element).closest<HTMLElement>('[role=row] [data-at]')?.dataset.at?.split('/')
     const [row, column] = at ?? []
@@ -56,12 +64,42 @@ export function LayerSheet() {
       className={`flex h-full min-h-0 flex-col bg-panel ${over ? 'outline-2 -outline-offset-2 outline-accent' : ''}`}
       data-guide="layers"
       {...handlers}
+      onKeyDown={(event) => {
+        if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'f') return
+        event.preventDefault()
+        setSought(sought ?? '')
+      }}
     >
       <header className="flex h-10 shrink-0 items-center gap-3 border-b border-rule px-3">
         <h2 className="font-semibold">Layers</h2>
-        <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
-          {countLayers({ layers })} over {counted(all.length, 'channel')}
-        </span>
+        {sought === null ? (
+          <span className="min-w-0 flex-1 truncate font-mono text-note text-ink-soft">
+            {countLayers({ layers })} over {counted(all.length, 'channel')}
+          </span>
+        ) : (
+          <input
+            type="search"
+            autoFocus
+            aria-label="Find layers"
+            placeholder="Name, note, or what they read"
+            value={sought}
+            onChange={({ target }) => setSought(target.value)}
+            onBlur={() => word === '' && setSought(null)}
+            onKeyDown={(event) => {
+              if (event.key !== 'Escape') return
+              event.stopPropagation()
+              setSought(null)
+            }}
+            className="min-w-0 flex-1 rounded border border-rule-strong bg-raised px-2 py-0.5"
+          />
+        )}
+        <ToolButton
+          icon={Search}
+          word="Find layers"
+          tip="Find layers in the sheet (Ctrl F)"
+          pressed={sought !== null}
+          onClick={() => setSought(sought === null ? '' : null)}
+        />
         <HiddenChannels channels={channels} />
         <SheetOptions channels={all} />
         <AddMenu />
@@ -69,7 +107,7 @@ export function LayerSheet() {
           Dials {dials > 0 && <span className="font-mono">{dials}</span>}
         </Button>
       </header>
-      <Grid rows={rows} channels={channels} />
+      <Grid rows={rows} channels={channels} sought={word} />
     </section>
   )
 }
@@ -109,7 +147,16 @@ function AddMenu() {
   )
 }
 
-const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[]; channels: readonly Channel[] }) {
+const Grid = memo(function Grid({
+  rows,
+  channels,
+  sought,
+}: {
+  rows: readonly SheetRow[]
+  channels: readonly Channel[]
+  /** What the rows were found by; empty where they are all. */
+  sought: string
+}) {
   const actions = useActions()
   const { view } = useMaterial()
   const place = useView((one) => one.selection)
@@ -312,7 +359,7 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
               />
             ))}
           </div>
-          {rows.length === 0 && <EmptySheet />}
+          {rows.length === 0 && <EmptySheet sought={sought} />}
         </div>
       </ContextMenu>
       <DragOverlay dropAnimation={null}>
@@ -347,8 +394,10 @@ const Grid = memo(function Grid({ rows, channels }: { rows: readonly SheetRow[];
   )
 })
 
-function EmptySheet() {
+function EmptySheet({ sought }: { sought: string }) {
   const actions = useActions()
+  if (sought !== '')
+    return <p className="m-6 text-ink-soft">No layer has “{sought}” in its name, its note or what it reads.</p>
   return (
     <div className="m-6 rounded-lg border border-dashed border-rule-strong p-6 text-center text-ink-soft">
       <p>This material has no layers yet.</p>

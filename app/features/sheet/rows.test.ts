@@ -1,6 +1,7 @@
 import { formatOutput } from '#core/document/address'
 import { documentOf } from '#core/testing/examples'
-import { cellOf, countLayers, selectionAt, sheetOutputs, sheetRows, stepFrom, writesTo } from './rows'
+import { isSought } from './find-layers'
+import { cellOf, countLayers, matchingRows, selectionAt, sheetOutputs, sheetRows, stepFrom, writesTo } from './rows'
 
 const document = documentOf({
   layers: [
@@ -32,6 +33,15 @@ it('rows run from the top down, as the layers lie, with what groups hold below t
     'base 0',
   ])
   expect(countLayers(document)).toBe(5)
+})
+
+it('rows that match come with the groups around them, folded or not', () => {
+  const named = (name: string) => matchingRows(document.layers, (layer) => isSought(document, layer, name))
+  expect(named('rust').map(({ layer, depth }) => `${layer.id} ${depth}`)).toEqual(['wear 0', 'rust 1'])
+  expect(named('TOP')).toHaveLength(1)
+  // By what a cell reads; both words must be there.
+  expect(named('base #808080').map(({ layer }) => layer.id)).toEqual(['base'])
+  expect(named('base rust')).toEqual([])
 })
 
 it('what lies in a group that is off is dark too, and a folded group hides what it holds', () => {

@@ -28,6 +28,12 @@ export function sheetRows(
   })
 }
 
+/** Rows of the layers that match, folded or not, with the groups that they are in. */
+export function matchingRows(layers: readonly Layer[], matches: (layer: Layer) => boolean): SheetRow[] {
+  const all = sheetRows(layers, new Set())
+  return all.filter(({ layer }) => [...allLayers([layer])].some(matches))
+}
+
 /** Whether a layer, or anything a group holds, has a cell in a channel. */
 export const writesTo = (layer: Layer, channel: string): boolean =>
   [...allLayers([layer])].some((one) => one.kind !== 'group' && channel in (one as { cells: object }).cells)

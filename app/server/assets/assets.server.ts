@@ -14,13 +14,16 @@ import { Problem } from '../http/problem.server'
 import type { Spooled } from '../storage/uploads.server'
 import { spooled } from '../storage/uploads.server'
 
+/** An image of the library as any project has it. */
+export type StoredImage = Omit<Asset, 'here'>
+
 const COLUMNS = ['sha256', 'name', 'width', 'height', 'channels', 'bits', 'float'] as const
 
 /**
  * Imports an image that has arrived: it is decoded once on a guarded thread, and kept as plain texels too, so that every
  * browser and every bake reads the same numbers. One that is known already is kept as new: its day of grace begins again.
  */
-export async function importFile(file: Spooled, name: string): Promise<Asset> {
+export async function importFile(file: Spooled, name: string): Promise<StoredImage> {
   const { rowCount } = await database().raw<{ rowCount: number }>(
     'update assets set created_at = now(), deleted_at = null where sha256 = ?',
     [file.sha256],
@@ -52,14 +55,14 @@ export async function importFile(file: Spooled, name: string): Promise<Asset> {
 }
 
 /** The same from a stream, as the demo and tests have it. */
-export const importImage = (source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<Asset> =>
+export const importImage = (source: AsyncIterable<Uint8Array>, name: string, expected?: string): Promise<StoredImage> =>
   spooled('here', source, expected, (file) => importFile(file, name))
 
-export async function findAsset(sha256: string): Promise<Asset | null> {
+export async function findAsset(sha256: string): Promise<StoredImage | null> {
   return (
     (await database()('assets')
       .where({ sha256 })
-      .first<Asset | undefined>(...COLUMNS)) ?? null
+      .first<StoredImage | undefined>(...COLUMNS)) ?? null
   )
 }
 
@@ -74,11 +77,30 @@ const listed = () =>
     .orderBy('created_at', 'desc')
     .limit(500)
 
-export const listAssets = async (): Promise<Asset[]> => (await listed().select(...COLUMNS)) as Asset[]
+/** Whether an image belongs to a project: it was brought in there, or a material there names it. */
+const here = (project: string) =>
+  database().raw(
+    `(exists (select 1 from project_images i where i.sha256 = assets.sha256 and i.project_id = ?)
+      or exists (select 1 ${USES} and d.project_id = ?)) as here`,
+    [project, project],
+  )
 
-export async function listShelf(): Promise<ShelfImage[]> {
+export const listAssets = async (project: string): Promise<Asset[]> =>
+  (await listed().select(...COLUMNS, here(project))) as Asset[]
+
+export async function listShelf(project: string): Promise<ShelfImage[]> {
   const uses = `coalesce((select json_agg(json_build_object('id', d.id, 'name', d.name, 'project', p.name) order by d.name) ${USES}), '[]')`
-  return (await listed().select(...COLUMNS, database().raw(`${uses} as "usedIn"`))) as ShelfImage[]
+  return (await listed().select(...COLUMNS, here(project), database().raw(`${uses} as "usedIn"`))) as ShelfImage[]
+}
+
+/** Has an image belong to a project. Throws a Problem 404. */
+export async function bringIntoProject(sha256: string, project: string): Promise<void> {
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    `insert into project_images (project_id, sha256) select p.id, a.sha256 from projects p, assets a
+     where p.id = ? and a.sha256 = ? on conflict (project_id, sha256) do update set sha256 = excluded.sha256`,
+    [project, sha256],
+  )
+  if (rowCount === 0) throw new Problem(404, 'There is no such project, or no such image.')
 }
 
 export async function renameAsset(sha256: string, name: string): Promise<void> {
@@ -105,8 +127,10 @@ export async function thumbnail(sha256: string): Promise<Buffer> {
 }
 
 /** An image with the blob that holds its decoded texels. */
-export async function rasterOf(sha256: string): Promise<{ asset: Asset; rasterSha256: string }> {
-  const row = await database()('assets').where({ sha256 }).first<(Asset & { raster_sha256: string }) | undefined>()
+export async function rasterOf(sha256: string): Promise<{ asset: StoredImage; rasterSha256: string }> {
+  const row = await database()('assets')
+    .where({ sha256 })
+    .first<(StoredImage & { raster_sha256: string }) | undefined>()
   if (!row) throw new Problem(404, 'There is no such image.')
   return { asset: row, rasterSha256: row.raster_sha256 }
 }

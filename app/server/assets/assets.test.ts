@@ -5,7 +5,7 @@ import { purge } from '../database/purge.server'
 import { addDocument, emptyMaterial, setDocumentDeleted } from '../projects/materials.server'
 import { createProject } from '../projects/projects.server'
 import { ownDatabase } from '../testing/own-database'
-import { importImage, listAssets, listShelf, renameAsset, setAssetDeleted } from './assets.server'
+import { bringIntoProject, importImage, listAssets, listShelf, renameAsset, setAssetDeleted } from './assets.server'
 
 ownDatabase()
 
@@ -21,7 +21,8 @@ const importPlain = async (background: string, name: string) => {
   )
 }
 
-const names = async () => (await listAssets()).map(({ name }) => name).sort()
+const ANY = '00000000-0000-4000-8000-000000000000'
+const names = async () => (await listAssets(ANY)).map(({ name }) => name).sort()
 const old = () => database().raw(`update assets set deleted_at = deleted_at - interval '31 days'`)
 
 test('an image is renamed, deleted and brought back; one that a material names says so and stays', async () => {
@@ -35,7 +36,7 @@ test('an image is renamed, deleted and brought back; one that a material names s
   )
   await renameAsset(loose.sha256, 'Lock plate')
   expect(await names()).toEqual(['Lock plate', 'used.png'])
-  const uses = Object.fromEntries((await listShelf()).map(({ name, usedIn }) => [name, usedIn]))
+  const uses = Object.fromEntries((await listShelf(ANY)).map(({ name, usedIn }) => [name, usedIn]))
   expect(uses).toEqual({ 'Lock plate': [], 'used.png': [{ id: document, name: 'Slab', project: 'Plates' }] })
   await expect(setAssetDeleted(used.sha256, true)).rejects.toMatchObject({ status: 409 })
   await expect(setAssetDeleted('0'.repeat(64), true)).rejects.toMatchObject({ status: 404 })
@@ -56,9 +57,25 @@ test('an image is renamed, deleted and brought back; one that a material names s
 })
 
 test('after thirty days a deleted image is gone for good, unless a material, deleted or not, names it', async () => {
-  await setAssetDeleted((await listShelf()).find(({ usedIn }) => usedIn.length === 0)!.sha256, true)
+  await setAssetDeleted((await listShelf(ANY)).find(({ usedIn }) => usedIn.length === 0)!.sha256, true)
   expect((await purge()).images).toBe(0)
   await old()
   expect((await purge()).images).toBe(1)
   expect(await names()).toEqual(['used.png'])
+})
+
+test('an image belongs to the project that it was brought into, and to those whose materials use it', async () => {
+  const [one, other] = [await createProject('One'), await createProject('Other')]
+  const { sha256 } = await importPlain('#778899', 'mine.png')
+  const isHere = async (project: string) => (await listAssets(project)).find((asset) => asset.sha256 === sha256)!.here
+  expect([await isHere(one), await isHere(other)]).toEqual([false, false])
+  await bringIntoProject(sha256, one)
+  await bringIntoProject(sha256, one)
+  expect([await isHere(one), await isHere(other)]).toEqual([true, false])
+  const nodes = { p: { type: 'image', params: { image: `sha256:${sha256}` } } }
+  const document = await addDocument(other, parseDocument({ ...emptyMaterial('Slab'), nodes }))
+  expect(await isHere(other)).toBe(true)
+  await setDocumentDeleted(document, true)
+  expect(await isHere(other)).toBe(false)
+  await expect(bringIntoProject(sha256, ANY)).rejects.toMatchObject({ status: 404 })
 })

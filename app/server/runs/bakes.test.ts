@@ -59,6 +59,7 @@ async function until(run: string, reached: (run: Run) => boolean, seconds = 90):
 }
 /** A size whose bake takes some seconds on one thread: long enough to be broken off. */
 const LONG = 2048
+const ANY_PROJECT = '00000000-0000-4000-8000-000000000000'
 const ended = (run: Run): boolean => run.endedAt !== null
 const bodyOf = async (response: Response): Promise<Buffer> => Buffer.from(await response.arrayBuffer())
 const get = (headers: Record<string, string> = {}): Request => new Request('http://x/', { headers })
@@ -140,10 +141,10 @@ describe('images', () => {
     const bomb = Buffer.from(png)
     bomb.writeUInt32BE(20000, 16)
     bomb.writeUInt32BE(20000, 20)
-    const before = (await listAssets()).length
+    const before = (await listAssets(ANY_PROJECT)).length
     for (const bytes of [png.subarray(0, 70), lying, bomb, Buffer.from('not an image at all, only text')])
       expect(['file-invalid', 'file-unsupported']).toContain(await status(importImage(once(bytes), 'x.png')))
-    expect(await listAssets()).toHaveLength(before)
+    expect(await listAssets(ANY_PROJECT)).toHaveLength(before)
   })
 
   test('those of the library stay whether a document names them or not; bytes that nothing names are swept', async () => {
@@ -169,7 +170,7 @@ describe('images', () => {
     expect(await sweep()).toBe(0)
     expect(await sweep(0)).toBeGreaterThan(0)
     expect(await sweep(0)).toBe(0)
-    const names = (await listAssets()).map((asset) => asset.sha256)
+    const names = (await listAssets(ANY_PROJECT)).map((asset) => asset.sha256)
     expect(names).toEqual(expect.arrayContaining([kept!.sha256, loose!.sha256]))
     expect((await wholeBlob(loose!.sha256)).length).toBeGreaterThan(0)
   })

@@ -34,6 +34,7 @@ export function screenOf(start: MaterialDocument) {
           channels: 3,
           bits: 8,
           float: false,
+          here: true,
           transparent: file.name.includes('clear'),
         }
       : 'That is no image.',

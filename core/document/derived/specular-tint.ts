@@ -5,6 +5,7 @@ const specularTint: FixedChannel = {
   id: 'specular-tint',
   order: 2,
   title: 'Specular tint',
+  short: 'tint',
   type: 'colour',
   backdrop: [0, 0, 0],
   transfer: 'srgb',

@@ -5,6 +5,7 @@ const specular: FixedChannel = {
   id: 'specular',
   order: 1,
   title: 'Specular',
+  short: 'spec',
   type: 'colour',
   backdrop: [0.04, 0.04, 0.04],
   transfer: 'srgb',
