@@ -61,9 +61,9 @@ test('a correction is a list of operations on what lies below, in the list and i
   await material.sharp()
   expect(await material.pixel(0.5, 0.5)).toEqual(inverted)
   // A dial takes the effect over.
-  await settings.getByRole('button', { name: 'Adjust colour', exact: false }).first().click()
+  await list.nth(1).getByTitle('Open its settings').click()
   await settings.getByRole('button', { name: 'Effect: make a dial' }).click()
-  await page.getByRole('menuitem', { name: /new dial/i }).click()
+  await page.getByRole('menuitem', { name: 'Make a dial', exact: true }).click()
   await expect(settings.getByRole('button', { name: 'Effect: driven by the dial Effect' })).toBeVisible()
   await material.cell('tone', 'colour').click()
   await settings.getByRole('button', { name: 'Switch Invert off' }).click()
