@@ -2,6 +2,7 @@ import { closeSync, mkdirSync, openSync, readSync, statSync, writeFileSync } fro
 import { join } from 'node:path'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { cutTextEnd } from '#core/cut-text'
+import { GristError } from '#core/errors'
 import type { EvaluationReport } from '#core/engine/evaluate'
 import type { DeliverRequest } from '#core/texture/delivery'
 import type { OpenedMaterial } from '#core/texture/channel-source'
@@ -41,13 +42,35 @@ export interface DeliveredFolder {
 
 /**
  * Writes a delivery, its record and the images it was made with into a folder, so that it can be made again from itself
- * alone. The folder appears when all is done. Throws what deliver throws, and file-invalid.
+ * alone. The folder appears when all is done. Where a kept file is not what its record says, all are made anew. Throws what
+ * deliver throws, and file-invalid.
  */
 export async function deliverToFolder(
   material: OpenedMaterial,
-  request: Omit<DeliverRequest, 'open' | 'encodeJpeg'>,
+  request: FolderRequest,
   folder: string,
-  { images = [], replace }: { images?: readonly SourceImage[]; replace?: boolean } = {},
+  more: FolderOptions = {},
+): Promise<DeliveredFolder> {
+  try {
+    return await deliverOnce(material, request, folder, more)
+  } catch (error) {
+    const isKept = error instanceof GristError && error.code === 'file-invalid' && (request.kept?.size ?? 0) > 0
+    if (!isKept) throw error
+    return deliverOnce(material, { ...request, kept: undefined }, folder, more)
+  }
+}
+
+type FolderRequest = Omit<DeliverRequest, 'open' | 'encodeJpeg'>
+interface FolderOptions {
+  readonly images?: readonly SourceImage[]
+  readonly replace?: boolean
+}
+
+async function deliverOnce(
+  material: OpenedMaterial,
+  request: FolderRequest,
+  folder: string,
+  { images = [], replace }: FolderOptions,
 ): Promise<DeliveredFolder> {
   const staged = stagedFolder(folder, { replace })
   try {
