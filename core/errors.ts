@@ -13,6 +13,7 @@ export type ErrorCode =
   | 'asset-missing'
   | 'file-invalid'
   | 'file-unsupported'
+  | 'mesh-invalid'
   | 'packing-invalid'
   | 'record-invalid'
   | 'cancelled'
@@ -26,6 +27,8 @@ export interface ErrorPlace {
   layer?: string
   dial?: string
   parameter?: string
+  part?: string
+  line?: number
   byte?: number
 }
 
@@ -59,7 +62,7 @@ export function located<T>(place: ErrorPlace, work: () => T): T {
 }
 
 function describe(detail: string, place: ErrorPlace): string {
-  const parts = (['file', 'document', 'layer', 'node', 'dial', 'parameter', 'byte'] as const)
+  const parts = (['file', 'document', 'layer', 'node', 'dial', 'parameter', 'part', 'line', 'byte'] as const)
     .filter((key) => place[key] !== undefined)
     .map((key) => (key === 'file' ? `${place.file}` : `${key} ${JSON.stringify(place[key])}`))
   return parts.length ? `${parts.join(', ')}: ${detail}` : detail

@@ -1,0 +1,151 @@
+import { GristError } from '../errors'
+import { LIMITS } from '../limits'
+import { vertexNormals } from './normals'
+
+/** Triangles of one object that share a material. */
+export interface MeshPart {
+  readonly name: string
+  /** The material's name in the file. */
+  readonly material: string | null
+  /** Its first triangle, and how many there are. */
+  readonly from: number
+  readonly count: number
+  /** How many of the mesh's UV sets it has. */
+  readonly uvSets: number
+}
+
+/**
+ * A triangulated model in the order of its file.
+ *
+ * Space: metres, Y up, right-handed; front faces counter-clockwise. UVs as in glTF 2.0: (0, 0) is the upper left of the picture,
+ * v grows downward. Colours are linear red, green, blue, alpha.
+ */
+export interface Mesh {
+  /** Three a vertex. */
+  readonly positions: Float32Array
+  /** Three a vertex, of length 1. */
+  readonly normals: Float32Array
+  /** Two a vertex each; 0 where a part lacks the set. */
+  readonly uvSets: readonly Float32Array[]
+  /** Four a vertex. */
+  readonly colours: Float32Array | null
+  /** Three vertices a triangle; those of a part follow each other. */
+  readonly triangles: Uint32Array
+  readonly parts: readonly MeshPart[]
+  /** What was repaired or left out, in words. */
+  readonly notes: readonly string[]
+}
+
+/** What a file tells, before it is checked; arrays as in Mesh. Normals that are absent or zero are made. */
+export interface RawMesh extends Omit<Mesh, 'normals'> {
+  readonly normals: Float32Array | null
+}
+
+/**
+ * Checks a mesh and repairs what can be: triangles without area are dropped, absent normals are made (weighted by area and angle,
+ * over vertices at the same place). Throws mesh-invalid where there is no triangle, a number that is none, an index out of range, or
+ * more than the limits allow.
+ */
+export function finishMesh(raw: RawMesh): Mesh {
+  const { positions, uvSets, colours } = raw
+  const vertices = positions.length / 3
+  checkLimits(raw, vertices)
+  checkNumbers('position', positions, 3)
+  uvSets.forEach((uvs, set) => checkNumbers(`UV in set ${set}`, uvs, 2))
+  for (let i = 0; i < raw.triangles.length; i++)
+    if (raw.triangles[i]! >= vertices)
+      throw new GristError(
+        'mesh-invalid',
+        `Triangle ${Math.floor(i / 3)} names vertex ${raw.triangles[i]}, but there are ${vertices}.`,
+      )
+  const notes = [...raw.notes]
+  const { triangles, parts, dropped } = withoutDegenerate(raw)
+  if (triangles.length === 0) throw new GristError('mesh-invalid', 'There are no triangles with an area.')
+  if (dropped > 0) notes.push(`${dropped} ${dropped === 1 ? 'triangle' : 'triangles'} without area left out.`)
+  const { normals, made } = completeNormals(raw.normals, positions, triangles)
+  if (made > 0) notes.push(made === vertices ? 'Normals were made.' : `Normals of ${made} vertices were made.`)
+  return { positions, normals, uvSets, colours, triangles, parts, notes }
+}
+
+function checkLimits({ triangles, parts }: RawMesh, vertices: number): void {
+  const { model } = LIMITS
+  const counts = { triangles: triangles.length / 3, vertices, parts: parts.length } as const
+  for (const [what, count] of Object.entries(counts))
+    if (count > model[what as keyof typeof counts])
+      throw new GristError(
+        'mesh-invalid',
+        `Expected at most ${model[what as keyof typeof counts]} ${what} but there are ${count}.`,
+      )
+}
+
+function checkNumbers(what: string, values: Float32Array, each: number): void {
+  for (let i = 0; i < values.length; i++)
+    if (!Number.isFinite(values[i]!))
+      throw new GristError('mesh-invalid', `The ${what} of vertex ${Math.floor(i / each)} is no number.`)
+}
+
+/** Triangles that have an area, and parts that have triangles. */
+function withoutDegenerate({ positions, triangles, parts }: RawMesh): {
+  triangles: Uint32Array
+  parts: MeshPart[]
+  dropped: number
+} {
+  const kept = new Uint32Array(triangles.length)
+  let count = 0
+  const left: MeshPart[] = []
+  for (const part of parts) {
+    const from = count / 3
+    for (let t = part.from; t < part.from + part.count; t++) {
+      const corners = triangles.subarray(t * 3, t * 3 + 3)
+      if (!hasArea(positions, corners)) continue
+      kept.set(corners, count)
+      count += 3
+    }
+    if (count / 3 > from) left.push({ ...part, from, count: count / 3 - from })
+  }
+  return { triangles: kept.slice(0, count), parts: left, dropped: (triangles.length - count) / 3 }
+}
+
+function hasArea(positions: Float32Array, [a, b, c]: Uint32Array): boolean {
+  const at = (vertex: number, axis: number): number => positions[vertex * 3 + axis]!
+  const [ux, uy, uz] = [0, 1, 2].map((k) => at(b!, k) - at(a!, k)) as [number, number, number]
+  const [vx, vy, vz] = [0, 1, 2].map((k) => at(c!, k) - at(a!, k)) as [number, number, number]
+  return uy * vz - uz * vy !== 0 || uz * vx - ux * vz !== 0 || ux * vy - uy * vx !== 0
+}
+
+function completeNormals(
+  given: Float32Array | null,
+  positions: Float32Array,
+  triangles: Uint32Array,
+): { normals: Float32Array; made: number } {
+  const vertices = positions.length / 3
+  const normals = new Float32Array(positions.length)
+  const lacking: number[] = []
+  for (let v = 0; v < vertices; v++) {
+    const [x, y, z] = given ? [given[v * 3]!, given[v * 3 + 1]!, given[v * 3 + 2]!] : [0, 0, 0]
+    const length = Math.sqrt(x * x + y * y + z * z)
+    if (length > 0 && Number.isFinite(length)) normals.set([x / length, y / length, z / length], v * 3)
+    else lacking.push(v)
+  }
+  if (lacking.length > 0) {
+    const made = vertexNormals(positions, triangles)
+    for (const v of lacking) normals.set(made.subarray(v * 3, v * 3 + 3), v * 3)
+  }
+  return { normals, made: lacking.length }
+}
+
+/** The corners of a box around all vertices that triangles use. */
+export function boxOf({ positions, triangles }: Pick<Mesh, 'positions' | 'triangles'>): {
+  least: [number, number, number]
+  greatest: [number, number, number]
+} {
+  const least: [number, number, number] = [Infinity, Infinity, Infinity]
+  const greatest: [number, number, number] = [-Infinity, -Infinity, -Infinity]
+  for (const vertex of triangles)
+    for (let k = 0; k < 3; k++) {
+      const v = positions[vertex * 3 + k]!
+      if (v < least[k]!) least[k] = v
+      if (v > greatest[k]!) greatest[k] = v
+    }
+  return { least, greatest }
+}
