@@ -71,13 +71,15 @@ function signatures(): string[] {
     if (!ts.isExportDeclaration(statement)) continue
     const from = (statement.moduleSpecifier as ts.StringLiteral).text.replace('./', '')
     const names = new Set((statement.exportClause as ts.NamedExports).elements.map(({ name }) => name.text))
-    for (const declared of parse(`${from}.ts`).statements) {
+    const file = parse(`${from}.ts`)
+    for (const declared of file.statements) {
       if (!ts.isFunctionDeclaration(declared) || !names.has(declared.name!.text)) continue
       const parameters = declared.parameters.map(({ name, type }) => {
         const isBoolean = ((type as ts.TypeReferenceNode).typeName as ts.Identifier).text === 'bool'
         return `${(name as ts.Identifier).text}: ${isBoolean ? 'boolean' : 'number'}`
       })
-      lines.push(`  ${declared.name!.text}(${parameters.join(', ')}): void`)
+      const gives = declared.type?.getText(file) === 'void' ? 'void' : 'number'
+      lines.push(`  ${declared.name!.text}(${parameters.join(', ')}): ${gives}`)
     }
   }
   return lines

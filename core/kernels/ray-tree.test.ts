@@ -1,0 +1,141 @@
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
+import { randomNumbers } from '../testing/random-values'
+import type { Solid } from '../testing/solids'
+import { soup, sphere } from '../testing/solids'
+import { anyHits, buildRayTree, closestHits, coneDirections, opennessOf, thicknessOf } from './ray-tree'
+
+/** Rays of any origin and direction about the unit cube. */
+function randomRays(count: number, random: () => number, far = 10): Float32Array {
+  const rays = new Float32Array(count * 7)
+  for (let i = 0; i < count; i++) {
+    const at = i * 7
+    for (let k = 0; k < 3; k++) rays[at + k] = random() * 2 - 0.5
+    const aim = [random(), random(), random()]
+    const d = aim.map((v, k) => v - rays[at + k]!)
+    const length = Math.sqrt(d.reduce((sum, v) => sum + v * v, 0))
+    d.forEach((v, k) => (rays[at + 3 + k] = v / length))
+    rays[at + 6] = far
+  }
+  return rays
+}
+
+function packageTree({ positions, triangles }: Solid): MeshBVH {
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(positions.slice(), 3))
+  geometry.setIndex(new BufferAttribute(triangles.slice(), 1))
+  return new MeshBVH(geometry)
+}
+
+test.each([
+  ['1 triangle', soup(1, 0.9, randomNumbers(1))],
+  ['5 triangles', soup(5, 0.9, randomNumbers(2))],
+  ['4000 triangles', soup(4000, 0.08, randomNumbers(3))],
+  ['a sphere of 4900', sphere(0.5, 50, 50)],
+  [
+    '200 in one place',
+    { ...soup(1, 0.9, randomNumbers(1)), triangles: Uint32Array.from({ length: 600 }, (_, i) => i % 3) },
+  ],
+])('%s: rays meet what they meet by three-mesh-bvh', (_, solid) => {
+  const tree = buildRayTree(solid.positions, solid.triangles)
+  const reference = packageTree(solid)
+  const rays = randomRays(3000, randomNumbers(9))
+  const { distances, triangles, weights } = closestHits(tree, rays)
+  const any = anyHits(tree, rays)
+  let [hits, apart] = [0, 0]
+  for (let i = 0; i < 3000; i++) {
+    const [origin, direction] = [0, 3].map((k) => new Vector3(...rays.subarray(i * 7 + k, i * 7 + k + 3)))
+    const hit = reference.raycastFirst(new Ray(origin, direction), DoubleSide)
+    expect(any[i] === 1).toBe(distances[i]! >= 0)
+    if ((hit !== null) !== distances[i]! >= 0) {
+      // A ray through an edge may go either way.
+      apart++
+      continue
+    }
+    if (!hit) continue
+    hits++
+    expect(Math.abs(hit.distance - distances[i]!)).toBeLessThan(2e-4)
+    // Weights lead to the place that was met.
+    const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+    const corner = (k: number, axis: number) => solid.positions[solid.triangles[triangles[i]! * 3 + k]! * 3 + axis]!
+    for (let axis = 0; axis < 3; axis++) {
+      const place = corner(0, axis) * (1 - b - c) + corner(1, axis) * b + corner(2, axis) * c
+      expect(Math.abs(place - (rays[i * 7 + axis]! + rays[i * 7 + 3 + axis]! * distances[i]!))).toBeLessThan(1e-4)
+    }
+  }
+  expect(hits).toBeGreaterThan(10)
+  expect(apart).toBeLessThan(4)
+})
+
+test('rays end where they are told to', () => {
+  const plane = { positions: new Float32Array([-9, 0, -9, 9, 0, -9, 0, 0, 9]), triangles: new Uint32Array([0, 1, 2]) }
+  const tree = buildRayTree(plane.positions, plane.triangles)
+  const down = (far: number) => [0, 1, 0, 0, -1, 0, far]
+  expect([...anyHits(tree, new Float32Array([...down(0.99), ...down(1.01)]))]).toEqual([0, 1])
+  expect([...closestHits(tree, new Float32Array([...down(0.99), ...down(1.01)])).distances]).toEqual([-1, 1])
+  // Along the plane, in it, and from behind.
+  expect([...anyHits(tree, new Float32Array([-8, 0.1, 0, 1, 0, 0, 99, 0, -1, 0, 0, 1, 0, 9]))]).toEqual([0, 1])
+})
+
+describe('openness against what is known', () => {
+  /** A floor and a wall at x = 0, both far larger than the rays are long. */
+  const corner: Solid = {
+    positions: new Float32Array([-50, 0, -50, 50, 0, -50, 0, 0, 99, 0, -50, -50, 0, -50, 50, 0, 99, 0]),
+    triangles: new Uint32Array([0, 1, 2, 3, 4, 5]),
+  }
+  const fan = (rays: number) => ({ directions: coneDirections(rays), bias: 1e-4, most: 40, fade: 0 })
+
+  test('the directions are cosine-weighted: their mean is 2/3 of the normal', () => {
+    const directions = coneDirections(4096)
+    const mean = [0, 1, 2].map((k) => directions.filter((_, i) => i % 3 === k).reduce((sum, v) => sum + v, 0) / 4096)
+    expect(mean.map((v) => Math.abs(v) < 2e-3)).toEqual([true, true, false])
+    expect(mean[2]).toBeCloseTo(2 / 3, 3)
+  })
+
+  // The foot of an endless wall sees half of the cosine-weighted hemisphere (MESH.md; also by symmetry).
+  test('the foot of a wall is half open, and bent away from it by 45° of the half that is left', () => {
+    const tree = buildRayTree(corner.positions, corner.triangles)
+    const [open, x, y] = opennessOf(tree, new Float32Array([0.001, 0, 0, 0, 1, 0]), fan(4096))
+    expect(Math.abs(open! - 0.5)).toBeLessThan(0.01)
+    // Mean over the half: x by 4/(3π) of the radius, y by 2/3.
+    expect(Math.abs(x! / y! - 4 / (3 * Math.PI) / (2 / 3))).toBeLessThan(0.02)
+  })
+
+  test('on the outside of a ball all is open, inside it nothing is', () => {
+    const { positions, triangles } = sphere(1, 64, 64)
+    const tree = buildRayTree(positions, triangles)
+    const at = (radius: number, sign: number) => [radius * 0.6, radius * 0.8, 0, 0.6 * sign, 0.8 * sign, 0]
+    const both = opennessOf(tree, new Float32Array([...at(1.001, 1), ...at(0.98, -1)]), fan(1024))
+    expect([both[0], both[4]]).toEqual([1, 0])
+    // Over the whole inner half space of a ball the mean chord, cosine-weighted, is 4/3 of the radius.
+    const thick = thicknessOf(tree, new Float32Array(at(0.998, 1)), {
+      directions: coneDirections(4096),
+      bias: 1e-4,
+      most: 9,
+    })
+    expect(Math.abs(thick[0]! - 4 / 3)).toBeLessThan(0.01)
+  })
+
+  test('with a fade over all of the reach, a wall half-way hides half', () => {
+    const wall = {
+      positions: new Float32Array([-99, 1, -99, 99, 1, -99, 0, 1, 99]),
+      triangles: new Uint32Array([0, 1, 2]),
+    }
+    const tree = buildRayTree(wall.positions, wall.triangles)
+    const straight = { directions: new Float32Array([0, 0, 1]), bias: 0, most: 2, fade: 1 }
+    const [open] = opennessOf(tree, new Float32Array([0, 0, 0, 0, 1, 0]), straight)
+    expect(open).toBeCloseTo(0.5, 6)
+  })
+
+  test('a sample has the same bits in whatever batch it comes', () => {
+    const solid = soup(500, 0.2, randomNumbers(4))
+    const tree = buildRayTree(solid.positions, solid.triangles)
+    const samples = Float32Array.from(
+      { length: 3000 * 6 },
+      ((random) => (_, i) => (i % 6 === 4 ? 1 : i % 6 > 2 ? 0 : random()))(randomNumbers(5)),
+    )
+    const whole = opennessOf(tree, samples, { ...fan(16), most: 0.5, bias: 1e-4 })
+    const part = opennessOf(tree, samples.subarray(1500 * 6), { ...fan(16), most: 0.5, bias: 1e-4 }, 1500)
+    expect(whole.subarray(1500 * 4)).toEqual(part)
+  })
+})
