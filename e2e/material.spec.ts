@@ -330,6 +330,7 @@ test('what moves on the stage is drawn quickly, and fully once it rests', async 
     (canvas as HTMLCanvasElement).width,
     (canvas as HTMLCanvasElement).height,
   ])
-  expect(Math.abs(size[0]! - width)).toBeLessThan(1.5)
-  expect(Math.abs(size[1]! - height)).toBeLessThan(1.5)
+  const ratio = await page.evaluate(() => devicePixelRatio)
+  expect(Math.abs(size[0]! - width * ratio)).toBeLessThan(1.5)
+  expect(Math.abs(size[1]! - height * ratio)).toBeLessThan(1.5)
 })
