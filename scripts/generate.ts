@@ -56,6 +56,13 @@ const targets: Record<string, () => string> = {
       (names) =>
         `/** What is made of other channels on their way out. */\nexport const derived: readonly FixedChannel[] = [${names.join(', ')}]\n`,
     ),
+  'core/mesh/bakers/bakers.generated.ts': () =>
+    listing(
+      'core/mesh/bakers',
+      false,
+      "import type { Baker } from '../baker'",
+      (names) => `/** Every kind of mesh data. */\nexport const bakers: readonly Baker[] = [${names.join(', ')}]\n`,
+    ),
   'core/texture/formats/formats.generated.ts': () =>
     listing(
       'core/texture/formats',

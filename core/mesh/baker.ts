@@ -1,0 +1,70 @@
+import type { RayTree } from '../kernels/ray-tree'
+import type { Mesh } from './mesh'
+import type { TexelSamples } from './raster'
+import type { PartSurface } from './surface'
+
+/** A mesh with the tree that rays go through. */
+export interface Traced {
+  readonly mesh: Mesh
+  readonly tree: RayTree
+}
+
+/** How mesh data is baked. Lengths in metres. */
+export interface BakeOptions {
+  /** Rays a sample, of occlusion, bent normal and thickness. */
+  readonly rays: number
+  /** How far rays of occlusion look; beyond it nothing hides. */
+  readonly reach: number
+  /** The part of the reach over which what is far hides less and less, 0–1. */
+  readonly fade: number
+  /** How far off the surface rays begin. */
+  readonly bias: number
+  /** Half the opening of the cone that occlusion looks into, and that of thickness, in turns. */
+  readonly spreadTurns: number
+  readonly coneTurns: number
+  /** Thickness beyond which nothing is told apart. */
+  readonly thickest: number
+  /** Radius of curvature and of rounded edges. */
+  readonly radius: number
+  /** How far outside and inside of the surface its high twin is looked for. */
+  readonly front: number
+  readonly back: number
+}
+
+/** What a kind of mesh data is made from, for some rows. */
+export interface BakeContext {
+  readonly surface: PartSurface
+  readonly samples: TexelSamples
+  /** Places and normals of the samples, six numbers each. */
+  readonly places: Float32Array
+  /** Number of the first sample: what turns its rays. The same for the same texels, whatever the rows. */
+  readonly firstNumber: number
+  /** All that hides: the high twin where there is one, else the model itself. */
+  readonly scene: Traced
+  /** The high twin; null where there is none. */
+  readonly high: Traced | null
+  readonly options: BakeOptions
+  /** Throws where the work was cancelled. */
+  check(): void
+}
+
+/** A kind of mesh data: one file in bakers/. */
+export interface Baker {
+  readonly name: string
+  readonly title: string
+  /** What it is, in one sentence; with its unit and range. */
+  readonly help: string
+  readonly type: 'grey' | 'normal' | 'vector' | 'id'
+  /** What lies where nothing is: between islands, beyond padding. */
+  readonly empty: readonly number[]
+  /** Numbers for a picture of 0–1, where the data are none; absent where they are. */
+  readonly shown?: (
+    value: number,
+    plane: number,
+    facts: { readonly radius: number; readonly diagonal: number },
+  ) => number
+  /** True where it can be made of a high twin only. */
+  readonly needsHigh?: true
+  /** Its values, `planes` numbers a sample; NaN in the first where a sample has none (a ray that met nothing). */
+  bake(context: BakeContext): Float32Array
+}

@@ -1,0 +1,27 @@
+import { coneDirections, opennessOf } from '../../kernels/ray-tree'
+import type { Baker } from '../baker'
+
+const bentNormal: Baker = {
+  name: 'bent-normal',
+  title: 'Bent normal',
+  help: 'The mean direction in which the surface is open, in the space of the model, of length 1; its normal where it is not open at all.',
+  type: 'normal',
+  empty: [0, 0, 1],
+  bake: ({ scene, places, options, firstNumber, check }) => {
+    const fan = {
+      directions: coneDirections(options.rays),
+      bias: options.bias,
+      most: options.reach,
+      fade: options.fade,
+    }
+    const found = opennessOf(scene.tree, places, fan, firstNumber, check)
+    const out = new Float32Array((found.length / 4) * 3)
+    for (let i = 0; i < found.length / 4; i++) {
+      const sum = found.subarray(i * 4 + 1, i * 4 + 4)
+      const length = Math.sqrt(sum[0]! ** 2 + sum[1]! ** 2 + sum[2]! ** 2)
+      for (let k = 0; k < 3; k++) out[i * 3 + k] = length > 1e-6 ? sum[k]! / length : places[i * 6 + 3 + k]!
+    }
+    return out
+  },
+}
+export default bentNormal

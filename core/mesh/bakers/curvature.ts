@@ -1,0 +1,13 @@
+import { lookAround } from '../around'
+import type { Baker } from '../baker'
+
+const curvature: Baker = {
+  name: 'curvature',
+  title: 'Curvature',
+  help: 'How much the surface bends within the radius, in 1/m: positive where it bulges, negative where it is hollow.',
+  type: 'grey',
+  empty: [0],
+  shown: (value, _, { radius }) => 0.5 + (value * radius) / 2,
+  bake: (context) => lookAround(context).curvature,
+}
+export default curvature

@@ -1,0 +1,14 @@
+import type { Baker } from '../baker'
+import { highHits } from '../high'
+
+const height: Baker = {
+  name: 'height',
+  title: 'Height',
+  help: 'How far the high twin lies outside of the low surface along its normal, in metres; negative inside.',
+  type: 'grey',
+  empty: [0],
+  needsHigh: true,
+  shown: (value, _, { radius }) => 0.5 + value / (2 * radius),
+  bake: (context) => highHits(context, context.high!).heights,
+}
+export default height

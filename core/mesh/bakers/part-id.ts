@@ -1,0 +1,14 @@
+import type { Baker } from '../baker'
+
+const partId: Baker = {
+  name: 'part-id',
+  title: 'Part',
+  help: 'The number of the part, from 1; 0 where nothing is.',
+  type: 'id',
+  empty: [0],
+  bake: ({ surface, samples }) => {
+    const { mesh, part } = surface
+    return new Float32Array(samples.texels.length).fill(mesh.parts.indexOf(part) + 1)
+  },
+}
+export default partId

@@ -1,0 +1,20 @@
+import { coneDirections, thicknessOf } from '../../kernels/ray-tree'
+import type { Baker } from '../baker'
+
+const thickness: Baker = {
+  name: 'thickness',
+  title: 'Thickness',
+  help: 'How far it is to the other side, in metres: the mean over a cone about the way inward.',
+  type: 'grey',
+  empty: [0],
+  shown: (value, _, { radius }) => value / (2 * radius),
+  bake: ({ scene, places, options, firstNumber, check }) => {
+    const fan = {
+      directions: coneDirections(options.rays, options.coneTurns),
+      bias: options.bias,
+      most: options.thickest,
+    }
+    return thicknessOf(scene.tree, places, fan, firstNumber, check)
+  },
+}
+export default thickness

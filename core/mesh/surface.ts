@@ -1,0 +1,98 @@
+import type { Mesh, MeshPart } from './mesh'
+import type { TexelSamples } from './raster'
+import { cornerTangents } from './tangents'
+
+/** A part as it is baked: its triangles, UVs, and tangents where they are asked for. */
+export class PartSurface {
+  /** u, v of each corner, six numbers a triangle. */
+  readonly corners: Float64Array
+  private tangents: Float32Array | null = null
+
+  constructor(
+    readonly mesh: Mesh,
+    readonly part: MeshPart,
+    private readonly uvs: Float32Array,
+  ) {
+    this.corners = new Float64Array(part.count * 6)
+    for (let i = 0; i < part.count * 3; i++) {
+      const vertex = mesh.triangles[part.from * 3 + i]!
+      this.corners[i * 2] = uvs[vertex * 2]!
+      this.corners[i * 2 + 1] = uvs[vertex * 2 + 1]!
+    }
+  }
+
+  /** Places and normals (of length 1) of samples, six numbers each: what rays begin with. */
+  placesOf({ triangles, weights }: TexelSamples): Float32Array {
+    const { positions, normals } = this.mesh
+    const out = new Float32Array(triangles.length * 6)
+    for (let i = 0; i < triangles.length; i++) {
+      const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+      const a = 1 - b - c
+      const [p, q, r] = this.verticesOf(triangles[i]!)
+      for (let k = 0; k < 3; k++) {
+        out[i * 6 + k] = positions[p + k]! * a + positions[q + k]! * b + positions[r + k]! * c
+        out[i * 6 + 3 + k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
+      }
+      normalise(out, i * 6 + 3)
+    }
+    return out
+  }
+
+  /**
+   * Tangent frames of samples: the tangent, the bitangent and the normal as they are interpolated, not of length 1, nine numbers
+   * each, as glTF 2.0 asks (3.7.2.1) and renderers do.
+   */
+  framesOf({ triangles, weights }: TexelSamples): Float32Array {
+    const { normals } = this.mesh
+    const tangents = (this.tangents ??= cornerTangents(this.mesh, this.part, this.uvs))
+    const out = new Float32Array(triangles.length * 9)
+    const normal = [0, 0, 0]
+    const tangent = [0, 0, 0, 0]
+    for (let i = 0; i < triangles.length; i++) {
+      const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+      const a = 1 - b - c
+      const [p, q, r] = this.verticesOf(triangles[i]!)
+      const t = triangles[i]! * 12
+      for (let k = 0; k < 3; k++) normal[k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
+      for (let k = 0; k < 4; k++)
+        tangent[k] = tangents[t + k]! * a + tangents[t + 4 + k]! * b + tangents[t + 8 + k]! * c
+      const sign = tangents[t + 3]! < 0 ? -1 : 1
+      for (let k = 0; k < 3; k++) {
+        const [u, v] = [(k + 1) % 3, (k + 2) % 3]
+        out[i * 9 + k] = tangent[k]!
+        out[i * 9 + 3 + k] = sign * (normal[u]! * tangent[v]! - normal[v]! * tangent[u]!)
+        out[i * 9 + 6 + k] = normal[k]!
+      }
+    }
+    return out
+  }
+
+  private verticesOf(triangle: number): readonly [number, number, number] {
+    const at = (this.part.from + triangle) * 3
+    const { triangles } = this.mesh
+    return [triangles[at]! * 3, triangles[at + 1]! * 3, triangles[at + 2]! * 3]
+  }
+}
+
+/** Brings three numbers to length 1; what has none becomes +Y. */
+export function normalise(values: Float32Array, at: number): void {
+  const [x, y, z] = [values[at]!, values[at + 1]!, values[at + 2]!]
+  const length = Math.sqrt(x * x + y * y + z * z)
+  values[at] = length > 0 ? x / length : 0
+  values[at + 1] = length > 0 ? y / length : 1
+  values[at + 2] = length > 0 ? z / length : 0
+}
+
+/** The normal of a mesh at a place of one of its triangles, of length 1. */
+export function normalAt(
+  { normals, triangles }: Mesh,
+  triangle: number,
+  b: number,
+  c: number,
+  out: Float32Array,
+  to: number,
+): void {
+  const [p, q, r] = [triangles[triangle * 3]! * 3, triangles[triangle * 3 + 1]! * 3, triangles[triangle * 3 + 2]! * 3]
+  for (let k = 0; k < 3; k++) out[to + k] = normals[p + k]! * (1 - b - c) + normals[q + k]! * b + normals[r + k]! * c
+  normalise(out, to)
+}
