@@ -28,6 +28,12 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
       'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]]',
     does: 'a delivery with its record',
   },
+  survey: {
+    load: async () => (await import('./commands/survey')).survey,
+    usage:
+      'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--replace]',
+    does: 'how a model lies in its UVs, and its mesh data',
+  },
   remake: {
     load: async () => (await import('./commands/remake')).remake,
     usage: 'remake record.json [--assets DIR] [--out DIR] [--replace]',

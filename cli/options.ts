@@ -25,6 +25,17 @@ const TEXTS = [
   'sharpen',
   'project',
   'delivery',
+  'high',
+  'kinds',
+  'part',
+  'uv-set',
+  'samples',
+  'rays',
+  'reach',
+  'radius',
+  'distance',
+  'padding',
+  'unit',
 ] as const
 
 /** Reads the words after a command. Throws `usage` on unknown options. */

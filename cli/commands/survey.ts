@@ -1,0 +1,232 @@
+import { join } from 'node:path'
+import { GristError } from '#core/errors'
+import type { Field } from '#core/field/field'
+import { rowStart } from '#core/field/field'
+import type { BakeOptions, Baker } from '#core/mesh/baker'
+import { bakePart, standardOptions, traced, twinOf } from '#core/mesh/bake-part'
+import { bakers } from '#core/mesh/bakers/bakers.generated'
+import type { LayoutFacts } from '#core/mesh/layout-facts'
+import { layoutFacts, layoutProblems } from '#core/mesh/layout-facts'
+import { layoutOf } from '#core/mesh/layout'
+import type { Mesh, MeshPart } from '#core/mesh/mesh'
+import { boxOf } from '#core/mesh/mesh'
+import type { SampleCount } from '#core/mesh/raster'
+import { SAMPLE_COUNTS } from '#core/mesh/raster'
+import { quantise } from '#core/texture/bytes/quantise'
+import { startExr } from '#core/texture/formats/exr'
+import { startPng } from '#core/texture/formats/png'
+import { createFile } from '#runtime/node/files'
+import { readModelFile } from '#runtime/node/read-model'
+import { stagedFolder } from '#runtime/node/staged-folder'
+import { isInterrupted } from '../interrupts'
+import type { Options } from '../options'
+import { progressBar } from '../workplace'
+
+/** How a model lies in its UVs; with --kinds its mesh data are baked into a folder. 1 where the layout has problems. */
+export async function survey(options: Options): Promise<number> {
+  const [path] = options.words
+  if (!path) throw new GristError('usage', 'Which model?')
+  const size = options.whole('size', 1024)
+  const set = options.whole('uv-set', 1) - 1
+  const kinds = kindsOf(options)
+  const unit = options.number('unit', 1, [1e-6, 1e6])
+  const { mesh } = await readModelFile(path, unit)
+  const parts = partsOf(mesh, options.text('part'))
+  const facts = parts.map((part) => ({
+    part,
+    layout: part.uvSets > set ? layoutFacts(layoutOf(mesh, part, set), size) : null,
+  }))
+  const baked = kinds.length > 0 ? await bakeAll(options, mesh, parts, kinds, { size, set, unit }) : []
+  if (options.flag('json')) console.log(JSON.stringify(truth(mesh, facts, baked), null, 2))
+  else if (!options.flag('quiet')) tell(mesh, facts, baked, size)
+  return facts.some(({ layout }) => layout === null || layoutProblems(layout).length > 0) ? 1 : 0
+}
+
+function kindsOf(options: Options): Baker[] {
+  const text = options.text('kinds')
+  if (text === undefined) return []
+  options.need('out')
+  const able = bakers.filter(({ needsHigh }) => !needsHigh || options.text('high') !== undefined)
+  if (text === 'all') return [...able]
+  return text.split(',').map((name) => {
+    const kind = able.find((one) => one.name === name.trim())
+    if (kind) return kind
+    const needs = bakers.some((one) => one.name === name.trim())
+    throw new GristError(
+      'usage',
+      needs
+        ? `"${name}" is made of a high twin: name it with --high.`
+        : `There is no mesh data "${name}". There are: ${bakers.map((one) => one.name).join(', ')}, or all.`,
+    )
+  })
+}
+
+function partsOf(mesh: Mesh, name: string | undefined): readonly MeshPart[] {
+  if (name === undefined) return mesh.parts
+  const found = mesh.parts.filter((part) => part.name === name)
+  if (found.length > 0) return found
+  throw new GristError(
+    'usage',
+    `There is no part "${name}". There are: ${mesh.parts.map((part) => part.name).join(', ')}.`,
+  )
+}
+
+interface BakedFile {
+  readonly part: string
+  readonly kind: string
+  readonly file: string
+  readonly missedTexels: number
+}
+
+async function bakeAll(
+  options: Options,
+  mesh: Mesh,
+  parts: readonly MeshPart[],
+  kinds: readonly Baker[],
+  { size, set, unit }: { size: number; set: number; unit: number },
+): Promise<BakedFile[]> {
+  const high = options.text('high')
+  const highMesh = high === undefined ? null : (await readModelFile(high, unit)).mesh
+  const how = optionsOf(options, mesh)
+  const samples = options.whole('samples', 4) as SampleCount
+  if (!SAMPLE_COUNTS.includes(samples))
+    throw new GristError('usage', `Expected --samples as ${SAMPLE_COUNTS.join(', ')}.`)
+  const whole = highMesh ? null : traced(mesh)
+  const staged = stagedFolder(options.need('out'), { replace: options.flag('replace') })
+  const files: BakedFile[] = []
+  try {
+    for (const [i, part] of parts.entries()) {
+      const own = highMesh ? traced(twinOf(highMesh, part)) : null
+      const progress = progressBar(options, part.name)
+      for (const udim of tilesOf(mesh, part, set)) {
+        const { fields, missed } = await bakePart({
+          mesh,
+          part,
+          uvSet: set,
+          target: { width: size, height: size, ...placeOf(udim) },
+          samples,
+          bakers: kinds,
+          options: how,
+          scene: own ?? whole!,
+          high: own,
+          padding: options.whole('padding', 16),
+          onProgress: (ratio) => progress((i + ratio) / parts.length),
+          isCancelled: isInterrupted,
+        })
+        for (const kind of kinds) {
+          const file = `${safe(part.name)}_${kind.name}${udim === 1001 ? '' : `_${udim}`}.${endingOf(kind)}`
+          if (files.some((one) => one.file === file))
+            throw new GristError(
+              'mesh-invalid',
+              'Two parts would be written to one file; give them names of their own.',
+              { part: part.name },
+            )
+          await write(join(staged.path, file), kind, fields.get(kind.name)!)
+          files.push({ part: part.name, kind: kind.name, file, missedTexels: missed[kind.name]! })
+        }
+      }
+    }
+    staged.commit()
+    return files
+  } catch (error) {
+    staged.discard()
+    throw error
+  }
+}
+
+/** The tiles that a part lies in; 1001 alone where it lies in none, as its message tells. */
+function tilesOf(mesh: Mesh, part: MeshPart, set: number): readonly number[] {
+  const { tiles } = layoutOf(mesh, part, set)
+  return tiles.length > 0 ? tiles : [1001]
+}
+
+const placeOf = (udim: number): { left: number; top: number } => ({
+  left: (udim - 1001) % 10,
+  top: -Math.floor((udim - 1001) / 10),
+})
+
+function optionsOf(options: Options, mesh: Mesh): BakeOptions {
+  const standard = standardOptions(mesh)
+  const metres = (name: string, fallback: number): number => options.number(name, fallback, [1e-9, 1e6])
+  const distance = metres('distance', standard.front)
+  return {
+    ...standard,
+    rays: Math.min(4096, options.whole('rays', standard.rays)),
+    reach: metres('reach', standard.reach),
+    radius: metres('radius', standard.radius),
+    front: distance,
+    back: distance,
+  }
+}
+
+const safe = (name: string): string => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'part'
+
+/** What are numbers with units goes out as float32, the rest as 16-bit PNG. */
+const endingOf = ({ shown, type }: Baker): 'exr' | 'png' =>
+  shown || type === 'vector' || type === 'id' ? 'exr' : 'png'
+
+async function write(path: string, kind: Baker, field: Field): Promise<void> {
+  const { width, height, planes } = field
+  const channels = planes.length as 1 | 3
+  const values = new Float32Array(width * height * channels)
+  planes.forEach((plane, p) => {
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) values[(y * width + x) * channels + p] = plane[rowStart(field, y) + x]!
+  })
+  const file = createFile(path)
+  if (endingOf(kind) === 'exr') {
+    const names = channels === 1 ? ['Y'] : ['R', 'G', 'B']
+    const exr = startExr({ width, height, channels: names, pixel: 'float' }, file.output)
+    exr.rows(values)
+    exr.end()
+  } else {
+    const png = startPng({ width, height, channels, bits: 16, srgb: false }, file.output)
+    const stored = kind.type === 'normal' ? values.map((v) => v * 0.5 + 0.5) : values
+    png.rows(quantise(stored, { bits: 16, channels, width, top: 0, dither: false }))
+    png.end()
+  }
+  await file.close()
+}
+
+type PartFacts = readonly { readonly part: MeshPart; readonly layout: LayoutFacts | null }[]
+
+function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[]): object {
+  return {
+    triangles: mesh.triangles.length / 3,
+    vertices: mesh.positions.length / 3,
+    box: boxOf(mesh),
+    uvSets: mesh.uvSets.length,
+    colours: mesh.colours !== null,
+    notes: mesh.notes,
+    parts: facts.map(({ part, layout }) => ({
+      name: part.name,
+      material: part.material,
+      triangles: part.count,
+      uvSets: part.uvSets,
+      layout,
+      problems: layout ? layoutProblems(layout) : ['it has no UVs in this set'],
+    })),
+    files: baked,
+  }
+}
+
+function tell(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: number): void {
+  const { least, greatest } = boxOf(mesh)
+  const metres = least.map((v, k) => (greatest[k]! - v).toPrecision(3)).join(' × ')
+  console.log(`${mesh.triangles.length / 3} triangles in ${facts.length} of ${mesh.parts.length} parts, ${metres} m`)
+  for (const note of mesh.notes) console.log(`  ${note}`)
+  for (const { part, layout } of facts) {
+    console.log(`${part.name}: ${part.count} triangles${part.material ? `, material ${part.material}` : ''}`)
+    if (!layout) {
+      console.log('  ▲ it has no UVs in this set')
+      continue
+    }
+    const { islands, usedArea, texelsPerMetre, stretch } = layout
+    console.log(
+      `  ${islands} islands, ${(usedArea * 100).toFixed(1)} % of its tiles, ${texelsPerMetre.mean.toFixed(0)} texels a metre at ${size} (${texelsPerMetre.least.toFixed(0)}–${texelsPerMetre.greatest.toFixed(0)}), stretch ${stretch.mean.toFixed(2)}`,
+    )
+    for (const problem of layoutProblems(layout)) console.log(`  ▲ ${problem}`)
+  }
+  for (const { file, missedTexels } of baked)
+    console.log(`${file}${missedTexels > 0 ? `  ▲ ${missedTexels} texels where the high twin was not met` : ''}`)
+}
