@@ -7,6 +7,13 @@ import { normalAt } from './surface'
 const RINGS = 2
 const POINTS = 8
 
+/** Points of the disc of radius 1, two numbers each. */
+const DISC = Float64Array.from({ length: RINGS * POINTS * 2 }, (_, i) => {
+  const [ring, k] = [Math.floor(i / 2 / POINTS), (i >> 1) % POINTS]
+  const turn = (k + ring * 0.5) / POINTS
+  return Math.sqrt((ring + 1) / RINGS) * (i % 2 ? sinTurns(turn) : cosTurns(turn))
+})
+
 /** What the surface is around samples, within a radius. */
 export interface Around {
   /** Mean normal curvature over the directions, in 1/m; positive where the surface bulges. */
@@ -76,16 +83,14 @@ function discRays(places: Float32Array, at: number, radius: number, rays: Float3
   const tangent = [1 + sign * nx * nx * a, sign * b, -sign * nx]
   const bitangent = [b, sign + ny * ny * a, -ny]
   const normal = [nx, ny, nz]
-  for (let ring = 0; ring < RINGS; ring++)
-    for (let k = 0; k < POINTS; k++) {
-      const r = radius * Math.sqrt((ring + 1) / RINGS)
-      const turn = (k + ring * 0.5) / POINTS
-      const ray = (ring * POINTS + k) * 7
-      for (let axis = 0; axis < 3; axis++) {
-        const aside = r * (cosTurns(turn) * tangent[axis]! + sinTurns(turn) * bitangent[axis]!)
-        rays[ray + axis] = places[at + axis]! + aside + normal[axis]! * radius
-        rays[ray + 3 + axis] = -normal[axis]!
-      }
-      rays[ray + 6] = radius * 2
+  for (let k = 0; k < DISC.length / 2; k++) {
+    const [x, y] = [DISC[k * 2]! * radius, DISC[k * 2 + 1]! * radius]
+    const ray = k * 7
+    for (let axis = 0; axis < 3; axis++) {
+      const aside = x * tangent[axis]! + y * bitangent[axis]!
+      rays[ray + axis] = places[at + axis]! + aside + normal[axis]! * radius
+      rays[ray + 3 + axis] = -normal[axis]!
     }
+    rays[ray + 6] = radius * 2
+  }
 }

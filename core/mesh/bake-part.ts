@@ -136,7 +136,18 @@ function bakeRows(
   if (samples.texels.length === 0) return
   for (const texel of samples.texels) covered[top * target.width + texel] = 1
   const firstNumber = top * target.width * count
-  const context = { surface, samples, places: surface.placesOf(samples), firstNumber, scene, high, options, check }
+  const shared = new Map<string, unknown>()
+  const context = {
+    shared,
+    surface,
+    samples,
+    places: surface.placesOf(samples),
+    firstNumber,
+    scene,
+    high,
+    options,
+    check,
+  }
   for (const result of results) {
     check()
     result.add(result.baker.bake(context), samples, top)
@@ -168,29 +179,39 @@ class Result {
   }
 
   add(values: Float32Array, { texels }: TexelSamples, top: number): void {
-    const each = planeCount(this.field.type)
-    const mean = new Float64Array(each)
+    const { planes, type } = this.field
+    const each = planeCount(type)
+    const isId = this.baker.type === 'id'
+    const own = new Float32Array(3)
     for (let from = 0; from < texels.length;) {
       const texel = texels[from]!
       let end = from
       let met = 0
-      mean.fill(0)
+      let [a, b, c] = [0, 0, 0]
       for (; end < texels.length && texels[end] === texel; end++) {
-        if (Number.isNaN(values[end * each]!)) continue
-        // Numbers are not mixed: the first sample's counts.
-        if (this.baker.type !== 'id' || met === 0) for (let k = 0; k < each; k++) mean[k]! += values[end * each + k]!
+        const at = end * each
+        if (Number.isNaN(values[at]!)) continue
         met++
-      }
-      const at = top * this.width + texel
-      if (met === 0) this.missed++
-      else {
-        const share = this.baker.type === 'id' ? 1 : met
-        const own = Float32Array.from(mean, (v) => v / share)
-        if (this.baker.type === 'normal') normalise(own, 0)
-        this.field.planes.forEach((plane, p) => (plane[at] = own[p]!))
-        this.known[at] = 1
+        // Numbers are not mixed: the first sample's counts.
+        if (isId && met > 1) continue
+        a += values[at]!
+        if (each === 1) continue
+        b += values[at + 1]!
+        c += values[at + 2]!
       }
       from = end
+      if (met === 0) {
+        this.missed++
+        continue
+      }
+      const share = isId ? 1 : met
+      own[0] = a / share
+      own[1] = b / share
+      own[2] = c / share
+      if (type === 'normal') normalise(own, 0)
+      const at = top * this.width + texel
+      for (let p = 0; p < planes.length; p++) planes[p]![at] = own[p]!
+      this.known[at] = 1
     }
   }
 

@@ -44,6 +44,8 @@ export interface BakeContext {
   /** The high twin; null where there is none. */
   readonly high: Traced | null
   readonly options: BakeOptions
+  /** What several kinds are made of, by a name for it: made once. */
+  readonly shared: Map<string, unknown>
   /** Throws where the work was cancelled. */
   check(): void
 }

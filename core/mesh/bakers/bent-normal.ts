@@ -1,5 +1,5 @@
-import { coneDirections, opennessOf } from '../../kernels/ray-tree'
 import type { Baker } from '../baker'
+import { openness } from '../openness'
 
 const bentNormal: Baker = {
   name: 'bent-normal',
@@ -7,14 +7,9 @@ const bentNormal: Baker = {
   help: 'The mean direction in which the surface is open, in the space of the model, of length 1; its normal where it is not open at all.',
   type: 'normal',
   empty: [0, 0, 1],
-  bake: ({ scene, places, options, firstNumber, check }) => {
-    const fan = {
-      directions: coneDirections(options.rays),
-      bias: options.bias,
-      most: options.reach,
-      fade: options.fade,
-    }
-    const found = opennessOf(scene.tree, places, fan, firstNumber, check)
+  bake: (context) => {
+    const { places } = context
+    const found = openness(context, 0.25)
     const out = new Float32Array((found.length / 4) * 3)
     for (let i = 0; i < found.length / 4; i++) {
       const sum = found.subarray(i * 4 + 1, i * 4 + 4)
