@@ -251,6 +251,32 @@ test('a bake over an earlier one makes only what changed, or all of it anew; cha
   expect((await bake('--sharpen', 'normal=0.5')).code).toBe(2)
 })
 
+test('a model is surveyed: its layout in words and numbers, its mesh data the same by one thread and by two', async () => {
+  // A floor with a wall whose UVs lie over half of the floor's.
+  const floor = 'o floor\nv -1 0 1\nv 1 0 1\nv 1 0 -1\nv -1 0 -1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n'
+  const wall = 'v 0 0 -1\nv 0 0 1\nv 0 2 1\nv 0 2 -1\nvt 0.5 0\nvt 0.5 1\nf 5/1 6/5 7/6 8/4\n'
+  writeFileSync(at('floor.obj'), floor)
+  writeFileSync(at('both.obj'), floor + wall)
+  expect((await grist('survey', 'floor.obj')).out).toContain('512 texels a metre at 1024')
+  const both = await grist('survey', 'both.obj', '--json')
+  expect(both.code).toBe(1)
+  const [part] = (JSON.parse(both.out) as { parts: { layout: object; problems: string[] }[] }).parts
+  expect(part!.layout).toMatchObject({ islands: 2, overlappingArea: 0.5, tiles: [1001] })
+  expect(part!.problems[0]).toMatch(/pairs of triangles lie over one another/)
+  const bakeWith = async (threads: number) => {
+    const out = `survey-${threads}`
+    const kinds = ['--kinds', 'occlusion,position,normal', '--size', '64', '--rays', '16', '--samples', '4']
+    const { code } = await grist('survey', 'floor.obj', ...kinds, '--out', out, '--threads', String(threads))
+    expect(code).toBe(0)
+    return readdirSync(at(out)).map((name) => [name, readFileSync(at(`${out}/${name}`)).toString('base64')])
+  }
+  const one = await bakeWith(1)
+  expect(one.map(([name]) => name)).toEqual(['floor_normal.png', 'floor_occlusion.png', 'floor_position.exr'])
+  expect(await bakeWith(2)).toEqual(one)
+  expect((await grist('survey', 'floor.obj', '--kinds', 'height', '--out', 'h')).code).toBe(2)
+  expect((await grist('survey', 'nothing.glb')).code).toBe(1)
+})
+
 test('a place where no folder can be made is told at once', async () => {
   cpSync('demo/limewash.json', at('lime.json'))
   const started = performance.now()

@@ -6,6 +6,8 @@ import {
   endPass,
   fieldFrom,
   isEnded,
+  takeTile,
+  tellTileDone,
   passFrom,
   plainField,
   plainPass,
@@ -17,7 +19,11 @@ import {
 import { GristError } from '#core/errors'
 import type { Allocate } from '#core/field/field'
 import { Heap, SharedMemory } from '#core/field/heap'
-import { useMemory } from '#core/kernels/simd'
+import { withPlaces, withViews } from '#core/field/shared-views'
+import { memoryHere, useMemory } from '#core/kernels/simd'
+import type { BakeThreads } from '#core/mesh/bake-part'
+import type { BakeJob } from '#core/mesh/bake-rows'
+import { RowsBaker } from '#core/mesh/bake-rows'
 import { registry } from '#core/nodes/registry.generated'
 import type { BandCoders, BandTask, CodeHost, CodedBand } from '#core/texture/code-band'
 import { codeBand } from '#core/texture/code-band'
@@ -34,12 +40,19 @@ export interface ThreadMessage {
   readonly memory: WebAssembly.Memory
   readonly memoryNumber: number
   readonly control: Int32Array
-  readonly work: { readonly pass: PlainPass } | { readonly prepare: PlainPrepare } | { readonly band: PlainBand }
+  readonly work:
+    | { readonly pass: PlainPass }
+    | { readonly prepare: PlainPrepare }
+    | { readonly band: PlainBand }
+    /** A job of mesh data, its arrays by their places. */
+    | { readonly mesh: unknown }
 }
 
 type PlainBand = Omit<BandTask, 'fields'> & { readonly fields: ReadonlyMap<string, PlainField> }
 
 export type ThreadOutcome = TaskFailure | { readonly prepared?: unknown; readonly coded?: CodedBand }
+
+type BakeSignals = Parameters<BakeThreads['bakeMesh']>[1]
 
 let memoryNumber = 0
 
@@ -57,6 +70,10 @@ export function doMessage(
       takePart(registry, passFrom(work.pass), control)
       return {}
     }
+    if ('mesh' in work) {
+      takeBlocks(withViews(work.mesh, memoryHere()!) as BakeJob, control)
+      return {}
+    }
     if ('band' in work) {
       const fields = new Map([...work.band.fields].map(([name, field]) => [name, fieldFrom(field)]))
       return { coded: codeBand({ ...work.band, fields }, host) }
@@ -72,6 +89,20 @@ export function doMessage(
   }
 }
 
+/** Does blocks of rows until none is left. Throws cancelled. */
+function takeBlocks(job: BakeJob, control: Int32Array): void {
+  const check = (): void => {
+    if (isEnded(control)) throw new GristError('cancelled', 'The work was cancelled.')
+  }
+  const baker = new RowsBaker(job, check)
+  const blocks = RowsBaker.blocksOf(job)
+  for (let block = takeTile(control, 0); block < blocks; block = takeTile(control, 0)) {
+    check()
+    baker.bake(block)
+    tellTileDone(control, 0)
+  }
+}
+
 /** Coding a strip takes a few hundredths of a second and is not cancelled by itself. */
 const NO_CONTROL = new Int32Array(0)
 
@@ -84,7 +115,7 @@ const KEPT_BYTES = 512 << 20
 let memories = 0
 
 /** An executor over threads that each get messages by `send`; fields lie in memory that all of them share. */
-export class SharedExecutor implements Executor, BandCoders {
+export class SharedExecutor implements Executor, BandCoders, BakeThreads {
   private heap = new Heap(newMemory())
   private number = ++memories
 
@@ -153,6 +184,21 @@ export class SharedExecutor implements Executor, BandCoders {
     const plain = new Map([...fields].map(([name, field]) => [name, plainField(field, shared)]))
     const outcome = await this.send(this.messageOf(NO_CONTROL, { band: { ...task, fields: plain } }))
     return 'error' in outcome ? raise(outcome) : outcome.coded!
+  }
+
+  async bakeMesh(job: BakeJob, { isCancelled, onProgress }: BakeSignals): Promise<void> {
+    const blocks = RowsBaker.blocksOf(job)
+    const control = controlBlock(1)
+    const message = this.messageOf(control, { mesh: withPlaces(job, this.heap.shared) })
+    const look = (): void => {
+      if (isCancelled()) endPass(control)
+      onProgress?.(Math.min(1, tilesDone(control, 0) / blocks))
+    }
+    await this.watched(
+      control,
+      look,
+      Array.from({ length: Math.min(blocks, this.threads) }, () => message),
+    )
   }
 
   private messageOf(control: Int32Array, work: ThreadMessage['work']): ThreadMessage {

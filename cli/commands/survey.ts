@@ -3,7 +3,7 @@ import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
 import { rowStart } from '#core/field/field'
 import type { BakeOptions, Baker } from '#core/mesh/baker'
-import { bakePart, standardOptions, traced, twinOf } from '#core/mesh/bake-part'
+import { bakePart, sharedMesh, standardOptions, traced, twinOf } from '#core/mesh/bake-part'
 import { bakers } from '#core/mesh/bakers/bakers.generated'
 import type { LayoutFacts } from '#core/mesh/layout-facts'
 import { layoutFacts, layoutProblems } from '#core/mesh/layout-facts'
@@ -17,6 +17,7 @@ import { startExr } from '#core/texture/formats/exr'
 import { startPng } from '#core/texture/formats/png'
 import { createFile } from '#runtime/node/files'
 import { readModelFile } from '#runtime/node/read-model'
+import { openThreads, usualThreads } from '#runtime/node/threads'
 import { stagedFolder } from '#runtime/node/staged-folder'
 import { isInterrupted } from '../interrupts'
 import type { Options } from '../options'
@@ -80,23 +81,26 @@ interface BakedFile {
 
 async function bakeAll(
   options: Options,
-  mesh: Mesh,
+  given: Mesh,
   parts: readonly MeshPart[],
   kinds: readonly Baker[],
   { size, set, unit }: { size: number; set: number; unit: number },
 ): Promise<BakedFile[]> {
   const high = options.text('high')
   const highMesh = high === undefined ? null : (await readModelFile(high, unit)).mesh
-  const how = optionsOf(options, mesh)
+  const how = optionsOf(options, given)
   const samples = options.whole('samples', 4) as SampleCount
   if (!SAMPLE_COUNTS.includes(samples))
     throw new GristError('usage', `Expected --samples as ${SAMPLE_COUNTS.join(', ')}.`)
-  const whole = highMesh ? null : traced(mesh)
+  const threads = openThreads(options.whole('threads', usualThreads()))
+  const { allocate } = threads
+  const mesh = sharedMesh(given, allocate)
+  const whole = highMesh ? null : traced(mesh, allocate)
   const staged = stagedFolder(options.need('out'), { replace: options.flag('replace') })
   const files: BakedFile[] = []
   try {
     for (const [i, part] of parts.entries()) {
-      const own = highMesh ? traced(twinOf(highMesh, part)) : null
+      const own = highMesh ? traced(sharedMesh(twinOf(highMesh, part), allocate), allocate) : null
       const progress = progressBar(options, part.name)
       for (const udim of tilesOf(mesh, part, set)) {
         const { fields, missed } = await bakePart({
@@ -109,6 +113,7 @@ async function bakeAll(
           options: how,
           scene: own ?? whole!,
           high: own,
+          threads,
           padding: options.whole('padding', 16),
           onProgress: (ratio) => progress((i + ratio) / parts.length),
           isCancelled: isInterrupted,
@@ -131,6 +136,8 @@ async function bakeAll(
   } catch (error) {
     staged.discard()
     throw error
+  } finally {
+    await threads.close()
   }
 }
 

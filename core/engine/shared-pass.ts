@@ -37,6 +37,13 @@ export const isEnded = (control: Int32Array): boolean => Atomics.load(control, C
 /** Tiles of a unit that are done. */
 export const tilesDone = (control: Int32Array, unit: number): number => Atomics.load(control, UNITS + 2 * unit + 1)
 
+/** Takes the next tile of a unit; its number may be beyond the last. */
+export const takeTile = (control: Int32Array, unit: number): number => Atomics.add(control, UNITS + 2 * unit, 1)
+
+/** Tells that a tile of a unit is done. */
+export const tellTileDone = (control: Int32Array, unit: number): void =>
+  void Atomics.add(control, UNITS + 2 * unit + 1, 1)
+
 function signal(control: Int32Array): void {
   Atomics.add(control, SIGNAL, 1)
   Atomics.notify(control, SIGNAL)

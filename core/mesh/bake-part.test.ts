@@ -236,6 +236,51 @@ describe('mesh data against what is known', () => {
   })
 })
 
+test('edges of a block bulge, the corner of a floor and a wall is hollow, flat sides are neither', async () => {
+  const flat = (obj: string) => {
+    const mesh = meshOf(obj)
+    return { ...mesh, normals: flatNormals(mesh) }
+  }
+  // Only the front has UVs; every side has its own normals.
+  const normals = ['0 0 1', '0 0 -1', '1 0 0', '-1 0 0', '0 1 0', '0 -1 0']
+  let side = 0
+  const sides = blockObj(1, 1, 1).replaceAll(/^f (.*)$/gm, (_, face: string) => {
+    side++
+    return `f ${face.replaceAll(/(\d)\/(\d)/g, (_, v: string, vt: string) => `${v}/${side === 1 ? vt : ''}/${side}`)}`
+  })
+  const cube = meshOf(`${normals.map((n) => `vn ${n}`).join('\n')}\n${sides}`)
+  const one = await bake(cube, 'rounded-edge', { width: 64, options: { radius: 0.1 } })
+  const middle = 32 * 64
+  expect(one.planes[0]![middle + 32]).toBe(0)
+  expect(one.planes[0]![middle]!).toBeGreaterThan(0.2)
+  const wall = 'o wall\nv 0 0 -50\nv 0 0 50\nv 0 99 0\nf 7 6 5\n'
+  const corner = await bake(flat(ground(2, wall)), 'rounded-edge', { width: 64, options: { radius: 0.2 } })
+  expect(corner.planes[0]![middle + 33]!).toBeLessThan(-0.1)
+  expect(corner.planes[0]![middle + 60]).toBe(0)
+})
+
+test('islands, materials and vertex colours are those of the file', async () => {
+  const two = meshOf(
+    'o a\nusemtl iron\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 0 1 0 0 0 1\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3\n',
+  )
+  const [red, green, blue] = (await bake(two, 'vertex-colour', { width: 64 })).planes
+  // A known ramp: red falls along u and v from their corner.
+  const at = (x: number, y: number) => (63 - y) * 64 + x
+  for (const [x, y] of [
+    [10, 10],
+    [30, 20],
+    [5, 50],
+  ] as const) {
+    const [u, v] = [(x + 0.5) / 64, (y + 0.5) / 64]
+    expect([red, green, blue].map((plane) => plane![at(x, y)]!.toFixed(4))).toEqual(
+      [1 - u - v, u, v].map((w) => w.toFixed(4)),
+    )
+  }
+  expect(new Set((await bake(two, 'material-id')).planes[0])).toEqual(new Set([0, 1]))
+  const block = meshOf(blockObj(1, 1, 1))
+  expect(new Set((await bake(block, 'island-id', { padding: 9 })).planes[0])).toEqual(new Set([1]))
+})
+
 test('twins are matched by name; where none has it, all of the high model counts', () => {
   const high = meshOf('o rim_high\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\no spoke_high\nf 3 2 1\n')
   const part = { name: 'Spoke low', material: null, from: 0, count: 1, uvSets: 1 }

@@ -1,18 +1,15 @@
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
-import { createField, planeCount, plainMemory } from '../field/field'
+import { createField, plainMemory } from '../field/field'
 import type { RayTree } from '../kernels/ray-tree'
 import { buildRayTree } from '../kernels/ray-tree'
+import type { BakeJob } from './bake-rows'
+import { RowsBaker } from './bake-rows'
 import type { BakeOptions, Baker, Traced } from './baker'
 import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
 import { nearestCovered, pad } from './padding'
-import type { RasterTarget, SampleCount, TexelSamples } from './raster'
-import { rasterRows } from './raster'
-import { PartSurface, normalise } from './surface'
-
-/** Rows that are baked in one go: samples are counted by them, so that a bake has the same bits whoever does which. */
-const ROWS = 16
+import type { RasterTarget, SampleCount } from './raster'
 
 export interface PartBake {
   readonly mesh: Mesh
@@ -28,7 +25,8 @@ export interface PartBake {
   readonly padding: number
   readonly onProgress?: (ratio: number) => void
   readonly isCancelled?: () => boolean
-  readonly allocate?: Allocate
+  /** Who does it; this thread where nobody is named. Meshes and trees lie in their memory then. */
+  readonly threads?: BakeThreads
 }
 
 /** Mesh data of a part. */
@@ -86,12 +84,41 @@ export function twinOf(high: Mesh, { name }: MeshPart): Mesh {
   return { ...high, triangles, parts }
 }
 
+/** Who does the blocks of a bake: this thread, or several. */
+export interface BakeThreads {
+  /** Memory that they all see. */
+  readonly allocate: Allocate
+  /** Does all blocks of a job. Throws cancelled. */
+  bakeMesh(
+    job: BakeJob,
+    signals: { readonly isCancelled: () => boolean; readonly onProgress?: (ratio: number) => void },
+  ): Promise<void>
+}
+
+/** One block after the other on this thread. */
+const bakeHere: BakeThreads = {
+  allocate: plainMemory,
+  bakeMesh: async (job, { isCancelled, onProgress }) => {
+    const baker = new RowsBaker(job, () => {
+      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+    })
+    const blocks = RowsBaker.blocksOf(job)
+    for (let block = 0; block < blocks; block++) {
+      baker.bake(block)
+      onProgress?.((block + 1) / blocks)
+      // Whoever waits gets a turn.
+      await new Promise((resolve) => setTimeout(resolve))
+    }
+  },
+}
+
 /**
  * Bakes kinds of mesh data of a part: texels that it covers are the mean of their samples, what lies around is filled from the nearest.
- * Throws mesh-invalid where the UV set is lacking, a kind needs a high twin that is not there, or nothing is covered; cancelled.
+ * The same bits whoever does which blocks. Throws mesh-invalid where the UV set is lacking, a kind needs a high twin that is not there,
+ * or nothing is covered; cancelled.
  */
 export async function bakePart(request: PartBake): Promise<BakedPart> {
-  const { mesh, part, uvSet, target, bakers, high, padding, allocate = plainMemory } = request
+  const { mesh, part, uvSet, target, bakers, high, padding, threads = bakeHere } = request
   const { width, height } = target
   const uvs = uvSet < part.uvSets ? mesh.uvSets[uvSet] : undefined
   if (!uvs) throw new GristError('mesh-invalid', 'It has no UVs to bake into. Unwrap it first.', { part: part.name })
@@ -100,123 +127,59 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     throw new GristError('mesh-invalid', `${lacking.title} is made of a high twin, and there is none.`, {
       part: part.name,
     })
-  const surface = new PartSurface(mesh, part, uvs)
-  const covered = new Uint8Array(width * height)
-  const results = bakers.map((baker) => new Result(baker, width, height, allocate))
-  const check = (): void => {
-    if (request.isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
+  const { allocate } = threads
+  const bytes = (): Uint8Array => allocate(width * height).fill(0)
+  const word = (): Int32Array => {
+    const { buffer, byteOffset } = allocate(4).fill(0)
+    return new Int32Array(buffer, byteOffset, 1)
   }
-  for (let top = 0; top < height; top += ROWS) {
-    check()
-    const rows = Math.min(ROWS, height - top)
-    bakeRows(request, surface, top, rows, results, covered, check)
-    request.onProgress?.((top + rows) / height)
-    // Whoever waits gets a turn.
-    if (top % (ROWS * 8) === 0) await new Promise((resolve) => setTimeout(resolve))
-  }
-  if (!covered.includes(1))
-    throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
-  return {
-    fields: new Map(results.map((result) => [result.baker.name, result.finished(padding)])),
-    covered,
-    missed: Object.fromEntries(results.map(({ baker, missed }) => [baker.name, missed])),
-  }
-}
-
-function bakeRows(
-  { target, samples: count, options, scene, high }: PartBake,
-  surface: PartSurface,
-  top: number,
-  rows: number,
-  results: readonly Result[],
-  covered: Uint8Array,
-  check: () => void,
-): void {
-  const samples = rasterRows(surface.corners, target, top, top + rows, count)
-  if (samples.texels.length === 0) return
-  for (const texel of samples.texels) covered[top * target.width + texel] = 1
-  const firstNumber = top * target.width * count
-  const shared = new Map<string, unknown>()
-  const context = {
-    shared,
-    surface,
-    samples,
-    places: surface.placesOf(samples),
-    firstNumber,
-    scene,
-    high,
-    options,
-    check,
-  }
-  for (const result of results) {
-    check()
-    result.add(result.baker.bake(context), samples, top)
-  }
-}
-
-/** One kind on its way: means of samples, and where they are. */
-class Result {
-  missed = 0
-  private readonly field: Field
-  private readonly known: Uint8Array
-
-  constructor(
-    readonly baker: Baker,
-    private readonly width: number,
-    height: number,
-    allocate: Allocate,
-  ) {
+  const fields = bakers.map((baker) => {
     // Numbers of parts are exact as floats.
-    this.field = createField(
-      baker.type === 'id' ? 'grey' : baker.type === 'vector' ? 'colour' : baker.type,
-      width,
-      height,
-      undefined,
-      allocate,
-    )
-    this.field.planes.forEach((plane, p) => plane.fill(baker.empty[p]!))
-    this.known = new Uint8Array(width * height)
+    const type = baker.type === 'id' ? 'grey' : baker.type === 'vector' ? 'colour' : baker.type
+    const field = createField(type, width, height, undefined, allocate)
+    field.planes.forEach((plane, p) => plane.fill(baker.empty[p]!))
+    return field
+  })
+  const job: BakeJob = {
+    mesh,
+    part: mesh.parts.indexOf(part),
+    uvs,
+    target,
+    samples: request.samples,
+    options: request.options,
+    scene: request.scene,
+    high,
+    covered: bytes(),
+    results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
-
-  add(values: Float32Array, { texels }: TexelSamples, top: number): void {
-    const { planes, type } = this.field
-    const each = planeCount(type)
-    const isId = this.baker.type === 'id'
-    const own = new Float32Array(3)
-    for (let from = 0; from < texels.length;) {
-      const texel = texels[from]!
-      let end = from
-      let met = 0
-      let [a, b, c] = [0, 0, 0]
-      for (; end < texels.length && texels[end] === texel; end++) {
-        const at = end * each
-        if (Number.isNaN(values[at]!)) continue
-        met++
-        // Numbers are not mixed: the first sample's counts.
-        if (isId && met > 1) continue
-        a += values[at]!
-        if (each === 1) continue
-        b += values[at + 1]!
-        c += values[at + 2]!
-      }
-      from = end
-      if (met === 0) {
-        this.missed++
-        continue
-      }
-      const share = isId ? 1 : met
-      own[0] = a / share
-      own[1] = b / share
-      own[2] = c / share
-      if (type === 'normal') normalise(own, 0)
-      const at = top * this.width + texel
-      for (let p = 0; p < planes.length; p++) planes[p]![at] = own[p]!
-      this.known[at] = 1
-    }
+  await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
+  if (!job.covered.includes(1))
+    throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
+  for (const { planes, known } of job.results) pad(planes, nearestCovered(known, width, height, padding))
+  return {
+    fields: new Map(bakers.map(({ name }, i) => [name, fields[i]!])),
+    covered: job.covered,
+    missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
   }
+}
 
-  finished(padding: number): Field {
-    pad(this.field.planes, nearestCovered(this.known, this.width, this.field.height, padding))
-    return this.field
+/** A copy of a mesh whose arrays lie in memory that threads share. */
+export function sharedMesh(mesh: Mesh, allocate: Allocate): Mesh {
+  const floats = (values: Float32Array): Float32Array => {
+    const { buffer, byteOffset } = allocate(values.byteLength)
+    const own = new Float32Array(buffer, byteOffset, values.length)
+    own.set(values)
+    return own
+  }
+  const { buffer, byteOffset } = allocate(mesh.triangles.byteLength)
+  const triangles = new Uint32Array(buffer, byteOffset, mesh.triangles.length)
+  triangles.set(mesh.triangles)
+  return {
+    ...mesh,
+    positions: floats(mesh.positions),
+    normals: floats(mesh.normals),
+    uvSets: mesh.uvSets.map(floats),
+    colours: mesh.colours && floats(mesh.colours),
+    triangles,
   }
 }

@@ -1,3 +1,5 @@
+import type { Islands } from './islands'
+import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
 import type { TexelSamples } from './raster'
 import { cornerTangents } from './tangents'
@@ -7,6 +9,7 @@ export class PartSurface {
   /** u, v of each corner, six numbers a triangle. */
   readonly corners: Float64Array
   private tangents: Float32Array | null = null
+  private foundIslands: Islands | null = null
 
   constructor(
     readonly mesh: Mesh,
@@ -28,7 +31,7 @@ export class PartSurface {
     for (let i = 0; i < triangles.length; i++) {
       const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
       const a = 1 - b - c
-      const [p, q, r] = this.verticesOf(triangles[i]!)
+      const [p, q, r] = this.verticesOf(triangles[i]!).map((vertex) => vertex * 3) as [number, number, number]
       for (let k = 0; k < 3; k++) {
         out[i * 6 + k] = positions[p + k]! * a + positions[q + k]! * b + positions[r + k]! * c
         out[i * 6 + 3 + k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
@@ -51,7 +54,7 @@ export class PartSurface {
     for (let i = 0; i < triangles.length; i++) {
       const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
       const a = 1 - b - c
-      const [p, q, r] = this.verticesOf(triangles[i]!)
+      const [p, q, r] = this.verticesOf(triangles[i]!).map((vertex) => vertex * 3) as [number, number, number]
       const t = triangles[i]! * 12
       for (let k = 0; k < 3; k++) normal[k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
       for (let k = 0; k < 4; k++)
@@ -67,10 +70,16 @@ export class PartSurface {
     return out
   }
 
-  private verticesOf(triangle: number): readonly [number, number, number] {
+  /** Vertices of a triangle of the part. */
+  verticesOf(triangle: number): readonly [number, number, number] {
     const at = (this.part.from + triangle) * 3
     const { triangles } = this.mesh
-    return [triangles[at]! * 3, triangles[at + 1]! * 3, triangles[at + 2]! * 3]
+    return [triangles[at]!, triangles[at + 1]!, triangles[at + 2]!]
+  }
+
+  /** Its UV islands. */
+  get islands(): Islands {
+    return (this.foundIslands ??= findIslands(this.mesh, this.part, this.uvs))
   }
 }
 

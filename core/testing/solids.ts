@@ -1,3 +1,5 @@
+import { cosTurns, sinTurns } from '../elementary'
+
 /** Plain meshes for tests: positions and triangles. */
 export interface Solid {
   readonly positions: Float32Array
@@ -10,11 +12,11 @@ export function sphere(radius: number, rings: number, segments: number): Solid {
   const triangles: number[] = []
   for (let r = 0; r <= rings; r++)
     for (let s = 0; s <= segments; s++) {
-      const [down, round] = [(Math.PI * r) / rings, (2 * Math.PI * s) / segments]
+      const [down, round] = [r / rings / 2, s / segments]
       positions.push(
-        radius * Math.sin(down) * Math.cos(round),
-        radius * Math.cos(down),
-        -radius * Math.sin(down) * Math.sin(round),
+        radius * sinTurns(down) * cosTurns(round),
+        radius * cosTurns(down),
+        -radius * sinTurns(down) * sinTurns(round),
       )
     }
   const at = (r: number, s: number) => r * (segments + 1) + s

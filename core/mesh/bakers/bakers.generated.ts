@@ -3,22 +3,30 @@ import type { Baker } from '../baker'
 import bentNormal from './bent-normal'
 import curvature from './curvature'
 import height from './height'
+import islandId from './island-id'
+import materialId from './material-id'
 import normal from './normal'
 import objectNormal from './object-normal'
 import occlusion from './occlusion'
 import partId from './part-id'
 import position from './position'
+import roundedEdge from './rounded-edge'
 import thickness from './thickness'
+import vertexColour from './vertex-colour'
 
 /** Every kind of mesh data. */
 export const bakers: readonly Baker[] = [
   bentNormal,
   curvature,
   height,
+  islandId,
+  materialId,
   normal,
   objectNormal,
   occlusion,
   partId,
   position,
+  roundedEdge,
   thickness,
+  vertexColour,
 ]

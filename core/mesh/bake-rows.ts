@@ -1,0 +1,112 @@
+import type { BakeOptions, Baker, Traced } from './baker'
+import { bakers } from './bakers/bakers.generated'
+import type { Mesh } from './mesh'
+import type { RasterTarget, SampleCount, TexelSamples } from './raster'
+import { rasterRows } from './raster'
+import { PartSurface, normalise } from './surface'
+
+/** Rows that are baked in one go: samples are counted by them, so that a bake has the same bits whoever does which. */
+export const ROWS = 16
+
+/** What rows of a bake are made from and go to. Its arrays may lie in memory that threads share. */
+export interface BakeJob {
+  readonly mesh: Mesh
+  /** The part's place among those of the mesh. */
+  readonly part: number
+  readonly uvs: Float32Array
+  readonly target: RasterTarget
+  readonly samples: SampleCount
+  readonly options: BakeOptions
+  readonly scene: Traced
+  readonly high: Traced | null
+  /** Texels that the part covers. */
+  readonly covered: Uint8Array
+  readonly results: readonly KindResult[]
+}
+
+/** Where one kind of mesh data goes. */
+export interface KindResult {
+  readonly kind: string
+  readonly planes: readonly Float32Array[]
+  /** 1 where a texel has a value. */
+  readonly known: Uint8Array
+  /** Texels at which all rays missed: one number, added to by all threads. */
+  readonly missed: Int32Array
+}
+
+/** Does blocks of rows of one job on this thread. */
+export class RowsBaker {
+  private readonly surface: PartSurface
+  private readonly kinds: readonly { readonly baker: Baker; readonly result: KindResult }[]
+
+  constructor(
+    private readonly job: BakeJob,
+    private readonly check: () => void,
+  ) {
+    this.surface = new PartSurface(job.mesh, job.mesh.parts[job.part]!, job.uvs)
+    this.kinds = job.results.map((result) => ({ baker: bakers.find(({ name }) => name === result.kind)!, result }))
+  }
+
+  /** How many blocks there are. */
+  static blocksOf = ({ target }: Pick<BakeJob, 'target'>): number => Math.ceil(target.height / ROWS)
+
+  bake(block: number): void {
+    const { target, samples: count, options, scene, high, covered } = this.job
+    const top = block * ROWS
+    const samples = rasterRows(this.surface.corners, target, top, Math.min(target.height, top + ROWS), count)
+    if (samples.texels.length === 0) return
+    for (const texel of samples.texels) covered[top * target.width + texel] = 1
+    const context = {
+      surface: this.surface,
+      samples,
+      places: this.surface.placesOf(samples),
+      firstNumber: top * target.width * count,
+      scene,
+      high,
+      options,
+      shared: new Map<string, unknown>(),
+      check: this.check,
+    }
+    for (const { baker, result } of this.kinds) {
+      this.check()
+      add(baker, baker.bake(context), samples, top * target.width, result)
+    }
+  }
+}
+
+/** Puts means of samples into their texels; `first` is the number of the block's first texel. */
+function add(baker: Baker, values: Float32Array, { texels }: TexelSamples, first: number, result: KindResult): void {
+  const { planes, known } = result
+  const each = planes.length
+  const isId = baker.type === 'id'
+  const own = new Float32Array(3)
+  for (let from = 0; from < texels.length;) {
+    const texel = texels[from]!
+    let end = from
+    let met = 0
+    let [a, b, c] = [0, 0, 0]
+    for (; end < texels.length && texels[end] === texel; end++) {
+      const at = end * each
+      if (Number.isNaN(values[at]!)) continue
+      met++
+      // Numbers are not mixed: the first sample's counts.
+      if (isId && met > 1) continue
+      a += values[at]!
+      if (each === 1) continue
+      b += values[at + 1]!
+      c += values[at + 2]!
+    }
+    from = end
+    if (met === 0) {
+      Atomics.add(result.missed, 0, 1)
+      continue
+    }
+    const share = isId ? 1 : met
+    own[0] = a / share
+    own[1] = b / share
+    own[2] = c / share
+    if (baker.type === 'normal') normalise(own, 0)
+    for (let p = 0; p < each; p++) planes[p]![first + texel] = own[p]!
+    known[first + texel] = 1
+  }
+}
