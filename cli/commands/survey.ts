@@ -218,8 +218,8 @@ function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[]): objec
 }
 
 function tell(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: number): void {
-  const { least, greatest } = boxOf(mesh)
-  const metres = least.map((v, k) => (greatest[k]! - v).toPrecision(3)).join(' × ')
+  const { min, max } = boxOf(mesh)
+  const metres = min.map((v, k) => (max[k]! - v).toPrecision(3)).join(' × ')
   console.log(`${mesh.triangles.length / 3} triangles in ${facts.length} of ${mesh.parts.length} parts, ${metres} m`)
   for (const note of mesh.notes) console.log(`  ${note}`)
   for (const { part, layout } of facts) {
@@ -230,7 +230,7 @@ function tell(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: n
     }
     const { islands, usedArea, texelsPerMetre, stretch } = layout
     console.log(
-      `  ${islands} islands, ${(usedArea * 100).toFixed(1)} % of its tiles, ${texelsPerMetre.mean.toFixed(0)} texels a metre at ${size} (${texelsPerMetre.least.toFixed(0)}–${texelsPerMetre.greatest.toFixed(0)}), stretch ${stretch.mean.toFixed(2)}`,
+      `  ${islands} islands, ${(usedArea * 100).toFixed(1)} % of its tiles, ${texelsPerMetre.mean.toFixed(0)} texels a metre at ${size} (${texelsPerMetre.min.toFixed(0)}–${texelsPerMetre.max.toFixed(0)}), stretch ${stretch.mean.toFixed(2)}`,
     )
     for (const problem of layoutProblems(layout)) console.log(`  ▲ ${problem}`)
   }

@@ -113,13 +113,13 @@ test('padding takes the very nearest covered texel, as far as it is told to', ()
   const some = nearestCovered(covered, width, height, 3)
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      let least = Infinity
+      let min = Infinity
       covered.forEach((one, i) => {
-        if (one) least = Math.min(least, (x - (i % width)) ** 2 + (y - Math.floor(i / width)) ** 2)
+        if (one) min = Math.min(min, (x - (i % width)) ** 2 + (y - Math.floor(i / width)) ** 2)
       })
       const at = near[y * width + x]!
-      expect((x - (at % width)) ** 2 + (y - Math.floor(at / width)) ** 2).toBe(least)
-      expect(some[y * width + x]! >= 0).toBe(least <= 9)
+      expect((x - (at % width)) ** 2 + (y - Math.floor(at / width)) ** 2).toBe(min)
+      expect(some[y * width + x]! >= 0).toBe(min <= 9)
     }
   expect(nearestCovered(new Uint8Array(12), 4, 3)).toEqual(new Int32Array(12).fill(-1))
 })

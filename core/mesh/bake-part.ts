@@ -41,8 +41,8 @@ export interface BakedPart {
 
 /** How mesh data is baked where nobody says otherwise, after the size of the model. Common practice. */
 export function standardOptions(mesh: Mesh): BakeOptions {
-  const { least, greatest } = boxOf(mesh)
-  const diagonal = Math.sqrt(least.reduce((sum, v, k) => sum + (greatest[k]! - v) ** 2, 0))
+  const { min, max } = boxOf(mesh)
+  const diagonal = Math.sqrt(min.reduce((sum, v, k) => sum + (max[k]! - v) ** 2, 0))
   return {
     rays: 64,
     reach: diagonal / 4,

@@ -26,9 +26,9 @@ export interface LayoutFacts {
 export function layoutFacts(layout: Layout, width: number, reach = 1 / 32): LayoutFacts {
   const { islands, overlaps, density, stretch, spacing, tiles } = layout
   const nearest = Math.min(...spacing.nearest)
-  const scaled = (by: number, { least, greatest, mean, deviation }: Spread): Spread => ({
-    least: least * by,
-    greatest: greatest * by,
+  const scaled = (by: number, { min, max, mean, deviation }: Spread): Spread => ({
+    min: min * by,
+    max: max * by,
     mean: mean * by,
     deviation: deviation * by,
   })

@@ -36,12 +36,12 @@ test('a block whose six sides all have the whole square: every two lie over one 
   expect(layout.tiles).toEqual([1001])
   expect(layout.usedArea).toBeCloseTo(6, 9)
   // Density is the root of UV area over area: least on the side of 3 × 5, greatest on that of 2 × 3.
-  expect(layout.density.least).toBeCloseTo(1 / Math.sqrt(15), 9)
-  expect(layout.density.greatest).toBeCloseTo(1 / Math.sqrt(6), 9)
+  expect(layout.density.min).toBeCloseTo(1 / Math.sqrt(15), 9)
+  expect(layout.density.max).toBeCloseTo(1 / Math.sqrt(6), 9)
   const mean = (2 * (6 / Math.sqrt(6) + 15 / Math.sqrt(15) + 10 / Math.sqrt(10))) / 62
   expect(layout.density.mean).toBeCloseTo(mean, 9)
   // The longer side over the shorter: 3/2, 5/3, 5/2.
-  expect([layout.stretch.least, layout.stretch.greatest].map((v) => v.toFixed(6))).toEqual(['1.500000', '2.500000'])
+  expect([layout.stretch.min, layout.stretch.max].map((v) => v.toFixed(6))).toEqual(['1.500000', '2.500000'])
 })
 
 test('squares apart: spacing, border, used area, and density at a width', () => {

@@ -7,10 +7,10 @@ import { findOverlaps } from './overlaps'
 import type { Spacing } from './spacing'
 import { islandSpacing } from './spacing'
 
-/** Least, greatest, mean and standard deviation, weighted by area in space. */
+/** Smallest, largest, mean and standard deviation, weighted by area in space. */
 export interface Spread {
-  readonly least: number
-  readonly greatest: number
+  readonly min: number
+  readonly max: number
   readonly mean: number
   readonly deviation: number
 }
@@ -124,22 +124,22 @@ class Sum {
   private weight = 0
   private first = 0
   private second = 0
-  private least = Infinity
-  private greatest = -Infinity
+  private min = Infinity
+  private max = -Infinity
 
   add(value: number, weight: number): void {
     this.weight += weight
     this.first += value * weight
     this.second += value * value * weight
-    if (value < this.least) this.least = value
-    if (value > this.greatest) this.greatest = value
+    if (value < this.min) this.min = value
+    if (value > this.max) this.max = value
   }
 
   spread(): Spread {
-    if (this.weight === 0) return { least: 0, greatest: 0, mean: 0, deviation: 0 }
+    if (this.weight === 0) return { min: 0, max: 0, mean: 0, deviation: 0 }
     const mean = this.first / this.weight
     const variance = Math.max(0, this.second / this.weight - mean * mean)
-    return { least: this.least, greatest: this.greatest, mean, deviation: Math.sqrt(variance) }
+    return { min: this.min, max: this.max, mean, deviation: Math.sqrt(variance) }
   }
 }
 
@@ -177,8 +177,8 @@ function anisotropy(
   const b = s1 * t1 * uu + (s1 * t2 + s2 * t1) * uv + s2 * t2 * vv
   const c = t1 * t1 * uu + 2 * t1 * t2 * uv + t2 * t2 * vv
   const root = Math.sqrt((a - c) ** 2 + 4 * b * b)
-  const least = Math.max(0, (a + c - root) / 2)
-  return least > 0 ? Math.sqrt((a + c + root) / 2 / least) : Infinity
+  const min = Math.max(0, (a + c - root) / 2)
+  return min > 0 ? Math.sqrt((a + c + root) / 2 / min) : Infinity
 }
 
 /** The UDIM number of the tile that all corners lie in, edges included; "across" where none holds them, null where it has none. */

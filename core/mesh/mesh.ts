@@ -136,16 +136,16 @@ function completeNormals(
 
 /** The corners of a box around all vertices that triangles use. */
 export function boxOf({ positions, triangles }: Pick<Mesh, 'positions' | 'triangles'>): {
-  least: [number, number, number]
-  greatest: [number, number, number]
+  min: [number, number, number]
+  max: [number, number, number]
 } {
-  const least: [number, number, number] = [Infinity, Infinity, Infinity]
-  const greatest: [number, number, number] = [-Infinity, -Infinity, -Infinity]
+  const min: [number, number, number] = [Infinity, Infinity, Infinity]
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
   for (const vertex of triangles)
     for (let k = 0; k < 3; k++) {
       const v = positions[vertex * 3 + k]!
-      if (v < least[k]!) least[k] = v
-      if (v > greatest[k]!) greatest[k] = v
+      if (v < min[k]!) min[k] = v
+      if (v > max[k]!) max[k] = v
     }
-  return { least, greatest }
+  return { min, max }
 }

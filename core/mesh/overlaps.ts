@@ -3,7 +3,7 @@ const MAX_TESTS = 20_000_000
 /** Most pairs that are told one by one. */
 const MAX_PAIRS = 100_000
 /** Overlaps smaller than this, in UV units squared, are rounding. */
-const LEAST_AREA = 1e-10
+const MIN_AREA = 1e-10
 
 export interface Overlaps {
   /** Pairs of triangles, two numbers each. */
@@ -37,7 +37,7 @@ export function findOverlaps(corners: Float64Array): Overlaps {
       if (++tests > MAX_TESTS) return (complete = false)
       if (isApart(corners, t, other) || isApart(corners, other, t)) return true
       const common = commonArea(corners, t, other)
-      if (common <= LEAST_AREA) return true
+      if (common <= MIN_AREA) return true
       area += common
       pairs.push(t, other)
       return (complete = pairs.length < MAX_PAIRS * 2)

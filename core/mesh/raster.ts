@@ -121,7 +121,7 @@ function nearestPlace(c: Float64Array, area: number, u: number, v: number): [num
   const d = weight(c, area, u, v, 4)
   if (b >= 0 && d >= 0 && b + d <= 1) return [u, v]
   let best: [number, number] = [c[0]!, c[1]!]
-  let least = Infinity
+  let min = Infinity
   for (let e = 0; e < 6; e += 2) {
     const next = (e + 2) % 6
     const [dx, dy] = [c[next]! - c[e]!, c[next + 1]! - c[e + 1]!]
@@ -129,8 +129,8 @@ function nearestPlace(c: Float64Array, area: number, u: number, v: number): [num
     const along = length > 0 ? Math.min(1, Math.max(0, ((u - c[e]!) * dx + (v - c[e + 1]!) * dy) / length)) : 0
     const [x, y] = [c[e]! + along * dx, c[e + 1]! + along * dy]
     const away = (x - u) ** 2 + (y - v) ** 2
-    if (away < least) {
-      least = away
+    if (away < min) {
+      min = away
       best = [x, y]
     }
   }

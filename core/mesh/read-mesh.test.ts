@@ -80,7 +80,7 @@ describe('OBJ', () => {
   test('indices from the end, lines that go on, and units', async () => {
     const text = 'v 0 0 0\nv 100 0 \\\n0\nv 0 100 0\nf -3 -2 -1\n'
     const { mesh } = await readMesh('t.obj', utf8(text), host, { metresPerUnit: 0.01 })
-    expect(boxOf(mesh)).toEqual({ least: [0, 0, 0], greatest: [1, 1, 0] })
+    expect(boxOf(mesh)).toEqual({ min: [0, 0, 0], max: [1, 1, 0] })
   })
 
   test('what cannot be is refused with its line; what has no area is left out', async () => {
@@ -149,7 +149,7 @@ describe('PLY and STL', () => {
     ;[0, 0, 1, 0, 0, 7, 1, 0, 7, 0, 2, 7].forEach((v, i) => bytes.setFloat32(84 + i * 4, v, true))
     expect(await read('a.stl', new Uint8Array(bytes.buffer))).toEqual(text)
     expect([...text.normals.subarray(0, 3)].map(Math.abs)).toEqual([0, 1, 0])
-    expect(boxOf(text)).toEqual({ least: [0, 7, -2], greatest: [1, 7, 0] })
+    expect(boxOf(text)).toEqual({ min: [0, 7, -2], max: [1, 7, 0] })
     bytes.setUint32(80, 0xffffffff, true)
     expect(await fault('a.stl', new Uint8Array(bytes.buffer))).toMatchObject({ code: 'mesh-invalid' })
   })
@@ -177,7 +177,7 @@ describe('glTF', () => {
     )
     const mesh = await read('b.glb', bytes)
     expect(volumeOf(mesh)).toBeCloseTo(240, 3)
-    expect(boxOf(mesh)).toEqual({ least: [6, 0, 0], greatest: [10, 6, 10] })
+    expect(boxOf(mesh)).toEqual({ min: [6, 0, 0], max: [10, 6, 10] })
     // The corner at its least x faces that way still.
     const corner = [...mesh.positions].findIndex((v, i) => i % 3 === 0 && v === 6) / 3
     expect(mesh.normals[corner * 3]).toBeLessThan(-0.3)
@@ -214,14 +214,14 @@ describe('glTF', () => {
         material!.getBaseColorTextureInfo()!.setExtension('KHR_texture_transform', transform)
       }),
     )
-    const { mesh, maps } = await readMesh('b.glb', bytes, host)
+    const { mesh, textures } = await readMesh('b.glb', bytes, host)
     const before = (await block()).uvSets[0]!
     // A quarter turn: (u, v) goes to (0.5 + 2v, 0.25 − 0.5u).
     for (let i = 0; i < before.length; i += 2) {
       expect(mesh.uvSets[0]![i]).toBeCloseTo(0.5 + 2 * before[i + 1]!, 5)
       expect(mesh.uvSets[0]![i + 1]).toBeCloseTo(0.25 - 0.5 * before[i]!, 5)
     }
-    expect(maps).toEqual([
+    expect(textures).toEqual([
       { material: 'steel', slot: 'baseColorTexture', mime: 'image/png', bytes: new Uint8Array([1, 2, 3]) },
     ])
   })

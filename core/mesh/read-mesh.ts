@@ -8,23 +8,24 @@ import { readStl } from './formats/stl'
 import type { Mesh, RawMesh } from './mesh'
 import { finishMesh } from './mesh'
 
-/** A model as it was read, with the maps of its own materials. */
+/** A model as it was read, with the textures of its own materials. */
 export interface ReadModel {
   readonly mesh: Mesh
-  readonly maps: readonly MaterialMap[]
+  readonly textures: readonly MaterialMap[]
 }
 
 /** Endings of files that are read. */
 export const MODEL_FILES = ['glb', 'gltf', 'obj', 'ply', 'stl'] as const
 type Kind = (typeof MODEL_FILES)[number]
 
-const READERS: Record<Kind, (bytes: Uint8Array, host: GltfHost) => Promise<{ raw: RawMesh; maps: MaterialMap[] }>> = {
-  glb: readGltf,
-  gltf: readGltf,
-  obj: async (bytes) => ({ raw: readObj(new TextDecoder().decode(bytes)), maps: [] }),
-  ply: async (bytes) => ({ raw: readPly(bytes), maps: [] }),
-  stl: async (bytes) => ({ raw: readStl(bytes), maps: [] }),
-}
+const READERS: Record<Kind, (bytes: Uint8Array, host: GltfHost) => Promise<{ raw: RawMesh; textures: MaterialMap[] }>> =
+  {
+    glb: readGltf,
+    gltf: readGltf,
+    obj: async (bytes) => ({ raw: readObj(new TextDecoder().decode(bytes)), textures: [] }),
+    ply: async (bytes) => ({ raw: readPly(bytes), textures: [] }),
+    stl: async (bytes) => ({ raw: readStl(bytes), textures: [] }),
+  }
 
 /**
  * Reads a model by the ending of its name, checks and repairs it. `metresPerUnit` scales files that tell no unit (all but glTF).
@@ -44,10 +45,10 @@ export async function readMesh(
   if (bytes.length > LIMITS.model.bytes)
     throw new GristError('mesh-invalid', `Expected at most ${LIMITS.model.bytes >> 20} MB.`, { file: name })
   try {
-    const { raw, maps } = await READERS[kind](bytes, host)
+    const { raw, textures } = await READERS[kind](bytes, host)
     if (metresPerUnit !== 1 && kind !== 'glb' && kind !== 'gltf')
       for (let i = 0; i < raw.positions.length; i++) raw.positions[i] = raw.positions[i]! * metresPerUnit
-    return { mesh: finishMesh(raw), maps }
+    return { mesh: finishMesh(raw), textures }
   } catch (error) {
     if (error instanceof GristError) throw error.at({ file: name })
     throw error

@@ -54,15 +54,15 @@ function faceAt(i: i32): usize {
 }
 
 function around(box: usize, from: i32, to: i32): void {
-  let least = f32x4.splat(FAR)
-  let greatest = f32x4.splat(-FAR)
+  let min = f32x4.splat(FAR)
+  let max = f32x4.splat(-FAR)
   for (let i = from; i < to; i++) {
     const at = boxesAt + (faceAt(i) << 5)
-    least = f32x4.pmin(least, v128.load(at))
-    greatest = f32x4.pmax(greatest, v128.load(at + 16))
+    min = f32x4.pmin(min, v128.load(at))
+    max = f32x4.pmax(max, v128.load(at + 16))
   }
-  v128.store(box, least)
-  v128.store(box + 16, greatest)
+  v128.store(box, min)
+  v128.store(box + 16, max)
 }
 
 /** Sorts triangles `from` to `to` into two; the first of the second. */
@@ -85,8 +85,8 @@ function split(from: i32, to: i32, depth: i32): i32 {
   const rights = extent + 32
   const box = rights + <usize>BINS * 8
   for (let axis: i32 = 0; axis < 3; axis++) {
-    const least = load<f32>(extent + ((<usize>axis) << 2))
-    const width = load<f32>(extent + ((<usize>axis) << 2) + 16) - least
+    const min = load<f32>(extent + ((<usize>axis) << 2))
+    const width = load<f32>(extent + ((<usize>axis) << 2) + 16) - min
     if (width < 1e-20) continue
     for (let bin: i32 = 0; bin < BINS; bin++) {
       clear(binsAt + <usize>bin * BIN)
@@ -96,7 +96,7 @@ function split(from: i32, to: i32, depth: i32): i32 {
     for (let i = from; i < to; i++) {
       const face = faceAt(i)
       const bin =
-        binsAt + <usize>(<i32>((load<f32>(middlesAt + (face << 4) + ((<usize>axis) << 2)) - least) * scale)) * BIN
+        binsAt + <usize>(<i32>((load<f32>(middlesAt + (face << 4) + ((<usize>axis) << 2)) - min) * scale)) * BIN
       store<i32>(bin + 32, load<i32>(bin + 32) + 1)
       grow(bin, boxesAt + (face << 5))
     }
@@ -125,12 +125,12 @@ function split(from: i32, to: i32, depth: i32): i32 {
   }
   if (bestAxis < 0) return middle
   const shift = (<usize>bestAxis) << 2
-  const least = load<f32>(extent + shift)
-  const scale = (<f32>BINS * <f32>0.9999) / (load<f32>(extent + shift + 16) - least)
+  const min = load<f32>(extent + shift)
+  const scale = (<f32>BINS * <f32>0.9999) / (load<f32>(extent + shift + 16) - min)
   let i = from
   let j = to - 1
   while (i <= j) {
-    const bin = <i32>((load<f32>(middlesAt + (faceAt(i) << 4) + shift) - least) * scale)
+    const bin = <i32>((load<f32>(middlesAt + (faceAt(i) << 4) + shift) - min) * scale)
     if (bin < bestBin) i++
     else {
       const a = orderAt + ((<usize>i) << 2)
@@ -252,11 +252,11 @@ export function buildTree(
     const a = corner(positions, load<u32>(triangles + face * 12))
     const b = corner(positions, load<u32>(triangles + face * 12 + 4))
     const c = corner(positions, load<u32>(triangles + face * 12 + 8))
-    const least = f32x4.pmin(f32x4.pmin(a, b), c)
-    const greatest = f32x4.pmax(f32x4.pmax(a, b), c)
-    v128.store(box, least)
-    v128.store(box + 16, greatest)
-    v128.store(middlesAt + (face << 4), f32x4.mul(f32x4.splat(0.5), f32x4.add(least, greatest)))
+    const min = f32x4.pmin(f32x4.pmin(a, b), c)
+    const max = f32x4.pmax(f32x4.pmax(a, b), c)
+    v128.store(box, min)
+    v128.store(box + 16, max)
+    v128.store(middlesAt + (face << 4), f32x4.mul(f32x4.splat(0.5), f32x4.add(min, max)))
   }
   makeNode(0, count, 0)
   store<i32>(scratch, blockCount)
@@ -334,12 +334,12 @@ function trace(
       }
       v128.store(stack + 16352, enter)
       let nearest: i32 = 0
-      let least: f32 = Infinity
+      let min: f32 = Infinity
       for (let rest = mask; rest; rest &= rest - 1) {
         const j = ctz(rest)
         const t = load<f32>(stack + 16352 + ((<usize>j) << 2))
-        if (t < least) {
-          least = t
+        if (t < min) {
+          min = t
           nearest = j
         }
       }

@@ -30,14 +30,14 @@ export interface MaterialMap {
  * the base colour reads) are understood; skins and morph targets stand as they are modelled, and a note says so.
  * Throws mesh-invalid, file-unsupported. Source: Khronos glTF 2.0 and its ratified extensions.
  */
-export async function readGltf(bytes: Uint8Array, host: GltfHost): Promise<{ raw: RawMesh; maps: MaterialMap[] }> {
+export async function readGltf(bytes: Uint8Array, host: GltfHost): Promise<{ raw: RawMesh; textures: MaterialMap[] }> {
   const document = await parsed(bytes, host)
   const root = document.getRoot()
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
   const gathered = new Gathered()
   if (scene) for (const child of scene.listChildren()) gathered.walk(child)
   else for (const node of root.listNodes()) if (!node.getParentNode()) gathered.walk(node)
-  return { raw: gathered.finish(), maps: mapsOf(document) }
+  return { raw: gathered.finish(), textures: mapsOf(document) }
 }
 
 const MAGIC = 0x46546c67

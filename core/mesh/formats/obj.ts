@@ -108,10 +108,10 @@ class ObjReader {
 
 const decoded = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
 
-function numbers(words: readonly string[], least: number, line: number): number[] {
+function numbers(words: readonly string[], min: number, line: number): number[] {
   const values = words.map(Number)
-  if (values.length < least || values.some((v) => !Number.isFinite(v)))
-    throw new GristError('mesh-invalid', `Expected ${least} numbers but received "${words.join(' ').slice(0, 60)}".`, {
+  if (values.length < min || values.some((v) => !Number.isFinite(v)))
+    throw new GristError('mesh-invalid', `Expected ${min} numbers but received "${words.join(' ').slice(0, 60)}".`, {
       line,
     })
   return values
