@@ -275,6 +275,11 @@ test('a model is surveyed: its layout in words and numbers, its mesh data the sa
   expect(await bakeWith(2)).toEqual(one)
   expect((await grist('survey', 'floor.obj', '--kinds', 'height', '--out', 'h')).code).toBe(2)
   expect((await grist('survey', 'nothing.glb')).code).toBe(1)
+  // What lies over one another is cured by new UVs.
+  expect((await grist('unwrap', 'both.obj', '--out', 'both.glb', '--size', '256', '--spacing', '4')).code).toBe(0)
+  const cured = await grist('survey', 'both.glb', '--size', '256')
+  expect([cured.code, cured.out]).toEqual([0, expect.stringContaining('2 islands')])
+  expect((await grist('unwrap', 'both.obj', '--out', 'both.obj')).code).toBe(2)
 })
 
 test('a place where no folder can be made is told at once', async () => {

@@ -34,6 +34,11 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
       'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--replace]',
     does: 'how a model lies in its UVs, and its mesh data',
   },
+  unwrap: {
+    load: async () => (await import('./commands/unwrap')).unwrap,
+    usage: 'unwrap MODEL --out F.glb [--size N] [--spacing N] [--part NAME] [--unit M]',
+    does: 'new UVs for a model or one of its parts',
+  },
   remake: {
     load: async () => (await import('./commands/remake')).remake,
     usage: 'remake record.json [--assets DIR] [--out DIR] [--replace]',

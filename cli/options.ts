@@ -36,6 +36,7 @@ const TEXTS = [
   'distance',
   'padding',
   'unit',
+  'spacing',
 ] as const
 
 /** Reads the words after a command. Throws `usage` on unknown options. */

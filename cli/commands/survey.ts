@@ -62,7 +62,7 @@ function kindsOf(options: Options): Baker[] {
   })
 }
 
-function partsOf(mesh: Mesh, name: string | undefined): readonly MeshPart[] {
+export function partsOf(mesh: Mesh, name: string | undefined): readonly MeshPart[] {
   if (name === undefined) return mesh.parts
   const found = mesh.parts.filter((part) => part.name === name)
   if (found.length > 0) return found

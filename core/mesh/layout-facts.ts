@@ -23,7 +23,7 @@ export interface LayoutFacts {
 }
 
 /** What a layout comes to at a width in texels. */
-export function layoutFacts(layout: Layout, width: number, reach = 1 / 32): LayoutFacts {
+export function layoutFacts(layout: Layout, width: number): LayoutFacts {
   const { islands, overlaps, density, stretch, spacing, tiles } = layout
   const nearest = Math.min(...spacing.nearest)
   const scaled = (by: number, { min, max, mean, deviation }: Spread): Spread => ({
@@ -46,7 +46,7 @@ export function layoutFacts(layout: Layout, width: number, reach = 1 / 32): Layo
     usedArea: layout.usedArea / Math.max(1, tiles.length),
     texelsPerMetre: scaled(width, density),
     stretch,
-    spacingTexels: nearest < reach ? nearest * width : null,
+    spacingTexels: nearest < spacing.reach ? nearest * width : null,
     borderTexels: Math.min(...spacing.toBorder) * width,
   }
 }

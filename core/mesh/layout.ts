@@ -36,12 +36,11 @@ export interface Layout {
   readonly stretch: Spread
   /** Area in UVs, all triangles together, in tiles. */
   readonly usedArea: number
-  /** Within a tile or `reach`. */
   readonly spacing: Spacing
 }
 
-/** As far as spacing is looked for, in UV units: 64 texels of 2048. */
-const REACH = 1 / 32
+/** As far as spacing is looked for, in UV units: 128 texels of 2048. */
+const REACH = 1 / 16
 
 /**
  * Looks at how a part lies in one of its UV sets. Throws mesh-invalid where it lacks that set.

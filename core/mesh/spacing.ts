@@ -2,6 +2,8 @@ import type { Islands } from './islands'
 
 /** How near islands come to one another, and to the border of their tile. */
 export interface Spacing {
+  /** As far as it was looked, in UV units. */
+  readonly reach: number
   /** Least distance to another island, by island, in UV units; `reach` where none is nearer. */
   readonly nearest: Float64Array
   /** Least distance to the border of its tile, by island. */
@@ -49,7 +51,7 @@ export function islandSpacing({ count, borders: { points, island } }: Islands, r
         if (d < nearest[two]!) nearest[two] = d
       }
   }
-  return { nearest, toBorder }
+  return { reach, nearest, toBorder }
 }
 
 /** Distance of two stretches; 0 where they cross. */
