@@ -1,5 +1,5 @@
 import type { Mesh, MeshPart } from './mesh'
-import { weldedVertices } from './welded'
+import { firstEqual, weldedVertices } from './welded'
 
 /** Triangles of a part as UV islands: those that hang together over edges whose ends have equal places and equal UVs. */
 export interface Islands {
@@ -51,28 +51,7 @@ function weldedCorners({ positions }: Mesh, uvs: Float32Array): Uint32Array {
     keys[v * 3 + 1] = uvs[v * 2]! + 0
     keys[v * 3 + 2] = uvs[v * 2 + 1]! + 0
   }
-  return weldedWords(words)
-}
-
-/** For every triple of words the first that is equal. */
-function weldedWords(words: Uint32Array): Uint32Array {
-  const count = words.length / 3
-  const size = 1 << Math.max(4, Math.ceil(Math.log2(count * 2 + 1)))
-  const table = new Int32Array(size).fill(-1)
-  const first = new Uint32Array(count)
-  for (let v = 0; v < count; v++) {
-    const [a, b, c] = [words[v * 3]!, words[v * 3 + 1]!, words[v * 3 + 2]!]
-    let slot = (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b) ^ Math.imul(c, 0xc2b2ae35)) >>> 0
-    slot = (slot ^ (slot >>> 15)) & (size - 1)
-    while (table[slot]! >= 0) {
-      const other = table[slot]!
-      if (words[other * 3] === a && words[other * 3 + 1] === b && words[other * 3 + 2] === c) break
-      slot = (slot + 1) & (size - 1)
-    }
-    if (table[slot]! < 0) table[slot] = v
-    first[v] = table[slot]!
-  }
-  return first
+  return firstEqual(words)
 }
 
 /** Edges by their two ends; the second triangle at an edge meets the first. */

@@ -2,6 +2,7 @@ import { GristError } from '../errors'
 import type { Islands } from './islands'
 import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
+import { cornersOf } from './part-vertices'
 import type { Overlaps } from './overlaps'
 import { findOverlaps } from './overlaps'
 import type { Spacing } from './spacing'
@@ -64,17 +65,6 @@ export function layoutOf(mesh: Mesh, part: MeshPart, set = 0): Layout {
     ...facts(mesh, part, corners, islands),
     spacing: islandSpacing(islands, REACH),
   }
-}
-
-/** u, v of each corner of each triangle. */
-function cornersOf({ triangles }: Mesh, { from, count }: MeshPart, uvs: Float32Array): Float64Array {
-  const corners = new Float64Array(count * 6)
-  for (let i = 0; i < count * 3; i++) {
-    const vertex = triangles[from * 3 + i]!
-    corners[i * 2] = uvs[vertex * 2]!
-    corners[i * 2 + 1] = uvs[vertex * 2 + 1]!
-  }
-  return corners
 }
 
 type Facts = Omit<Layout, 'islands' | 'overlaps' | 'spacing'>

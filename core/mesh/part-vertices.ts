@@ -18,3 +18,18 @@ export function partVertices(
   }
   return { vertices: Uint32Array.from(vertices), triangles: own }
 }
+
+/** u, v of each corner of a part's triangles, six numbers a triangle. */
+export function cornersOf(
+  { triangles }: Pick<Mesh, 'triangles'>,
+  { from, count }: MeshPart,
+  uvs: Float32Array,
+): Float64Array {
+  const corners = new Float64Array(count * 6)
+  for (let i = 0; i < count * 3; i++) {
+    const vertex = triangles[from * 3 + i]!
+    corners[i * 2] = uvs[vertex * 2]!
+    corners[i * 2 + 1] = uvs[vertex * 2 + 1]!
+  }
+  return corners
+}

@@ -1,3 +1,4 @@
+import { decodeSrgb } from '../../colour/srgb'
 import { GristError } from '../../errors'
 import type { RawMesh } from '../mesh'
 import { MeshBuilder } from '../mesh-builder'
@@ -47,7 +48,7 @@ class ObjReader {
         const values = numbers(rest, 3, line)
         this.positions.push(values.slice(0, 3))
         // Colours after the coordinates are sRGB-encoded by common practice.
-        this.colours.push(values.length >= 6 ? [...values.slice(-3).map(decoded), 1] : undefined)
+        this.colours.push(values.length >= 6 ? [...values.slice(-3).map(decodeSrgb), 1] : undefined)
         return
       }
       case 'vt':
@@ -105,8 +106,6 @@ class ObjReader {
     return index
   }
 }
-
-const decoded = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
 
 function numbers(words: readonly string[], min: number, line: number): number[] {
   const values = words.map(Number)

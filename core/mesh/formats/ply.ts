@@ -1,3 +1,4 @@
+import { decodeSrgb } from '../../colour/srgb'
 import { GristError } from '../../errors'
 import type { RawMesh } from '../mesh'
 import { MeshBuilder } from '../mesh-builder'
@@ -182,12 +183,10 @@ function addFace(builder: MeshBuilder, row: Row, vertices: readonly Row[], eleme
     return builder.vertex(perCorner ? `${index}/${uv!.join('/')}` : String(index), position, {
       uv: uv && [uv[0]!, 1 - uv[1]!],
       normal: valuesOf(vertex, ['nx', 'ny', 'nz']),
-      colour: colour?.map((v, k) => (k < 3 ? decoded(v / whole) : v / whole)),
+      colour: colour?.map((v, k) => (k < 3 ? decodeSrgb(v / whole) : v / whole)),
     })
   })
   const cut = triangulate(flat)
   for (let i = 0; i < cut.length; i += 3)
     builder.triangle(corners[cut[i]!]!, corners[cut[i + 1]!]!, corners[cut[i + 2]!]!, hasUvs)
 }
-
-const decoded = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
