@@ -37,7 +37,7 @@ export async function survey(options: Options): Promise<number> {
     part,
     layout: part.uvSets > set ? layoutFacts(layoutOf(mesh, part, set), size) : null,
   }))
-  const baked = kinds.length > 0 ? await bakeAll(options, mesh, parts, kinds, { size, set, unit }) : []
+  const baked = kinds.length > 0 ? await bakeAll(options, mesh, facts, kinds, { size, set, unit }) : []
   if (options.flag('json')) console.log(JSON.stringify(truth(mesh, facts, baked), null, 2))
   else if (!options.flag('quiet')) tell(mesh, facts, baked, size)
   return facts.some(({ layout }) => layout === null || layoutProblems(layout).length > 0) ? 1 : 0
@@ -82,7 +82,7 @@ interface BakedFile {
 async function bakeAll(
   options: Options,
   given: Mesh,
-  parts: readonly MeshPart[],
+  facts: PartFacts,
   kinds: readonly Baker[],
   { size, set, unit }: { size: number; set: number; unit: number },
 ): Promise<BakedFile[]> {
@@ -99,10 +99,11 @@ async function bakeAll(
   const staged = stagedFolder(options.need('out'), { replace: options.flag('replace') })
   const files: BakedFile[] = []
   try {
-    for (const [i, part] of parts.entries()) {
+    for (const [i, { part, layout }] of facts.entries()) {
       const own = highMesh ? traced(sharedMesh(twinOf(highMesh, part), allocate), allocate) : null
       const progress = progressBar(options, part.name)
-      for (const udim of tilesOf(mesh, part, set)) {
+      // Where it has no UVs, or lies outside of every tile, the bake tells.
+      for (const udim of layout?.tiles.length ? layout.tiles : [1001]) {
         const { fields, missed } = await bakePart({
           mesh,
           part,
@@ -115,7 +116,7 @@ async function bakeAll(
           high: own,
           threads,
           padding: options.whole('padding', 16),
-          onProgress: (ratio) => progress((i + ratio) / parts.length),
+          onProgress: (ratio) => progress((i + ratio) / facts.length),
           isCancelled: isInterrupted,
         })
         for (const kind of kinds) {
@@ -139,12 +140,6 @@ async function bakeAll(
   } finally {
     await threads.close()
   }
-}
-
-/** The tiles that a part lies in; 1001 alone where it lies in none, as its message tells. */
-function tilesOf(mesh: Mesh, part: MeshPart, set: number): readonly number[] {
-  const { tiles } = layoutOf(mesh, part, set)
-  return tiles.length > 0 ? tiles : [1001]
 }
 
 const placeOf = (udim: number): { left: number; top: number } => ({

@@ -22,10 +22,13 @@ export interface LayoutFacts {
   readonly borderTexels: number
 }
 
+/** There may be more islands than a call takes arguments. */
+const smallest = (values: Float64Array): number => values.reduce((min, v) => (v < min ? v : min), Infinity)
+
 /** What a layout comes to at a width in texels. */
 export function layoutFacts(layout: Layout, width: number): LayoutFacts {
   const { islands, overlaps, density, stretch, spacing, tiles } = layout
-  const nearest = Math.min(...spacing.nearest)
+  const nearest = smallest(spacing.nearest)
   const scaled = (by: number, { min, max, mean, deviation }: Spread): Spread => ({
     min: min * by,
     max: max * by,
@@ -47,7 +50,7 @@ export function layoutFacts(layout: Layout, width: number): LayoutFacts {
     texelsPerMetre: scaled(width, density),
     stretch,
     spacingTexels: nearest < spacing.reach ? nearest * width : null,
-    borderTexels: Math.min(...spacing.toBorder) * width,
+    borderTexels: smallest(spacing.toBorder) * width,
   }
 }
 

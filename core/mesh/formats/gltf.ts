@@ -108,8 +108,12 @@ class Gathered {
       this.pieces.push(piece)
       this.vertices += piece.positions.length / 3
       this.triangles += indices.length / 3
-      if (this.triangles > LIMITS.model.triangles || this.vertices > LIMITS.model.vertices)
-        throw new GristError('mesh-invalid', `Expected at most ${LIMITS.model.triangles} triangles.`)
+      const { triangles, vertices, parts } = LIMITS.model
+      if (this.triangles > triangles || this.vertices > vertices || this.parts.length > parts)
+        throw new GristError(
+          'mesh-invalid',
+          `Expected at most ${triangles} triangles, ${vertices} vertices and ${parts} parts.`,
+        )
     }
   }
 
