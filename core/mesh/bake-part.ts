@@ -21,6 +21,8 @@ export interface PartBake {
   readonly options: BakeOptions
   readonly scene: Traced
   readonly high: Traced | null
+  /** Places of a cage by the vertices of the mesh; rays to the high twin begin there. */
+  readonly cage?: Float32Array | null
   /** Texels that are filled beyond islands. */
   readonly padding: number
   readonly onProgress?: (ratio: number) => void
@@ -37,10 +39,12 @@ export interface BakedPart {
   readonly covered: Uint8Array
   /** Texels of each kind at which the high twin was not met; they are filled from the nearest that met it. */
   readonly missed: Readonly<Record<string, number>>
+  /** Of kinds that missed any: 1 at those texels. */
+  readonly missedAt: ReadonlyMap<string, Uint8Array>
 }
 
 /** How mesh data is baked where nobody says otherwise, after the size of the model. Common practice. */
-export function standardOptions(mesh: Mesh): BakeOptions {
+export function standardOptions(mesh: Pick<Mesh, "positions" | "triangles">): BakeOptions {
   const { min, max } = boxOf(mesh)
   const diagonal = Math.sqrt(min.reduce((sum, v, k) => sum + (max[k]! - v) ** 2, 0))
   return {
@@ -54,6 +58,11 @@ export function standardOptions(mesh: Mesh): BakeOptions {
     radius: diagonal / 100,
     front: diagonal / 50,
     back: diagonal / 50,
+    leakLength: diagonal / 6,
+    leakVariation: 0.6,
+    sunHeightTurns: 0.11,
+    sunTurns: 0.13,
+    sunShare: 0.6,
   }
 }
 
@@ -149,17 +158,26 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     options: request.options,
     scene: request.scene,
     high,
+    cage: request.cage ?? null,
     covered: bytes(),
     results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
   await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
+  const missedAt = new Map<string, Uint8Array>()
+  for (const { kind, known, missed } of job.results)
+    if (missed[0]! > 0)
+      missedAt.set(
+        kind,
+        known.map((has, i) => (has ? 0 : job.covered[i]!)),
+      )
   for (const { planes, known } of job.results) pad(planes, nearestCovered(known, width, height, padding))
   return {
     fields: new Map(bakers.map(({ name }, i) => [name, fields[i]!])),
     covered: job.covered,
     missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
+    missedAt,
   }
 }
 

@@ -19,6 +19,7 @@ export interface BakeJob {
   readonly options: BakeOptions
   readonly scene: Traced
   readonly high: Traced | null
+  readonly cage: Float32Array | null
   /** Texels that the part covers. */
   readonly covered: Uint8Array
   readonly results: readonly KindResult[]
@@ -51,7 +52,7 @@ export class RowsBaker {
   static blocksOf = ({ target }: Pick<BakeJob, 'target'>): number => Math.ceil(target.height / ROWS)
 
   bake(block: number): void {
-    const { target, samples: count, options, scene, high, covered } = this.job
+    const { target, samples: count, options, scene, high, cage, covered } = this.job
     const top = block * ROWS
     const samples = rasterRows(this.surface.corners, target, top, Math.min(target.height, top + ROWS), count)
     if (samples.texels.length === 0) return
@@ -63,6 +64,7 @@ export class RowsBaker {
       firstNumber: top * target.width * count,
       scene,
       high,
+      cage,
       options,
       shared: new Map<string, unknown>(),
       check: this.check,

@@ -29,6 +29,13 @@ export interface BakeOptions {
   /** How far outside and inside of the surface its high twin is looked for. */
   readonly front: number
   readonly back: number
+  /** How long runs of water are at most, and how much their lengths differ from place to place, 0–1. */
+  readonly leakLength: number
+  readonly leakVariation: number
+  /** Where the sun stands: its height above the horizon and its way from +Z towards +X, in turns; its share of all light, 0–1. */
+  readonly sunHeightTurns: number
+  readonly sunTurns: number
+  readonly sunShare: number
 }
 
 /** What a kind of mesh data is made from, for some rows. */
@@ -43,6 +50,8 @@ export interface BakeContext {
   readonly scene: Traced
   /** The high twin; null where there is none. */
   readonly high: Traced | null
+  /** Where rays to the high twin begin instead of at a distance: places of a cage, by the vertices of the mesh. */
+  readonly cage: Float32Array | null
   readonly options: BakeOptions
   /** What several kinds are made of, by a name for it: made once. */
   readonly shared: Map<string, unknown>
@@ -57,6 +66,12 @@ export interface Baker {
   /** What it is, in one sentence; with its unit and range. */
   readonly help: string
   readonly type: 'grey' | 'normal' | 'vector' | 'id'
+  /** Its place among the kinds, as lists have them. */
+  readonly order: number
+  /** Whether it is made from the part alone, or from all of the model and its high twin. */
+  readonly reads: 'part' | 'model'
+  /** Options that change what it comes to. Kinds that read the same by the same options are made together. */
+  readonly uses: readonly (keyof BakeOptions)[]
   /** What lies where nothing is: between islands, beyond padding. */
   readonly empty: readonly number[]
   /** Numbers for a picture of 0–1, where the data are none; absent where they are. */

@@ -12,22 +12,38 @@ export interface HighHits {
 }
 
 /**
- * Looks for the high twin along normals: from `front` outside of the surface to `back` inside. What lies nearest to the outside end
- * counts, so that what stands in front hides what lies behind it.
+ * Looks for the high twin along normals: from `front` outside of the surface to `back` inside; with a cage from there towards the
+ * surface, and as far again beyond it. What lies nearest to the outside end counts, so that what stands in front hides what lies behind.
+ * Made once for those who want it.
  */
-export function highHits({ places, samples, options: { front, back } }: BakeContext, { tree }: Traced): HighHits {
+export function highHits(context: BakeContext, { tree }: Traced): HighHits {
+  const known = context.shared.get('high') as HighHits | undefined
+  if (known) return known
+  const { places, samples, options, cage } = context
   const count = samples.texels.length
   const rays = new Float32Array(count * 7)
+  /** How far outside of the surface each ray begins. */
+  const fronts = new Float32Array(count).fill(options.front)
+  const ends = cage ? context.surface.cageOf(samples, cage) : null
   for (let i = 0; i < count; i++) {
+    const at = i * 6
+    const out = ends ? ends.subarray(i * 3, i * 3 + 3).map((v, k) => v - places[at + k]!) : null
+    const length = out ? Math.sqrt(out[0]! ** 2 + out[1]! ** 2 + out[2]! ** 2) : 0
+    // Where the cage lies on the surface, the normal and the distances serve.
+    const free = length > 0
+    const front = free ? length : options.front
     for (let k = 0; k < 3; k++) {
-      const normal = places[i * 6 + 3 + k]!
-      rays[i * 7 + k] = places[i * 6 + k]! + normal * front
-      rays[i * 7 + 3 + k] = -normal
+      const way = free ? out![k]! / length : places[at + 3 + k]!
+      rays[i * 7 + k] = places[at + k]! + way * front
+      rays[i * 7 + 3 + k] = -way
     }
-    rays[i * 7 + 6] = front + back
+    fronts[i] = front
+    rays[i * 7 + 6] = free ? front * 2 : front + options.back
   }
   const { distances, triangles, weights } = closestHits(tree, rays)
-  return { heights: distances.map((t) => (t < 0 ? NaN : front - t)), triangles, weights }
+  const made = { heights: distances.map((t, i) => (t < 0 ? NaN : fronts[i]! - t)), triangles, weights }
+  context.shared.set('high', made)
+  return made
 }
 
 /** Normals of the high twin under samples, three numbers each, of length 1; NaN where it was not met. */

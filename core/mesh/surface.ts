@@ -2,6 +2,7 @@ import type { Islands } from './islands'
 import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
 import type { TexelSamples } from './raster'
+import { findPieces, numbersOfColours } from './pieces'
 import { cornerTangents } from './tangents'
 
 /** A part as it is baked: its triangles, UVs, and tangents where they are asked for. */
@@ -10,6 +11,8 @@ export class PartSurface {
   readonly corners: Float64Array
   private tangents: Float32Array | null = null
   private foundIslands: Islands | null = null
+  private foundPieces: Uint32Array | null = null
+  private foundColours: Uint32Array | null = null
 
   constructor(
     readonly mesh: Mesh,
@@ -37,6 +40,17 @@ export class PartSurface {
         out[i * 6 + 3 + k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
       }
       normalise(out, i * 6 + 3)
+    }
+    return out
+  }
+
+  /** Places of samples on a cage, whose vertices are those of the mesh: three numbers each. */
+  cageOf({ triangles, weights }: TexelSamples, cage: Float32Array): Float32Array {
+    const out = new Float32Array(triangles.length * 3)
+    for (let i = 0; i < triangles.length; i++) {
+      const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+      const [p, q, r] = this.verticesOf(triangles[i]!).map((vertex) => vertex * 3) as [number, number, number]
+      for (let k = 0; k < 3; k++) out[i * 3 + k] = cage[p + k]! * (1 - b - c) + cage[q + k]! * b + cage[r + k]! * c
     }
     return out
   }
@@ -75,6 +89,16 @@ export class PartSurface {
     const at = (this.part.from + triangle) * 3
     const { triangles } = this.mesh
     return [triangles[at]!, triangles[at + 1]!, triangles[at + 2]!]
+  }
+
+  /** The connected piece of each triangle of the part, from 0: those that hang together over vertices at the same places. */
+  get pieces(): Uint32Array {
+    return (this.foundPieces ??= findPieces(this.mesh, this.part))
+  }
+
+  /** The number of each vertex's colour, from 1; null where there are none. */
+  get colourNumbers(): Uint32Array | null {
+    return (this.foundColours ??= this.mesh.colours && numbersOfColours(this.mesh.colours))
   }
 
   /** Its UV islands. */

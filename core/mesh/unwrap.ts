@@ -13,6 +13,13 @@ export interface ChartAtlas {
     indexData: Uint32Array
     indexCount: number
   }): void
+  addUvMesh(mesh: {
+    vertexUvData: Float32Array
+    vertexCount: number
+    vertexStride: number
+    indexData: Uint32Array
+    indexCount: number
+  }): void
   computeCharts(options: { fixWinding: boolean }): void
   packCharts(options: {
     padding: number
@@ -58,50 +65,117 @@ const NEAR = 1.01
  * Charts are not turned while they are packed and none is mirrored. Throws mesh-invalid where they do not fit, cancelled.
  */
 export async function unwrap(mesh: Mesh, parts: readonly MeshPart[], request: UnwrapRequest): Promise<Mesh> {
+  return laidOut(mesh, parts, request, (part) => unwrapped(mesh, part, request))
+}
+
+/**
+ * The islands that parts have, packed anew: each keeps its shape, its turn and its size beside the others. The UV set is replaced. Vertices
+ * that islands share are split. Throws mesh-invalid where a part lacks the set or they do not fit, cancelled.
+ */
+export async function repack(
+  mesh: Mesh,
+  parts: readonly MeshPart[],
+  request: UnwrapRequest & { readonly uvSet: number },
+): Promise<Mesh> {
+  return laidOut(mesh, parts, request, (part) => repacked(mesh, part, request))
+}
+
+/** A part: its vertices as those of the mesh, its triangles by their numbers among them, and its UV sets. */
+interface Piece {
+  readonly part: MeshPart
+  readonly vertices: Uint32Array
+  readonly triangles: Uint32Array
+  readonly uvSets: readonly Float32Array[]
+}
+
+async function laidOut(
+  mesh: Mesh,
+  parts: readonly MeshPart[],
+  { isCancelled, onProgress }: UnwrapRequest,
+  lay: (part: MeshPart) => Piece,
+): Promise<Mesh> {
   const pieces: Piece[] = []
   for (const [i, part] of mesh.parts.entries()) {
-    if (request.isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
-    pieces.push(parts.includes(part) ? unwrapped(mesh, part, request) : asItIs(mesh, part))
-    request.onProgress?.((i + 1) / mesh.parts.length)
+    if (isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
+    pieces.push(parts.includes(part) ? lay(part) : asItIs(mesh, part))
+    onProgress?.((i + 1) / mesh.parts.length)
     await new Promise((resolve) => setTimeout(resolve))
   }
   return joined(mesh, pieces)
 }
 
-/** A part: its vertices as those of the mesh, its triangles by their numbers, and new UVs. */
-interface Piece {
-  readonly part: MeshPart
-  readonly vertices: Uint32Array
-  readonly triangles: Uint32Array
-  readonly uvs: Float32Array | null
+function asItIs(mesh: Mesh, part: MeshPart): Piece {
+  const { vertices, triangles } = partVertices(mesh, part)
+  return { part, vertices, triangles, uvSets: setsOf(mesh, part, vertices) }
 }
 
-const asItIs = (mesh: Mesh, part: MeshPart): Piece => ({ part, ...partVertices(mesh, part), uvs: null })
+/** The UV sets that a part has, at some vertices of the mesh. */
+const setsOf = (mesh: Mesh, part: MeshPart, vertices: Uint32Array): Float32Array[] =>
+  mesh.uvSets.slice(0, part.uvSets).map((uvs) => gathered(uvs, vertices, 2))
 
-function unwrapped(mesh: Mesh, part: MeshPart, { size, spacing, newAtlas }: UnwrapRequest): Piece {
+function gathered(values: Float32Array, vertices: Uint32Array, each: number): Float32Array {
+  const out = new Float32Array(vertices.length * each)
+  vertices.forEach((vertex, i) => out.set(values.subarray(vertex * each, vertex * each + each), i * each))
+  return out
+}
+
+function unwrapped(mesh: Mesh, part: MeshPart, request: UnwrapRequest): Piece {
   const { vertices, triangles } = partVertices(mesh, part)
-  const spread = (values: Float32Array): Float32Array => {
-    const out = new Float32Array(vertices.length * 3)
-    vertices.forEach((vertex, i) => out.set(values.subarray(vertex * 3, vertex * 3 + 3), i * 3))
-    return out
-  }
-  const atlas = newAtlas()
-  try {
+  const packed = packedCharts(part, vertices, request, (atlas) =>
     atlas.addMesh({
-      vertexPositionData: spread(mesh.positions),
+      vertexPositionData: gathered(mesh.positions, vertices, 3),
       vertexCount: vertices.length,
       vertexPositionStride: 12,
-      vertexNormalData: spread(mesh.normals),
+      vertexNormalData: gathered(mesh.normals, vertices, 3),
       vertexNormalStride: 12,
       indexData: triangles,
       indexCount: triangles.length,
-    })
+    }),
+  )
+  return {
+    part,
+    vertices: packed.vertices,
+    triangles: packed.triangles,
+    uvSets: [packed.uvs, ...setsOf(mesh, part, packed.vertices)],
+  }
+}
+
+function repacked(mesh: Mesh, part: MeshPart, request: UnwrapRequest & { readonly uvSet: number }): Piece {
+  if (request.uvSet >= part.uvSets)
+    throw new GristError('mesh-invalid', 'It has no UVs in this set. Unwrap it first.', { part: part.name })
+  const { vertices, triangles } = partVertices(mesh, part)
+  // Islands keep their sizes beside each other; the package wants texels.
+  const uvs = gathered(mesh.uvSets[request.uvSet]!, vertices, 2).map((v) => v * request.size)
+  const packed = packedCharts(part, vertices, request, (atlas) =>
+    atlas.addUvMesh({
+      vertexUvData: uvs,
+      vertexCount: vertices.length,
+      vertexStride: 8,
+      indexData: triangles,
+      indexCount: triangles.length,
+    }),
+  )
+  const uvSets = setsOf(mesh, part, packed.vertices)
+  uvSets[request.uvSet] = packed.uvs
+  return { part, vertices: packed.vertices, triangles: packed.triangles, uvSets }
+}
+
+/** Charts of what `add` gives, packed into 0–1; vertices as those of the mesh. */
+function packedCharts(
+  part: MeshPart,
+  vertices: Uint32Array,
+  { size, spacing, newAtlas }: UnwrapRequest,
+  add: (atlas: ChartAtlas) => void,
+): { vertices: Uint32Array; triangles: Uint32Array; uvs: Float32Array } {
+  const atlas = newAtlas()
+  try {
+    add(atlas)
     atlas.computeCharts({ fixWinding: true })
     const border = Math.ceil(spacing / 2)
     packLargest(atlas, size - 2 * border, spacing, part)
     const result = atlas.getMesh(0)
-    const indices = new Uint32Array(result.indexCount)
-    result.getIndexArray(indices)
+    const triangles = new Uint32Array(result.indexCount)
+    result.getIndexArray(triangles)
     const own = new Uint32Array(result.vertexCount)
     const uvs = new Float32Array(result.vertexCount * 2)
     for (let v = 0; v < result.vertexCount; v++) {
@@ -111,7 +185,7 @@ function unwrapped(mesh: Mesh, part: MeshPart, { size, spacing, newAtlas }: Unwr
       // The package takes v as growing upward.
       uvs[v * 2 + 1] = 1 - (uv[1] + border) / size
     }
-    return { part, vertices: own, triangles: indices, uvs }
+    return { vertices: own, triangles, uvs }
   } finally {
     atlas.delete()
   }
@@ -151,38 +225,25 @@ function packLargest(atlas: ChartAtlas, room: number, spacing: number, part: Mes
 
 function joined(mesh: Mesh, pieces: readonly Piece[]): Mesh {
   const count = pieces.reduce((sum, { vertices }) => sum + vertices.length, 0)
-  const gathered = (values: Float32Array, each: number): Float32Array => {
-    const out = new Float32Array(count * each)
-    let at = 0
-    for (const { vertices } of pieces)
-      for (const vertex of vertices) {
-        out.set(values.subarray(vertex * each, vertex * each + each), at)
-        at += each
-      }
-    return out
-  }
-  const sets = Math.max(0, ...pieces.map(({ part, uvs }) => part.uvSets + (uvs ? 1 : 0)))
+  const all = new Uint32Array(count)
+  const sets = Math.max(0, ...pieces.map(({ uvSets }) => uvSets.length))
   const uvSets = Array.from({ length: sets }, () => new Float32Array(count * 2))
   const triangles = new Uint32Array(pieces.reduce((sum, piece) => sum + piece.triangles.length, 0))
   const parts: MeshPart[] = []
   let [vertex, corner] = [0, 0]
-  for (const { part, vertices, triangles: own, uvs } of pieces) {
-    if (uvs) uvSets[0]!.set(uvs, vertex * 2)
-    const shift = uvs ? 1 : 0
-    for (let set = 0; set < part.uvSets; set++)
-      vertices.forEach((old, i) =>
-        uvSets[set + shift]!.set(mesh.uvSets[set]!.subarray(old * 2, old * 2 + 2), (vertex + i) * 2),
-      )
+  for (const { part, vertices, triangles: own, uvSets: sets } of pieces) {
+    all.set(vertices, vertex)
+    sets.forEach((uvs, set) => uvSets[set]!.set(uvs, vertex * 2))
     for (let i = 0; i < own.length; i++) triangles[corner + i] = own[i]! + vertex
-    parts.push({ ...part, from: corner / 3, count: own.length / 3, uvSets: part.uvSets + shift })
+    parts.push({ ...part, from: corner / 3, count: own.length / 3, uvSets: sets.length })
     vertex += vertices.length
     corner += own.length
   }
   return {
     ...mesh,
-    positions: gathered(mesh.positions, 3),
-    normals: gathered(mesh.normals, 3),
-    colours: mesh.colours && gathered(mesh.colours, 4),
+    positions: gathered(mesh.positions, all, 3),
+    normals: gathered(mesh.normals, all, 3),
+    colours: mesh.colours && gathered(mesh.colours, all, 4),
     uvSets,
     triangles,
     parts,

@@ -6,6 +6,9 @@ const bentNormal: Baker = {
   title: 'Bent normal',
   help: 'The mean direction in which the surface is open, in the space of the model, of length 1; its normal where it is not open at all.',
   type: 'normal',
+  order: 4,
+  reads: 'model',
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns'],
   empty: [0, 0, 1],
   bake: (context) => {
     const { places } = context

@@ -5,6 +5,9 @@ const islandId: Baker = {
   title: 'Island',
   help: 'The number of the UV island, in the order of the file, from 1; 0 where nothing is.',
   type: 'id',
+  order: 23,
+  reads: 'part',
+  uses: [],
   empty: [0],
   bake: ({ surface, samples }) => {
     const { of } = surface.islands

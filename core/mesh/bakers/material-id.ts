@@ -5,6 +5,9 @@ const materialId: Baker = {
   title: 'Material',
   help: 'The number of the part’s material among those of the model, in the order of their first parts, from 1; 0 where a part has none.',
   type: 'id',
+  order: 21,
+  reads: 'part',
+  uses: [],
   empty: [0],
   bake: ({ surface, samples }) => {
     const { mesh, part } = surface

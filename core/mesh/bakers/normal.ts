@@ -7,6 +7,9 @@ const normal: Baker = {
   title: 'Tangent normal',
   help: 'Where the high twin faces, seen from the low surface: x along the tangent, y along the bitangent (up), z outward.',
   type: 'normal',
+  order: 1,
+  reads: 'model',
+  uses: ['front', 'back'],
   empty: [0, 0, 1],
   bake: (context) => {
     const { surface, samples, places } = context

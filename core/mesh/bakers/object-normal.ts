@@ -6,6 +6,9 @@ const objectNormal: Baker = {
   title: 'Object normal',
   help: 'Where the surface faces in the space of the model, of length 1; that of the high twin where there is one.',
   type: 'normal',
+  order: 2,
+  reads: 'model',
+  uses: ['front', 'back'],
   empty: [0, 0, 1],
   bake: (context) => {
     if (context.high) return highNormals(context, context.high)

@@ -6,6 +6,9 @@ const occlusion: Baker = {
   title: 'Occlusion',
   help: 'How open the surface is to the light of an even sky: 1 is fully, 0 not at all; rays weighted by the cosine.',
   type: 'grey',
+  order: 3,
+  reads: 'model',
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns'],
   empty: [1],
   bake: (context) => {
     const found = openness(context, context.options.spreadTurns)

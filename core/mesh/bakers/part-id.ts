@@ -5,6 +5,9 @@ const partId: Baker = {
   title: 'Part',
   help: 'The number of the part, from 1; 0 where nothing is.',
   type: 'id',
+  order: 20,
+  reads: 'part',
+  uses: [],
   empty: [0],
   bake: ({ surface, samples }) => {
     const { mesh, part } = surface

@@ -5,6 +5,9 @@ const position: Baker = {
   title: 'Position',
   help: 'Where the surface is, in metres from the origin of the model: x, y (up), z.',
   type: 'vector',
+  order: 7,
+  reads: 'part',
+  uses: [],
   empty: [0, 0, 0],
   shown: (value, _, { diagonal }) => 0.5 + value / diagonal,
   bake: ({ places, samples }) => {

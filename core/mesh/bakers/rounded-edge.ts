@@ -9,6 +9,9 @@ const roundedEdge: Baker = {
   title: 'Rounded edge',
   help: 'How far the mean normal within the radius turns from that of the surface, 0–1: positive at edges that bulge, negative in corners.',
   type: 'grey',
+  order: 6,
+  reads: 'model',
+  uses: ['radius'],
   empty: [0],
   shown: (value) => 0.5 + value / 2,
   bake: (context) => {

@@ -6,6 +6,9 @@ const thickness: Baker = {
   title: 'Thickness',
   help: 'How far it is to the other side, in metres: the mean over a cone about the way inward.',
   type: 'grey',
+  order: 8,
+  reads: 'model',
+  uses: ['rays', 'bias', 'coneTurns', 'thickest'],
   empty: [0],
   shown: (value, _, { radius }) => value / (2 * radius),
   bake: ({ scene, places, options, firstNumber, check }) => {

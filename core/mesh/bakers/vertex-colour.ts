@@ -5,6 +5,9 @@ const vertexColour: Baker = {
   title: 'Vertex colour',
   help: 'The colours of the vertices, in linear light; white where there are none.',
   type: 'vector',
+  order: 30,
+  reads: 'part',
+  uses: [],
   empty: [1, 1, 1],
   bake: ({ surface, samples }) => {
     const { colours } = surface.mesh

@@ -1,0 +1,93 @@
+import { z } from 'zod'
+import type { BakeOptions } from './baker'
+import { standardOptions } from './bake-part'
+import type { Mesh } from './mesh'
+import { SAMPLE_COUNTS } from './raster'
+
+/** Sizes that mesh data are baked at, in texels a side. */
+export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
+
+const metres = z.number().min(1e-9).max(1e6).nullable()
+const turns = z.number().min(0).max(0.25)
+
+/**
+ * How the mesh data of a model are baked. Lengths in metres; null is what the size of the model gives (standardOptions).
+ */
+export const bakeSettings = z.strictObject({
+  size: z.union(BAKE_SIZES.map((size) => z.literal(size)) as never) as z.ZodType<(typeof BAKE_SIZES)[number]>,
+  samples: z.union(SAMPLE_COUNTS.map((count) => z.literal(count)) as never) as z.ZodType<
+    (typeof SAMPLE_COUNTS)[number]
+  >,
+  rays: z.int().min(1).max(4096),
+  padding: z.int().min(0).max(512),
+  uvSet: z.int().min(0).max(7),
+  /** What lies outside of 0–1: tiles of their own (UDIM), or repeats of the first, which are left out. */
+  outside: z.enum(['tiles', 'repeats']),
+  reach: metres,
+  fade: z.number().min(0).max(1),
+  bias: metres,
+  spreadTurns: turns,
+  coneTurns: turns,
+  thickest: metres,
+  radius: metres,
+  front: metres,
+  back: metres,
+  leakLength: metres,
+  leakVariation: z.number().min(0).max(1),
+  sunHeightTurns: turns,
+  sunTurns: z.number().min(0).max(1),
+  sunShare: z.number().min(0).max(1),
+})
+
+export type BakeSettings = z.output<typeof bakeSettings>
+
+/** Settings of a new model. */
+export const STANDARD_SETTINGS: BakeSettings = {
+  size: 1024,
+  samples: 4,
+  rays: 64,
+  padding: 16,
+  uvSet: 0,
+  outside: 'tiles',
+  reach: null,
+  fade: 0,
+  bias: null,
+  spreadTurns: 0.25,
+  coneTurns: 1 / 6,
+  thickest: null,
+  radius: null,
+  front: null,
+  back: null,
+  leakLength: null,
+  leakVariation: 0.6,
+  sunHeightTurns: 0.11,
+  sunTurns: 0.13,
+  sunShare: 0.6,
+}
+
+/** Qualities by name: samples a texel and rays a sample. */
+export const QUALITIES = {
+  draft: { samples: 1, rays: 16 },
+  good: { samples: 4, rays: 64 },
+  final: { samples: 16, rays: 128 },
+} as const satisfies Record<string, Pick<BakeSettings, 'samples' | 'rays'>>
+
+export type Quality = keyof typeof QUALITIES
+
+/** The quality that settings amount to; null where it has no name. */
+export const qualityOf = ({ samples, rays }: Pick<BakeSettings, 'samples' | 'rays'>): Quality | null =>
+  (Object.keys(QUALITIES) as Quality[]).find(
+    (name) => QUALITIES[name].samples === samples && QUALITIES[name].rays === rays,
+  ) ?? null
+
+/** The options of settings for a model. */
+export function optionsFor(settings: BakeSettings, mesh: Pick<Mesh, 'positions' | 'triangles'>): BakeOptions {
+  const standard = standardOptions(mesh)
+  const given = Object.fromEntries(
+    Object.keys(standard).flatMap((name) => {
+      const value = settings[name as keyof BakeOptions & keyof BakeSettings]
+      return value === null || value === undefined ? [] : [[name, value]]
+    }),
+  )
+  return { ...standard, ...given }
+}

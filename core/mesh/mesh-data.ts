@@ -1,0 +1,94 @@
+import { canonicalJson, hashText } from '../hash'
+import type { BakeOptions, Baker } from './baker'
+import { bakers } from './bakers/bakers.generated'
+import type { BakeSettings } from './bake-settings'
+import type { MeshPart } from './mesh'
+
+/** Raised whenever a bake gives other bits than before. */
+const BAKE_VERSION = 1
+
+/** The contents a bake is made from, by their hashes. */
+export interface ModelContents {
+  readonly mesh: string
+  readonly high: string | null
+  readonly cage: string | null
+}
+
+/** Mesh data of a part: one kind in one tile. */
+export interface MeshDataPlace {
+  /** Number of the part in the mesh, from 0. */
+  readonly part: number
+  readonly kind: string
+  /** UDIM number of the tile. */
+  readonly udim: number
+}
+
+/** Whether a kind is made differently where a high twin is there. */
+const readsHigh = ({ reads }: Baker): boolean => reads === 'model'
+
+/**
+ * A hash of all that the bits of mesh data depend on: the same key, the same bits. Options that a kind does not use do not count, nor
+ * how many threads do it.
+ */
+export function meshDataKey(
+  contents: ModelContents,
+  { part, kind, udim }: MeshDataPlace,
+  { size, samples, padding, uvSet }: BakeSettings,
+  options: BakeOptions,
+): string {
+  const baker = bakerNamed(kind)
+  const high = readsHigh(baker) ? contents.high : null
+  return hashText(
+    canonicalJson({
+      version: BAKE_VERSION,
+      ...{ kind, part, udim, uvSet, size, samples, padding },
+      mesh: contents.mesh,
+      high,
+      cage: high !== null && baker.uses.includes('front') ? contents.cage : null,
+      options: Object.fromEntries(baker.uses.map((name) => [name, options[name]])),
+    }),
+  )
+}
+
+/** A kind of mesh data by its name; there must be one. */
+export const bakerNamed = (name: string): Baker => bakers.find((one) => one.name === name)!
+
+/** Kinds that are made together, as they read the same: in the order of their first. */
+export function bakedTogether(kinds: readonly Baker[]): Baker[][] {
+  const groups = new Map<string, Baker[]>()
+  for (const kind of kinds) {
+    const key = [...kind.uses].sort().join() || 'nothing'
+    groups.set(key, [...(groups.get(key) ?? []), kind])
+  }
+  // What takes no rays is there at once.
+  return [...groups.values()].sort((a, b) => Number(b[0]!.uses.length === 0) - Number(a[0]!.uses.length === 0))
+}
+
+/** Kinds that can be made of a model: those of a high twin only where there is one, of vertex colours only where they are. */
+export const kindsFor = ({ high, colours }: { readonly high: boolean; readonly colours: boolean }): Baker[] =>
+  bakers.filter(
+    ({ needsHigh, name }) => (high || !needsHigh) && (colours || (name !== 'vertex-colour' && name !== 'colour-id')),
+  )
+
+/** Where a tile of UVs lies: its left and top edge. */
+export const tilePlace = (udim: number): { left: number; top: number } => ({
+  left: (udim - 1001) % 10,
+  top: -Math.floor((udim - 1001) / 10),
+})
+
+/** Tiles that a part is baked in. */
+export const tilesOf = (
+  tiles: readonly number[],
+  { outside }: Pick<BakeSettings, 'outside'>,
+  // Where it has no UVs, or lies outside of every tile, the bake tells.
+): readonly number[] => (outside === 'repeats' || tiles.length === 0 ? [1001] : tiles)
+
+/** Names of parts as they are for people; two of one name are told apart by a number. */
+export function partNames(parts: readonly Pick<MeshPart, 'name'>[]): string[] {
+  const seen = new Map<string, number>()
+  return parts.map(({ name }) => {
+    const before = seen.get(name) ?? 0
+    seen.set(name, before + 1)
+    return before === 0 ? name : `${name} ${before + 1}`
+  })
+}
