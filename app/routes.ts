@@ -9,7 +9,12 @@ export default [
     index('routes/document-material.tsx'),
     route('maps', 'routes/document-maps.tsx'),
   ]),
+  route('models/:modelId', 'routes/model.tsx'),
   // Resources: no page of their own.
+  route('projects/:projectId/models', 'routes/project-models.ts'),
+  route('models/:modelId/mesh', 'routes/model-mesh.ts'),
+  route('models/:modelId/model.glb', 'routes/model-file.ts'),
+  route('models/:modelId/data/:part/:kind/:udim/:what', 'routes/mesh-data.ts'),
   route('documents/:documentId/edits', 'routes/document-edits.ts'),
   route('documents/:documentId/states', 'routes/document-states.ts'),
   route('documents/:documentId/revisions/:revision', 'routes/document-revision.ts'),

@@ -8,8 +8,15 @@ export const LIMITS = {
    * channels in 16 bits, or 4096 × 4096 of four floats), and the longest time that decoding may take.
    */
   image: { bytes: 512 << 20, side: 16384, decodedBytes: 512 << 20, floatBytes: 256 << 20, milliseconds: 60000 },
-  /** A model that is imported: bytes of its file, triangles, vertices, parts, and the longest time that reading may take. */
-  model: { bytes: 512 << 20, triangles: 4_000_000, vertices: 12_000_000, parts: 4096, milliseconds: 60000 },
+  /** A model that is imported: bytes of its file, triangles, vertices, parts, and the longest time that reading it and laying it out may take. */
+  model: {
+    bytes: 512 << 20,
+    triangles: 4_000_000,
+    vertices: 12_000_000,
+    parts: 4096,
+    milliseconds: 60000,
+    layoutMilliseconds: 30 * 60000,
+  },
   /** One save: edits and patches in it. */
   save: { edits: 200, patches: 2000 },
   /** One bake: longest run, memory that fields may take. */

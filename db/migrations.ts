@@ -11,6 +11,7 @@ import * as deletedImages from './migrations/0009-deleted-images'
 import * as tags from './migrations/0010-tags'
 import * as projectValues from './migrations/0011-project-values'
 import * as projectImages from './migrations/0012-project-images'
+import * as models from './migrations/0013-models'
 
 const MIGRATIONS = [
   projects,
@@ -25,6 +26,7 @@ const MIGRATIONS = [
   tags,
   projectValues,
   projectImages,
+  models,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

@@ -61,7 +61,8 @@ const targets: Record<string, () => string> = {
       'core/mesh/bakers',
       false,
       "import type { Baker } from '../baker'",
-      (names) => `/** Every kind of mesh data, in the order of lists. */\nexport const bakers: readonly Baker[] = [${names.join(", ")}].sort((a, b) => a.order - b.order)\n`,
+      (names) =>
+        `/** Every kind of mesh data, in the order of lists. */\nexport const bakers: readonly Baker[] = [${names.join(', ')}].sort((a, b) => a.order - b.order)\n`,
     ),
   'core/texture/formats/formats.generated.ts': () =>
     listing(

@@ -2,25 +2,24 @@ import { ownSettings } from '#core/document/own-settings'
 import { sharpening } from '#core/document/sharpening'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
+import { bakeSettings } from '#core/mesh/bake-settings'
+import { layoutChange } from '#core/mesh/layout-change'
 import { parsePacking } from '#core/texture/packing'
 import { recordNames } from '#core/texture/record'
 
-/** Bakes wait on one queue, pictures for cards on another, so that a long bake holds no picture up. */
-export const RUN_KINDS = ['bake', 'picture'] as const
+/** Bakes wait on one queue, pictures for cards on another, work on models on a third, so that a long one holds no other kind up. */
+export const RUN_KINDS = ['bake', 'picture', 'mesh'] as const
 export type RunKind = (typeof RUN_KINDS)[number]
 
 export type RunState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 
 /** A job of the queue and how it stands. Moments are ISO 8601. */
-export interface Run {
+interface AnyRun {
   readonly id: string
-  readonly kind: RunKind
   readonly projectId: string
   readonly project: string
-  readonly documentId: string
-  readonly document: string
-  readonly revision: number
-  readonly request: BakeRequest
+  /** The name of the material or model that it is about. */
+  readonly subject: string
   readonly state: RunState
   readonly progress: number
   readonly attempt: number
@@ -33,6 +32,24 @@ export interface Run {
   readonly endedAt: string | null
   readonly changedAt: string
 }
+
+/** Maps, or a picture, of a material. */
+export interface BakeRun extends AnyRun {
+  readonly kind: 'bake' | 'picture'
+  readonly documentId: string
+  readonly revision: number
+  readonly request: BakeRequest
+}
+
+/** Work on a model. */
+export interface MeshRun extends AnyRun {
+  readonly kind: 'mesh'
+  readonly modelId: string
+  readonly request: MeshRequest
+  readonly detail: MeshDetail | null
+}
+
+export type Run = BakeRun | MeshRun
 
 /** What a delivery is to be made of. */
 export const bakeRequest = z.strictObject({
@@ -49,3 +66,24 @@ export const bakeRequest = z.strictObject({
 })
 
 export type BakeRequest = z.output<typeof bakeRequest>
+
+/** A cell of the sheet of mesh data: a kind of a part, by its number. */
+export const meshCell = z.strictObject({ part: z.int().min(0).max(LIMITS.model.parts), kind: z.string().max(64) })
+export type MeshCell = z.output<typeof meshCell>
+
+/** What is to be done with a model: its mesh data made, all those cells as the settings said then; or UVs laid out another way. */
+export const meshRequest = z.discriminatedUnion('do', [
+  z.strictObject({ do: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536), settings: bakeSettings }),
+  z.strictObject({ do: z.literal('lay out'), change: layoutChange }),
+])
+
+export type MeshRequest = z.output<typeof meshRequest>
+
+/** What is at work in a run on a model: kinds of a part, 0–1 done, and how long yet; cells that are done. */
+export interface MeshDetail {
+  readonly part: number
+  readonly kinds: readonly string[]
+  readonly ratio: number
+  readonly secondsLeft: number | null
+  readonly cellsDone: number
+}

@@ -11,7 +11,7 @@ import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.
 import { openDocument } from '../server/documents/documents.server'
 import { packingsOf } from '../server/packings/packings.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
-import { enqueueBake, listRuns } from '../server/runs/runs.server'
+import { enqueueBake, listBakes } from '../server/runs/runs.server'
 import type { DocumentOutlet } from './document'
 import type { Route } from './+types/document-maps'
 
@@ -23,7 +23,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
     const { projectId, document } = await openDocument(documentId)
     const [deliveries, runs, packings] = await Promise.all([
       listDeliveries({ documentId }),
-      listRuns({ documentId, limit: 30 }),
+      listBakes(documentId, 30),
       packingsOf(projectId),
     ])
     return { name: document.name, deliveries, runs, packings, now: Date.now() }

@@ -18,6 +18,7 @@ import {
 import { valuesOf } from '../server/projects/values.server'
 import { listStarts, materialFrom } from '../server/projects/starts.server'
 import { openProject } from '../server/projects/projects.server'
+import { listModels, setModelDeleted } from '../server/models/models.server'
 import { packingsOf } from '../server/packings/packings.server'
 import { enqueueBakes, listRuns } from '../server/runs/runs.server'
 import { TopBar } from '../ui/top-bar'
@@ -28,7 +29,7 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.project
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.projectId)
-    const [project, deliveries, runs, assets, starts, packings, values] = await Promise.all([
+    const [project, deliveries, runs, assets, starts, packings, values, models] = await Promise.all([
       openProject(id),
       listDeliveries({ projectId: id }),
       listRuns({ projectId: id, limit: 30 }),
@@ -36,6 +37,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       listStarts(),
       packingsOf(id),
       valuesOf(id),
+      listModels(id),
       askForMissingPictures(id),
     ])
     return {
@@ -46,6 +48,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
       starts,
       packings: packings.map(({ packing: { name, title } }) => ({ name, title })),
       values,
+      models,
       now: Date.now(),
     }
   })
@@ -73,6 +76,8 @@ const request = z.discriminatedUnion('intent', [
     dither: z.enum(['yes', 'no']),
   }),
   z.object({ intent: z.literal('make-again'), delivery: z.string() }),
+  z.object({ intent: z.literal('delete-model'), model: z.string() }),
+  z.object({ intent: z.literal('undelete-model'), model: z.string() }),
   z.object({
     intent: z.literal('rename-image'),
     image: z.string(),
@@ -118,6 +123,10 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
       }
       case 'make-again':
         await repeatDelivery(idFrom(asked.delivery))
+        return {}
+      case 'delete-model':
+      case 'undelete-model':
+        await setModelDeleted(idFrom(asked.model), asked.intent === 'delete-model')
         return {}
       case 'rename-image':
         await renameAsset(asked.image, asked.name)

@@ -1,7 +1,6 @@
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
-import { rowStart } from '#core/field/field'
 import type { BakeOptions, Baker } from '#core/mesh/baker'
 import { bakePart, sharedMesh, standardOptions, traced, twinOf } from '#core/mesh/bake-part'
 import { bakers } from '#core/mesh/bakers/bakers.generated'
@@ -12,9 +11,8 @@ import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { boxOf } from '#core/mesh/mesh'
 import type { SampleCount } from '#core/mesh/raster'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
-import { quantise } from '#core/texture/bytes/quantise'
-import { startExr } from '#core/texture/formats/exr'
-import { startPng } from '#core/texture/formats/png'
+import { tilePlace } from '#core/mesh/mesh-data'
+import { meshDataFileEnding, writeMeshData } from '#core/texture/mesh-data-file'
 import { createFile } from '#runtime/node/files'
 import { readModelFile } from '#runtime/node/read-model'
 import { openThreads, usualThreads } from '#runtime/node/threads'
@@ -38,9 +36,9 @@ export async function survey(options: Options): Promise<number> {
     layout: part.uvSets > set ? layoutFacts(layoutOf(mesh, part, set), size) : null,
   }))
   const baked = kinds.length > 0 ? await bakeAll(options, mesh, facts, kinds, { size, set, unit }) : []
-  if (options.flag('json')) console.log(JSON.stringify(truth(mesh, facts, baked), null, 2))
+  if (options.flag('json')) console.log(JSON.stringify(truth(mesh, facts, baked, size), null, 2))
   else if (!options.flag('quiet')) tell(mesh, facts, baked, size)
-  return facts.some(({ layout }) => layout === null || layoutProblems(layout).length > 0) ? 1 : 0
+  return facts.some(({ layout }) => layout === null || layoutProblems(layout, size).length > 0) ? 1 : 0
 }
 
 function kindsOf(options: Options): Baker[] {
@@ -108,7 +106,7 @@ async function bakeAll(
           mesh,
           part,
           uvSet: set,
-          target: { width: size, height: size, ...placeOf(udim) },
+          target: { width: size, height: size, ...tilePlace(udim) },
           samples,
           bakers: kinds,
           options: how,
@@ -120,7 +118,7 @@ async function bakeAll(
           isCancelled: isInterrupted,
         })
         for (const kind of kinds) {
-          const file = `${safe(part.name)}_${kind.name}${udim === 1001 ? '' : `_${udim}`}.${endingOf(kind)}`
+          const file = `${safe(part.name)}_${kind.name}${udim === 1001 ? '' : `_${udim}`}.${meshDataFileEnding(kind)}`
           if (files.some((one) => one.file === file))
             throw new GristError(
               'mesh-invalid',
@@ -142,11 +140,6 @@ async function bakeAll(
   }
 }
 
-const placeOf = (udim: number): { left: number; top: number } => ({
-  left: (udim - 1001) % 10,
-  top: -Math.floor((udim - 1001) / 10),
-})
-
 function optionsOf(options: Options, mesh: Mesh): BakeOptions {
   const standard = standardOptions(mesh)
   const metres = (name: string, fallback: number): number => options.number(name, fallback, [1e-9, 1e6])
@@ -163,36 +156,15 @@ function optionsOf(options: Options, mesh: Mesh): BakeOptions {
 
 const safe = (name: string): string => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'part'
 
-/** What are numbers with units goes out as float32, the rest as 16-bit PNG. */
-const endingOf = ({ shown, type }: Baker): 'exr' | 'png' =>
-  shown || type === 'vector' || type === 'id' ? 'exr' : 'png'
-
 async function write(path: string, kind: Baker, field: Field): Promise<void> {
-  const { width, height, planes } = field
-  const channels = planes.length as 1 | 3
-  const values = new Float32Array(width * height * channels)
-  planes.forEach((plane, p) => {
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) values[(y * width + x) * channels + p] = plane[rowStart(field, y) + x]!
-  })
   const file = createFile(path)
-  if (endingOf(kind) === 'exr') {
-    const names = channels === 1 ? ['Y'] : ['R', 'G', 'B']
-    const exr = startExr({ width, height, channels: names, pixel: 'float' }, file.output)
-    exr.rows(values)
-    exr.end()
-  } else {
-    const png = startPng({ width, height, channels, bits: 16, srgb: false }, file.output)
-    const stored = kind.type === 'normal' ? values.map((v) => v * 0.5 + 0.5) : values
-    png.rows(quantise(stored, { bits: 16, channels, width, top: 0, dither: false }))
-    png.end()
-  }
+  writeMeshData(kind, field, file.output)
   await file.close()
 }
 
 type PartFacts = readonly { readonly part: MeshPart; readonly layout: LayoutFacts | null }[]
 
-function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[]): object {
+function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: number): object {
   return {
     triangles: mesh.triangles.length / 3,
     vertices: mesh.positions.length / 3,
@@ -206,7 +178,7 @@ function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[]): objec
       triangles: part.count,
       uvSets: part.uvSets,
       layout,
-      problems: layout ? layoutProblems(layout) : ['it has no UVs in this set'],
+      problems: layout ? layoutProblems(layout, size).map(({ words }) => words) : ['it has no UVs in this set'],
     })),
     files: baked,
   }
@@ -227,7 +199,7 @@ function tell(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: n
     console.log(
       `  ${islands} islands, ${(usedArea * 100).toFixed(1)} % of its tiles, ${texelsPerMetre.mean.toFixed(0)} texels a metre at ${size} (${texelsPerMetre.min.toFixed(0)}–${texelsPerMetre.max.toFixed(0)}), stretch ${stretch.mean.toFixed(2)}`,
     )
-    for (const problem of layoutProblems(layout)) console.log(`  ▲ ${problem}`)
+    for (const { words } of layoutProblems(layout, size)) console.log(`  ▲ ${words}`)
   }
   for (const { file, missedTexels } of baked)
     console.log(`${file}${missedTexels > 0 ? `  ▲ ${missedTexels} texels where the high twin was not met` : ''}`)

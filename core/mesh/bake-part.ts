@@ -44,7 +44,7 @@ export interface BakedPart {
 }
 
 /** How mesh data is baked where nobody says otherwise, after the size of the model. Common practice. */
-export function standardOptions(mesh: Pick<Mesh, "positions" | "triangles">): BakeOptions {
+export function standardOptions(mesh: Pick<Mesh, 'positions' | 'triangles'>): BakeOptions {
   const { min, max } = boxOf(mesh)
   const diagonal = Math.sqrt(min.reduce((sum, v, k) => sum + (max[k]! - v) ** 2, 0))
   return {
@@ -75,12 +75,18 @@ export const traced = (mesh: Mesh, allocate?: Allocate): Traced => ({
 /** What a name is called without what tells its low and high twins apart. */
 const plainName = (name: string): string => name.toLowerCase().replace(/[ _.-]*(low|high|lp|hp)$/, '')
 
+/** Parts of a high model that have the name of a part of the low one. */
+export const twinParts = <P extends { readonly name: string }>(
+  high: readonly P[],
+  { name }: { readonly name: string },
+): P[] => high.filter((part) => plainName(part.name) === plainName(name))
+
 /**
  * The triangles of a high model that belong to a part of the low one: those of parts with the same name, but for an ending "low" or
  * "high"; all where none has it.
  */
-export function twinOf(high: Mesh, { name }: MeshPart): Mesh {
-  const own = high.parts.filter((part) => plainName(part.name) === plainName(name))
+export function twinOf(high: Mesh, part: MeshPart): Mesh {
+  const own = twinParts(high.parts, part)
   if (own.length === 0 || own.length === high.parts.length) return high
   const triangles = new Uint32Array(own.reduce((sum, { count }) => sum + count, 0) * 3)
   let at = 0

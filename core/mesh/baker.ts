@@ -59,6 +59,13 @@ export interface BakeContext {
   check(): void
 }
 
+/** What numbers in metres are shown against. */
+export interface ShownScale {
+  readonly options: BakeOptions
+  /** The corners of the box around the model. */
+  readonly box: { readonly min: readonly number[]; readonly max: readonly number[] }
+}
+
 /** A kind of mesh data: one file in bakers/. */
 export interface Baker {
   readonly name: string
@@ -75,11 +82,7 @@ export interface Baker {
   /** What lies where nothing is: between islands, beyond padding. */
   readonly empty: readonly number[]
   /** Numbers for a picture of 0–1, where the data are none; absent where they are. */
-  readonly shown?: (
-    value: number,
-    plane: number,
-    facts: { readonly radius: number; readonly diagonal: number },
-  ) => number
+  readonly shown?: (value: number, plane: number, scale: ShownScale) => number
   /** True where it can be made of a high twin only. */
   readonly needsHigh?: true
   /** Its values, `planes` numbers a sample; NaN in the first where a sample has none (a ray that met nothing). */

@@ -29,12 +29,6 @@ const smallest = (values: Float64Array): number => values.reduce((min, v) => (v 
 export function layoutFacts(layout: Layout, width: number): LayoutFacts {
   const { islands, overlaps, density, stretch, spacing, tiles } = layout
   const nearest = smallest(spacing.nearest)
-  const scaled = (by: number, { min, max, mean, deviation }: Spread): Spread => ({
-    min: min * by,
-    max: max * by,
-    mean: mean * by,
-    deviation: deviation * by,
-  })
   return {
     islands: islands.count,
     overlappingPairs: overlaps.pairs.length / 2,
@@ -47,32 +41,80 @@ export function layoutFacts(layout: Layout, width: number): LayoutFacts {
     trianglesOutside: layout.outside,
     tiles,
     usedArea: layout.usedArea / Math.max(1, tiles.length),
-    texelsPerMetre: scaled(width, density),
+    texelsPerMetre: scaled(density, width),
     stretch,
     spacingTexels: nearest < spacing.reach ? nearest * width : null,
     borderTexels: smallest(spacing.toBorder) * width,
   }
 }
 
-/** What is wrong with it, in words; the gravest first. */
-export function layoutProblems(facts: LayoutFacts): string[] {
-  const { spacingTexels, allPairs } = facts
+/** Facts of a layout at a width of 1 texel, at another width. */
+export function layoutFactsAt(facts: LayoutFacts, width: number): LayoutFacts {
+  const { texelsPerMetre: density, spacingTexels, borderTexels } = facts
+  return {
+    ...facts,
+    texelsPerMetre: scaled(density, width),
+    spacingTexels: spacingTexels === null ? null : spacingTexels * width,
+    borderTexels: borderTexels * width,
+  }
+}
+
+const scaled = ({ min, max, mean, deviation }: Spread, by: number): Spread => ({
+  min: min * by,
+  max: max * by,
+  mean: mean * by,
+  deviation: deviation * by,
+})
+
+export type LayoutProblemKind = 'overlaps' | 'collapsed' | 'across' | 'outside' | 'mirrored' | 'spacing' | 'border'
+
+/** Something that is wrong with a layout, in words. */
+export interface LayoutProblem {
+  readonly kind: LayoutProblemKind
+  readonly words: string
+}
+
+/** Texels between islands that keep mips from bleeding: 8 at 1024, as many more as it is wider, never under 2. Common practice. */
+export const neededSpacing = (width: number): number => Math.max(2, width / 128)
+
+/** What is wrong with a layout at a width, the gravest first. `outside` repeats where tiles beyond the first repeat it. */
+export function layoutProblems(
+  facts: LayoutFacts,
+  width: number,
+  { outside = 'tiles' }: { outside?: 'tiles' | 'repeats' } = {},
+): LayoutProblem[] {
+  const { spacingTexels, borderTexels, allPairs } = facts
   const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
-  return [
-    ...(facts.overlappingPairs > 0
-      ? [`${allPairs ? '' : 'more than '}${count(facts.overlappingPairs, 'pair')} of triangles lie over one another`]
-      : []),
-    ...(facts.collapsedTriangles > 0 ? [`${count(facts.collapsedTriangles, 'triangle')} without area in UVs`] : []),
-    ...(facts.trianglesAcrossTiles > 0
-      ? [`${count(facts.trianglesAcrossTiles, 'triangle')} in more than one tile`]
-      : []),
-    ...(facts.trianglesOutside > 0 ? [`${count(facts.trianglesOutside, 'triangle')} outside of every tile`] : []),
-    ...(facts.mirroredTriangles > 0 ? [`${count(facts.mirroredTriangles, 'triangle')} mirrored`] : []),
-    ...(spacingTexels !== null && spacingTexels < 2
-      ? [`islands are ${spacingTexels.toFixed(1)} texels apart; 2 or more keep them from bleeding`]
-      : []),
-    ...(facts.borderTexels < 0.5 && facts.borderTexels >= 0 && facts.islands > 1
-      ? ['an island touches the border of its tile']
-      : []),
+  const problems: (LayoutProblem | false)[] = [
+    facts.overlappingPairs > 0 && {
+      kind: 'overlaps',
+      words: `${allPairs ? '' : 'more than '}${count(facts.overlappingPairs, 'pair')} of triangles lie over one another`,
+    },
+    facts.collapsedTriangles > 0 && {
+      kind: 'collapsed',
+      words: `${count(facts.collapsedTriangles, 'triangle')} without area in UVs`,
+    },
+    facts.trianglesAcrossTiles > 0 && {
+      kind: 'across',
+      words: `${count(facts.trianglesAcrossTiles, 'triangle')} in more than one tile`,
+    },
+    facts.trianglesOutside > 0 &&
+      outside === 'tiles' && {
+        kind: 'outside',
+        words: `${count(facts.trianglesOutside, 'triangle')} outside of every tile`,
+      },
+    facts.mirroredTriangles > 0 && {
+      kind: 'mirrored',
+      words: `${count(facts.mirroredTriangles, 'triangle')} mirrored`,
+    },
+    spacingTexels !== null &&
+      spacingTexels < neededSpacing(width) && {
+        kind: 'spacing',
+        words: `islands are ${spacingTexels.toFixed(1)} texels apart at ${width}; ${neededSpacing(width)} keep them from bleeding`,
+      },
+    borderTexels < 0.5 &&
+      borderTexels >= 0 &&
+      facts.islands > 1 && { kind: 'border', words: 'an island touches the border of its tile' },
   ]
+  return problems.filter((one) => one !== false)
 }

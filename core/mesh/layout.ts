@@ -7,6 +7,7 @@ import type { Overlaps } from './overlaps'
 import { findOverlaps } from './overlaps'
 import type { Spacing } from './spacing'
 import { islandSpacing } from './spacing'
+import { ACROSS, OUTSIDE, triangleMeasures } from './triangle-measures'
 
 /** Smallest, largest, mean and standard deviation, weighted by area in space. */
 export interface Spread {
@@ -75,23 +76,21 @@ function facts(mesh: Mesh, part: MeshPart, corners: Float64Array, islands: Islan
   const signed = new Float64Array(islands.count)
   const tiles = new Set<number>()
   let [mirrored, collapsed, across, outside, usedArea] = [0, 0, 0, 0, 0]
+  const measures = triangleMeasures(mesh, part, corners)
   for (let t = 0; t < part.count; t++) {
-    const c = corners.subarray(t * 6, t * 6 + 6)
-    const [ux, uy, vx, vy] = [c[2]! - c[0]!, c[3]! - c[1]!, c[4]! - c[0]!, c[5]! - c[1]!]
-    const uvArea = (ux * vy - uy * vx) / 2
+    const uvArea = measures.uvArea[t]!
     // With v downward, what looks at us the right way round has negative area.
     if (uvArea > 0) mirrored++
     if (uvArea === 0) collapsed++
     signed[islands.of[t]!]! += uvArea
     usedArea += Math.abs(uvArea)
-    const tile = tileOf(c)
-    if (tile === 'across') across++
-    else if (tile === null) outside++
+    const tile = measures.tile[t]!
+    if (tile === ACROSS) across++
+    else if (tile === OUTSIDE) outside++
     else tiles.add(tile)
-    const edges = edgesOf(mesh, part.from + t)
     if (uvArea !== 0) {
-      density.add(Math.sqrt(Math.abs(uvArea) / edges.area), edges.area)
-      stretch.add(anisotropy(edges, [ux, uy, vx, vy]), edges.area)
+      density.add(measures.density[t]!, measures.area[t]!)
+      stretch.add(measures.stretch[t]!, measures.area[t]!)
     }
   }
   const mirroredIslands = [...signed.keys()].filter((island) => signed[island]! > 0)
@@ -130,52 +129,4 @@ class Sum {
     const variance = Math.max(0, this.second / this.weight - mean * mean)
     return { min: this.min, max: this.max, mean, deviation: Math.sqrt(variance) }
   }
-}
-
-interface Edges {
-  readonly area: number
-  /** Dot products of two edges: first with itself, both, second with itself. */
-  readonly gram: readonly [number, number, number]
-}
-
-function edgesOf({ positions: p, triangles }: Mesh, t: number): Edges {
-  const [a, b, c] = [triangles[t * 3]! * 3, triangles[t * 3 + 1]! * 3, triangles[t * 3 + 2]! * 3]
-  let [uu, uv, vv] = [0, 0, 0]
-  for (let k = 0; k < 3; k++) {
-    const [u, v] = [p[b + k]! - p[a + k]!, p[c + k]! - p[a + k]!]
-    uu += u * u
-    uv += u * v
-    vv += v * v
-  }
-  return { area: Math.sqrt(Math.max(0, uu * vv - uv * uv)) / 2, gram: [uu, uv, vv] }
-}
-
-/**
- * Ratio of the singular values of the map from UVs to space.
- * Source: P. Sander, J. Snyder, S. Gortler, H. Hoppe, "Texture mapping progressive meshes", 2001, section 3.
- */
-function anisotropy(
-  { gram: [uu, uv, vv] }: Edges,
-  [ux, uy, vx, vy]: readonly [number, number, number, number],
-): number {
-  const determinant = ux * vy - uy * vx
-  // Derivatives along u and along v are these shares of the two edges.
-  const [s1, s2] = [vy / determinant, -uy / determinant]
-  const [t1, t2] = [-vx / determinant, ux / determinant]
-  const a = s1 * s1 * uu + 2 * s1 * s2 * uv + s2 * s2 * vv
-  const b = s1 * t1 * uu + (s1 * t2 + s2 * t1) * uv + s2 * t2 * vv
-  const c = t1 * t1 * uu + 2 * t1 * t2 * uv + t2 * t2 * vv
-  const root = Math.sqrt((a - c) ** 2 + 4 * b * b)
-  const min = Math.max(0, (a + c - root) / 2)
-  return min > 0 ? Math.sqrt((a + c + root) / 2 / min) : Infinity
-}
-
-/** The UDIM number of the tile that all corners lie in, edges included; "across" where none holds them, null where it has none. */
-function tileOf(c: Float64Array): number | 'across' | null {
-  const [u, v] = [(c[0]! + c[2]! + c[4]!) / 3, (c[1]! + c[3]! + c[5]!) / 3]
-  const [column, down] = [Math.floor(u), Math.floor(v)]
-  for (let k = 0; k < 6; k += 2)
-    if (c[k]! < column || c[k]! > column + 1 || c[k + 1]! < down || c[k + 1]! > down + 1) return 'across'
-  const row = -down
-  return column >= 0 && column < 10 && row >= 0 && row < 900 ? 1001 + column + 10 * row : null
 }

@@ -1,3 +1,4 @@
+import { countBytes } from '../colour/count-colour'
 import { encodedTexel } from '../kernels/srgb'
 import type { Simd } from '../kernels/simd'
 import { simd } from '../kernels/simd'
@@ -146,14 +147,6 @@ export function fillHalves(
       const start = rowStart(field, y)
       for (let x = 0; x < width; x++) pixels[rowOf(y) + x] = toHalf(plane[start + x]!)
     }
-}
-
-/** A colour that tells one count from the next; 0 is black. */
-function countBytes(count: number): [number, number, number] {
-  if (count === 0) return [0, 0, 0]
-  const mixed = Math.imul(count ^ (count >>> 15), 0x2c1b3c6d)
-  const hash = Math.imul(mixed ^ (mixed >>> 12), 0x297a2d39) >>> 0
-  return [64 + (hash & 191), 64 + ((hash >>> 8) & 191), 64 + ((hash >>> 16) & 191)]
 }
 
 /**

@@ -20,7 +20,11 @@ let pool: ReturnType<typeof openPool> | undefined
  */
 export async function onModelThread(
   task: ModelTask,
-  { client = 'here', milliseconds = LIMITS.model.milliseconds, signal }: {
+  {
+    client = 'here',
+    milliseconds = LIMITS.model.milliseconds,
+    signal,
+  }: {
     client?: string
     milliseconds?: number
     signal?: AbortSignal

@@ -1,4 +1,5 @@
-import type { LayoutFacts } from '#core/mesh/layout-facts'
+import type { LayoutChange } from '#core/mesh/layout-change'
+import type { MeshSummary } from '#core/mesh/mesh-summary'
 
 /** What the thread that reads models and lays them out is asked for. Files are named by their paths. */
 export type ModelTask = { readonly out: string } & (
@@ -18,35 +19,6 @@ export type ModelTask = { readonly out: string } & (
       readonly how: LayoutChange
     }
 )
-
-/** A cure for a layout: of some parts, by their numbers. */
-export interface LayoutChange {
-  readonly cure: 'unwrap' | 'repack' | 'shift'
-  readonly parts: readonly number[]
-  readonly uvSet: number
-  readonly size: number
-  /** Texels between islands. */
-  readonly spacing: number
-}
-
-/** What is known of a mesh without its arrays. */
-export interface MeshSummary {
-  readonly triangles: number
-  readonly vertices: number
-  readonly box: { readonly min: readonly number[]; readonly max: readonly number[] }
-  readonly uvSets: number
-  readonly colours: boolean
-  readonly notes: readonly string[]
-  readonly parts: readonly PartSummary[]
-}
-
-export interface PartSummary {
-  readonly name: string
-  readonly material: string | null
-  readonly triangles: number
-  /** How it lies in each of its UV sets, at a width of 1 texel: lengths in texels are times the width. */
-  readonly layouts: readonly LayoutFacts[]
-}
 
 /** A texture of a file's own material, as a file. */
 export interface FoundTexture {

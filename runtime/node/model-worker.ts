@@ -1,18 +1,15 @@
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
-import { layoutOf } from '#core/mesh/layout'
-import { layoutFacts } from '#core/mesh/layout-facts'
+import { changeLayout } from '#core/mesh/layout-change'
 import type { Mesh } from '#core/mesh/mesh'
-import { boxOf } from '#core/mesh/mesh'
+import { meshSummary } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
 import { readMesh } from '#core/mesh/read-mesh'
-import { shiftOverlapping } from '#core/mesh/shift-islands'
-import { repack, unwrap } from '#core/mesh/unwrap'
 import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
 import { modelDecoders } from './model-decoders'
-import type { FoundTexture, LayoutChange, MeshSummary, ModelResult, ModelTask } from './model-task'
+import type { FoundTexture, ModelResult, ModelTask } from './model-task'
 import { uvAtlases } from './uv-atlas'
 
 // Readers warn about what they skip; a thread that reads foreign files says nothing on the console.
@@ -24,9 +21,9 @@ export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
     const { mesh, textures } =
       task.kind === 'import'
         ? await imported(task)
-        : { mesh: await laidOut(unpackMesh(await readFile(task.mesh)), task.how), textures: [] }
+        : { mesh: await changeLayout(unpackMesh(await readFile(task.mesh)), task.how, await uvAtlases()), textures: [] }
     await writeFile(task.out, packMesh(mesh))
-    return { summary: summaryOf(mesh), textures }
+    return { summary: meshSummary(mesh), textures }
   } catch (error) {
     const place = task.kind === 'import' ? { file: task.file } : {}
     if (error instanceof GristError) return failureOf(error.at(place))
@@ -56,25 +53,3 @@ async function imported({
 }
 
 const ENDINGS: Record<string, string> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp' }
-
-async function laidOut(mesh: Mesh, { cure, parts, uvSet, size, spacing }: LayoutChange): Promise<Mesh> {
-  const chosen = mesh.parts.filter((_, i) => parts.includes(i))
-  if (cure === 'shift') return shiftOverlapping(mesh, chosen, uvSet)
-  const request = { size, spacing, uvSet, newAtlas: await uvAtlases() }
-  return cure === 'unwrap' ? unwrap(mesh, chosen, request) : repack(mesh, chosen, request)
-}
-
-const summaryOf = (mesh: Mesh): MeshSummary => ({
-  triangles: mesh.triangles.length / 3,
-  vertices: mesh.positions.length / 3,
-  box: boxOf(mesh),
-  uvSets: mesh.uvSets.length,
-  colours: mesh.colours !== null,
-  notes: mesh.notes,
-  parts: mesh.parts.map((part) => ({
-    name: part.name,
-    material: part.material,
-    triangles: part.count,
-    layouts: Array.from({ length: part.uvSets }, (_, set) => layoutFacts(layoutOf(mesh, part, set), 1)),
-  })),
-})

@@ -1,13 +1,13 @@
 import { createContext, useContext } from 'react'
 import type { Delivery } from '../../contracts/delivery'
-import type { Run } from '../../contracts/run'
+import type { BakeRun } from '../../contracts/run'
 
 /** What the server knows of a material's deliveries. */
 export interface Delivering {
   readonly project: { readonly id: string; readonly name: string }
   readonly deliveries: readonly Delivery[]
   /** Bakes of this material, newest first. */
-  readonly runs: readonly Run[]
+  readonly runs: readonly BakeRun[]
   readonly now: number
   /** The number that the next delivery gets. */
   readonly next: number

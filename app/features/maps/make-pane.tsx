@@ -2,7 +2,7 @@ import { engineMemory } from '#core/texture/engine-memory'
 import { useState } from 'react'
 import { useStore } from 'zustand'
 import { canSharpen, sharpenOf, withSharpening } from '#core/document/sharpening'
-import type { Run } from '../../contracts/run'
+import type { BakeRun } from '../../contracts/run'
 import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
@@ -131,7 +131,7 @@ function Takes() {
 }
 
 /** How long a size takes, going by the last bake of the material that was done; null where there is none. */
-export function secondsLikely(runs: readonly Run[], width: number): number | null {
+export function secondsLikely(runs: readonly BakeRun[], width: number): number | null {
   const last = runs.find(({ state, startedAt, endedAt }) => state === 'done' && startedAt && endedAt)
   if (!last) return null
   const took = (Date.parse(last.endedAt!) - Date.parse(last.startedAt!)) / 1000

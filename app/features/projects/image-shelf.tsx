@@ -6,7 +6,7 @@ import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
 import { useImageSearch } from '../../session/parts/image-search'
-import { IMAGE_FILES, sendImage } from '../../session/send-image'
+import { IMAGE_FILES, sendImage } from '../../session/send-file'
 
 interface ImageShelfProps {
   readonly project: string

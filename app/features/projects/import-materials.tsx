@@ -3,7 +3,7 @@ import { useRef, useState } from 'react'
 import { useRevalidator } from 'react-router'
 import { Button } from '../../ui/button'
 import { counted } from '../../ui/words'
-import { sendMaterials } from '../../session/send-image'
+import { sendMaterials } from '../../session/send-file'
 
 /** Imports materials from a file that was exported, here or on another machine. */
 export function ImportMaterials({ project }: { project: string }) {

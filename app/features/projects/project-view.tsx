@@ -2,6 +2,7 @@ import { Copy, Download, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useFetcher, useSubmit } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
+import type { ModelCard } from '../../contracts/model'
 import type { Delivery } from '../../contracts/delivery'
 import type { ProjectPage } from '../../contracts/project'
 import type { ProjectValue } from '../../contracts/project-value'
@@ -17,6 +18,7 @@ import { useNow, useRuns } from '../../session/runs/use-runs'
 import { ImageShelf } from './image-shelf'
 import { ImportMaterials } from './import-materials'
 import { MakeMaps } from './make-maps'
+import { ModelShelf } from './model-shelf'
 import { NewDialog } from './new-dialog'
 import { ProjectValues } from './project-values'
 import { Tags, useMaterialSearch } from './tags'
@@ -29,6 +31,7 @@ interface ProjectViewProps {
   readonly starts: readonly StartCard[]
   readonly packings: readonly { readonly name: string; readonly title: string }[]
   readonly values: readonly ProjectValue[]
+  readonly models: readonly ModelCard[]
   readonly now: number
 }
 
@@ -41,6 +44,7 @@ export function ProjectView({
   starts,
   packings,
   values,
+  models,
   now: loadedAt,
 }: ProjectViewProps) {
   const fetcher = useFetcher<{ problem?: string }>()
@@ -153,6 +157,8 @@ export function ProjectView({
       </ul>
       {none}
       {project.documents.length === 0 && <p className="mt-4 text-ink-soft">No materials yet.</p>}
+
+      <ModelShelf project={project.id} models={models} now={now} onSend={send} />
 
       {(busy.length > 0 || ended.length > 0) && (
         <section aria-label="Bakes" className="mt-8">

@@ -15,9 +15,15 @@ export async function purge(
 ): Promise<{ projects: number; documents: number; images: number; runs: number; blobs: number }> {
   const gone = async (sql: string): Promise<number> => (await database().raw<{ rowCount: number }>(sql)).rowCount
   const old = (column: string): string => `${column} < now() - interval '${Number(days)} days'`
-  // What belongs to them goes with them: revisions, runs, deliveries, pictures, packings.
+  // What belongs to them goes with them: revisions, runs, deliveries, pictures, packings, models.
   const projects = await gone(`delete from projects where ${old('deleted_at')}`)
   const documents = await gone(`delete from documents where ${old('deleted_at')}`)
+  await gone(`delete from models where ${old('deleted_at')}`)
+  // Layouts that no model has any more, and files that were replaced.
+  await gone(
+    `delete from meshes m where created_at < now() - interval '1 day' and not exists
+       (select 1 from models o where m.sha256 in (o.original_sha256, o.mesh_sha256, o.high_sha256, o.cage_sha256))`,
+  )
   const runs = await gone(
     `delete from runs where kind = 'picture' and ended_at < now() - interval '${PICTURE_RUN_HOURS} hours'`,
   )

@@ -5,7 +5,7 @@ import type { DeliveryRecord } from '#core/texture/record'
 import { blobResponse } from '../storage/blobs.server'
 import { database, one } from '../database/database.server'
 import { Problem } from '../http/problem.server'
-import type { Claim } from '../runs/runs.server'
+import type { BakeClaim } from '../runs/runs.server'
 import { enqueue } from '../runs/runs.server'
 
 const SELECT = `
@@ -38,7 +38,7 @@ export async function listDeliveries(of: { projectId: string } | { documentId: s
 
 /** Keeps a delivery and ends its run, both or neither; false where another worker has the run now. */
 export async function saveDelivery(
-  claim: Claim,
+  claim: BakeClaim,
   name: string,
   record: DeliveryRecord,
   zipSha256: string,

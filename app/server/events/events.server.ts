@@ -22,8 +22,8 @@ const CATCH_UP = 30000
 /** Streams that one client may hold; a browser holds one for all its tabs. */
 const MAX_STREAMS = 24
 
-/** What a stream may be about besides the health of all: all runs, those of a project, or a document with its runs. */
-const topicSchema = z.union([z.enum(['runs', 'health']), z.string().regex(/^(project|document):[0-9a-f-]{36}$/)])
+/** What a stream may be about besides the health of all: all runs, those of a project or a model, or a document with its runs. */
+const topicSchema = z.union([z.enum(['runs', 'health']), z.string().regex(/^(project|document|model):[0-9a-f-]{36}$/)])
 export const topicsSchema = z.array(topicSchema).min(1).max(60)
 
 interface Watcher {
@@ -47,7 +47,9 @@ let rescue = openRescuer()
 let sent = new Map<string, string>()
 
 const isAbout = ({ topics }: Watcher, run: Run): boolean =>
-  topics.has('runs') || topics.has(`project:${run.projectId}`) || topics.has(`document:${run.documentId}`)
+  topics.has('runs') ||
+  topics.has(`project:${run.projectId}`) ||
+  topics.has(run.kind === 'mesh' ? `model:${run.modelId}` : `document:${run.documentId}`)
 
 const tellTrouble = errorLog('watch')
 

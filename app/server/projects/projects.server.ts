@@ -5,6 +5,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
 import { createDocument, openDocument } from '../documents/documents.server'
+import { copyModels } from '../models/models.server'
 import { copyPackings } from '../packings/packings.server'
 import { copyPicture } from '../documents/pictures.server'
 import { Problem } from '../http/problem.server'
@@ -89,6 +90,7 @@ export async function duplicateProject(id: string): Promise<string> {
     const copy = await insertProject(transaction, cleanName(`${cutText(name, LIMITS.name - 7)}, copy`))
     await copyPackings(transaction, id, copy)
     await copyValues(transaction, id, copy)
+    await copyModels(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
     return copy

@@ -25,8 +25,9 @@ import { database } from '../database/database.server'
 import { keptFilesOf } from '../deliveries/delivery-files.server'
 import { findDelivery, saveDelivery } from '../deliveries/deliveries.server'
 import { documentAt } from '../documents/revisions.server'
-import type { Claim } from './runs.server'
+import type { BakeClaim } from './runs.server'
 import { endRun, logRun } from './runs.server'
+import type { MeshDetail } from '../../contracts/run'
 import { bakeRequest } from '../../contracts/run'
 import { zipOf } from '../deliveries/zip.server'
 
@@ -34,11 +35,12 @@ import { zipOf } from '../deliveries/zip.server'
 export interface Signals {
   readonly isCancelled: () => boolean
   readonly onProgress: (ratio: number) => void
+  readonly onDetail: (detail: MeshDetail) => void
 }
 
 /** Bakes a revision into files, packs them into a ZIP in the database, and keeps it as a delivery. */
 export async function bake(
-  claim: Claim,
+  claim: BakeClaim,
   executor: Executor & BandCoders,
   application: string,
   signals: Signals,
@@ -134,7 +136,7 @@ async function compared(deliveryId: string, again: DeliveryRecord): Promise<stri
 const PICTURE = 320
 
 /** The lit picture of a document, for cards. */
-export async function picture(claim: Claim, executor: Executor, signals: Signals): Promise<void> {
+export async function picture(claim: BakeClaim, executor: Executor, signals: Signals): Promise<void> {
   const document = await documentAt(claim.documentId, claim.revision)
   const { fields } = await withHost(executor, (host) =>
     openMaterial(document, registry, host).evaluate({

@@ -1,6 +1,15 @@
 import type { OwnSettings } from '#core/document/own-settings'
 import type { Sharpening } from '#core/document/sharpening'
-import type { BakeRequest, Run, RunKind, RunState } from '../../contracts/run'
+import type {
+  BakeRequest,
+  BakeRun,
+  MeshDetail,
+  MeshRequest,
+  MeshRun,
+  Run,
+  RunKind,
+  RunState,
+} from '../../contracts/run'
 import { located } from '#core/errors'
 import { tileSize } from '#core/field/field'
 import type { Packing } from '#core/texture/packing'
@@ -12,14 +21,15 @@ import { queue } from './queue.server'
 const MAX_DEATHS = 3
 
 const SELECT = `
-  select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", d.name as document,
-    r.revision, '{"names": {}, "sharpen": 0, "own": {"layers": {}}}'::jsonb || r.request as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
+  select r.id, r.kind, r.project_id as "projectId", p.name as project, r.document_id as "documentId", r.model_id as "modelId",
+    coalesce(d.name, m.name) as subject, r.detail, r.revision, case when r.kind = 'mesh' then r.request else '{"names": {}, "sharpen": 0, "own": {"layers": {}}}'::jsonb || r.request end as request, r.state, r.progress, r.attempt, r.worker, r.error, r.result, r.log, r.created_at as "createdAt",
     r.started_at as "startedAt", r.ended_at as "endedAt", r.changed_at as "changedAt"
-  from runs r join projects p on p.id = r.project_id join documents d on d.id = r.document_id`
+  from runs r join projects p on p.id = r.project_id left join documents d on d.id = r.document_id
+    left join models m on m.id = r.model_id`
 
 /** Puts a run on the queue, to begin after some seconds. */
 export async function enqueue(
-  kind: RunKind,
+  kind: 'bake' | 'picture',
   documentId: string,
   revision: number,
   request: object,
@@ -93,25 +103,64 @@ export async function enqueueBakes(
   for (const id of documents) await enqueueBake(id, request)
 }
 
+/** Asks for work on a model. What nobody waits for is of `lowPriority`. Throws a Problem 404. */
+export async function enqueueMesh(
+  modelId: string,
+  request: MeshRequest,
+  { lowPriority = false }: { lowPriority?: boolean } = {},
+): Promise<string> {
+  const row = await one<{ id: string }>(
+    database().raw(
+      `insert into runs (kind, project_id, model_id, request)
+       select 'mesh', project_id, id, ? from models where id = ? and deleted_at is null returning id`,
+      [JSON.stringify(request), modelId],
+    ),
+  )
+  if (!row) throw new Problem(404, 'There is no such model. It may have been deleted.')
+  await send('mesh', row.id, { priority: lowPriority ? -1 : 0 })
+  return row.id
+}
+
 /** Bakes that one page of a list holds. */
 export const RUNS_PAGE = 100
 
-/** Bakes newest first; those of one document, of one project, or of all; a page of them, those asked for `before` a moment. */
+/** Bakes newest first; those of one document or model, of one project, or of all; a page of them, those asked for `before` a moment. */
 export async function listRuns({
   projectId,
   documentId,
+  modelId,
   before,
   limit = RUNS_PAGE,
-}: { projectId?: string; documentId?: string; before?: string; limit?: number } = {}): Promise<Run[]> {
-  const of = documentId ? 'and r.document_id = ?' : projectId ? 'and r.project_id = ?' : ''
+}: {
+  projectId?: string
+  documentId?: string
+  modelId?: string
+  before?: string
+  limit?: number
+} = {}): Promise<Run[]> {
+  const of = documentId
+    ? 'and r.document_id = ?'
+    : modelId
+      ? 'and r.model_id = ?'
+      : projectId
+        ? 'and r.project_id = ?'
+        : ''
   const where = `${of} ${before === undefined ? '' : 'and r.created_at < ?::timestamptz'}`
-  const given = [documentId ?? projectId, before].filter((one) => one !== undefined)
+  const given = [documentId ?? modelId ?? projectId, before].filter((one) => one !== undefined)
   const { rows } = await database().raw<{ rows: Run[] }>(
-    `${SELECT} where r.kind = 'bake' and p.deleted_at is null ${where} order by r.created_at desc limit ?`,
+    `${SELECT} where r.kind <> 'picture' and p.deleted_at is null ${where} order by r.created_at desc limit ?`,
     [...given, limit],
   )
   return rows
 }
+
+/** Bakes of one document, newest first. */
+export const listBakes = async (documentId: string, limit?: number): Promise<BakeRun[]> =>
+  (await listRuns({ documentId, limit })) as BakeRun[]
+
+/** Work on one model, newest first. */
+export const listMeshRuns = async (modelId: string, limit?: number): Promise<MeshRun[]> =>
+  (await listRuns({ modelId, limit })) as MeshRun[]
 
 export async function findRun(id: string): Promise<Run | null> {
   return one<Run>(database().raw(`${SELECT} where r.id = ?`, [id]))
@@ -171,36 +220,49 @@ async function send(
  * What follows is the worker's side. `attempt` is the proof of being the one at work; it only ever grows, so that a worker
  * that was thought dead and comes back is never taken for a later one.
  */
-export interface Claim {
+interface AnyClaim {
   readonly id: string
   readonly attempt: number
-  readonly kind: RunKind
   readonly projectId: string
+}
+
+export type BakeClaim = AnyClaim & {
+  readonly kind: 'bake' | 'picture'
   readonly documentId: string
   readonly revision: number
   readonly request: BakeRequest
 }
 
+export type MeshClaim = AnyClaim & { readonly kind: 'mesh'; readonly modelId: string; readonly request: MeshRequest }
+
+export type Claim = BakeClaim | MeshClaim
+
 /** Takes a run that waits. Null where it is taken, done or cancelled. */
 export async function claimRun(id: string, worker: string): Promise<Claim | null> {
   return one<Claim>(
     database().raw(
-      `update runs set state = 'running', attempt = attempt + 1, worker = ?, progress = 0, started_at = now(), changed_at = now(), beat = beat + 1
+      `update runs set state = 'running', detail = null, attempt = attempt + 1, worker = ?, progress = 0, started_at = now(), changed_at = now(), beat = beat + 1
        where id = ? and state = 'queued'
-       returning id, attempt, kind, project_id as "projectId", document_id as "documentId", revision, request`,
+       returning id, attempt, kind, project_id as "projectId", document_id as "documentId", model_id as "modelId", revision, request`,
       [worker, id],
     ),
   )
 }
 
 /** Says that the worker is alive and how far the work is. `lost`: somebody else has it now. */
-export async function renewRun({ id, attempt }: Claim, progress: number): Promise<'on' | 'cancel' | 'lost'> {
+export async function renewRun(
+  { id, attempt }: Pick<Claim, 'id' | 'attempt'>,
+  progress: number,
+  detail: MeshDetail | null = null,
+): Promise<'on' | 'cancel' | 'lost'> {
+  const told = detail === null ? null : JSON.stringify(detail)
   const row = await one<{ cancel_asked: boolean }>(
     database().raw(
       `update runs set beat = beat + 1,
-         changed_at = case when abs(progress - ?::real) > 0.002 then now() else changed_at end, progress = ?
+         changed_at = case when abs(progress - ?::real) > 0.002 then now() else changed_at end, progress = ?,
+         detail = coalesce(?::jsonb, detail)
        where id = ? and attempt = ? and state = 'running' returning cancel_asked`,
-      [progress, progress, id, attempt],
+      [progress, progress, told, id, attempt],
     ),
   )
   return row ? (row.cancel_asked ? 'cancel' : 'on') : 'lost'
@@ -217,7 +279,7 @@ export async function logRun({ id, attempt }: Pick<Claim, 'id' | 'attempt'>, tex
 
 /** Ends a run without a delivery. */
 export async function endRun(
-  { id, attempt }: Claim,
+  { id, attempt }: Pick<Claim, 'id' | 'attempt'>,
   state: 'done' | 'failed' | 'cancelled',
   words: { error?: string; result?: string } = {},
 ): Promise<void> {
@@ -229,7 +291,7 @@ export async function endRun(
 }
 
 /** Gives a run back in order, so that another begins it at once: a restart is no death. */
-export async function releaseRun({ id, attempt }: Claim): Promise<void> {
+export async function releaseRun({ id, attempt }: Pick<Claim, 'id' | 'attempt'>): Promise<void> {
   await requeueRun({ id, attempt }, 'The worker was ended in order; another begins anew.', { died: false })
 }
 

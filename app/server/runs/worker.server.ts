@@ -2,6 +2,7 @@ import { hostname } from 'node:os'
 import { basename } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Threads } from '#runtime/node/threads'
+import type { MeshDetail } from '../../contracts/run'
 import { RUN_KINDS } from '../../contracts/run'
 import { LIMITS } from '#core/limits'
 import { removeDeadFolders } from '#runtime/node/own-folders'
@@ -16,6 +17,7 @@ import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
 import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
 import { errorLog } from '../database/error-log'
+import { workOnModel } from './mesh.server'
 import { HERE_EVERY, sayGone, sayHere } from './workers.server'
 
 const report = errorLog('worker')
@@ -42,7 +44,7 @@ export async function startWorker(application: string, threads = usualThreads())
   // Before any thread or timer is there: where it throws, nothing is left over.
   await sayHere(name)
   // Pictures have a thread of their own, so that they do not wait behind a bake.
-  const executors = { bake: openThreads(threads), picture: openThreads(1) }
+  const executors = { bake: openThreads(threads), picture: openThreads(1), mesh: openThreads(threads) }
   const closing = { now: false }
   const working = new Set<Promise<void>>()
   for (const kind of RUN_KINDS)
@@ -56,7 +58,11 @@ export async function startWorker(application: string, threads = usualThreads())
     })
   const timers = [
     // The core that a bake leaves idle is for pages and saves.
-    repeatEvery(EDITORS, 'worker', async () => executors.bake.leaveIdle((await isSomebodyEditing()) ? 1 : 0)),
+    repeatEvery(EDITORS, 'worker', async () => {
+      const idle = (await isSomebodyEditing()) ? 1 : 0
+      executors.bake.leaveIdle(idle)
+      executors.mesh.leaveIdle(idle)
+    }),
     repeatEvery(HERE_EVERY, 'worker', () => sayHere(name)),
     repeatEvery(RESCUE, 'worker', openRescuer()),
     repeatEvery(PURGE, 'worker', () => purge()),
@@ -68,7 +74,7 @@ export async function startWorker(application: string, threads = usualThreads())
       await Promise.all(RUN_KINDS.map((kind) => boss.offWork(kind)))
       await Promise.allSettled(working)
       await sayGone(name).catch(() => {})
-      await Promise.all([executors.bake.close(), executors.picture.close()])
+      await Promise.all(Object.values(executors).map((one) => one.close()))
     },
   }
 }
@@ -81,24 +87,27 @@ async function attend(
   closing: { now: boolean },
 ): Promise<void> {
   let progress = 0
+  let detail: MeshDetail | null = null
   let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
   const started = Date.now()
   const timer = repeatEvery(BEAT, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
     else if (closing.now) stop ??= 'closing'
-    const answer = await renewRun(claim, progress)
+    const answer = await renewRun(claim, progress, detail)
     if (answer !== 'on') stop ??= answer
   })
   const signals: Signals = {
     isCancelled: () => stop !== null || closing.now,
     onProgress: (ratio) => (progress = ratio),
+    onDetail: (now) => (detail = now),
   }
   try {
     await logRun(
       claim,
       `Begun by ${name} with ${executor.threads} ${executor.threads === 1 ? 'thread' : 'threads'}, attempt ${claim.attempt}.`,
     )
-    await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
+    if (claim.kind === 'mesh') await workOnModel(claim, executor, application, signals)
+    else await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
   } catch (error) {
     await ended(claim, error, stop ?? (closing.now ? 'closing' : null))
   } finally {

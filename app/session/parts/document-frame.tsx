@@ -1,12 +1,13 @@
 import { Redo2, Search, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { Suspense, useEffect, useLayoutEffect, useSyncExternalStore } from 'react'
-import { Group, Panel, Separator, useGroupRef } from 'react-resizable-panels'
+import { Group, Panel, useGroupRef } from 'react-resizable-panels'
 import { NavLink } from 'react-router'
 import { useStore } from 'zustand'
 import { z } from 'zod'
 import { recall, remember } from '../../ui/browser-storage'
 import { Button } from '../../ui/button'
+import { Divider } from '../../ui/divider'
 import { TopBar } from '../../ui/top-bar'
 import { counted } from '../../ui/words'
 import type { Editing } from '../document/document-store'
@@ -270,15 +271,3 @@ function Column({
 
 /** Pixels across within which a separator is grabbed, by a finger and by a mouse. */
 const GRAB = { coarse: 28, fine: 16 }
-
-/** Between two panes; dragged, or moved with the arrows. */
-function Divider({ word, across }: { word: string; across: boolean }) {
-  return (
-    <Separator
-      aria-label={word}
-      className={`grid place-items-center bg-rule outline-offset-0 hover:bg-accent focus-visible:bg-accent ${across ? 'w-1.5' : 'h-1.5'}`}
-    >
-      <span aria-hidden className={`rounded-full bg-rule-strong ${across ? 'h-6 w-0.5' : 'h-0.5 w-6'}`} />
-    </Separator>
-  )
-}

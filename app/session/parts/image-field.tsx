@@ -6,7 +6,7 @@ import { imagePlaces } from '#core/document/edits/images'
 import { useDocument, useMaterial } from '../material'
 import { ImagePalette } from './image-palette'
 import { useImageSearch } from './image-search'
-import { IMAGE_FILES } from '../send-image'
+import { IMAGE_FILES } from '../send-file'
 
 const hashOf = (value: string): string => value.replace(/^sha256:/, '')
 

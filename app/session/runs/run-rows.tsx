@@ -2,10 +2,10 @@ import { RotateCcw, X } from 'lucide-react'
 import { Progress } from 'radix-ui'
 import { useState } from 'react'
 import { Link, useFetcher } from 'react-router'
-import type { Run } from '../../contracts/run'
+import type { BakeRun, MeshRun, Run } from '../../contracts/run'
 import { Button } from '../../ui/button'
 import { RunMark } from './run-state'
-import { agoInWords, secondsInWords } from '../../ui/words'
+import { agoInWords, counted, secondsInWords } from '../../ui/words'
 import { secondsLeft } from './use-runs'
 
 /** Bakes, newest first: what, how far, how long yet, and what can be done about them. */
@@ -21,43 +21,65 @@ export function RunRows({ runs, now }: { runs: readonly Run[]; now: number }) {
   )
 }
 
-const isSharpened = (of: Run['request']['sharpen']): boolean =>
+const isSharpened = (of: BakeRun['request']['sharpen']): boolean =>
   typeof of === 'number' ? of > 0 : Object.values(of).some((amount) => amount > 0)
+
+/** What a bake of maps is of. */
+function bakeInWords({ request, revision }: BakeRun): string {
+  const { packing, width, dither, sharpen, names, compareWith } = request
+  return [
+    ...(compareWith ? ['made again'] : []),
+    ...(names.delivery ? [`#${names.delivery}`] : []),
+    packing.title,
+    `${width} wide`,
+    ...(dither ? ['dithered'] : []),
+    ...(isSharpened(sharpen) ? ['sharpened'] : []),
+    `revision ${revision}`,
+  ].join(', ')
+}
+
+const CURES = { unwrap: 'unwrapped by angle', repack: 'islands packed anew', shift: 'overlaps moved by a tile' }
+
+/** What is done with a model. */
+function meshWorkInWords({ request }: MeshRun): string {
+  if (request.do === 'lay out') return CURES[request.change.cure]
+  const { size, samples, rays } = request.settings
+  return `mesh data, ${counted(request.cells.length, 'cell')}, ${size} wide, ${counted(samples, 'sample')}, ${counted(rays, 'ray')}`
+}
 
 function RunRow({ run, now }: { run: Run; now: number }) {
   const fetcher = useFetcher()
   const [open, setOpen] = useState(false)
   const left = secondsLeft(run, now)
   const send = (intent: string) => void fetcher.submit({ intent, id: run.id }, { method: 'post', action: '/jobs' })
-  const { packing, width, dither, sharpen, names, compareWith } = run.request
   const percent = Math.round(run.progress * 100)
   return (
     <li className="px-4 py-3">
       <div className="grid grid-cols-[6rem_1fr_auto] items-center gap-x-4 gap-y-1">
         <RunMark state={run.state} />
         <span className="min-w-0 truncate">
-          <Link to={`/documents/${run.documentId}`} className="font-semibold hover:underline">
-            {run.document}
+          <Link
+            to={run.kind === 'mesh' ? `/models/${run.modelId}` : `/documents/${run.documentId}`}
+            className="font-semibold hover:underline"
+          >
+            {run.subject}
           </Link>{' '}
           <span className="text-ink-soft">
             in{' '}
             <Link to={`/projects/${run.projectId}`} className="hover:underline">
               {run.project}
             </Link>
-            , {compareWith ? 'made again, ' : ''}
-            {names.delivery ? `#${names.delivery}, ` : ''}
-            {packing.title}, {width} wide{dither ? ', dithered' : ''}
-            {isSharpened(sharpen) ? ', sharpened' : ''}, revision {run.revision}
+            , {run.kind === 'mesh' ? meshWorkInWords(run) : bakeInWords(run)}
           </span>
         </span>
         <span className="flex gap-1">
           {(run.state === 'queued' || run.state === 'running') && (
-            <Button onClick={() => send('cancel')} aria-label={`Cancel ${run.document}`}>
+            <Button onClick={() => send('cancel')} aria-label={`Cancel ${run.subject}`}>
               <X size={14} aria-hidden /> Cancel
             </Button>
           )}
           {(run.state === 'failed' || run.state === 'cancelled') && (
-            <Button onClick={() => send('retry')} aria-label={`Try ${run.document} again`}>
+            <Button onClick={() => send('retry')} aria-label={`Try ${run.subject} again`}>
               <RotateCcw size={14} aria-hidden /> Try again
             </Button>
           )}
@@ -69,7 +91,7 @@ function RunRow({ run, now }: { run: Run; now: number }) {
           <div className="col-span-2 col-start-2 flex items-center gap-3">
             <Progress.Root
               value={percent}
-              aria-label={`${run.document}: progress`}
+              aria-label={`${run.subject}: progress`}
               className="h-1.5 max-w-md flex-1 overflow-hidden rounded-full bg-rule"
             >
               <Progress.Indicator className="h-full bg-ink" style={{ width: `${percent}%` }} />

@@ -7,14 +7,16 @@ import { useReload } from '../use-reload'
  * Bakes as they were loaded, kept up to date by the server's events. Reloads when one ends, a picture is done, or the
  * line was cut.
  */
-export function useRuns(
-  loaded: readonly Run[],
-  topic: 'runs' | `project:${string}` | `document:${string}`,
-): readonly Run[] {
-  const [received, setReceived] = useState<ReadonlyMap<string, Run>>(new Map())
+export function useRuns<R extends Run>(
+  loaded: readonly R[],
+  topic: 'runs' | `project:${string}` | `document:${string}` | `model:${string}`,
+): readonly R[] {
+  const [received, setReceived] = useState<ReadonlyMap<string, R>>(new Map())
   const reload = useReload()
   const belongs = (run: Run): boolean =>
-    topic === 'runs' || topic === `project:${run.projectId}` || topic === `document:${run.documentId}`
+    topic === 'runs' ||
+    topic === `project:${run.projectId}` ||
+    topic === (run.kind === 'mesh' ? `model:${run.modelId}` : `document:${run.documentId}`)
   useEvents(
     [topic],
     (notice) => {
@@ -23,7 +25,8 @@ export function useRuns(
         if (notice.run.state === 'done') reload()
         return
       }
-      setReceived((before) => new Map(before).set(notice.run.id, notice.run))
+      // What belongs to the topic is of its kind.
+      setReceived((before) => new Map(before).set(notice.run.id, notice.run as R))
       if (notice.run.endedAt) reload()
     },
     { onMended: reload },

@@ -10,7 +10,7 @@ const curvature: Baker = {
   reads: 'model',
   uses: ['radius'],
   empty: [0],
-  shown: (value, _, { radius }) => 0.5 + (value * radius) / 2,
+  shown: (value, _, { options: { radius } }) => 0.5 + (value * radius) / 2,
   bake: (context) => lookAround(context).curvature,
 }
 export default curvature

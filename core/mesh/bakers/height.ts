@@ -11,7 +11,7 @@ const height: Baker = {
   uses: ['front', 'back'],
   empty: [0],
   needsHigh: true,
-  shown: (value, _, { radius }) => 0.5 + value / (2 * radius),
+  shown: (value, _, { options: { front } }) => 0.5 + value / (2 * front),
   bake: (context) => highHits(context, context.high!).heights,
 }
 export default height

@@ -9,7 +9,7 @@ const position: Baker = {
   reads: 'part',
   uses: [],
   empty: [0, 0, 0],
-  shown: (value, _, { diagonal }) => 0.5 + value / diagonal,
+  shown: (value, plane, { box: { min, max } }) => (value - min[plane]!) / Math.max(max[plane]! - min[plane]!, 1e-9),
   bake: ({ places, samples }) => {
     const out = new Float32Array(samples.texels.length * 3)
     for (let i = 0; i < samples.texels.length; i++) out.set(places.subarray(i * 6, i * 6 + 3), i * 3)

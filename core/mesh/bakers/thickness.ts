@@ -10,7 +10,7 @@ const thickness: Baker = {
   reads: 'model',
   uses: ['rays', 'bias', 'coneTurns', 'thickest'],
   empty: [0],
-  shown: (value, _, { radius }) => value / (2 * radius),
+  shown: (value, _, { options: { thickest } }) => value / thickest,
   bake: ({ scene, places, options, firstNumber, check }) => {
     const fan = {
       directions: coneDirections(options.rays, options.coneTurns),

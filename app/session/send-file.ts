@@ -23,8 +23,7 @@ export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga,.svg
 export async function sendImage(given: File, project: string): Promise<Asset | string> {
   try {
     const file = isSvg(given) ? await drawingOfSvg(given) : given
-    const name = encodeURIComponent(cutTextEnd(file.name, 200))
-    return await sendFile<Asset>(file, `/assets?project=${project}&name=${name}`)
+    return await sendFile<Asset>(file, `/assets?project=${project}&name=${nameFor(file)}`)
   } catch (error) {
     return (error as Error).message
   }
@@ -33,6 +32,25 @@ export async function sendImage(given: File, project: string): Promise<Asset | s
 /** Sends a file of materials into a project. Gives the ids of what came in, or what went wrong, in words. */
 export const sendMaterials = (file: File, project: string): Promise<{ documents: string[] } | string> =>
   sendFile<{ documents: string[] }>(file, `/projects/${project}/materials.zip`)
+
+/** File names that a dialog for models shows. */
+export const MODEL_ACCEPT = '.glb,.gltf,.obj,.ply,.stl'
+
+/** Whether a file is a model, by its name. */
+export const isModel = ({ name }: { readonly name: string }): boolean =>
+  MODEL_ACCEPT.split(',').some((ending) => name.toLowerCase().endsWith(ending))
+
+const nameFor = (file: File): string => encodeURIComponent(cutTextEnd(file.name, 200))
+
+/** Sends a model into a project. Gives its id, or what went wrong, in words. */
+export const sendModel = (file: File, project: string): Promise<{ id: string } | string> =>
+  sendFile<{ id: string }>(file, `/projects/${project}/models?name=${nameFor(file)}`)
+
+/** Gives a model another file for one of its meshes. Gives what went wrong, in words; null where nothing did. */
+export async function sendMesh(file: File, model: string, role: 'low' | 'high' | 'cage'): Promise<string | null> {
+  const sent = await sendFile<object>(file, `/models/${model}/mesh?role=${role}&name=${nameFor(file)}`)
+  return typeof sent === 'string' ? sent : null
+}
 
 async function sendFile<T>(file: File, address: string): Promise<T | string> {
   try {

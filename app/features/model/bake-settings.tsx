@@ -1,0 +1,211 @@
+import { useState } from 'react'
+import type { BakeSettings } from '#core/mesh/bake-settings'
+import { BAKE_SIZES, QUALITIES, qualityOf } from '#core/mesh/bake-settings'
+import type { Quality } from '#core/mesh/bake-settings'
+import { SAMPLE_COUNTS } from '#core/mesh/raster'
+import { Choice, Segments } from '../../ui/choice'
+import { FieldLabel, NumberField, ROW } from '../../ui/number-field'
+import { optionsOfModel, useModel } from './model-context'
+
+type LengthName = 'reach' | 'thickest' | 'radius' | 'front' | 'back' | 'bias' | 'leakLength'
+
+const LENGTHS: readonly { name: LengthName; label: string; help: string }[] = [
+  {
+    name: 'front',
+    label: 'Distance outward',
+    help: 'How far outside of the surface rays to the high twin begin. With a cage they begin there.',
+  },
+  { name: 'back', label: 'Distance inward', help: 'How far inside of the surface the high twin is still looked for.' },
+  {
+    name: 'reach',
+    label: 'Occlusion reach',
+    help: 'How far rays of occlusion and light look; what is farther hides nothing.',
+  },
+  { name: 'bias', label: 'Bias', help: 'How far off the surface rays begin, so that it does not hide itself.' },
+  { name: 'radius', label: 'Radius', help: 'Within which curvature and rounded edges look at the surface.' },
+  { name: 'thickest', label: 'Thickest', help: 'Thickness beyond which nothing is told apart.' },
+  { name: 'leakLength', label: 'Leak length', help: 'How long runs of water are at most.' },
+]
+
+const SHARES = [
+  {
+    name: 'fade',
+    label: 'Occlusion fade',
+    help: 'The part of the reach over which what is far hides less and less.',
+    unit: '',
+    max: 1,
+  },
+  {
+    name: 'spreadTurns',
+    label: 'Occlusion spread',
+    help: 'Half the opening of the cone that occlusion looks into: a quarter turn is the whole hemisphere.',
+    unit: 'turns',
+    max: 0.25,
+  },
+  {
+    name: 'coneTurns',
+    label: 'Thickness cone',
+    help: 'Half the opening of the cone that thickness looks into.',
+    unit: 'turns',
+    max: 0.25,
+  },
+  {
+    name: 'leakVariation',
+    label: 'Leak variation',
+    help: 'How much the lengths of runs of water differ from place to place.',
+    unit: '',
+    max: 1,
+  },
+  {
+    name: 'sunHeightTurns',
+    label: 'Sun height',
+    help: 'Of the kind Light: how high the sun stands over the horizon.',
+    unit: 'turns',
+    max: 0.25,
+  },
+  {
+    name: 'sunTurns',
+    label: 'Sun direction',
+    help: 'Of the kind Light: its way from the front of the model towards its right.',
+    unit: 'turns',
+    max: 1,
+  },
+  {
+    name: 'sunShare',
+    label: 'Sun share',
+    help: 'Of the kind Light: how much of it is sun; the rest is sky.',
+    unit: '',
+    max: 1,
+  },
+] as const
+
+/** How mesh data are baked. A change makes what depends on it stale. */
+export function BakeSettingsPane() {
+  const { model, send } = useModel()
+  const [draft, setDraft] = useState<BakeSettings | null>(null)
+  const settings = draft ?? model.settings
+  const standard = optionsOfModel({ ...model, settings: { ...settings, ...noLengths } })
+  const save = (change: Partial<BakeSettings>): void => {
+    setDraft(null)
+    send({ intent: 'settings', settings: { ...settings, ...change } })
+  }
+  const drag = (change: Partial<BakeSettings>): void => setDraft({ ...settings, ...change })
+  const drop = (): void => {
+    if (draft) save({})
+  }
+  const quality = qualityOf(settings)
+  return (
+    <div className="grid max-w-[44rem] gap-2 p-3">
+      <div className={ROW}>
+        <FieldLabel label="Quality" help="Samples a texel, and rays a sample." />
+        <Segments
+          label="Quality"
+          value={quality ?? ''}
+          options={(Object.keys(QUALITIES) as Quality[]).map((value) => ({
+            value,
+            word: value[0]!.toUpperCase() + value.slice(1),
+          }))}
+          onChange={(name) => save(QUALITIES[name])}
+        />
+        <span className="text-note text-ink-soft">{quality === null && 'of one’s own'}</span>
+      </div>
+      <Row label="Size" help="Texels a side of each tile.">
+        <Choice
+          label="Size"
+          value={String(settings.size)}
+          options={BAKE_SIZES.map((size) => ({ value: String(size), word: `${size} × ${size}` }))}
+          onChange={(size) => save({ size: Number(size) as BakeSettings['size'] })}
+        />
+      </Row>
+      <Row label="Samples" help="Places within a texel that are averaged.">
+        <Choice
+          label="Samples"
+          value={String(settings.samples)}
+          options={SAMPLE_COUNTS.map((count) => ({ value: String(count), word: `${count} a texel` }))}
+          onChange={(count) => save({ samples: Number(count) as BakeSettings['samples'] })}
+        />
+      </Row>
+      <NumberField
+        label="Rays"
+        help="Rays a sample, of occlusion, bent normals, thickness and light."
+        whole
+        min={1}
+        max={4096}
+        softRange={[1, 256]}
+        standard={64}
+        value={settings.rays}
+        onDrag={(rays) => drag({ rays })}
+        onDrop={drop}
+      />
+      <NumberField
+        label="Padding"
+        help="Texels around islands that are filled from the nearest of them."
+        unit="texels"
+        whole
+        min={0}
+        max={512}
+        softRange={[0, 64]}
+        standard={16}
+        value={settings.padding}
+        onDrag={(padding) => drag({ padding })}
+        onDrop={drop}
+      />
+      <Row
+        label="UVs outside of 0–1"
+        help="Whether they are tiles of their own (UDIM), or repeat the first and are left out."
+      >
+        <Segments
+          label="UVs outside of 0–1"
+          value={settings.outside}
+          options={[
+            { value: 'tiles', word: 'Tiles of their own' },
+            { value: 'repeats', word: 'Repeat the first' },
+          ]}
+          onChange={(outside) => save({ outside })}
+        />
+      </Row>
+      <h3 className="mt-2 font-semibold">Lengths</h3>
+      {LENGTHS.map(({ name, label, help }) => (
+        <NumberField
+          key={name}
+          label={label}
+          help={`${help} Double-press for what the size of the model gives.`}
+          unit="m"
+          min={1e-9}
+          max={1e6}
+          softRange={[0, standard[name] * 4]}
+          standard={standard[name]}
+          value={settings[name] ?? standard[name]}
+          onDrag={(value) => drag({ [name]: value === standard[name] ? null : value })}
+          onDrop={drop}
+        />
+      ))}
+      <h3 className="mt-2 font-semibold">Directions and shares</h3>
+      {SHARES.map(({ name, label, help, unit, max }) => (
+        <NumberField
+          key={name}
+          label={label}
+          help={help}
+          unit={unit}
+          min={0}
+          max={max}
+          standard={standard[name]}
+          value={settings[name]}
+          onDrag={(value) => drag({ [name]: value })}
+          onDrop={drop}
+        />
+      ))}
+    </div>
+  )
+}
+
+const noLengths = Object.fromEntries(LENGTHS.map(({ name }) => [name, null]))
+
+function Row({ label, help, children }: { label: string; help: string; children: React.ReactNode }) {
+  return (
+    <div className={ROW}>
+      <FieldLabel label={label} help={help} />
+      <span className="col-span-2 flex">{children}</span>
+    </div>
+  )
+}

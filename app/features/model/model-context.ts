@@ -1,0 +1,135 @@
+import { createContext, useContext } from 'react'
+import type { BakeSettings } from '#core/mesh/bake-settings'
+import { optionsFor } from '#core/mesh/bake-settings'
+import type { BakeOptions, Baker } from '#core/mesh/baker'
+import type { LayoutChange } from '#core/mesh/layout-change'
+import type { LayoutProblemKind } from '#core/mesh/layout-facts'
+import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
+import type { LayoutMode } from '#runtime/browser/layout-painter'
+import type { MeshDataInfo, ModelPage } from '../../contracts/model'
+import type { MeshCell, MeshRun } from '../../contracts/run'
+import type { ModelSurface } from '../../session/model/model-renderer.client'
+
+/** What the page of a model shows, none of which is saved. */
+export interface ModelPageView {
+  /** The chosen cell: a part, and a kind where one is chosen. */
+  readonly part: number
+  readonly kind: string | null
+  readonly side: 'layout' | 'model'
+  readonly layout: LayoutMode
+  readonly padding: boolean
+  readonly surface: ModelSurface
+  readonly shows: 'low' | 'high' | 'both'
+  readonly cage: boolean
+  readonly isolated: boolean
+  /** What of a layout is pointed out. */
+  readonly problem: LayoutProblemKind | null
+  readonly tab: 'check' | 'settings' | 'files'
+}
+
+export const FIRST_VIEW: ModelPageView = {
+  part: 0,
+  kind: null,
+  side: 'layout',
+  layout: 'islands',
+  padding: false,
+  surface: 'baked',
+  shows: 'low',
+  cage: false,
+  isolated: false,
+  problem: null,
+  tab: 'check',
+}
+
+/** What is asked of the server; the page reloads when it is done. */
+export type ModelRequest =
+  | { readonly intent: 'settings'; readonly settings: BakeSettings }
+  | { readonly intent: 'bake'; readonly cells: readonly MeshCell[] }
+  | { readonly intent: 'lay-out'; readonly change: LayoutChange }
+  | { readonly intent: 'lay-out-as-came' }
+  | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
+  | { readonly intent: 'rename'; readonly name: string }
+
+export interface ModelState {
+  readonly model: ModelPage
+  /** Work on this model, newest first. */
+  readonly runs: readonly MeshRun[]
+  readonly now: number
+  readonly view: ModelPageView
+  setView(change: Partial<ModelPageView>): void
+  send(request: ModelRequest): void
+  /** Kinds that have a column. */
+  readonly kinds: readonly Baker[]
+  setKinds(names: readonly string[]): void
+}
+
+export const ModelContext = createContext<ModelState | null>(null)
+
+export function useModel(): ModelState {
+  const found = useContext(ModelContext)
+  if (!found) throw new Error('outside the page of a model')
+  return found
+}
+
+/** How a cell of the sheet stands. */
+export type CellState =
+  | { readonly state: 'missing' }
+  | { readonly state: 'waiting' }
+  | {
+      readonly state: 'baking'
+      readonly ratio: number
+      readonly secondsLeft: number | null
+      readonly data: MeshDataInfo | null
+    }
+  | { readonly state: 'ready'; readonly data: MeshDataInfo; readonly missed: number }
+  | { readonly state: 'stale'; readonly data: MeshDataInfo; readonly missed: number }
+
+/** Tiles that a part is baked in, as settings stand. */
+export function tilesOfPart({ summary, settings }: ModelPage, part: number): readonly number[] {
+  return tilesOf(summary.parts[part]?.layouts[settings.uvSet]?.tiles ?? [], settings)
+}
+
+export function cellState({ model, runs }: Pick<ModelState, 'model' | 'runs'>, part: number, kind: string): CellState {
+  const tiles = tilesOfPart(model, part)
+  const data = tiles.flatMap(
+    (udim) => model.data.find((one) => one.part === part && one.kind === kind && one.udim === udim) ?? [],
+  )
+  const first = data[0] ?? null
+  const fresh = data.length === tiles.length && data.every((one) => one.fresh)
+  for (const run of runs) {
+    if (run.request.do !== 'bake' || (run.state !== 'running' && run.state !== 'queued')) continue
+    if (!run.request.cells.some((cell) => cell.part === part && cell.kind === kind)) continue
+    const { detail } = run
+    if (run.state === 'running' && detail?.part === part && detail.kinds.includes(kind) && detail.ratio < 1)
+      return { state: 'baking', ratio: detail.ratio, secondsLeft: detail.secondsLeft, data: first }
+    if (!fresh) return { state: 'waiting' }
+  }
+  if (!first) return { state: 'missing' }
+  const missed = data.reduce((sum, one) => sum + one.missed, 0)
+  return { state: fresh ? 'ready' : 'stale', data: first, missed }
+}
+
+/** Cells of shown kinds that are missing or stale, where the part has UVs. */
+export function missingCells(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>): MeshCell[] {
+  const { model, kinds } = state
+  return model.summary.parts.flatMap((part, i) =>
+    part.layouts.length <= model.settings.uvSet
+      ? []
+      : kinds.flatMap(({ name }) =>
+          ['missing', 'stale'].includes(cellState(state, i, name).state) ? [{ part: i, kind: name }] : [],
+        ),
+  )
+}
+
+/** Kinds that can be made of a model. */
+export const kindsOfModel = ({ high, summary }: ModelPage): Baker[] =>
+  kindsFor({ high: high !== null, colours: summary.colours })
+
+/** Columns of a model that nobody has chosen for yet. */
+export const USUAL_KINDS = ['normal', 'occlusion', 'curvature', 'rounded-edge', 'position', 'thickness', 'material-id']
+
+/** The options that a model is baked by as its settings stand. */
+export function optionsOfModel({ settings, summary: { box } }: ModelPage): BakeOptions {
+  const positions = Float32Array.from([...box.min, ...box.max])
+  return optionsFor(settings, { positions, triangles: Uint32Array.from([0, 1]) })
+}

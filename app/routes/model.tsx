@@ -1,0 +1,73 @@
+import { redirect } from 'react-router'
+import { z } from 'zod'
+import { LIMITS } from '#core/limits'
+import { bakeSettings } from '#core/mesh/bake-settings'
+import { layoutChange } from '#core/mesh/layout-change'
+import { meshCell } from '../contracts/run'
+import { ModelScreen } from '../screens/model-screen'
+import { readJson } from '../server/http/body.server'
+import { answering, checked, idFrom } from '../server/http/problem.server'
+import {
+  layOutAsCame,
+  openModel,
+  removeCompanion,
+  renameModel,
+  setBakeSettings,
+  setModelDeleted,
+} from '../server/models/models.server'
+import { enqueueMesh, listMeshRuns } from '../server/runs/runs.server'
+import type { Route } from './+types/model'
+
+export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.model.name ?? 'Model'} · Amber Grist` }]
+
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answering(async () => {
+    const id = idFrom(params.modelId)
+    const [model, runs] = await Promise.all([openModel(id), listMeshRuns(id, 20)])
+    return { model, runs, now: Date.now() }
+  })
+
+const asked = z.discriminatedUnion('intent', [
+  z.strictObject({ intent: z.literal('settings'), settings: bakeSettings }),
+  z.strictObject({ intent: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536) }),
+  z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
+  z.strictObject({ intent: z.literal('lay-out-as-came') }),
+  z.strictObject({ intent: z.literal('remove'), role: z.enum(['high', 'cage']) }),
+  z.strictObject({ intent: z.literal('rename'), name: z.string().trim().min(1, 'a name').max(LIMITS.name) }),
+  z.strictObject({ intent: z.literal('delete') }),
+])
+
+export const action = ({ request, params }: Route.ActionArgs) =>
+  answering(async () => {
+    const id = idFrom(params.modelId)
+    const wanted = checked(asked, await readJson(request))
+    switch (wanted.intent) {
+      case 'settings':
+        await setBakeSettings(id, wanted.settings)
+        return {}
+      case 'bake':
+        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: (await openModel(id)).settings })
+        return {}
+      case 'lay-out':
+        await enqueueMesh(id, { do: 'lay out', change: wanted.change })
+        return {}
+      case 'lay-out-as-came':
+        await layOutAsCame(id)
+        return {}
+      case 'remove':
+        await removeCompanion(id, wanted.role)
+        return {}
+      case 'rename':
+        await renameModel(id, wanted.name)
+        return {}
+      case 'delete': {
+        const { project } = await openModel(id)
+        await setModelDeleted(id, true)
+        return redirect(`/projects/${project.id}`)
+      }
+    }
+  })
+
+export default function Model({ loaderData }: Route.ComponentProps) {
+  return <ModelScreen key={loaderData.model.id} {...loaderData} />
+}

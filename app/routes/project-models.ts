@@ -1,0 +1,13 @@
+import { LIMITS } from '#core/limits'
+import { answeringJson, idFrom } from '../server/http/problem.server'
+import { receivedFile } from '../server/http/received-file.server'
+import { addModel } from '../server/models/models.server'
+import type { Route } from './+types/project-models'
+
+/** Brings a model in: the bytes of its file are the body, its name is in the address, its SHA-256 in X-Content-SHA256. */
+export const action = ({ request, params }: Route.ActionArgs) =>
+  answeringJson(async () => {
+    const project = idFrom(params.projectId)
+    const id = await receivedFile(request, LIMITS.model.bytes, (file, name) => addModel(project, file, name))
+    return Response.json({ id })
+  })

@@ -1,0 +1,169 @@
+import { useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import { Group, Panel } from 'react-resizable-panels'
+import { useFetcher } from 'react-router'
+import { z } from 'zod'
+import { bakerNamed } from '#core/mesh/mesh-data'
+import type { ModelPage } from '../contracts/model'
+import type { MeshRun } from '../contracts/run'
+import { BakeSettingsPane } from '../features/model/bake-settings'
+import { BeforeBake } from '../features/model/before-bake'
+import { DataSheet } from '../features/model/data-sheet'
+import type { ModelPageView, ModelRequest } from '../features/model/model-context'
+import { FIRST_VIEW, ModelContext, USUAL_KINDS, kindsOfModel, missingCells } from '../features/model/model-context'
+import { ModelFiles } from '../features/model/model-files'
+import { RightPane } from '../features/model/right-pane'
+import { SideTabs } from '../session/parts/side-tabs'
+import { secondsLeft, useNow, useRuns } from '../session/runs/use-runs'
+import { useReload } from '../session/use-reload'
+import { recall, remember } from '../ui/browser-storage'
+import { Button } from '../ui/button'
+import { Divider } from '../ui/divider'
+import { RenameInput } from '../ui/rename-input'
+import { TopBar } from '../ui/top-bar'
+import { secondsInWords } from '../ui/words'
+
+const never = (): (() => void) => () => {}
+const kindNames = z.array(z.string()).min(1)
+
+/** A model: how it lies in UVs, what was baked of it, and the files that it is made of. */
+export function ModelScreen({
+  model,
+  runs: loaded,
+  now: loadedAt,
+}: {
+  model: ModelPage
+  runs: readonly MeshRun[]
+  now: number
+}) {
+  const fetcher = useFetcher()
+  const reload = useReload()
+  const runs = useRuns(loaded, `model:${model.id}`)
+  const busy = runs.find(({ state }) => state === 'running') ?? runs.find(({ state }) => state === 'queued')
+  const now = useNow(loadedAt, busy !== undefined)
+  const [view, change] = useState<ModelPageView>(FIRST_VIEW)
+  const [picked, setPicked] = useState<readonly string[] | null>(null)
+  const key = `amber-grist-kinds:${model.id}`
+  // What the browser remembers comes after the page has come alive, as the server knows nothing of it.
+  const isAlive = useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  )
+  const chosen = useMemo(
+    () => picked ?? (isAlive ? recall(key, kindNames) : null) ?? USUAL_KINDS,
+    [picked, isAlive, key],
+  )
+  // Each cell is shown as soon as it is done.
+  const done = runs.find(({ state }) => state === 'running')?.detail?.cellsDone
+  useEffect(() => {
+    if (done) reload()
+  }, [done, reload])
+  const state = useMemo(() => {
+    const able = kindsOfModel(model)
+    const kinds = able.filter(({ name }) => chosen.includes(name))
+    return {
+      model,
+      runs,
+      now,
+      view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
+      setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
+      send: (request: ModelRequest): void =>
+        void fetcher.submit(request as never, { method: 'post', encType: 'application/json' }),
+      kinds: kinds.length > 0 ? kinds : able,
+      setKinds: (names: readonly string[]): void => {
+        setPicked(names)
+        remember(key, names)
+      },
+    }
+  }, [model, runs, now, view, chosen, key, fetcher])
+  return (
+    <ModelContext value={state}>
+      <div className="flex h-screen flex-col overflow-hidden">
+        <TopBar
+          place={[
+            { name: 'Projects', to: '/' },
+            { name: model.project.name, to: `/projects/${model.project.id}` },
+            { name: model.name },
+          ]}
+          aside={<Rename name={model.name} onName={(name) => state.send({ intent: 'rename', name })} />}
+        />
+        <main className="min-h-0 flex-1">
+          <h1 className="sr-only">{model.name}</h1>
+          <Group orientation="horizontal" className="h-full">
+            <Panel id="left" defaultSize="55%" minSize={420}>
+              <Group orientation="vertical">
+                <Panel id="above" defaultSize="58%" minSize={140}>
+                  <DataSheet />
+                </Panel>
+                <Divider word="Height of the sheet" across={false} />
+                <Panel id="below" minSize={120}>
+                  <SideTabs
+                    label="What the bake is made from"
+                    guide="model-check"
+                    value={view.tab}
+                    onChange={(tab) => state.setView({ tab })}
+                    tabs={[
+                      { value: 'check', word: 'Before you bake', shows: <BeforeBake /> },
+                      { value: 'settings', word: 'Settings', shows: <BakeSettingsPane /> },
+                      { value: 'files', word: 'Files', shows: <ModelFiles /> },
+                    ]}
+                  />
+                </Panel>
+              </Group>
+            </Panel>
+            <Divider word="Width of the sheet" across />
+            <Panel id="right" minSize={320}>
+              <RightPane />
+            </Panel>
+          </Group>
+        </main>
+        <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-note text-ink-soft">
+          <span role="status">{busy ? busyInWords(busy, now) : stateInWords(missingCells(state).length, runs[0])}</span>
+          {busy && (
+            <Button
+              variant="quiet"
+              className="py-0"
+              onClick={() =>
+                void fetcher.submit({ intent: 'cancel', id: busy.id }, { method: 'post', action: '/jobs' })
+              }
+            >
+              Cancel
+            </Button>
+          )}
+        </footer>
+      </div>
+    </ModelContext>
+  )
+}
+
+function busyInWords(run: MeshRun, now: number): string {
+  if (run.state === 'queued') return '◌ waits for a worker'
+  const left = secondsLeft(run, now)
+  const { detail, request } = run
+  const what =
+    request.do === 'lay out'
+      ? 'changing the layout'
+      : detail
+        ? `baking ${detail.kinds.map((name) => bakerNamed(name).title.toLowerCase()).join(', ')}`
+        : 'baking'
+  return `◐ ${what}: ${Math.round(run.progress * 100)} %${left === null ? '' : `, ${secondsInWords(left)} left`}`
+}
+
+function stateInWords(missing: number, last: MeshRun | undefined): string {
+  if (last?.state === 'failed') return `■ ${last.error ?? 'The last bake failed.'}`
+  return missing === 0 ? '● all shown kinds are baked' : `○ ${missing} to bake`
+}
+
+function Rename({ name, onName }: { name: string; onName(name: string): void }) {
+  const [renaming, setRenaming] = useState(false)
+  if (!renaming) return <Button onClick={() => setRenaming(true)}>Rename</Button>
+  return (
+    <RenameInput
+      label="Name of the model"
+      name={name}
+      onName={onName}
+      onEnd={() => setRenaming(false)}
+      className="px-1"
+    />
+  )
+}

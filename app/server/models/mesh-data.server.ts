@@ -1,0 +1,114 @@
+import { promisify } from 'node:util'
+import { gunzip, gzip } from 'node:zlib'
+import type { RasterShape } from '#core/field/raster'
+import type { Field } from '#core/field/field'
+import { bakerNamed } from '#core/mesh/mesh-data'
+import type { MeshDataPlace } from '#core/mesh/mesh-data'
+import { meshDataBytes, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { database } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import type { MeshClaim } from '../runs/runs.server'
+import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
+
+const packed = promisify(gzip) as (bytes: Uint8Array, options: { level: number }) => Promise<Buffer>
+const unpacked = promisify(gunzip) as (bytes: Uint8Array) => Promise<Buffer>
+
+/** Mesh data as a bake has made them. */
+export interface MadeMeshData extends MeshDataPlace {
+  readonly key: string
+  readonly field: Field
+  readonly missed: number
+  readonly picture: Buffer
+  readonly swatch: Buffer
+  readonly record: object
+}
+
+/**
+ * Keeps mesh data in place of those before. False, and nothing is kept, where the run is no longer the one at work. Throws a Problem 507
+ * where they do not fit.
+ */
+export async function saveMeshData(
+  { id, attempt, modelId }: MeshClaim,
+  { field, part, kind, udim, key, missed, picture, swatch, record }: MadeMeshData,
+): Promise<boolean> {
+  const baker = bakerNamed(kind)
+  const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
+  return database().transaction(async (transaction) => {
+    const { rows } = await transaction.raw<{ rows: unknown[] }>(
+      `select 1 from runs where id = ? and attempt = ? and state = 'running' and not cancel_asked for share`,
+      [id, attempt],
+    )
+    if (rows.length === 0) return false
+    await checkQuota(transaction, bytes.length)
+    const { sha256 } = await putBlob(transaction, oneOf(bytes))
+    const values = {
+      ...{ key, sha256, missed, picture, swatch },
+      shape: JSON.stringify(meshDataShape(baker, field.width, field.height)),
+      record: JSON.stringify(record),
+    }
+    await transaction('mesh_data')
+      .insert({ model_id: modelId, part, kind, udim, ...values })
+      .onConflict(['model_id', 'part', 'kind', 'udim'])
+      .merge({ ...values, created_at: transaction.fn.now() })
+    return true
+  })
+}
+
+async function* oneOf(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes
+}
+
+interface DataRow {
+  readonly sha256: string
+  readonly shape: RasterShape
+  readonly picture: Buffer
+  readonly swatch: Buffer
+  readonly record: object
+}
+
+async function rowOf<C extends keyof DataRow>(
+  modelId: string,
+  { part, kind, udim }: MeshDataPlace,
+  ...columns: C[]
+): Promise<Pick<DataRow, C>> {
+  const row = await database()('mesh_data')
+    .where({ model_id: modelId, part, kind, udim })
+    .first<Pick<DataRow, C> | undefined>(...columns)
+  if (!row) throw new Problem(404, 'These mesh data have not been made yet.')
+  return row as Pick<DataRow, C>
+}
+
+export const meshDataSwatch = async (modelId: string, place: MeshDataPlace): Promise<Buffer> =>
+  (await rowOf(modelId, place, 'swatch')).swatch
+
+export const meshDataPicture = async (modelId: string, place: MeshDataPlace): Promise<Buffer> =>
+  (await rowOf(modelId, place, 'picture')).picture
+
+export const meshDataRecord = async (modelId: string, place: MeshDataPlace): Promise<object> =>
+  (await rowOf(modelId, place, 'record')).record
+
+/** Mesh data as they were made: a field. */
+export async function keptMeshData(modelId: string, place: MeshDataPlace): Promise<Field> {
+  const { sha256, shape } = await rowOf(modelId, place, 'sha256', 'shape')
+  return meshDataField(bakerNamed(place.kind), shape, new Uint8Array(await unpacked(await wholeBlob(sha256))))
+}
+
+/** The same as bytes for a page; X-Raster tells their shape. */
+export async function meshDataResponse(request: Request, modelId: string, place: MeshDataPlace): Promise<Response> {
+  const { sha256, shape } = await rowOf(modelId, place, 'sha256', 'shape')
+  return blobResponse(request, sha256, {
+    'Content-Type': 'application/octet-stream',
+    'Content-Encoding': 'gzip',
+    'X-Raster': JSON.stringify(shape),
+  })
+}
+
+/** Which keys a model's mesh data have, by part, kind and tile. */
+export async function keysOf(modelId: string): Promise<Map<string, string>> {
+  const rows = await database()('mesh_data')
+    .where({ model_id: modelId })
+    .select<(MeshDataPlace & { key: string })[]>('part', 'kind', 'udim', 'key')
+  return new Map(rows.map((row) => [placeName(row), row.key]))
+}
+
+export const placeName = ({ part, kind, udim }: MeshDataPlace): string => `${part}/${kind}/${udim}`

@@ -1,0 +1,290 @@
+import { createReadStream } from 'node:fs'
+import { mkdir } from 'node:fs/promises'
+import type { Knex } from 'knex'
+import { cutText } from '#core/cut-text'
+import { LIMITS } from '#core/limits'
+import type { BakeSettings } from '#core/mesh/bake-settings'
+import { STANDARD_SETTINGS, bakeSettings, optionsFor } from '#core/mesh/bake-settings'
+import { meshDataKey } from '#core/mesh/mesh-data'
+import type { Mesh } from '#core/mesh/mesh'
+import type { MeshSummary } from '#core/mesh/mesh-summary'
+import { unpackMesh } from '#core/mesh/packed-mesh'
+import { onModelThread } from '#runtime/node/guarded-model'
+import type { FoundTexture, ModelResult } from '#runtime/node/model-task'
+import type { CompanionMesh, MeshDataInfo, ModelCard, ModelPage } from '../../contracts/model'
+import { bringIntoProject, importImage } from '../assets/assets.server'
+import { database, one } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
+import type { Spooled } from '../storage/uploads.server'
+
+/** Which of a model's meshes a file is. */
+export type MeshRole = 'low' | 'high' | 'cage'
+
+const gone = (): Problem => new Problem(404, 'There is no such model. It may have been deleted.')
+
+/** A file as a mesh that is kept, by the hash of its bytes. `textures` are those of its own materials. */
+interface ImportedMesh {
+  readonly sha256: string
+  readonly summary: MeshSummary
+  readonly textures: readonly FoundTexture[]
+}
+
+/** Reads a file that has arrived on a guarded thread and keeps its mesh. Throws mesh-invalid, file-unsupported, a Problem 507. */
+async function importMesh(file: Spooled, name: string): Promise<ImportedMesh> {
+  const textures = `${file.path}-textures`
+  await mkdir(textures)
+  const out = `${file.path}-mesh`
+  const result = await onModelThread(
+    { kind: 'import', path: file.path, file: name, metresPerUnit: 1, textures, out },
+    { client: file.client },
+  )
+  return { sha256: await keepMesh(out, result), ...result }
+}
+
+/** Keeps the bytes of a mesh with its summary. */
+export async function keepMesh(path: string, { summary }: Pick<ModelResult, 'summary'>): Promise<string> {
+  return database().transaction(async (transaction) => {
+    const blob = await putBlob(transaction, createReadStream(path, { highWaterMark: 1 << 20 }))
+    await checkQuota(transaction, 0)
+    await transaction('meshes')
+      .insert({ sha256: blob.sha256, summary: JSON.stringify(summary) })
+      .onConflict('sha256')
+      .ignore()
+    return blob.sha256
+  })
+}
+
+const plainName = (file: string): string => cutText(file.replace(/\.[^.]+$/, '').trim() || 'Model', LIMITS.name)
+
+/** A new model of a project from a file that has arrived. The textures of its own materials become images of the project. */
+export async function addModel(
+  project: string,
+  file: Spooled,
+  fileName: string,
+  name = plainName(fileName),
+): Promise<string> {
+  const { sha256, textures } = await importMesh(file, fileName)
+  const row = await one<{ id: string }>(
+    database().raw(
+      `insert into models (project_id, name, file_name, original_sha256, mesh_sha256, settings)
+       select id, ?, ?, ?, ?, ? from projects where id = ? and deleted_at is null returning id`,
+      [name, cutText(fileName, LIMITS.name), sha256, sha256, JSON.stringify(STANDARD_SETTINGS), project],
+    ),
+  )
+  if (!row) throw new Problem(404, 'There is no such project. It may have been deleted.')
+  await bringInTextures(project, name, textures)
+  return row.id
+}
+
+/** A texture that cannot be read is no reason to refuse its model. */
+async function bringInTextures(project: string, model: string, textures: readonly FoundTexture[]): Promise<void> {
+  for (const { material, role, path, ending } of textures) {
+    try {
+      const { sha256 } = await importImage(
+        createReadStream(path),
+        cutText(`${model} ${material} ${role}.${ending}`, LIMITS.name),
+      )
+      await bringIntoProject(sha256, project)
+    } catch (error) {
+      console.error('texture of a model:', (error as Error).message)
+    }
+  }
+}
+
+/**
+ * Gives a model another file for one of its meshes; settings stay, and mesh data are stale where what they were made from is another.
+ * A cage must have as many triangles as the model. Throws what importing throws, Problems 404 and 422.
+ */
+export async function replaceMesh(id: string, role: MeshRole, file: Spooled, fileName: string): Promise<void> {
+  const { sha256, summary, textures } = await importMesh(file, fileName)
+  const row = await rowOf(id)
+  if (role === 'cage' && summary.triangles !== row.summary.triangles)
+    throw new Problem(
+      422,
+      `A cage is the model itself, grown: it has as many triangles. Expected ${row.summary.triangles} but this has ${summary.triangles}.`,
+    )
+  const name = cutText(fileName, LIMITS.name)
+  await change(
+    id,
+    role === 'low'
+      ? { mesh_sha256: sha256, original_sha256: sha256, file_name: name }
+      : { [`${role}_sha256`]: sha256, [`${role}_name`]: name },
+  )
+  if (role === 'low') await bringInTextures(row.project_id, row.name, textures)
+}
+
+/** Takes the high twin or the cage from a model. */
+export const removeCompanion = (id: string, role: 'high' | 'cage'): Promise<void> =>
+  change(id, { [`${role}_sha256`]: null, [`${role}_name`]: null })
+
+/** Lays a model out as a mesh that is kept has it; its high twin and its settings stay. A cage fits as long as triangles keep their order. */
+export const setMesh = (id: string, sha256: string): Promise<void> => change(id, { mesh_sha256: sha256 })
+
+/** Back to the layout that its file has. */
+export async function layOutAsCame(id: string): Promise<void> {
+  await change(id, { mesh_sha256: database().ref('original_sha256') })
+}
+
+export const renameModel = (id: string, name: string): Promise<void> => change(id, { name: cutText(name, LIMITS.name) })
+
+export const setBakeSettings = (id: string, settings: BakeSettings): Promise<void> =>
+  change(id, { settings: JSON.stringify(settings) })
+
+export async function setModelDeleted(id: string, deleted: boolean): Promise<void> {
+  const count = await database()('models')
+    .where({ id })
+    .update({ deleted_at: deleted ? database().fn.now() : null })
+  if (count === 0) throw gone()
+}
+
+async function change(
+  id: string,
+  values: Record<string, string | null | Knex.Raw | Knex.Ref<string, object>>,
+): Promise<void> {
+  const count = await database()('models')
+    .where({ id, deleted_at: null })
+    .update({ ...values, changed_at: database().fn.now() })
+  if (count === 0) throw gone()
+}
+
+interface ModelRow {
+  readonly id: string
+  readonly name: string
+  readonly project_id: string
+  readonly project: string
+  readonly file_name: string
+  readonly original_sha256: string
+  readonly mesh_sha256: string
+  readonly summary: MeshSummary
+  readonly high_name: string | null
+  readonly high_sha256: string | null
+  readonly high_summary: MeshSummary | null
+  readonly cage_name: string | null
+  readonly cage_sha256: string | null
+  readonly cage_summary: MeshSummary | null
+  readonly settings: unknown
+}
+
+async function rowOf(id: string): Promise<ModelRow> {
+  const row = await one<ModelRow>(
+    database().raw(
+      `select m.*, p.name as project, l.summary, h.summary as high_summary, c.summary as cage_summary
+       from models m join projects p on p.id = m.project_id join meshes l on l.sha256 = m.mesh_sha256
+       left join meshes h on h.sha256 = m.high_sha256 left join meshes c on c.sha256 = m.cage_sha256
+       where m.id = ? and m.deleted_at is null and p.deleted_at is null`,
+      [id],
+    ),
+  )
+  if (!row) throw gone()
+  return row
+}
+
+/** Settings as they were kept, with those that came later as they are at first. */
+const settingsOf = (kept: unknown): BakeSettings => bakeSettings.parse({ ...STANDARD_SETTINGS, ...(kept as object) })
+
+const companion = (name: string | null, sha256: string | null, summary: MeshSummary | null): CompanionMesh | null =>
+  name === null || sha256 === null || summary === null ? null : { name, sha256, summary }
+
+/** What the options of a model's bakes are measured by: its box stands for its vertices. */
+export const boxMesh = ({ box: { min, max } }: MeshSummary): Pick<Mesh, 'positions' | 'triangles'> => ({
+  positions: Float32Array.from([...min, ...max]),
+  triangles: Uint32Array.from([0, 1]),
+})
+
+export async function openModel(id: string): Promise<ModelPage> {
+  const row = await rowOf(id)
+  const settings = settingsOf(row.settings)
+  const contents = { mesh: row.mesh_sha256, high: row.high_sha256, cage: row.cage_sha256 }
+  const options = optionsFor(settings, boxMesh(row.summary))
+  const made = await database()('mesh_data')
+    .where({ model_id: id })
+    .orderBy(['part', 'kind', 'udim'])
+    .select<
+      (Omit<MeshDataInfo, 'width' | 'fresh' | 'madeAt'> & { key: string; shape: { width: number }; created_at: Date })[]
+    >('part', 'kind', 'udim', 'key', 'sha256', 'shape', 'missed', 'created_at')
+  return {
+    id,
+    name: row.name,
+    project: { id: row.project_id, name: row.project },
+    fileName: row.file_name,
+    mesh: row.mesh_sha256,
+    asCame: row.mesh_sha256 === row.original_sha256,
+    summary: row.summary,
+    high: companion(row.high_name, row.high_sha256, row.high_summary),
+    cage: companion(row.cage_name, row.cage_sha256, row.cage_summary),
+    settings,
+    data: made.map(({ key, shape, created_at, ...data }) => ({
+      ...data,
+      width: shape.width,
+      fresh: key === meshDataKey(contents, data, settings, options),
+      madeAt: created_at.toISOString(),
+    })),
+  }
+}
+
+/** Kinds whose swatches stand for a model, as far as they are there. */
+const SHOWN = ['normal', 'occlusion', 'curvature', 'position']
+
+export async function listModels(project: string): Promise<ModelCard[]> {
+  const { rows } = await database().raw<{
+    rows: (Omit<ModelCard, 'swatches'> & { shown: { part: number; kind: string; udim: number; key: string }[] })[]
+  }>(
+    `select m.id, m.name, m.mesh_sha256 as mesh, (l.summary->>'triangles')::int as triangles,
+       jsonb_array_length(l.summary->'parts') as parts, m.changed_at as "changedAt",
+       coalesce((select json_agg(json_build_object('part', d.part, 'kind', d.kind, 'udim', d.udim, 'key', d.sha256))
+         from mesh_data d where d.model_id = m.id and d.part = 0 and d.kind = any(?)), '[]') as shown
+     from models m join meshes l on l.sha256 = m.mesh_sha256
+     where m.project_id = ? and m.deleted_at is null order by m.created_at`,
+    [SHOWN, project],
+  )
+  return rows.map(({ shown, ...card }) => ({
+    ...card,
+    swatches: SHOWN.flatMap((kind) => {
+      const found = shown.find((one) => one.kind === kind)
+      return found ? [meshDataAddress(card.id, found, 'swatch', found.key)] : []
+    }),
+  }))
+}
+
+/** Where a page finds a picture of mesh data; `key` changes with what it shows. */
+const meshDataAddress = (
+  model: string,
+  { part, kind, udim }: { part: number; kind: string; udim: number },
+  what: 'swatch',
+  key: string,
+): string => `/models/${model}/data/${part}/${kind}/${udim}/${what}?k=${key.slice(0, 16)}`
+
+/** One of a model's meshes as it is kept. An address that names its hash gives the same for ever. */
+export async function meshResponse(request: Request, id: string, role: MeshRole): Promise<Response> {
+  const row = await rowOf(id)
+  const sha256 = { low: row.mesh_sha256, high: row.high_sha256, cage: row.cage_sha256 }[role]
+  if (sha256 === null) throw new Problem(404, 'There is no such mesh.')
+  const named = new URL(request.url).searchParams.get('k')
+  return blobResponse(request, sha256, {
+    'Content-Type': 'application/octet-stream',
+    ...(named === sha256 ? { 'Cache-Control': 'private, no-transform, max-age=31536000, immutable' } : {}),
+  })
+}
+
+/** The mesh that is kept under a hash. */
+export async function keptMesh(sha256: string): Promise<Mesh> {
+  return unpackMesh(await wholeBlob(sha256))
+}
+
+/** A copy of a model's project takes its models along. */
+export async function copyModels(transaction: Knex.Transaction, from: string, to: string): Promise<void> {
+  await transaction.raw(
+    `with copies as (
+       select id, gen_random_uuid() as copy from models where project_id = ? and deleted_at is null
+     ), made as (
+       insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings)
+       select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings
+       from models m join copies c on c.id = m.id returning id
+     )
+     insert into mesh_data (model_id, part, kind, udim, key, sha256, shape, missed, picture, swatch, record)
+     select c.copy, d.part, d.kind, d.udim, d.key, d.sha256, d.shape, d.missed, d.picture, d.swatch, d.record
+     from mesh_data d join copies c on c.id = d.model_id`,
+    [from, to],
+  )
+}

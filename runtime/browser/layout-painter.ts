@@ -1,0 +1,220 @@
+import { layoutOf } from '#core/mesh/layout'
+import type { Layout } from '#core/mesh/layout'
+import type { LayoutProblemKind } from '#core/mesh/layout-facts'
+import type { Mesh, MeshPart } from '#core/mesh/mesh'
+import { cornersOf } from '#core/mesh/part-vertices'
+import type { TriangleMeasures } from '#core/mesh/triangle-measures'
+import { ACROSS, OUTSIDE, triangleMeasures } from '#core/mesh/triangle-measures'
+
+/** What the islands of a layout are filled with. */
+export const LAYOUT_MODES = ['islands', 'density', 'stretch', 'checker', 'data'] as const
+export type LayoutMode = (typeof LAYOUT_MODES)[number]
+
+/** What of UV space is painted: the place at the upper left, and pixels a UV unit. */
+export interface LayoutView {
+  readonly left: number
+  readonly top: number
+  readonly scale: number
+}
+
+export interface PaintRequest {
+  readonly mode: LayoutMode
+  readonly view: LayoutView
+  readonly width: number
+  readonly height: number
+  /** Texels a side that it is baked at, and how many are filled around islands; 0 paints no padding. */
+  readonly size: number
+  readonly padding: number
+  /** Pictures of baked data, by UDIM number. */
+  readonly pictures: ReadonlyMap<number, ImageBitmap>
+  /** What is pointed out. */
+  readonly shown: LayoutProblemKind | null
+}
+
+/** Greys of islands, so that neighbours are told apart; hatches and marks are loud. */
+const GREYS = ['#9b9b9b', '#a6a6a6', '#919191', '#b0b0b0']
+const GROUND = '#636363'
+const OUTLINE = '#f2f2f2'
+const LOUD = '#e000ff'
+const PADDING = 'rgba(227, 154, 59, 0.55)'
+/** From too little to too much; the middle is as it should be. */
+const SCALE = ['#2b5c8f', '#5b87ad', '#8ba6bb', '#a9a9a9', '#c9a06c', '#c97f2f', '#b4530e']
+/** Squares of the checker along a tile. */
+const CHECKS = 32
+/** Pixels that edges of triangles must be apart to be drawn. */
+const WIRE = 7
+
+/** Paints how a part lies in a UV set. */
+export class LayoutPainter {
+  private readonly corners: Float64Array
+  private readonly measures: TriangleMeasures
+  readonly layout: Layout
+  private readonly overlapping: Set<number>
+
+  constructor(mesh: Mesh, part: MeshPart, uvSet: number) {
+    this.corners = cornersOf(mesh, part, mesh.uvSets[uvSet]!)
+    this.measures = triangleMeasures(mesh, part, this.corners)
+    this.layout = layoutOf(mesh, part, uvSet)
+    this.overlapping = new Set(this.layout.overlaps.pairs)
+  }
+
+  paint(context: OffscreenCanvasRenderingContext2D, request: PaintRequest): void {
+    const { view, width, height, mode, padding, size } = request
+    context.clearRect(0, 0, width, height)
+    this.ground(context, request)
+    if (padding > 0) this.borders(context, view, PADDING, (2 * padding * view.scale) / size)
+    if (mode === 'data' && request.pictures.size > 0) this.pictures(context, request)
+    else this.fill(context, request)
+    this.wires(context, view)
+    this.borders(context, view, OUTLINE, 1.5)
+    if (request.shown) this.point(context, view, request.shown)
+  }
+
+  /** Tiles that are used, and the first always. */
+  private ground(context: OffscreenCanvasRenderingContext2D, { view }: PaintRequest): void {
+    for (const udim of new Set([1001, ...this.layout.tiles])) {
+      const [x, y] = placeOf(udim, view)
+      context.fillStyle = GROUND
+      context.fillRect(x, y, view.scale, view.scale)
+      if (this.layout.tiles.length > 1) {
+        context.fillStyle = OUTLINE
+        context.font = '12px sans-serif'
+        context.fillText(String(udim), x + 6, y + 16)
+      }
+    }
+  }
+
+  private pictures(context: OffscreenCanvasRenderingContext2D, { view, pictures }: PaintRequest): void {
+    context.imageSmoothingEnabled = true
+    for (const [udim, picture] of pictures) {
+      const [x, y] = placeOf(udim, view)
+      context.drawImage(picture, x, y, view.scale, view.scale)
+    }
+  }
+
+  private fill(context: OffscreenCanvasRenderingContext2D, { mode, view }: PaintRequest): void {
+    const { islands, density } = this.layout
+    const count = this.corners.length / 6
+    if (mode === 'checker') {
+      context.save()
+      context.beginPath()
+      for (let t = 0; t < count; t++) this.trace(context, view, t)
+      context.clip()
+      for (const udim of new Set([1001, ...this.layout.tiles])) {
+        const [x, y] = placeOf(udim, view)
+        const side = view.scale / CHECKS
+        context.fillStyle = '#bdbdbd'
+        context.fillRect(x, y, view.scale, view.scale)
+        context.fillStyle = '#4a4a4a'
+        for (let j = 0; j < CHECKS; j++)
+          for (let i = j % 2; i < CHECKS; i += 2) context.fillRect(x + i * side, y + j * side, side, side)
+      }
+      context.restore()
+      return
+    }
+    const bucketOf = (t: number): string => {
+      if (mode === 'density') return onScale(Math.log2((this.measures.density[t]! || 1e-9) / (density.mean || 1)) / 2)
+      if (mode === 'stretch') return onScale(Math.log2(this.measures.stretch[t]! || 1) / 2)
+      return GREYS[islands.of[t]! % GREYS.length]!
+    }
+    const buckets = new Map<string, number[]>()
+    for (let t = 0; t < count; t++) {
+      const colour = bucketOf(t)
+      const list = buckets.get(colour)
+      if (list) list.push(t)
+      else buckets.set(colour, [t])
+    }
+    for (const [colour, triangles] of buckets) {
+      context.fillStyle = context.strokeStyle = colour
+      context.lineWidth = 0.5
+      context.beginPath()
+      for (const t of triangles) this.trace(context, view, t)
+      context.fill()
+      // Hairlines between triangles of one colour.
+      context.stroke()
+    }
+  }
+
+  private trace(context: OffscreenCanvasRenderingContext2D, { left, top, scale }: LayoutView, t: number): void {
+    const c = this.corners
+    const at = t * 6
+    context.moveTo((c[at]! - left) * scale, (c[at + 1]! - top) * scale)
+    context.lineTo((c[at + 2]! - left) * scale, (c[at + 3]! - top) * scale)
+    context.lineTo((c[at + 4]! - left) * scale, (c[at + 5]! - top) * scale)
+    context.closePath()
+  }
+
+  /** Edges of triangles, where they are far enough apart to be told. */
+  private wires(context: OffscreenCanvasRenderingContext2D, view: LayoutView): void {
+    const count = this.corners.length / 6
+    const side = Math.sqrt((2 * this.layout.usedArea) / Math.max(1, count)) * view.scale
+    if (side < WIRE) return
+    context.strokeStyle = 'rgba(255, 255, 255, 0.25)'
+    context.lineWidth = 0.5
+    context.beginPath()
+    for (let t = 0; t < count; t++) this.trace(context, view, t)
+    context.stroke()
+  }
+
+  private borders(
+    context: OffscreenCanvasRenderingContext2D,
+    { left, top, scale }: LayoutView,
+    colour: string,
+    wide: number,
+  ): void {
+    const { points } = this.layout.islands.borders
+    context.strokeStyle = colour
+    context.lineWidth = wide
+    context.lineCap = 'round'
+    context.beginPath()
+    for (let e = 0; e < points.length; e += 4) {
+      context.moveTo((points[e]! - left) * scale, (points[e + 1]! - top) * scale)
+      context.lineTo((points[e + 2]! - left) * scale, (points[e + 3]! - top) * scale)
+    }
+    context.stroke()
+  }
+
+  /** Points out triangles, or islands that are too near to others. */
+  private point(context: OffscreenCanvasRenderingContext2D, view: LayoutView, what: LayoutProblemKind): void {
+    const { islands, spacing } = this.layout
+    const { uvArea, tile } = this.measures
+    const nearest = Math.min(...spacing.nearest.subarray(0, 100_000))
+    const isMeant = (t: number): boolean => {
+      switch (what) {
+        case 'overlaps':
+          return this.overlapping.has(t)
+        case 'mirrored':
+          return uvArea[t]! > 0
+        case 'collapsed':
+          return uvArea[t] === 0
+        case 'across':
+          return tile[t] === ACROSS
+        case 'outside':
+          return tile[t] === OUTSIDE
+        case 'spacing':
+          return spacing.nearest[islands.of[t]!]! <= nearest * 1.01
+        case 'border':
+          return spacing.toBorder[islands.of[t]!]! <= 0
+      }
+    }
+    context.fillStyle = LOUD
+    context.strokeStyle = LOUD
+    context.globalAlpha = 0.7
+    context.beginPath()
+    const count = this.corners.length / 6
+    for (let t = 0; t < count; t++) if (isMeant(t)) this.trace(context, view, t)
+    context.fill()
+    context.globalAlpha = 1
+    context.lineWidth = 1.5
+    context.stroke()
+  }
+}
+
+const placeOf = (udim: number, { left, top, scale }: LayoutView): [number, number] => [
+  (((udim - 1001) % 10) - left) * scale,
+  (-Math.floor((udim - 1001) / 10) - top) * scale,
+]
+
+/** A colour for −1 (too little) to 1 (too much). */
+const onScale = (value: number): string =>
+  SCALE[Math.min(SCALE.length - 1, Math.max(0, Math.round(((value + 1) / 2) * (SCALE.length - 1))))]!

@@ -1,0 +1,170 @@
+import { expose, transfer } from 'comlink'
+import type { Mesh, MeshPart } from '#core/mesh/mesh'
+import { unpackMesh } from '#core/mesh/packed-mesh'
+import { partVertices } from '#core/mesh/part-vertices'
+import { cornerTangents } from '#core/mesh/tangents'
+import type { PaintRequest } from './layout-painter'
+import { LayoutPainter } from './layout-painter'
+
+/** A part as a renderer draws it: vertices split where their tangents differ. */
+export interface PartGeometry {
+  readonly name: string
+  readonly positions: Float32Array
+  readonly normals: Float32Array
+  readonly uvs: Float32Array | null
+  /** Four a vertex; null where it has no UVs. */
+  readonly tangents: Float32Array | null
+  readonly indices: Uint32Array
+  /** Stretches of indices by the tile of UVs that they lie in. */
+  readonly tiles: readonly { readonly udim: number; readonly start: number; readonly count: number }[]
+}
+
+/** What pages ask the model's worker for. Addresses are those of meshes as they are kept. */
+export interface ModelCalls {
+  geometryOf(address: string, uvSet: number): Promise<PartGeometry[]>
+  /** Paints a layout and gives it as a picture; `pictures` are addresses by UDIM number. */
+  paint(
+    address: string,
+    part: number,
+    uvSet: number,
+    request: Omit<PaintRequest, 'pictures'> & { readonly pictures: readonly (readonly [number, string])[] },
+  ): Promise<ImageBitmap>
+  /** The box around what a problem is about, in UVs: left, top, right, bottom; null where there is nothing. */
+  boxOf(address: string, part: number, uvSet: number): Promise<[number, number, number, number] | null>
+}
+
+/** Meshes and painters that are kept. */
+const KEPT = 4
+const meshes = new Map<string, Promise<Mesh>>()
+const painters = new Map<string, LayoutPainter>()
+const bitmaps = new Map<string, Promise<ImageBitmap>>()
+
+function kept<V>(map: Map<string, V>, key: string, make: () => V, most = KEPT): V {
+  const known = map.get(key)
+  if (known !== undefined) return known
+  const made = make()
+  if (map.size >= most) map.delete(map.keys().next().value!)
+  map.set(key, made)
+  return made
+}
+
+const meshAt = (address: string): Promise<Mesh> =>
+  kept(meshes, address, async () => {
+    const response = await fetch(address)
+    if (!response.ok) throw new Error('The model cannot be read.')
+    return unpackMesh(new Uint8Array(await response.arrayBuffer()))
+  })
+
+async function painterOf(address: string, part: number, uvSet: number): Promise<LayoutPainter> {
+  const mesh = await meshAt(address)
+  return kept(painters, `${address} ${part} ${uvSet}`, () => new LayoutPainter(mesh, mesh.parts[part]!, uvSet))
+}
+
+const bitmapAt = (address: string): Promise<ImageBitmap> =>
+  kept(bitmaps, address, async () => createImageBitmap(await (await fetch(address)).blob()), 32)
+
+function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number): PartGeometry {
+  const uvs = uvSet < part.uvSets ? mesh.uvSets[uvSet]! : null
+  const { vertices, tangents, triangles } = uvs
+    ? splitByTangents(mesh, part, uvs)
+    : { ...partVertices(mesh, part), tangents: null }
+  const gather = (values: Float32Array, each: number): Float32Array => {
+    const out = new Float32Array(vertices.length * each)
+    vertices.forEach((vertex, i) => out.set(values.subarray(vertex * each, vertex * each + each), i * each))
+    return out
+  }
+  const own = uvs && gather(uvs, 2)
+  return {
+    name: part.name,
+    positions: gather(mesh.positions, 3),
+    normals: gather(mesh.normals, 3),
+    uvs: own,
+    tangents,
+    ...byTiles(triangles, own),
+  }
+}
+
+/** Vertices of a part, each once for every tangent that it has. */
+function splitByTangents(mesh: Mesh, part: MeshPart, uvs: Float32Array) {
+  const corners = cornerTangents(mesh, part, uvs)
+  const known = new Map<string, number>()
+  const [vertices, tangents]: [number[], number[]] = [[], []]
+  const triangles = new Uint32Array(part.count * 3)
+  for (let i = 0; i < part.count * 3; i++) {
+    const vertex = mesh.triangles[part.from * 3 + i]!
+    const t = corners.subarray(i * 4, i * 4 + 4)
+    const key = `${vertex} ${t[0]} ${t[1]} ${t[2]} ${t[3]}`
+    let at = known.get(key)
+    if (at === undefined) {
+      at = vertices.length
+      known.set(key, at)
+      vertices.push(vertex)
+      tangents.push(t[0]!, t[1]!, t[2]!, t[3]!)
+    }
+    triangles[i] = at
+  }
+  return { vertices: Uint32Array.from(vertices), tangents: Float32Array.from(tangents), triangles }
+}
+
+/** Triangles put together by the tile of UVs that their middle lies in. */
+function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeometry, 'indices' | 'tiles'> {
+  const lists = new Map<number, number[]>()
+  for (let t = 0; t < triangles.length; t += 3) {
+    const middle = (k: number): number =>
+      uvs
+        ? Math.floor(
+            (uvs[triangles[t]! * 2 + k]! + uvs[triangles[t + 1]! * 2 + k]! + uvs[triangles[t + 2]! * 2 + k]!) / 3,
+          )
+        : 0
+    const udim = 1001 + middle(0) - 10 * middle(1)
+    const list = lists.get(udim)
+    if (list) list.push(t)
+    else lists.set(udim, [t])
+  }
+  const indices = new Uint32Array(triangles.length)
+  const tiles: { udim: number; start: number; count: number }[] = []
+  let at = 0
+  for (const [udim, list] of [...lists].sort(([a], [b]) => a - b)) {
+    const start = at
+    for (const t of list) {
+      indices.set(triangles.subarray(t, t + 3), at)
+      at += 3
+    }
+    tiles.push({ udim, start, count: at - start })
+  }
+  return { indices, tiles }
+}
+
+const calls: ModelCalls = {
+  geometryOf: async (address, uvSet) => {
+    const mesh = await meshAt(address)
+    const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet))
+    const buffers = parts.flatMap(({ positions, normals, uvs, tangents, indices }) =>
+      [positions, normals, uvs, tangents, indices].flatMap((one) => (one ? [one.buffer] : [])),
+    )
+    return transfer(parts, buffers)
+  },
+  paint: async (address, part, uvSet, request) => {
+    const painter = await painterOf(address, part, uvSet)
+    const pictures = new Map<number, ImageBitmap>()
+    for (const [udim, at] of request.pictures) pictures.set(udim, await bitmapAt(at))
+    const canvas = new OffscreenCanvas(request.width, request.height)
+    painter.paint(canvas.getContext('2d')!, { ...request, pictures })
+    const bitmap = canvas.transferToImageBitmap()
+    return transfer(bitmap, [bitmap])
+  },
+  boxOf: async (address, part, uvSet) => {
+    const { layout } = await painterOf(address, part, uvSet)
+    const { points } = layout.islands.borders
+    if (points.length === 0) return null
+    let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+    for (let i = 0; i < points.length; i += 2) {
+      left = Math.min(left, points[i]!)
+      right = Math.max(right, points[i]!)
+      top = Math.min(top, points[i + 1]!)
+      bottom = Math.max(bottom, points[i + 1]!)
+    }
+    return [left, top, right, bottom]
+  },
+}
+expose(calls)
