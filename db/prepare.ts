@@ -3,12 +3,17 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
+import type { BakeSettings } from '#core/mesh/bake-settings'
+import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { packings } from '#core/texture/packings/packings.generated'
 import { importImage } from '#app/server/assets/assets.server'
 import { closeDatabase, database } from '#app/server/database/database.server'
 import { loadDemo } from '#app/server/projects/demo.server'
+import { addMadeModel } from '#app/server/models/models.server'
+import { demoModels } from '#demo/make/meshes/index'
+import { uvAtlases } from '#runtime/node/uv-atlas'
 import { closeQueue, queue } from '#app/server/runs/queue.server'
-import { enqueueBake, enqueue } from '#app/server/runs/runs.server'
+import { enqueueBake, enqueue, enqueueMesh } from '#app/server/runs/runs.server'
 import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
@@ -23,12 +28,40 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   await queue()
   if (!withDemo) return
   const documents = await demoMaterials()
-  const ids = await loadDemo('demo:lantern-sluice', 'Lantern Sluice', documents)
-  if (!ids) return
+  const loaded = await loadDemo('demo:lantern-sluice', 'Lantern Sluice', documents)
+  if (!loaded) return
+  const { project, documents: ids } = loaded
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
   for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { lowPriority: true })
+  await addModels(project, width)
 }
+
+/** Models of the demo, whose mesh data are made when nobody waits for anything else. */
+async function addModels(project: string, width: number): Promise<void> {
+  const settings: BakeSettings = {
+    ...STANDARD_SETTINGS,
+    ...(width < 512 ? { size: 256, samples: 1, rays: 4 } : { size: 1024, samples: 4, rays: 16 }),
+  }
+  for (const { name, low, high } of await demoModels(await uvAtlases())) {
+    const id = await addMadeModel(project, name, { low, high }, settings)
+    const cells = low.parts.flatMap((_, part) => BAKED_KINDS.map((kind) => ({ part, kind })))
+    await enqueueMesh(id, { do: 'bake', cells, settings }, { lowPriority: true })
+  }
+}
+
+/** Kinds that the demo's materials read, and a few more to look at. */
+const BAKED_KINDS = [
+  'normal',
+  'object-normal',
+  'occlusion',
+  'curvature',
+  'rounded-edge',
+  'position',
+  'thickness',
+  'leaks',
+  'material-id',
+]
 
 /** The demo's materials, their images imported into the library and named by content. */
 async function demoMaterials(): Promise<MaterialDocument[]> {

@@ -144,8 +144,10 @@ function repacked(mesh: Mesh, part: MeshPart, request: UnwrapRequest & { readonl
   if (request.uvSet >= part.uvSets)
     throw new GristError('mesh-invalid', 'It has no UVs in this set. Unwrap it first.', { part: part.name })
   const { vertices, triangles } = partVertices(mesh, part)
-  // Islands keep their sizes beside each other; the package wants texels.
-  const uvs = gathered(mesh.uvSets[request.uvSet]!, vertices, 2).map((v) => v * request.size)
+  // Islands keep their sizes beside each other; the package wants texels, and v growing upward.
+  const uvs = gathered(mesh.uvSets[request.uvSet]!, vertices, 2).map(
+    (v, i) => v * (i % 2 ? -request.size : request.size),
+  )
   const packed = packedCharts(part, vertices, request, (atlas) =>
     atlas.addUvMesh({
       vertexUvData: uvs,

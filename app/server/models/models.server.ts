@@ -1,4 +1,5 @@
 import { createReadStream } from 'node:fs'
+import { Readable } from 'node:stream'
 import { mkdir } from 'node:fs/promises'
 import type { Knex } from 'knex'
 import { cutText } from '#core/cut-text'
@@ -8,9 +9,10 @@ import { STANDARD_SETTINGS, bakeSettings, optionsFor } from '#core/mesh/bake-set
 import { meshDataKey } from '#core/mesh/mesh-data'
 import type { Mesh } from '#core/mesh/mesh'
 import type { MeshSummary } from '#core/mesh/mesh-summary'
-import { unpackMesh } from '#core/mesh/packed-mesh'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
 import { onModelThread } from '#runtime/node/guarded-model'
-import type { FoundTexture, ModelResult } from '#runtime/node/model-task'
+import type { FoundTexture } from '#runtime/node/model-task'
 import type { CompanionMesh, MeshDataInfo, ModelCard, ModelPage } from '../../contracts/model'
 import { bringIntoProject, importImage } from '../assets/assets.server'
 import { database, one } from '../database/database.server'
@@ -39,13 +41,14 @@ async function importMesh(file: Spooled, name: string): Promise<ImportedMesh> {
     { kind: 'import', path: file.path, file: name, metresPerUnit: 1, textures, out },
     { client: file.client },
   )
-  return { sha256: await keepMesh(out, result), ...result }
+  const bytes = createReadStream(out, { highWaterMark: 1 << 20 })
+  return { sha256: await keepMesh(bytes, result.summary), ...result }
 }
 
-/** Keeps the bytes of a mesh with its summary. */
-export async function keepMesh(path: string, { summary }: Pick<ModelResult, 'summary'>): Promise<string> {
+/** Keeps the bytes of a mesh with its summary; equal ones once. */
+export async function keepMesh(bytes: AsyncIterable<Uint8Array>, summary: MeshSummary): Promise<string> {
   return database().transaction(async (transaction) => {
-    const blob = await putBlob(transaction, createReadStream(path, { highWaterMark: 1 << 20 }))
+    const blob = await putBlob(transaction, bytes)
     await checkQuota(transaction, 0)
     await transaction('meshes')
       .insert({ sha256: blob.sha256, summary: JSON.stringify(summary) })
@@ -75,6 +78,27 @@ export async function addModel(
   if (!row) throw new Problem(404, 'There is no such project. It may have been deleted.')
   await bringInTextures(project, name, textures)
   return row.id
+}
+
+/** A new model of a project from meshes that our own code has made. */
+export async function addMadeModel(
+  project: string,
+  name: string,
+  { low, high }: { low: Mesh; high: Mesh },
+  settings: BakeSettings,
+): Promise<string> {
+  const kept = (mesh: Mesh): Promise<string> => keepMesh(Readable.from([packMesh(mesh)]), meshSummary(mesh))
+  const [mesh, twin] = [await kept(low), await kept(high)]
+  const [row] = await database()('models')
+    .insert({
+      project_id: project,
+      name,
+      file_name: `${name}, made here`,
+      ...{ original_sha256: mesh, mesh_sha256: mesh, high_sha256: twin, high_name: `${name}, high` },
+      settings: JSON.stringify(settings),
+    })
+    .returning<{ id: string }[]>('id')
+  return row!.id
 }
 
 /** A texture that cannot be read is no reason to refuse its model. */

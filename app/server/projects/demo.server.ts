@@ -7,7 +7,7 @@ export async function loadDemo(
   origin: string,
   name: string,
   documents: readonly MaterialDocument[],
-): Promise<string[] | null> {
+): Promise<{ project: string; documents: string[] } | null> {
   return database().transaction(async (transaction) => {
     const [row] = (await transaction('projects')
       .insert({ name, origin })
@@ -17,6 +17,6 @@ export async function loadDemo(
     if (!row) return null
     const ids: string[] = []
     for (const document of documents) ids.push(await createDocument(transaction, row.id, document))
-    return ids
+    return { project: row.id, documents: ids }
   })
 }

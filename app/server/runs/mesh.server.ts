@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { createReadStream } from 'node:fs'
 import { rm, writeFile } from 'node:fs/promises'
 import type { Allocate } from '#core/field/field'
 import { GristError } from '#core/errors'
@@ -234,7 +235,7 @@ async function layOut(claim: MeshClaim, model: ModelPage, change: ChangedLayout,
       { kind: 'lay out', mesh, how: change, out },
       { milliseconds: LIMITS.model.layoutMilliseconds, signal: stop.signal },
     )
-    const sha256 = await keepMesh(out, result)
+    const sha256 = await keepMesh(createReadStream(out), result.summary)
     if (signals.isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
     await setMesh(model.id, sha256)
     await endRun(claim, 'done')
