@@ -83,7 +83,7 @@ describe('openness against what is known', () => {
     positions: new Float32Array([-50, 0, -50, 50, 0, -50, 0, 0, 99, 0, -50, -50, 0, -50, 50, 0, 99, 0]),
     triangles: new Uint32Array([0, 1, 2, 3, 4, 5]),
   }
-  const fan = (rays: number) => ({ directions: coneDirections(rays), bias: 1e-4, most: 40, fade: 0 })
+  const fan = (rays: number) => ({ directions: coneDirections(rays), groups: 1, bias: 1e-4, most: 40, fade: 0 })
 
   test('the directions are cosine-weighted: their mean is 2/3 of the normal', () => {
     const directions = coneDirections(4096)
@@ -110,6 +110,7 @@ describe('openness against what is known', () => {
     // Over the whole inner half space of a ball the mean chord, cosine-weighted, is 4/3 of the radius.
     const thick = thicknessOf(tree, new Float32Array(at(0.998, 1)), {
       directions: coneDirections(4096),
+      groups: 1,
       bias: 1e-4,
       most: 9,
     })
@@ -122,7 +123,7 @@ describe('openness against what is known', () => {
       triangles: new Uint32Array([0, 1, 2]),
     }
     const tree = buildRayTree(wall.positions, wall.triangles)
-    const straight = { directions: new Float32Array([0, 0, 1]), bias: 0, most: 2, fade: 1 }
+    const straight = { directions: new Float32Array([0, 0, 1]), groups: 1, bias: 0, most: 2, fade: 1 }
     const [open] = opennessOf(tree, new Float32Array([0, 0, 0, 0, 1, 0]), straight)
     expect(open).toBeCloseTo(0.5, 6)
   })

@@ -170,28 +170,59 @@ export function coneDirections(count: number, spreadTurns = 0.25): Float32Array 
 /** How rays of samples go. */
 export interface RayFan {
   readonly directions: Float32Array
+  /** In how many groups the directions are shared among samples: each takes those of the group of its number. */
+  readonly groups: number
   /** Metres off the surface where they begin, and how far they go. */
   readonly bias: number
   readonly most: number
 }
 
+/** A fan of so many rays a texel, shared among its samples; each has one at least. */
+export const sharedFan = (
+  rays: number,
+  samples: number,
+  spreadTurns?: number,
+): Pick<RayFan, 'directions' | 'groups'> => ({
+  directions: coneDirections(Math.ceil(rays / samples) * samples, spreadTurns),
+  groups: samples,
+})
+
 /** Samples of which so many are done before anything else is looked at. */
 const SAMPLES = 1024
 
-/** Calls `work` for samples, a run at a time. `first` is the number of the first: it turns their directions. */
+/** What the kernels of samples are told: where things lie, and how the rays of a run of samples go. */
+type SampleRun = readonly [
+  nodes: number,
+  blocks: number,
+  stack: number,
+  samples: number,
+  count: number,
+  first: number,
+  directions: number,
+  rays: number,
+  groups: number,
+  turns: number,
+  turnMask: number,
+  bias: number,
+  most: number,
+]
+
+/** Calls `work` for samples, a run at a time. `firstNumber` is added to their numbers, by which their rays are turned and grouped. */
 function forSamples(
   tree: RayTree,
   samples: Float32Array,
-  { directions }: RayFan,
+  { directions, groups, bias, most }: RayFan,
   each: number,
+  firstNumber: number,
   check: () => void,
-  work: (twin: Simd, at: SampleRun) => void,
+  work: (twin: Simd, run: SampleRun, out: number) => void,
 ): Float32Array {
   const twin = rays()
   const count = samples.length / 6
   const result = new Float32Array(count * each)
+  const perSample = directions.length / 3 / groups
   twin.scratch(() => {
-    const tables = placed(twin, tree)
+    const { nodes, blocks, stack } = placed(twin, tree)
     const fan = twin.allOf(directions)
     const angles = twin.allOf(turns())
     const room = twin.take(SAMPLES * 6)
@@ -200,23 +231,12 @@ function forSamples(
       check()
       const some = Math.min(SAMPLES, count - first)
       twin.floats(room, some * 6).set(samples.subarray(first * 6, (first + some) * 6))
-      work(twin, { ...tables, samples: room, count: some, first, directions: fan, turns: angles, out })
+      const number = firstNumber + first
+      work(twin, [nodes, blocks, stack, room, some, number, fan, perSample, groups, angles, TURNS - 1, bias, most], out)
       result.set(twin.floats(out, some * each), first * each)
     }
   })
   return result
-}
-
-interface SampleRun {
-  readonly nodes: number
-  readonly blocks: number
-  readonly stack: number
-  readonly samples: number
-  readonly count: number
-  readonly first: number
-  readonly directions: number
-  readonly turns: number
-  readonly out: number
 }
 
 /**
@@ -224,58 +244,23 @@ interface SampleRun {
  * `fade`, a share of the reach, has what is farther than the rest of it hide less and less; 0 is none.
  * Shape: samples as place and normal, six numbers each; `firstNumber` is added to their numbers, by which their rays are turned.
  */
-export function opennessOf(
+export const opennessOf = (
   tree: RayTree,
   samples: Float32Array,
   fan: RayFan & { readonly fade: number },
   firstNumber = 0,
   check: () => void = () => {},
-): Float32Array {
-  const count = fan.directions.length / 3
-  return forSamples(tree, samples, fan, 4, check, (twin, at) =>
-    twin.assembly.openness(
-      at.nodes,
-      at.blocks,
-      at.stack,
-      at.samples,
-      at.count,
-      at.first + firstNumber,
-      at.directions,
-      count,
-      at.turns,
-      TURNS - 1,
-      fan.bias,
-      fan.most,
-      fan.fade,
-      at.out,
-    ),
+): Float32Array =>
+  forSamples(tree, samples, fan, 4, firstNumber, check, (twin, run, out) =>
+    twin.assembly.openness(...run, fan.fade, out),
   )
-}
 
 /** How thick the model is below samples: the mean distance inward over the fan's cone, in metres; what meets nothing counts as `most`. */
-export function thicknessOf(
+export const thicknessOf = (
   tree: RayTree,
   samples: Float32Array,
   fan: RayFan,
   firstNumber = 0,
   check: () => void = () => {},
-): Float32Array {
-  const count = fan.directions.length / 3
-  return forSamples(tree, samples, fan, 1, check, (twin, at) =>
-    twin.assembly.thickness(
-      at.nodes,
-      at.blocks,
-      at.stack,
-      at.samples,
-      at.count,
-      at.first + firstNumber,
-      at.directions,
-      count,
-      at.turns,
-      TURNS - 1,
-      fan.bias,
-      fan.most,
-      at.out,
-    ),
-  )
-}
+): Float32Array =>
+  forSamples(tree, samples, fan, 1, firstNumber, check, (twin, run, out) => twin.assembly.thickness(...run, out))

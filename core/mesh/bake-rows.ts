@@ -61,6 +61,7 @@ export class RowsBaker {
       surface: this.surface,
       samples,
       places: this.surface.placesOf(samples),
+      perTexel: count,
       firstNumber: top * target.width * count,
       scene,
       high,

@@ -65,7 +65,7 @@ export const STANDARD_SETTINGS: BakeSettings = {
   sunShare: 0.6,
 }
 
-/** Qualities by name: samples a texel and rays a sample. */
+/** Qualities by name: samples a texel, and rays a texel that they share. */
 export const QUALITIES = {
   draft: { samples: 1, rays: 16 },
   good: { samples: 4, rays: 64 },

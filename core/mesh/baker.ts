@@ -11,7 +11,7 @@ export interface Traced {
 
 /** How mesh data is baked. Lengths in metres. */
 export interface BakeOptions {
-  /** Rays a sample, of occlusion, bent normal and thickness. */
+  /** Rays a texel, of occlusion, bent normal, thickness and light: its samples share them. */
   readonly rays: number
   /** How far rays of occlusion look; beyond it nothing hides. */
   readonly reach: number
@@ -44,6 +44,8 @@ export interface BakeContext {
   readonly samples: TexelSamples
   /** Places and normals of the samples, six numbers each. */
   readonly places: Float32Array
+  /** Samples a texel. */
+  readonly perTexel: number
   /** Number of the first sample: what turns its rays. The same for the same texels, whatever the rows. */
   readonly firstNumber: number
   /** All that hides: the high twin where there is one, else the model itself. */

@@ -107,7 +107,9 @@ export function layoutProblems(
       kind: 'mirrored',
       words: `${count(facts.mirroredTriangles, 'triangle')} mirrored`,
     },
-    spacingTexels !== null &&
+    // What lies over another has no distance from it.
+    facts.overlappingPairs === 0 &&
+      spacingTexels !== null &&
       spacingTexels < neededSpacing(width) && {
         kind: 'spacing',
         words: `islands are ${spacingTexels.toFixed(1)} texels apart at ${width}; ${neededSpacing(width)} keep them from bleeding`,

@@ -1,16 +1,16 @@
-import { coneDirections, opennessOf } from '../kernels/ray-tree'
+import { opennessOf, sharedFan } from '../kernels/ray-tree'
 import type { BakeContext } from './baker'
 
 /** Openness of samples and the sum of open directions, four numbers each (kernels/ray-tree.ts); made once for those who want the same. */
 export function openness(
-  { scene, places, options, firstNumber, shared, check }: BakeContext,
+  { scene, places, options, perTexel, firstNumber, shared, check }: BakeContext,
   spreadTurns: number,
 ): Float32Array {
   const name = `openness ${spreadTurns}`
   const known = shared.get(name) as Float32Array | undefined
   if (known) return known
   const { rays, bias, reach, fade } = options
-  const fan = { directions: coneDirections(rays, spreadTurns), bias, most: reach, fade }
+  const fan = { ...sharedFan(rays, perTexel, spreadTurns), bias, most: reach, fade }
   const made = opennessOf(scene.tree, places, fan, firstNumber, check)
   shared.set(name, made)
   return made

@@ -97,7 +97,7 @@ export function BakeSettingsPane() {
   return (
     <div className="grid max-w-[44rem] gap-2 p-3">
       <div className={ROW}>
-        <FieldLabel label="Quality" help="Samples a texel, and rays a sample." />
+        <FieldLabel label="Quality" help="Samples a texel, and rays that they share." />
         <Segments
           label="Quality"
           value={quality ?? ''}
@@ -127,7 +127,7 @@ export function BakeSettingsPane() {
       </Row>
       <NumberField
         label="Rays"
-        help="Rays a sample, of occlusion, bent normals, thickness and light."
+        help="Rays a texel, of occlusion, bent normals, thickness and light; its samples share them."
         whole
         min={1}
         max={4096}

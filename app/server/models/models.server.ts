@@ -221,12 +221,13 @@ export async function openModel(id: string): Promise<ModelPage> {
   const settings = settingsOf(row.settings)
   const contents = { mesh: row.mesh_sha256, high: row.high_sha256, cage: row.cage_sha256 }
   const options = optionsFor(settings, boxMesh(row.summary))
-  const made = await database()('mesh_data')
-    .where({ model_id: id })
-    .orderBy(['part', 'kind', 'udim'])
-    .select<
-      (Omit<MeshDataInfo, 'width' | 'fresh' | 'madeAt'> & { key: string; shape: { width: number }; created_at: Date })[]
-    >('part', 'kind', 'udim', 'key', 'sha256', 'shape', 'missed', 'created_at')
+  const made = await database()('mesh_data').where({ model_id: id }).orderBy(['part', 'kind', 'udim']).select<
+    (Omit<MeshDataInfo, 'width' | 'fresh' | 'madeAt'> & {
+      key: string
+      shape: { width: number }
+      created_at: string
+    })[]
+  >('part', 'kind', 'udim', 'key', 'sha256', 'shape', 'missed', 'created_at')
   return {
     id,
     name: row.name,
@@ -242,7 +243,7 @@ export async function openModel(id: string): Promise<ModelPage> {
       ...data,
       width: shape.width,
       fresh: key === meshDataKey(contents, data, settings, options),
-      madeAt: created_at.toISOString(),
+      madeAt: created_at,
     })),
   }
 }

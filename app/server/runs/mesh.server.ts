@@ -80,15 +80,15 @@ interface Doing {
   readonly signals: Signals
 }
 
-/** What a group of kinds costs beside others, roughly. */
+/** What a group of kinds costs beside others: rays a texel, near enough. */
 const costOf = (kinds: readonly Baker[], { rays, samples }: BakeSettings): number =>
-  samples *
-  (1 +
-    Math.max(
-      ...kinds.map(({ uses }) =>
-        uses.includes('rays') ? rays / 2 : uses.includes('leakLength') ? 24 : uses.includes('radius') ? 12 : 1,
-      ),
-    ))
+  Math.max(
+    ...kinds.map(({ uses }) =>
+      uses.includes('rays')
+        ? rays + samples
+        : samples * (uses.includes('leakLength') ? 48 : uses.includes('radius') ? 24 : uses.includes('front') ? 2 : 1),
+    ),
+  )
 
 /** Makes the mesh data of cells, part by part, kinds that go together at once; what has its key already is left as it is. */
 async function bakeCells(

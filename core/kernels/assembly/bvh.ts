@@ -460,10 +460,66 @@ export function closestHits(nodes: usize, blocks: usize, stack: usize, rays: usi
   }
 }
 
+/** The frame of the sample at hand: where its rays begin, two directions across its axis, the axis, and the turn of its directions. */
+let ox: f32 = 0
+let oy: f32 = 0
+let oz: f32 = 0
+let tx: f32 = 0
+let ty: f32 = 0
+let tz: f32 = 0
+let bx: f32 = 0
+let by: f32 = 0
+let bz: f32 = 0
+let nx: f32 = 0
+let ny: f32 = 0
+let nz: f32 = 0
+let cos: f32 = 0
+let sin: f32 = 0
+/** The direction at hand. */
+let dx: f32 = 0
+let dy: f32 = 0
+let dz: f32 = 0
+
+/** Sets the frame of a sample: its axis is its normal times `side` (1 outward, −1 inward). */
+function aim(at: usize, side: f32, bias: f32, number: u32, turns: usize, turnMask: u32): void {
+  nx = side * load<f32>(at + 12)
+  ny = side * load<f32>(at + 16)
+  nz = side * load<f32>(at + 20)
+  // A frame about the normal: T. Duff and others, "Building an orthonormal basis, revisited", 2017.
+  const sign: f32 = nz >= 0 ? 1 : -1
+  const a = <f32>-1 / (sign + nz)
+  bx = nx * ny * a
+  by = sign + ny * ny * a
+  bz = -ny
+  tx = <f32>1 + sign * nx * nx * a
+  ty = sign * bx
+  tz = -sign * nx
+  let hash: u32 = number * 747796405 + 2891336453
+  hash = ((hash >> ((hash >> 28) + 4)) ^ hash) * 277803737
+  hash = (hash >> 22) ^ hash
+  const turn = turns + ((<usize>(hash & turnMask)) << 3)
+  cos = load<f32>(turn)
+  sin = load<f32>(turn + 4)
+  ox = load<f32>(at) + nx * bias
+  oy = load<f32>(at + 4) + ny * bias
+  oz = load<f32>(at + 8) + nz * bias
+}
+
+/** Sets the direction to one of the table, turned and brought into the frame. */
+function turnTo(d: usize): void {
+  const lx = load<f32>(d) * cos - load<f32>(d + 4) * sin
+  const ly = load<f32>(d) * sin + load<f32>(d + 4) * cos
+  const lz = load<f32>(d + 8)
+  dx = lx * tx + ly * bx + lz * nx
+  dy = lx * ty + ly * by + lz * ny
+  dz = lx * tz + ly * bz + lz * nz
+}
+
 /**
  * How open samples are: of `rays` directions about each sample's normal, the share that meets nothing, and the sum of those that do not.
- * `samples`: place and normal, six numbers each. `directions`: x, y, z each about +Z, so many as there are rays. `turns`: cosine and
- * sine of angles, `turnMask` + 1 of them; each sample's directions are turned by the one that its number, hashed, picks.
+ * `samples`: place and normal, six numbers each. `directions`: x, y, z each about +Z, `groups` times as many as there are rays: a sample
+ * takes the group of its number. `turns`: cosine and sine of angles, `turnMask` + 1 of them; each sample's directions are turned by the
+ * one that its number, hashed, picks.
  * `out`: openness, and the bent direction (not of length 1), four numbers a sample.
  */
 export function openness(
@@ -475,6 +531,7 @@ export function openness(
   first: i32,
   directions: usize,
   rays: i32,
+  groups: u32,
   turns: usize,
   turnMask: u32,
   bias: f32,
@@ -483,40 +540,15 @@ export function openness(
   out: usize,
 ): void {
   for (let i: i32 = 0; i < count; i++) {
-    const at = samples + <usize>i * 24
-    const nx = load<f32>(at + 12)
-    const ny = load<f32>(at + 16)
-    const nz = load<f32>(at + 20)
-    // A frame about the normal: T. Duff and others, "Building an orthonormal basis, revisited", 2017.
-    const sign: f32 = nz >= 0 ? 1 : -1
-    const a = <f32>-1 / (sign + nz)
-    const b = nx * ny * a
-    const tx = <f32>1 + sign * nx * nx * a
-    const ty = sign * b
-    const tz = -sign * nx
-    const by = sign + ny * ny * a
-    const bz = -ny
-    let hash: u32 = <u32>(first + i) * 747796405 + 2891336453
-    hash = ((hash >> ((hash >> 28) + 4)) ^ hash) * 277803737
-    hash = (hash >> 22) ^ hash
-    const turn = turns + ((<usize>(hash & turnMask)) << 3)
-    const cos = load<f32>(turn)
-    const sin = load<f32>(turn + 4)
-    const ox = load<f32>(at) + nx * bias
-    const oy = load<f32>(at + 4) + ny * bias
-    const oz = load<f32>(at + 8) + nz * bias
+    const number: u32 = first + i
+    aim(samples + <usize>i * 24, 1, bias, number, turns, turnMask)
+    const own = directions + <usize>(number % groups) * <usize>rays * 12
     let open: f32 = 0
     let sx: f32 = 0
     let sy: f32 = 0
     let sz: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
-      const d = directions + <usize>k * 12
-      const lx = load<f32>(d) * cos - load<f32>(d + 4) * sin
-      const ly = load<f32>(d) * sin + load<f32>(d + 4) * cos
-      const lz = load<f32>(d + 8)
-      const dx = lx * tx + ly * b + lz * nx
-      const dy = lx * ty + ly * by + lz * ny
-      const dz = lx * tz + ly * bz + lz * nz
+      turnTo(own + <usize>k * 12)
       let share: f32 = 1
       // With a fade what is far hides less: the nearest has to be known.
       if (trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, fade <= 0))
@@ -553,6 +585,7 @@ export function thickness(
   first: i32,
   directions: usize,
   rays: i32,
+  groups: u32,
   turns: usize,
   turnMask: u32,
   bias: f32,
@@ -560,36 +593,12 @@ export function thickness(
   out: usize,
 ): void {
   for (let i: i32 = 0; i < count; i++) {
-    const at = samples + <usize>i * 24
-    const nx = -load<f32>(at + 12)
-    const ny = -load<f32>(at + 16)
-    const nz = -load<f32>(at + 20)
-    const sign: f32 = nz >= 0 ? 1 : -1
-    const a = <f32>-1 / (sign + nz)
-    const b = nx * ny * a
-    const tx = <f32>1 + sign * nx * nx * a
-    const ty = sign * b
-    const tz = -sign * nx
-    const by = sign + ny * ny * a
-    const bz = -ny
-    let hash: u32 = <u32>(first + i) * 747796405 + 2891336453
-    hash = ((hash >> ((hash >> 28) + 4)) ^ hash) * 277803737
-    hash = (hash >> 22) ^ hash
-    const turn = turns + ((<usize>(hash & turnMask)) << 3)
-    const cos = load<f32>(turn)
-    const sin = load<f32>(turn + 4)
-    const ox = load<f32>(at) + nx * bias
-    const oy = load<f32>(at + 4) + ny * bias
-    const oz = load<f32>(at + 8) + nz * bias
+    const number: u32 = first + i
+    aim(samples + <usize>i * 24, -1, bias, number, turns, turnMask)
+    const own = directions + <usize>(number % groups) * <usize>rays * 12
     let sum: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
-      const d = directions + <usize>k * 12
-      const lx = load<f32>(d) * cos - load<f32>(d + 4) * sin
-      const ly = load<f32>(d) * sin + load<f32>(d + 4) * cos
-      const lz = load<f32>(d + 8)
-      const dx = lx * tx + ly * b + lz * nx
-      const dy = lx * ty + ly * by + lz * ny
-      const dz = lx * tz + ly * bz + lz * nz
+      turnTo(own + <usize>k * 12)
       sum += trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, false) ? hitT + bias : most
     }
     store<f32>(out + ((<usize>i) << 2), sum / <f32>rays)

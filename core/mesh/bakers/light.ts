@@ -1,5 +1,5 @@
 import { cosTurns, sinTurns } from '../../elementary'
-import { anyHits, coneDirections } from '../../kernels/ray-tree'
+import { anyHits, sharedFan } from '../../kernels/ray-tree'
 import type { Baker } from '../baker'
 
 /** Samples whose rays go together. */
@@ -18,14 +18,15 @@ const light: Baker = {
   reads: 'model',
   uses: ['rays', 'bias', 'reach', 'sunHeightTurns', 'sunTurns', 'sunShare'],
   empty: [0],
-  bake: ({ places, scene, options, check }) => {
-    const { rays: count, bias, reach, sunHeightTurns, sunTurns, sunShare } = options
-    const fan = coneDirections(count)
+  bake: ({ places, scene, options, perTexel, firstNumber, check }) => {
+    const { rays, bias, reach, sunHeightTurns, sunTurns, sunShare } = options
+    const { directions: fan } = sharedFan(rays, perTexel)
+    const count = fan.length / 3 / perTexel
     const level = cosTurns(sunHeightTurns)
     const sun = [level * sinTurns(sunTurns), sinTurns(sunHeightTurns), level * cosTurns(sunTurns)]
     const samples = places.length / 6
     const out = new Float32Array(samples)
-    const rays = new Float32Array(BATCH * (count + 1) * 7)
+    const batch = new Float32Array(BATCH * (count + 1) * 7)
     const owners = new Int32Array(BATCH * (count + 1))
     const parts = new Float32Array(BATCH * (count + 1))
     for (let first = 0; first < samples; first += BATCH) {
@@ -33,10 +34,10 @@ const light: Baker = {
       let n = 0
       const add = (i: number, way: readonly number[], share: number, far: number): void => {
         for (let k = 0; k < 3; k++) {
-          rays[n * 7 + k] = places[i * 6 + k]! + places[i * 6 + 3 + k]! * bias
-          rays[n * 7 + 3 + k] = way[k]!
+          batch[n * 7 + k] = places[i * 6 + k]! + places[i * 6 + 3 + k]! * bias
+          batch[n * 7 + 3 + k] = way[k]!
         }
-        rays[n * 7 + 6] = far
+        batch[n * 7 + 6] = far
         owners[n] = i
         parts[n++] = share
       }
@@ -46,13 +47,14 @@ const light: Baker = {
         // The sun is far away: all of the model can stand before it.
         if (towards > 0) add(i, sun, sunShare * towards, 1e6)
         const [t, u] = basisOf(normal)
-        for (let r = 0; r < count; r++) {
+        const own = ((firstNumber + i) % perTexel) * count
+        for (let r = own; r < own + count; r++) {
           const [x, y, z] = [fan[r * 3]!, fan[r * 3 + 1]!, fan[r * 3 + 2]!]
           const way = [0, 1, 2].map((k) => t[k]! * x + u[k]! * y + normal[k]! * z)
           if (way[1]! > 0) add(i, way, (1 - sunShare) / count, reach)
         }
       }
-      const hits = anyHits(scene.tree, rays.subarray(0, n * 7))
+      const hits = anyHits(scene.tree, batch.subarray(0, n * 7))
       for (let k = 0; k < n; k++) if (hits[k] === 0) out[owners[k]!]! += parts[k]!
     }
     return out

@@ -1,4 +1,4 @@
-import { coneDirections, thicknessOf } from '../../kernels/ray-tree'
+import { sharedFan, thicknessOf } from '../../kernels/ray-tree'
 import type { Baker } from '../baker'
 
 const thickness: Baker = {
@@ -11,9 +11,9 @@ const thickness: Baker = {
   uses: ['rays', 'bias', 'coneTurns', 'thickest'],
   empty: [0],
   shown: (value, _, { options: { thickest } }) => value / thickest,
-  bake: ({ scene, places, options, firstNumber, check }) => {
+  bake: ({ scene, places, options, perTexel, firstNumber, check }) => {
     const fan = {
-      directions: coneDirections(options.rays, options.coneTurns),
+      ...sharedFan(options.rays, perTexel, options.coneTurns),
       bias: options.bias,
       most: options.thickest,
     }

@@ -6,7 +6,7 @@ import { Patches, along, lengthOf, lying, moved, rounded, turned, uneven } from 
 const RIM = { radius: 0.25, tube: 0.02 }
 const HUB = { radius: 0.05, half: 0.026 }
 const SPOKES = 5
-const BOLTS = { count: 5, circle: 0.035, radius: 0.0075, height: 0.006 }
+const BOLTS = { count: 5, circle: 0.035, radius: 0.0095, height: 0.008 }
 const SPINDLE = { radius: 0.018, back: -0.13, front: 0.045 }
 const TURN = 2 * Math.PI
 
