@@ -12,6 +12,7 @@ export default [
   route('models/:modelId', 'routes/model.tsx'),
   // Resources: no page of their own.
   route('projects/:projectId/models', 'routes/project-models.ts'),
+  route('models/:modelId/shown', 'routes/model-shown.ts'),
   route('models/:modelId/mesh', 'routes/model-mesh.ts'),
   route('models/:modelId/model.glb', 'routes/model-file.ts'),
   route('models/:modelId/data/:part/:kind/:udim/:what', 'routes/mesh-data.ts'),

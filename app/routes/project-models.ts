@@ -1,8 +1,12 @@
 import { LIMITS } from '#core/limits'
 import { answeringJson, idFrom } from '../server/http/problem.server'
 import { receivedFile } from '../server/http/received-file.server'
-import { addModel } from '../server/models/models.server'
+import { addModel, listModels } from '../server/models/models.server'
 import type { Route } from './+types/project-models'
+
+/** Models of a project. */
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answeringJson(async () => Response.json(await listModels(idFrom(params.projectId))))
 
 /** Brings a model in: the bytes of its file are the body, its name is in the address, its SHA-256 in X-Content-SHA256. */
 export const action = ({ request, params }: Route.ActionArgs) =>

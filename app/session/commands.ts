@@ -11,6 +11,7 @@ export interface CommandEntry {
 /** What can be done with the stage, on every screen that has one. */
 export const stageCommands = (actions: Actions): CommandEntry[] => [
   { words: 'Show the lit material', run: () => actions.setStage({ shown: null }) },
+  { words: 'Model view: plain grey with baked data', run: () => actions.setStage({ mode: 'part' }) },
   { words: 'Flat view', run: () => actions.setStage({ mode: 'flat' }) },
   { words: 'Flat view, 3 × 3 tiles', run: () => actions.setStage({ mode: 'flat', repeat: 3 }) },
   ...SHAPES.map((shape) => ({

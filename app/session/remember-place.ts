@@ -20,7 +20,7 @@ const stored = z
     stage: z
       .object({
         shown: z.string().nullable(),
-        mode: z.enum(['model', 'flat']),
+        mode: z.enum(['model', 'flat', 'part']),
         turn: z.number(),
         exposure: z.number(),
         repeat: z.number().int().min(1).max(8),

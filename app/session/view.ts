@@ -39,7 +39,8 @@ export interface Lamp {
 export interface StageView {
   /** The output seen unlit; null is the lit material. */
   readonly shown: StageOutput | null
-  readonly mode: 'model' | 'flat'
+  /** A shape, the tile seen from above, or a model of the project. */
+  readonly mode: 'model' | 'flat' | 'part'
   readonly shape: (typeof SHAPES)[number]
   readonly environment: (typeof ENVIRONMENTS)[number]
   /** Turn of the environment, in turns. */

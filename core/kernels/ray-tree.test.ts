@@ -95,7 +95,7 @@ describe('openness against what is known', () => {
   // The foot of an endless wall sees half of the cosine-weighted hemisphere (MESH.md; also by symmetry).
   test('the foot of a wall is half open, and bent away from it by 45° of the half that is left', () => {
     const tree = buildRayTree(corner.positions, corner.triangles)
-    const [open, x, y] = opennessOf(tree, new Float32Array([0.001, 0, 0, 0, 1, 0]), fan(4096))
+    const [open, x, y] = opennessOf(tree, { places: new Float32Array([0.001, 0, 0, 0, 1, 0]) }, fan(4096))
     expect(Math.abs(open! - 0.5)).toBeLessThan(0.01)
     // Mean over the half: x by 4/(3π) of the radius, y by 2/3.
     expect(Math.abs(x! / y! - 4 / (3 * Math.PI) / (2 / 3))).toBeLessThan(0.02)
@@ -105,15 +105,19 @@ describe('openness against what is known', () => {
     const { positions, triangles } = sphere(1, 64, 64)
     const tree = buildRayTree(positions, triangles)
     const at = (radius: number, sign: number) => [radius * 0.6, radius * 0.8, 0, 0.6 * sign, 0.8 * sign, 0]
-    const both = opennessOf(tree, new Float32Array([...at(1.001, 1), ...at(0.98, -1)]), fan(1024))
+    const both = opennessOf(tree, { places: new Float32Array([...at(1.001, 1), ...at(0.98, -1)]) }, fan(1024))
     expect([both[0], both[4]]).toEqual([1, 0])
     // Over the whole inner half space of a ball the mean chord, cosine-weighted, is 4/3 of the radius.
-    const thick = thicknessOf(tree, new Float32Array(at(0.998, 1)), {
-      directions: coneDirections(4096),
-      groups: 1,
-      bias: 1e-4,
-      most: 9,
-    })
+    const thick = thicknessOf(
+      tree,
+      { places: new Float32Array(at(0.998, 1)) },
+      {
+        directions: coneDirections(4096),
+        groups: 1,
+        bias: 1e-4,
+        most: 9,
+      },
+    )
     expect(Math.abs(thick[0]! - 4 / 3)).toBeLessThan(0.01)
   })
 
@@ -124,7 +128,7 @@ describe('openness against what is known', () => {
     }
     const tree = buildRayTree(wall.positions, wall.triangles)
     const straight = { directions: new Float32Array([0, 0, 1]), groups: 1, bias: 0, most: 2, fade: 1 }
-    const [open] = opennessOf(tree, new Float32Array([0, 0, 0, 0, 1, 0]), straight)
+    const [open] = opennessOf(tree, { places: new Float32Array([0, 0, 0, 0, 1, 0]) }, straight)
     expect(open).toBeCloseTo(0.5, 6)
   })
 
@@ -135,8 +139,12 @@ describe('openness against what is known', () => {
       { length: 3000 * 6 },
       ((random) => (_, i) => (i % 6 === 4 ? 1 : i % 6 > 2 ? 0 : random()))(randomNumbers(5)),
     )
-    const whole = opennessOf(tree, samples, { ...fan(16), most: 0.5, bias: 1e-4 })
-    const part = opennessOf(tree, samples.subarray(1500 * 6), { ...fan(16), most: 0.5, bias: 1e-4 }, 1500)
+    const whole = opennessOf(tree, { places: samples }, { ...fan(16), most: 0.5, bias: 1e-4 })
+    const part = opennessOf(
+      tree,
+      { places: samples.subarray(1500 * 6), firstNumber: 1500 },
+      { ...fan(16), most: 0.5, bias: 1e-4 },
+    )
     expect(whole.subarray(1500 * 4)).toEqual(part)
   })
 })

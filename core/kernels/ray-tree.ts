@@ -190,77 +190,122 @@ export const sharedFan = (
 /** Samples of which so many are done before anything else is looked at. */
 const SAMPLES = 1024
 
-/** What the kernels of samples are told: where things lie, and how the rays of a run of samples go. */
-type SampleRun = readonly [
-  nodes: number,
-  blocks: number,
-  stack: number,
-  samples: number,
-  count: number,
-  first: number,
-  directions: number,
-  rays: number,
-  groups: number,
-  turns: number,
-  turnMask: number,
-  bias: number,
-  most: number,
-]
+/** Places and normals of samples, six numbers each, and what may end their work. */
+export interface RaySamples {
+  readonly places: Float32Array
+  /** Number of the first, by which rays are turned and grouped. */
+  readonly firstNumber?: number
+  /** Throws where the work was cancelled. */
+  readonly check?: () => void
+}
 
-/** Calls `work` for samples, a run at a time. `firstNumber` is added to their numbers, by which their rays are turned and grouped. */
+/** Calls `work` for samples, a run at a time; `each` numbers come out for one. */
 function forSamples(
   tree: RayTree,
-  samples: Float32Array,
-  { directions, groups, bias, most }: RayFan,
+  { places, firstNumber = 0, check = () => {} }: RaySamples,
   each: number,
-  firstNumber: number,
-  check: () => void,
-  work: (twin: Simd, run: SampleRun, out: number) => void,
+  prepare: (
+    twin: Simd,
+  ) => (run: readonly [number, number, number, number, number], number: number, out: number) => void,
 ): Float32Array {
   const twin = rays()
-  const count = samples.length / 6
+  const count = places.length / 6
   const result = new Float32Array(count * each)
-  const perSample = directions.length / 3 / groups
   twin.scratch(() => {
     const { nodes, blocks, stack } = placed(twin, tree)
-    const fan = twin.allOf(directions)
-    const angles = twin.allOf(turns())
+    const work = prepare(twin)
     const room = twin.take(SAMPLES * 6)
     const out = twin.take(SAMPLES * each)
     for (let first = 0; first < count; first += SAMPLES) {
       check()
       const some = Math.min(SAMPLES, count - first)
-      twin.floats(room, some * 6).set(samples.subarray(first * 6, (first + some) * 6))
-      const number = firstNumber + first
-      work(twin, [nodes, blocks, stack, room, some, number, fan, perSample, groups, angles, TURNS - 1, bias, most], out)
+      twin.floats(room, some * 6).set(places.subarray(first * 6, (first + some) * 6))
+      work([nodes, blocks, stack, room, some], firstNumber + first, out)
       result.set(twin.floats(out, some * each), first * each)
     }
   })
   return result
 }
 
+/** What kernels are told of a fan. */
+function placedFan(twin: Simd, { directions, groups, bias, most }: RayFan) {
+  const [fan, angles] = [twin.allOf(directions), twin.allOf(turns())]
+  return [fan, directions.length / 3 / groups, groups, angles, TURNS - 1, bias, most] as const
+}
+
 /**
  * How open samples are, and in which direction: four numbers each, the share of rays that meet nothing and the sum of those.
  * `fade`, a share of the reach, has what is farther than the rest of it hide less and less; 0 is none.
- * Shape: samples as place and normal, six numbers each; `firstNumber` is added to their numbers, by which their rays are turned.
  */
-export const opennessOf = (
-  tree: RayTree,
-  samples: Float32Array,
-  fan: RayFan & { readonly fade: number },
-  firstNumber = 0,
-  check: () => void = () => {},
-): Float32Array =>
-  forSamples(tree, samples, fan, 4, firstNumber, check, (twin, run, out) =>
-    twin.assembly.openness(...run, fan.fade, out),
-  )
+export const opennessOf = (tree: RayTree, samples: RaySamples, fan: RayFan & { readonly fade: number }): Float32Array =>
+  forSamples(tree, samples, 4, (twin) => {
+    const told = placedFan(twin, fan)
+    return (run, number, out) => twin.assembly.openness(...run, number, ...told, fan.fade, out)
+  })
 
 /** How thick the model is below samples: the mean distance inward over the fan's cone, in metres; what meets nothing counts as `most`. */
-export const thicknessOf = (
+export const thicknessOf = (tree: RayTree, samples: RaySamples, fan: RayFan): Float32Array =>
+  forSamples(tree, samples, 1, (twin) => {
+    const told = placedFan(twin, fan)
+    return (run, number, out) => twin.assembly.thickness(...run, number, ...told, out)
+  })
+
+/** The share of the fan's rays that go up and meet nothing: how much of an even sky samples see. */
+export const skylightOf = (tree: RayTree, samples: RaySamples, fan: RayFan): Float32Array =>
+  forSamples(tree, samples, 1, (twin) => {
+    const told = placedFan(twin, fan)
+    return (run, number, out) => twin.assembly.skylight(...run, number, ...told, out)
+  })
+
+/** The mesh that a tree was built over, as far as normals need it. */
+export interface TracedNormals {
+  readonly triangles: Uint32Array
+  readonly normals: Float32Array
+}
+
+function placedNormals(twin: Simd, { triangles, normals }: TracedNormals): readonly [faces: number, normals: number] {
+  const here = twin.shared.offsetOf(triangles)
+  if (here >= 0) return [here, twin.allOf(normals)]
+  const faces = twin.take(triangles.length)
+  twin.ints(faces, triangles.length).set(triangles)
+  return [faces, twin.allOf(normals)]
+}
+
+/**
+ * What the surface does around samples, by rays of a table (for a radius of 1 in a sample's frame; origin, direction, how far: seven
+ * numbers each): four numbers a sample, the mean curvature in 1/m and the mean normal, not of length 1.
+ */
+export const aroundOf = (
   tree: RayTree,
-  samples: Float32Array,
-  fan: RayFan,
-  firstNumber = 0,
-  check: () => void = () => {},
+  mesh: TracedNormals,
+  samples: RaySamples,
+  { table, radius }: { readonly table: Float32Array; readonly radius: number },
 ): Float32Array =>
-  forSamples(tree, samples, fan, 1, firstNumber, check, (twin, run, out) => twin.assembly.thickness(...run, out))
+  forSamples(tree, samples, 4, (twin) => {
+    const [faces, normals] = placedNormals(twin, mesh)
+    const [rows, angles] = [twin.allOf(table), twin.allOf(turns())]
+    return (run, _, out) =>
+      twin.assembly.lookAround(...run, rows, table.length / 7, radius, faces, normals, angles, out)
+  })
+
+/** How samples are followed up the surface. */
+export interface Climb {
+  readonly steps: number
+  /** Metres of one. */
+  readonly step: number
+  readonly bias: number
+  /** A surface that faces up by more than this is level. */
+  readonly level: number
+}
+
+/** How far up the surface a ledge, a level place or a rim is from samples, in metres; 0 where there is none within the steps. */
+export const climbOf = (
+  tree: RayTree,
+  mesh: TracedNormals,
+  samples: RaySamples,
+  { steps, step, bias, level }: Climb,
+): Float32Array =>
+  forSamples(tree, samples, 1, (twin) => {
+    const [faces, normals] = placedNormals(twin, mesh)
+    return (run, _, out) => twin.assembly.climb(...run, steps, step, bias, level, faces, normals, out)
+  })

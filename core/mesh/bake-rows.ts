@@ -1,5 +1,6 @@
 import type { BakeOptions, Baker, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
+import { highHits } from './high'
 import type { Mesh } from './mesh'
 import type { RasterTarget, SampleCount, TexelSamples } from './raster'
 import { rasterRows } from './raster'
@@ -72,9 +73,17 @@ export class RowsBaker {
     }
     for (const { baker, result } of this.kinds) {
       this.check()
-      add(baker, baker.bake(context), samples, top * target.width, result)
+      const values = baker.bake(context)
+      // What is seen from the high twin is not known where it was not met.
+      if (high && baker.reads === 'model') leaveOut(values, result.planes.length, highHits(context, high).heights)
+      add(baker, values, samples, top * target.width, result)
     }
   }
+}
+
+/** Marks samples as without a value where the high twin was not met. */
+function leaveOut(values: Float32Array, each: number, heights: Float32Array): void {
+  for (let i = 0; i < heights.length; i++) if (Number.isNaN(heights[i]!)) values[i * each] = NaN
 }
 
 /** Puts means of samples into their texels; `first` is the number of the block's first texel. */

@@ -1,3 +1,4 @@
+import type { RaySamples } from '../kernels/ray-tree'
 import { closestHits } from '../kernels/ray-tree'
 import type { BakeContext, Traced } from './baker'
 import { normalAt } from './surface'
@@ -53,5 +54,34 @@ export function highNormals(context: BakeContext, high: Traced): Float32Array {
   for (let i = 0; i < heights.length; i++)
     if (Number.isNaN(heights[i]!)) out.fill(NaN, i * 3, i * 3 + 3)
     else normalAt(high.mesh, triangles[i]!, weights[i * 2]!, weights[i * 2 + 1]!, out, i * 3)
+  return out
+}
+
+/**
+ * The samples as rays about them begin: on the high twin where there is one and it was met, as what it hides and how it bends is what is
+ * baked; else on the surface itself.
+ */
+export function seenSamples(context: BakeContext): RaySamples {
+  const { places, high, shared, firstNumber, check } = context
+  if (!high) return { places, firstNumber, check }
+  const known = shared.get('seen') as Float32Array | undefined
+  const seen = known ?? placesOnHigh(context, high)
+  shared.set('seen', seen)
+  return { places: seen, firstNumber, check }
+}
+
+function placesOnHigh(context: BakeContext, high: Traced): Float32Array {
+  const { heights, triangles, weights } = highHits(context, high)
+  const { positions, triangles: faces } = high.mesh
+  const out = context.places.slice()
+  for (let i = 0; i < heights.length; i++) {
+    if (Number.isNaN(heights[i]!)) continue
+    const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+    const at = triangles[i]! * 3
+    const [p, q, r] = [faces[at]! * 3, faces[at + 1]! * 3, faces[at + 2]! * 3]
+    for (let k = 0; k < 3; k++)
+      out[i * 6 + k] = positions[p + k]! * (1 - b - c) + positions[q + k]! * b + positions[r + k]! * c
+    normalAt(high.mesh, triangles[i]!, b, c, out, i * 6 + 3)
+  }
   return out
 }

@@ -68,6 +68,7 @@ export const StageBar = memo(function StageBar({
         options={[
           { value: 'model', word: 'Shape' },
           { value: 'flat', word: 'Flat' },
+          { value: 'part', word: 'Model' },
         ]}
         onChange={(mode) => actions.setStage({ mode })}
       />
@@ -80,14 +81,16 @@ export const StageBar = memo(function StageBar({
           className="h-6"
         />
       )}
-      <Choice
-        label="Tiles along a side"
-        value={String(stage.repeat)}
-        options={REPEATS.map((n) => ({ value: String(n), word: `${n} × ${n}` }))}
-        onChange={(n) => actions.setStage({ repeat: Number(n) })}
-        className="h-6"
-      />
-      <span className="flex rounded bg-raised">
+      {stage.mode !== 'part' && (
+        <Choice
+          label="Tiles along a side"
+          value={String(stage.repeat)}
+          options={REPEATS.map((n) => ({ value: String(n), word: `${n} × ${n}` }))}
+          onChange={(n) => actions.setStage({ repeat: Number(n) })}
+          className="h-6"
+        />
+      )}
+      <span className={`flex rounded bg-raised ${stage.mode === 'part' ? 'hidden' : ''}`}>
         {stage.mode === 'flat' && !readOnly && (
           <ToolButton
             icon={Repeat}

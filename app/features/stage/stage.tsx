@@ -15,6 +15,7 @@ import { useFileDrop } from '../../ui/use-file-drop'
 import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
+import { ModelOnStage } from './model-on-stage'
 import { onMap } from './lamp-pad'
 import { RepeatMarks } from './repeat-marks'
 import { StageBar } from './stage-bar'
@@ -118,7 +119,9 @@ export function Stage({
       ? stage.repeat > 1
         ? `flat, ${stage.repeat} × ${stage.repeat} tiles`
         : 'flat'
-      : `on a ${shapeInWords(stage.shape)}`
+      : stage.mode === 'part'
+        ? 'behind a model'
+        : `on a ${shapeInWords(stage.shape)}`
   const pick = async (event: React.PointerEvent): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
     const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
@@ -173,7 +176,8 @@ export function Stage({
             ■ {problem}
           </p>
         )}
-        {state === 'waiting' && !problem && (
+        {stage.mode === 'part' && <ModelOnStage />}
+        {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
         <Failure />
@@ -181,10 +185,10 @@ export function Stage({
         {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && repeatMarked && stage.mode === 'flat' && <RepeatMarks renderer={renderer} repeat={stage.repeat} />}
-        {renderer && !readOnly && <DecalHandles renderer={renderer} />}
+        {renderer && !readOnly && stage.mode !== 'part' && <DecalHandles renderer={renderer} />}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
-        {renderer && <Probe renderer={renderer} area={area} />}
+        {renderer && stage.mode !== 'part' && <Probe renderer={renderer} area={area} />}
         {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
     </section>

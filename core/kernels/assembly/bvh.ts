@@ -264,13 +264,13 @@ export function buildTree(
 }
 
 /** Of the last hit: how far, which triangle, and the weights of its second and third corner. */
-let hitT: f32 = 0
-let hitFace: u32 = 0
-let hitU: f32 = 0
-let hitV: f32 = 0
+export let hitT: f32 = 0
+export let hitFace: u32 = 0
+export let hitU: f32 = 0
+export let hitV: f32 = 0
 
 /** Whether a ray meets a triangle between 0 and `most`: any, or the nearest, which the globals tell then. `stack` holds 16 kB. */
-function trace(
+export function trace(
   nodes: usize,
   blocks: usize,
   stack: usize,
@@ -457,150 +457,5 @@ export function closestHits(nodes: usize, blocks: usize, stack: usize, rays: usi
     store<u32>(to + 4, hit ? hitFace : 0)
     store<f32>(to + 8, hit ? hitU : 0)
     store<f32>(to + 12, hit ? hitV : 0)
-  }
-}
-
-/** The frame of the sample at hand: where its rays begin, two directions across its axis, the axis, and the turn of its directions. */
-let ox: f32 = 0
-let oy: f32 = 0
-let oz: f32 = 0
-let tx: f32 = 0
-let ty: f32 = 0
-let tz: f32 = 0
-let bx: f32 = 0
-let by: f32 = 0
-let bz: f32 = 0
-let nx: f32 = 0
-let ny: f32 = 0
-let nz: f32 = 0
-let cos: f32 = 0
-let sin: f32 = 0
-/** The direction at hand. */
-let dx: f32 = 0
-let dy: f32 = 0
-let dz: f32 = 0
-
-/** Sets the frame of a sample: its axis is its normal times `side` (1 outward, −1 inward). */
-function aim(at: usize, side: f32, bias: f32, number: u32, turns: usize, turnMask: u32): void {
-  nx = side * load<f32>(at + 12)
-  ny = side * load<f32>(at + 16)
-  nz = side * load<f32>(at + 20)
-  // A frame about the normal: T. Duff and others, "Building an orthonormal basis, revisited", 2017.
-  const sign: f32 = nz >= 0 ? 1 : -1
-  const a = <f32>-1 / (sign + nz)
-  bx = nx * ny * a
-  by = sign + ny * ny * a
-  bz = -ny
-  tx = <f32>1 + sign * nx * nx * a
-  ty = sign * bx
-  tz = -sign * nx
-  let hash: u32 = number * 747796405 + 2891336453
-  hash = ((hash >> ((hash >> 28) + 4)) ^ hash) * 277803737
-  hash = (hash >> 22) ^ hash
-  const turn = turns + ((<usize>(hash & turnMask)) << 3)
-  cos = load<f32>(turn)
-  sin = load<f32>(turn + 4)
-  ox = load<f32>(at) + nx * bias
-  oy = load<f32>(at + 4) + ny * bias
-  oz = load<f32>(at + 8) + nz * bias
-}
-
-/** Sets the direction to one of the table, turned and brought into the frame. */
-function turnTo(d: usize): void {
-  const lx = load<f32>(d) * cos - load<f32>(d + 4) * sin
-  const ly = load<f32>(d) * sin + load<f32>(d + 4) * cos
-  const lz = load<f32>(d + 8)
-  dx = lx * tx + ly * bx + lz * nx
-  dy = lx * ty + ly * by + lz * ny
-  dz = lx * tz + ly * bz + lz * nz
-}
-
-/**
- * How open samples are: of `rays` directions about each sample's normal, the share that meets nothing, and the sum of those that do not.
- * `samples`: place and normal, six numbers each. `directions`: x, y, z each about +Z, `groups` times as many as there are rays: a sample
- * takes the group of its number. `turns`: cosine and sine of angles, `turnMask` + 1 of them; each sample's directions are turned by the
- * one that its number, hashed, picks.
- * `out`: openness, and the bent direction (not of length 1), four numbers a sample.
- */
-export function openness(
-  nodes: usize,
-  blocks: usize,
-  stack: usize,
-  samples: usize,
-  count: i32,
-  first: i32,
-  directions: usize,
-  rays: i32,
-  groups: u32,
-  turns: usize,
-  turnMask: u32,
-  bias: f32,
-  most: f32,
-  fade: f32,
-  out: usize,
-): void {
-  for (let i: i32 = 0; i < count; i++) {
-    const number: u32 = first + i
-    aim(samples + <usize>i * 24, 1, bias, number, turns, turnMask)
-    const own = directions + <usize>(number % groups) * <usize>rays * 12
-    let open: f32 = 0
-    let sx: f32 = 0
-    let sy: f32 = 0
-    let sz: f32 = 0
-    for (let k: i32 = 0; k < rays; k++) {
-      turnTo(own + <usize>k * 12)
-      let share: f32 = 1
-      // With a fade what is far hides less: the nearest has to be known.
-      if (trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, fade <= 0))
-        share = fade > 0 ? fadeOf(hitT / most, fade) : 0
-      open += share
-      sx += dx * share
-      sy += dy * share
-      sz += dz * share
-    }
-    const to = out + ((<usize>i) << 4)
-    store<f32>(to, open / <f32>rays)
-    store<f32>(to + 4, sx)
-    store<f32>(to + 8, sy)
-    store<f32>(to + 12, sz)
-  }
-}
-
-/** How little something at a share of the way hides: nothing of it at once, all of it from 1 − fade on. */
-function fadeOf(share: f32, fade: f32): f32 {
-  const from = <f32>1 - fade
-  return share <= from ? 0 : (share - from) / fade
-}
-
-/**
- * Mean distance inward over a cone: `directions` about +Z, turned to look against each sample's normal; what meets nothing counts as
- * `most`. `out`: one number a sample.
- */
-export function thickness(
-  nodes: usize,
-  blocks: usize,
-  stack: usize,
-  samples: usize,
-  count: i32,
-  first: i32,
-  directions: usize,
-  rays: i32,
-  groups: u32,
-  turns: usize,
-  turnMask: u32,
-  bias: f32,
-  most: f32,
-  out: usize,
-): void {
-  for (let i: i32 = 0; i < count; i++) {
-    const number: u32 = first + i
-    aim(samples + <usize>i * 24, -1, bias, number, turns, turnMask)
-    const own = directions + <usize>(number % groups) * <usize>rays * 12
-    let sum: f32 = 0
-    for (let k: i32 = 0; k < rays; k++) {
-      turnTo(own + <usize>k * 12)
-      sum += trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, false) ? hitT + bias : most
-    }
-    store<f32>(out + ((<usize>i) << 2), sum / <f32>rays)
   }
 }

@@ -1,4 +1,5 @@
 import type { Baker } from '../baker'
+import { seenSamples } from '../high'
 import { openness } from '../openness'
 
 const bentNormal: Baker = {
@@ -8,10 +9,10 @@ const bentNormal: Baker = {
   type: 'normal',
   order: 4,
   reads: 'model',
-  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns'],
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back'],
   empty: [0, 0, 1],
   bake: (context) => {
-    const { places } = context
+    const { places } = seenSamples(context)
     const found = openness(context, 0.25)
     const out = new Float32Array((found.length / 4) * 3)
     for (let i = 0; i < found.length / 4; i++) {

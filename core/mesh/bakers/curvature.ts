@@ -8,9 +8,9 @@ const curvature: Baker = {
   type: 'grey',
   order: 5,
   reads: 'model',
-  uses: ['radius'],
+  uses: ['radius', 'front', 'back'],
   empty: [0],
   shown: (value, _, { options: { radius } }) => 0.5 + (value * radius) / 2,
-  bake: (context) => lookAround(context).curvature,
+  bake: (context) => lookAround(context).filter((_, i) => i % 4 === 0),
 }
 export default curvature

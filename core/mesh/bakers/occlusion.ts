@@ -8,7 +8,7 @@ const occlusion: Baker = {
   type: 'grey',
   order: 3,
   reads: 'model',
-  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns'],
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back'],
   empty: [1],
   bake: (context) => {
     const found = openness(context, context.options.spreadTurns)

@@ -1,5 +1,6 @@
 import { lookAround } from '../around'
 import type { Baker } from '../baker'
+import { seenSamples } from '../high'
 
 /** Least turn of a mean normal that counts: what is flat within rounding is 0. */
 const FLAT = 1e-4
@@ -11,21 +12,23 @@ const roundedEdge: Baker = {
   type: 'grey',
   order: 6,
   reads: 'model',
-  uses: ['radius'],
+  uses: ['radius', 'front', 'back'],
   empty: [0],
   shown: (value) => 0.5 + value / 2,
   bake: (context) => {
-    const { curvature, normals } = lookAround(context)
-    const { places } = context
-    return curvature.map((bend, i) => {
-      const n = normals.subarray(i * 3, i * 3 + 3)
-      const length = Math.sqrt(n[0]! ** 2 + n[1]! ** 2 + n[2]! ** 2)
-      if (length === 0) return 0
-      const cosine = (n[0]! * places[i * 6 + 3]! + n[1]! * places[i * 6 + 4]! + n[2]! * places[i * 6 + 5]!) / length
+    const around = lookAround(context)
+    const { places } = seenSamples(context)
+    const out = new Float32Array(places.length / 6)
+    for (let i = 0; i < out.length; i++) {
+      const [x, y, z] = [around[i * 4 + 1]!, around[i * 4 + 2]!, around[i * 4 + 3]!]
+      const length = Math.sqrt(x * x + y * y + z * z)
+      if (length === 0) continue
+      const cosine = (x * places[i * 6 + 3]! + y * places[i * 6 + 4]! + z * places[i * 6 + 5]!) / length
       // The sine of half the angle, times √2: 1 at a right angle.
       const turn = Math.sqrt(Math.max(0, 1 - cosine))
-      return turn < FLAT ? 0 : Math.min(1, turn) * (bend < 0 ? -1 : 1)
-    })
+      out[i] = turn < FLAT ? 0 : Math.min(1, turn) * (around[i * 4]! < 0 ? -1 : 1)
+    }
+    return out
   },
 }
 export default roundedEdge

@@ -1,5 +1,6 @@
 import { sharedFan, thicknessOf } from '../../kernels/ray-tree'
 import type { Baker } from '../baker'
+import { seenSamples } from '../high'
 
 const thickness: Baker = {
   name: 'thickness',
@@ -8,16 +9,13 @@ const thickness: Baker = {
   type: 'grey',
   order: 8,
   reads: 'model',
-  uses: ['rays', 'bias', 'coneTurns', 'thickest'],
+  uses: ['rays', 'bias', 'coneTurns', 'thickest', 'front', 'back'],
   empty: [0],
   shown: (value, _, { options: { thickest } }) => value / thickest,
-  bake: ({ scene, places, options, perTexel, firstNumber, check }) => {
-    const fan = {
-      ...sharedFan(options.rays, perTexel, options.coneTurns),
-      bias: options.bias,
-      most: options.thickest,
-    }
-    return thicknessOf(scene.tree, places, fan, firstNumber, check)
+  bake: (context) => {
+    const { rays, coneTurns, bias, thickest } = context.options
+    const fan = { ...sharedFan(rays, context.perTexel, coneTurns), bias, most: thickest }
+    return thicknessOf(context.scene.tree, seenSamples(context), fan)
   },
 }
 export default thickness
