@@ -14,7 +14,7 @@ export default [
   route('projects/:projectId/models', 'routes/project-models.ts'),
   route('models/:modelId/shown', 'routes/model-shown.ts'),
   route('models/:modelId/mesh', 'routes/model-mesh.ts'),
-  route('models/:modelId/model.glb', 'routes/model-file.ts'),
+  route('models/:modelId/file', 'routes/model-file.ts'),
   route('models/:modelId/data/:part/:kind/:udim/:what', 'routes/mesh-data.ts'),
   route('documents/:documentId/edits', 'routes/document-edits.ts'),
   route('documents/:documentId/states', 'routes/document-states.ts'),

@@ -1,16 +1,30 @@
+import { z } from 'zod'
 import { writeGlb } from '#core/mesh/write-glb'
-import { answeringJson, idFrom } from '../server/http/problem.server'
-import { keptMesh, openModel } from '../server/models/models.server'
+import { writePly } from '#core/mesh/write-ply'
+import { answeringJson, checked, idFrom } from '../server/http/problem.server'
+import { keptMesh, modelWithVertexColours, openModel } from '../server/models/models.server'
 import type { Route } from './+types/model-file'
 
-/** The model as GLB: the very triangles that are baked, with the layout that they are baked in. */
-export const loader = ({ params }: Route.LoaderArgs) =>
+const asked = z.object({
+  /** A kind of mesh data that goes along as vertex colours. */
+  vertex: z.string().max(64).nullable(),
+  as: z.enum(['glb', 'ply']),
+})
+
+/** The model as a file: the very triangles that are baked, with the layout that they are baked in. */
+export const loader = ({ request, params }: Route.LoaderArgs) =>
   answeringJson(async () => {
-    const { name, mesh } = await openModel(idFrom(params.modelId))
-    return new Response(new Uint8Array(await writeGlb(await keptMesh(mesh))), {
+    const id = idFrom(params.modelId)
+    const { searchParams } = new URL(request.url)
+    const { vertex, as } = checked(asked, { vertex: searchParams.get('vertex'), as: searchParams.get('as') ?? 'glb' })
+    const model = await openModel(id)
+    const mesh = vertex === null ? await keptMesh(model.mesh) : await modelWithVertexColours(id, vertex)
+    const bytes = as === 'ply' ? writePly(mesh) : await writeGlb(mesh)
+    const name = `${model.name}${vertex === null ? '' : ` ${vertex}`}.${as}`
+    return new Response(new Uint8Array(bytes), {
       headers: {
-        'Content-Type': 'model/gltf-binary',
-        'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${name}.glb`)}`,
+        'Content-Type': as === 'glb' ? 'model/gltf-binary' : 'application/octet-stream',
+        'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
       },
     })
   })

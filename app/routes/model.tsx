@@ -1,13 +1,16 @@
 import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
-import { bakeSettings } from '#core/mesh/bake-settings'
+import { GristError } from '#core/errors'
+import { bakeSettings, optionsFor } from '#core/mesh/bake-settings'
+import { broughtInAs } from '#core/mesh/brought-in'
 import { layoutChange } from '#core/mesh/layout-change'
 import { meshCell } from '../contracts/run'
 import { ModelScreen } from '../screens/model-screen'
 import { readJson } from '../server/http/body.server'
 import { answering, checked, idFrom } from '../server/http/problem.server'
 import {
+  boxMesh,
   layOutAsCame,
   openModel,
   removeCompanion,
@@ -15,6 +18,8 @@ import {
   setBakeSettings,
   setModelDeleted,
 } from '../server/models/models.server'
+import { listAssets } from '../server/assets/assets.server'
+import { bringInMeshData } from '../server/models/mesh-data.server'
 import { enqueueMesh, listMeshRuns } from '../server/runs/runs.server'
 import type { Route } from './+types/model'
 
@@ -24,7 +29,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.modelId)
     const [model, runs] = await Promise.all([openModel(id), listMeshRuns(id, 20)])
-    return { model, runs, now: Date.now() }
+    return { model, runs, images: await listAssets(model.project.id), now: Date.now() }
   })
 
 const asked = z.discriminatedUnion('intent', [
@@ -34,6 +39,13 @@ const asked = z.discriminatedUnion('intent', [
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
   z.strictObject({ intent: z.literal('remove'), role: z.enum(['high', 'cage']) }),
   z.strictObject({ intent: z.literal('rename'), name: z.string().trim().min(1, 'a name').max(LIMITS.name) }),
+  z.strictObject({
+    intent: z.literal('bring-in'),
+    ...meshCell.shape,
+    udim: z.int().min(1001).max(9999),
+    image: z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex'),
+    meaning: broughtInAs,
+  }),
   z.strictObject({ intent: z.literal('delete') }),
 ])
 
@@ -60,6 +72,19 @@ export const action = ({ request, params }: Route.ActionArgs) =>
       case 'rename':
         await renameModel(id, wanted.name)
         return {}
+      case 'bring-in': {
+        const { part, kind, udim, image, meaning } = wanted
+        const { mesh, summary, settings } = await openModel(id)
+        const scale = { options: optionsFor(settings, boxMesh(summary)), box: summary.box }
+        try {
+          await bringInMeshData(id, mesh, scale, { part, kind, udim }, image, meaning)
+        } catch (error) {
+          // An image that will not do is no reason to leave the page.
+          if (error instanceof GristError) return { problem: error.message }
+          throw error
+        }
+        return {}
+      }
       case 'delete': {
         const { project } = await openModel(id)
         await setModelDeleted(id, true)

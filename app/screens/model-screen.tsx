@@ -3,6 +3,7 @@ import { Group, Panel } from 'react-resizable-panels'
 import { useFetcher } from 'react-router'
 import { z } from 'zod'
 import { bakerNamed } from '#core/mesh/mesh-data'
+import type { Asset } from '../contracts/asset'
 import type { ModelPage } from '../contracts/model'
 import type { MeshRun } from '../contracts/run'
 import { BakeSettingsPane } from '../features/model/bake-settings'
@@ -29,13 +30,15 @@ const kindNames = z.array(z.string()).min(1)
 export function ModelScreen({
   model,
   runs: loaded,
+  images,
   now: loadedAt,
 }: {
   model: ModelPage
   runs: readonly MeshRun[]
+  images: readonly Asset[]
   now: number
 }) {
-  const fetcher = useFetcher()
+  const fetcher = useFetcher<{ problem?: string }>()
   const reload = useReload()
   const runs = useRuns(loaded, `model:${model.id}`)
   const busy = runs.find(({ state }) => state === 'running') ?? runs.find(({ state }) => state === 'queued')
@@ -65,6 +68,7 @@ export function ModelScreen({
       model,
       runs,
       now,
+      images,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
       setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
       send: (request: ModelRequest): void =>
@@ -75,7 +79,7 @@ export function ModelScreen({
         remember(key, names)
       },
     }
-  }, [model, runs, now, view, chosen, key, fetcher])
+  }, [model, runs, now, images, view, chosen, key, fetcher])
   return (
     <ModelContext value={state}>
       <div className="flex h-screen flex-col overflow-hidden">
@@ -118,6 +122,7 @@ export function ModelScreen({
           </Group>
         </main>
         <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-note text-ink-soft">
+          {fetcher.data?.problem && <span role="alert">■ {fetcher.data.problem}</span>}
           <span role="status">{busy ? busyInWords(busy, now) : stateInWords(missingCells(state).length, runs[0])}</span>
           {busy && (
             <Button

@@ -11,7 +11,7 @@ import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { boxOf } from '#core/mesh/mesh'
 import type { SampleCount } from '#core/mesh/raster'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
-import { tilePlace } from '#core/mesh/mesh-data'
+import { kindsFor, tilePlace } from '#core/mesh/mesh-data'
 import { meshDataFileEnding, writeMeshData } from '#core/texture/mesh-data-file'
 import { createFile } from '#runtime/node/files'
 import { readModelFile } from '#runtime/node/read-model'
@@ -45,7 +45,11 @@ function kindsOf(options: Options): Baker[] {
   const text = options.text('kinds')
   if (text === undefined) return []
   options.need('out')
-  const able = bakers.filter(({ needsHigh }) => !needsHigh || options.text('high') !== undefined)
+  const able = kindsFor({
+    high: options.text('high') !== undefined,
+    colours: true,
+    texture: options.text('image') !== undefined,
+  })
   if (text === 'all') return [...able]
   return text.split(',').map((name) => {
     const kind = able.find((one) => one.name === name.trim())
@@ -54,7 +58,7 @@ function kindsOf(options: Options): Baker[] {
     throw new GristError(
       'usage',
       needs
-        ? `"${name}" is made of a high twin: name it with --high.`
+        ? `"${name}" is made of a high twin (--high) or an image (--image), which is not named.`
         : `There is no mesh data "${name}". There are: ${bakers.map((one) => one.name).join(', ')}, or all.`,
     )
   })

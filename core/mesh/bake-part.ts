@@ -1,11 +1,13 @@
+import { decodeSrgb } from '../colour/srgb'
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
 import { createField, plainMemory } from '../field/field'
+import type { RasterImage } from '../field/pyramid'
 import type { RayTree } from '../kernels/ray-tree'
 import { buildRayTree } from '../kernels/ray-tree'
 import type { BakeJob } from './bake-rows'
 import { RowsBaker } from './bake-rows'
-import type { BakeOptions, Baker, Traced } from './baker'
+import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
 import { nearestCovered, pad } from './padding'
@@ -23,6 +25,8 @@ export interface PartBake {
   readonly high: Traced | null
   /** Places of a cage by the vertices of the mesh; rays to the high twin begin there. */
   readonly cage?: Float32Array | null
+  /** The image that is transferred. */
+  readonly texture?: Texture | null
   /** Texels that are filled beyond islands. */
   readonly padding: number
   readonly onProgress?: (ratio: number) => void
@@ -63,6 +67,8 @@ export function standardOptions(mesh: Pick<Mesh, 'positions' | 'triangles'>): Ba
     sunHeightTurns: 0.11,
     sunTurns: 0.13,
     sunShare: 0.6,
+    transferFrom: 1,
+    transferSet: 0,
   }
 }
 
@@ -142,6 +148,8 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     throw new GristError('mesh-invalid', `${lacking.title} is made of a high twin, and there is none.`, {
       part: part.name,
     })
+  if (bakers.some(({ needsTexture }) => needsTexture) && !request.texture)
+    throw new GristError('mesh-invalid', 'Transfer needs an image.', { part: part.name })
   const { allocate } = threads
   const bytes = (): Uint8Array => allocate(width * height).fill(0)
   const word = (): Int32Array => {
@@ -165,6 +173,7 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     scene: request.scene,
     high,
     cage: request.cage ?? null,
+    texture: request.texture ?? null,
     covered: bytes(),
     results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
@@ -185,6 +194,22 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
     missedAt,
   }
+}
+
+/** Colours of an image in linear light, in memory that threads share. */
+export function sharedTexture(
+  { width, height, channels, values, float }: RasterImage,
+  encoded: boolean,
+  allocate: Allocate = plainMemory,
+): Texture {
+  const { buffer, byteOffset } = allocate(width * height * 12)
+  const out = new Float32Array(buffer, byteOffset, width * height * 3)
+  for (let i = 0; i < width * height; i++)
+    for (let k = 0; k < 3; k++) {
+      const value = values[i * channels + (channels < 3 ? 0 : k)]!
+      out[i * 3 + k] = encoded && !float ? decodeSrgb(value) : value
+    }
+  return { width, height, values: out }
 }
 
 /** A copy of a mesh whose arrays lie in memory that threads share. */

@@ -1,4 +1,4 @@
-import type { BakeOptions, Baker, Traced } from './baker'
+import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
 import type { Mesh } from './mesh'
@@ -21,6 +21,7 @@ export interface BakeJob {
   readonly scene: Traced
   readonly high: Traced | null
   readonly cage: Float32Array | null
+  readonly texture: Texture | null
   /** Texels that the part covers. */
   readonly covered: Uint8Array
   readonly results: readonly KindResult[]
@@ -53,7 +54,7 @@ export class RowsBaker {
   static blocksOf = ({ target }: Pick<BakeJob, 'target'>): number => Math.ceil(target.height / ROWS)
 
   bake(block: number): void {
-    const { target, samples: count, options, scene, high, cage, covered } = this.job
+    const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
     const samples = rasterRows(this.surface.corners, target, top, Math.min(target.height, top + ROWS), count)
     if (samples.texels.length === 0) return
@@ -67,6 +68,7 @@ export class RowsBaker {
       scene,
       high,
       cage,
+      texture,
       options,
       shared: new Map<string, unknown>(),
       check: this.check,
@@ -74,8 +76,9 @@ export class RowsBaker {
     for (const { baker, result } of this.kinds) {
       this.check()
       const values = baker.bake(context)
-      // What is seen from the high twin is not known where it was not met.
-      if (high && baker.reads === 'model') leaveOut(values, result.planes.length, highHits(context, high).heights)
+      // What is seen from the high twin is not known where it was not met; who reads images tells by itself.
+      if (high && baker.reads === 'model' && !baker.needsTexture)
+        leaveOut(values, result.planes.length, highHits(context, high).heights)
       add(baker, values, samples, top * target.width, result)
     }
   }

@@ -37,6 +37,13 @@ export const bakeSettings = z.strictObject({
   sunHeightTurns: turns,
   sunTurns: z.number().min(0).max(1),
   sunShare: z.number().min(0).max(1),
+  transferFrom: z.int().min(0).max(1),
+  transferSet: z.int().min(0).max(7),
+  /** The image that is transferred, by its hash; null is none. */
+  transferImage: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .nullable(),
 })
 
 export type BakeSettings = z.output<typeof bakeSettings>
@@ -63,6 +70,9 @@ export const STANDARD_SETTINGS: BakeSettings = {
   sunHeightTurns: 0.11,
   sunTurns: 0.13,
   sunShare: 0.6,
+  transferFrom: 1,
+  transferSet: 0,
+  transferImage: null,
 }
 
 /** Qualities by name: samples a texel, and rays a texel that they share. */

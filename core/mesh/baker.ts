@@ -36,6 +36,16 @@ export interface BakeOptions {
   readonly sunHeightTurns: number
   readonly sunTurns: number
   readonly sunShare: number
+  /** Where an image lies that is transferred: 0 on the model itself, 1 on its high twin; and in which of its UV sets, from 0. */
+  readonly transferFrom: number
+  readonly transferSet: number
+}
+
+/** An image that is transferred: colours in linear light, three numbers a texel, top row first. */
+export interface Texture {
+  readonly width: number
+  readonly height: number
+  readonly values: Float32Array
 }
 
 /** What a kind of mesh data is made from, for some rows. */
@@ -54,6 +64,7 @@ export interface BakeContext {
   readonly high: Traced | null
   /** Where rays to the high twin begin instead of at a distance: places of a cage, by the vertices of the mesh. */
   readonly cage: Float32Array | null
+  readonly texture: Texture | null
   readonly options: BakeOptions
   /** What several kinds are made of, by a name for it: made once. */
   readonly shared: Map<string, unknown>
@@ -87,6 +98,8 @@ export interface Baker {
   readonly shown?: (value: number, plane: number, scale: ShownScale) => number
   /** True where it can be made of a high twin only. */
   readonly needsHigh?: true
+  /** True where it is made of an image. */
+  readonly needsTexture?: true
   /** Its values, `planes` numbers a sample; NaN in the first where a sample has none (a ray that met nothing). */
   bake(context: BakeContext): Float32Array
 }

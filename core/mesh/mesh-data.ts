@@ -33,7 +33,7 @@ const readsHigh = ({ reads }: Baker): boolean => reads === 'model'
 export function meshDataKey(
   contents: ModelContents,
   { part, kind, udim }: MeshDataPlace,
-  { size, samples, padding, uvSet }: BakeSettings,
+  { size, samples, padding, uvSet, transferImage }: BakeSettings,
   options: BakeOptions,
 ): string {
   const baker = bakerNamed(kind)
@@ -45,6 +45,7 @@ export function meshDataKey(
       mesh: contents.mesh,
       high,
       cage: high !== null && baker.uses.includes('front') ? contents.cage : null,
+      image: baker.needsTexture ? transferImage : undefined,
       options: Object.fromEntries(baker.uses.map((name) => [name, options[name]])),
     }),
   )
@@ -64,10 +65,21 @@ export function bakedTogether(kinds: readonly Baker[]): Baker[][] {
   return [...groups.values()].sort((a, b) => Number(b[0]!.uses.length === 0) - Number(a[0]!.uses.length === 0))
 }
 
-/** Kinds that can be made of a model: those of a high twin only where there is one, of vertex colours only where they are. */
-export const kindsFor = ({ high, colours }: { readonly high: boolean; readonly colours: boolean }): Baker[] =>
+/** Kinds that can be made of a model: those of a high twin, of vertex colours, of an image only where they are. */
+export const kindsFor = ({
+  high,
+  colours,
+  texture,
+}: {
+  readonly high: boolean
+  readonly colours: boolean
+  readonly texture: boolean
+}): Baker[] =>
   bakers.filter(
-    ({ needsHigh, name }) => (high || !needsHigh) && (colours || (name !== 'vertex-colour' && name !== 'colour-id')),
+    ({ needsHigh, needsTexture, name }) =>
+      (high || !needsHigh) &&
+      (texture || !needsTexture) &&
+      (colours || (name !== 'vertex-colour' && name !== 'colour-id')),
   )
 
 /** Where a tile of UVs lies: its left and top edge. */

@@ -79,6 +79,50 @@ const SHARES = [
   },
 ] as const
 
+/** The image that is transferred, and where it lies. */
+function TransferImage({ settings, save }: { settings: BakeSettings; save(change: Partial<BakeSettings>): void }) {
+  const { images, model } = useModel()
+  return (
+    <>
+      <h3 className="mt-2 font-semibold">Transfer</h3>
+      <Row label="Image" help="Carried over onto this model’s layout as the kind Transfer.">
+        <Choice
+          label="Image to transfer"
+          value={settings.transferImage ?? ''}
+          options={[
+            { value: '', word: 'none' },
+            ...images.filter(({ here }) => here).map(({ sha256, name }) => ({ value: sha256, word: name })),
+          ]}
+          onChange={(image) => save({ transferImage: image || null })}
+        />
+      </Row>
+      {settings.transferImage !== null && (
+        <>
+          <Row label="It lies on" help="The high twin is met by rays; another UV set of the model needs none.">
+            <Segments
+              label="It lies on"
+              value={settings.transferFrom === 1 && model.high ? 'high' : 'own'}
+              options={[
+                { value: 'own', word: 'The model itself' },
+                ...(model.high ? [{ value: 'high' as const, word: 'The high twin' }] : []),
+              ]}
+              onChange={(from) => save({ transferFrom: from === 'high' ? 1 : 0 })}
+            />
+          </Row>
+          <Row label="In its UV set" help="From the first.">
+            <Choice
+              label="UV set of the image"
+              value={String(settings.transferSet)}
+              options={[0, 1, 2, 3].map((set) => ({ value: String(set), word: String(set + 1) }))}
+              onChange={(set) => save({ transferSet: Number(set) })}
+            />
+          </Row>
+        </>
+      )}
+    </>
+  )
+}
+
 /** How mesh data are baked. A change makes what depends on it stale. */
 export function BakeSettingsPane() {
   const { model, send } = useModel()
@@ -180,6 +224,7 @@ export function BakeSettingsPane() {
           onDrop={drop}
         />
       ))}
+      <TransferImage settings={settings} save={save} />
       <h3 className="mt-2 font-semibold">Directions and shares</h3>
       {SHARES.map(({ name, label, help, unit, max }) => (
         <NumberField

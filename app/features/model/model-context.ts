@@ -6,6 +6,8 @@ import type { LayoutChange } from '#core/mesh/layout-change'
 import type { LayoutProblemKind } from '#core/mesh/layout-facts'
 import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
 import type { LayoutMode } from '#runtime/browser/layout-painter'
+import type { BroughtInAs } from '#core/mesh/brought-in'
+import type { Asset } from '../../contracts/asset'
 import type { MeshDataInfo, ModelPage } from '../../contracts/model'
 import type { MeshCell, MeshRun } from '../../contracts/run'
 import type { ModelSurface } from '../../session/model/model-renderer.client'
@@ -49,12 +51,20 @@ export type ModelRequest =
   | { readonly intent: 'lay-out-as-came' }
   | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
   | { readonly intent: 'rename'; readonly name: string }
+  | ({
+      readonly intent: 'bring-in'
+      readonly udim: number
+      readonly image: string
+      readonly meaning: BroughtInAs
+    } & MeshCell)
 
 export interface ModelState {
   readonly model: ModelPage
   /** Work on this model, newest first. */
   readonly runs: readonly MeshRun[]
   readonly now: number
+  /** Images of the library. */
+  readonly images: readonly Asset[]
   readonly view: ModelPageView
   setView(change: Partial<ModelPageView>): void
   send(request: ModelRequest): void
@@ -122,8 +132,8 @@ export function missingCells(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>
 }
 
 /** Kinds that can be made of a model. */
-export const kindsOfModel = ({ high, summary }: ModelPage): Baker[] =>
-  kindsFor({ high: high !== null, colours: summary.colours })
+export const kindsOfModel = ({ high, summary, settings }: ModelPage): Baker[] =>
+  kindsFor({ high: high !== null, colours: summary.colours, texture: settings.transferImage !== null })
 
 /** Columns of a model that nobody has chosen for yet. */
 export const USUAL_KINDS = ['normal', 'occlusion', 'curvature', 'rounded-edge', 'position', 'thickness', 'material-id']

@@ -53,7 +53,7 @@ export function ModelFiles() {
         />
       ))}
       <p>
-        <a href={`/models/${model.id}/model.glb`} download className={buttonClasses('plain')}>
+        <a href={`/models/${model.id}/file`} download className={buttonClasses('plain')}>
           <Download size={14} aria-hidden /> Download the model as GLB
         </a>
       </p>

@@ -7,6 +7,7 @@ import { counted } from '../../ui/words'
 import { meshDataAddress } from '../../session/model/addresses'
 import { ModelView } from '../../session/model/model-view'
 import { lookOf } from '../../session/model/look'
+import { BringIn } from './bring-in'
 import { LayoutPane } from './layout-view'
 import { cellState, useModel } from './model-context'
 
@@ -146,6 +147,17 @@ function CellBar() {
             <FileJson size={14} aria-hidden /> Record
           </a>
         </>
+      )}
+      <BringIn key={view.kind} />
+      {data && (
+        <a
+          href={`/models/${model.id}/file?vertex=${view.kind!}&as=ply`}
+          download
+          className={buttonClasses('quiet')}
+          title="The model as PLY with this as its vertex colours"
+        >
+          As vertex colours
+        </a>
       )}
       {(cell.state === 'missing' || cell.state === 'stale') && (
         <Button onClick={() => send({ intent: 'bake', cells: [{ part: view.part, kind: view.kind! }] })}>

@@ -5,6 +5,12 @@ import type { Field } from '#core/field/field'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { MeshDataPlace } from '#core/mesh/mesh-data'
 import { meshDataBytes, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
+import type { Knex } from 'knex'
+import { broughtIn } from '#core/mesh/brought-in'
+import type { BroughtInAs } from '#core/mesh/brought-in'
+import type { ShownScale } from '#core/mesh/baker'
+import { meshDataPictures } from '#runtime/node/mesh-pictures'
+import { findAsset, library } from '../assets/assets.server'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import type { MeshClaim } from '../runs/runs.server'
@@ -41,15 +47,8 @@ export async function saveMeshData(
     if (rows.length === 0) return false
     await checkQuota(transaction, bytes.length)
     const { sha256 } = await putBlob(transaction, oneOf(bytes))
-    const values = {
-      ...{ key, sha256, missed, picture, swatch },
-      shape: JSON.stringify(meshDataShape(baker, field.width, field.height)),
-      record: JSON.stringify(record),
-    }
-    await transaction('mesh_data')
-      .insert({ model_id: modelId, part, kind, udim, ...values })
-      .onConflict(['model_id', 'part', 'kind', 'udim'])
-      .merge({ ...values, created_at: transaction.fn.now() })
+    const shape = meshDataShape(baker, field.width, field.height)
+    await keepRow(transaction, modelId, { part, kind, udim }, { key, sha256, missed, picture, swatch, shape, record })
     return true
   })
 }
@@ -86,6 +85,65 @@ export const meshDataPicture = async (modelId: string, place: MeshDataPlace): Pr
 
 export const meshDataRecord = async (modelId: string, place: MeshDataPlace): Promise<object> =>
   (await rowOf(modelId, place, 'record')).record
+
+/** The key of mesh data that were brought in, not baked: they are of the mesh whose hash it has. */
+export const broughtInKey = (mesh: string): string => `brought in, ${mesh}`
+
+/** Keeps an image of the library as mesh data of a part. Throws mesh-invalid, a Problem 404 where there is no such image. */
+export async function bringInMeshData(
+  modelId: string,
+  mesh: string,
+  scale: ShownScale,
+  place: MeshDataPlace,
+  image: string,
+  meaning: BroughtInAs,
+): Promise<void> {
+  const baker = bakerNamed(place.kind)
+  if (!baker) throw new Problem(404, 'There is no such kind of mesh data.')
+  const found = await findAsset(image)
+  if (!found) throw new Problem(404, 'There is no such image.')
+  const field = broughtIn(baker, await library.load(`sha256:${image}`), meaning)
+  const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
+  const pictures = await meshDataPictures(baker, field, scale)
+  await database().transaction(async (transaction) => {
+    await checkQuota(transaction, bytes.length)
+    const { sha256 } = await putBlob(transaction, oneOf(bytes))
+    const record = {
+      format: 'amber-grist/mesh-data',
+      version: 1,
+      broughtIn: { image, name: found.name, meaning },
+      place,
+    }
+    await keepRow(transaction, modelId, place, {
+      ...{ key: broughtInKey(mesh), sha256, missed: 0, ...pictures },
+      shape: meshDataShape(baker, field.width, field.height),
+      record,
+    })
+  })
+}
+
+interface KeptRow {
+  readonly key: string
+  readonly sha256: string
+  readonly missed: number
+  readonly picture: Buffer
+  readonly swatch: Buffer
+  readonly shape: RasterShape
+  readonly record: object
+}
+
+async function keepRow(
+  transaction: Knex.Transaction,
+  modelId: string,
+  { part, kind, udim }: MeshDataPlace,
+  { shape, record, ...rest }: KeptRow,
+): Promise<void> {
+  const values = { ...rest, shape: JSON.stringify(shape), record: JSON.stringify(record) }
+  await transaction('mesh_data')
+    .insert({ model_id: modelId, part, kind, udim, ...values })
+    .onConflict(['model_id', 'part', 'kind', 'udim'])
+    .merge({ ...values, created_at: transaction.fn.now() })
+}
 
 /** Mesh data as they were made: a field. */
 export async function keptMeshData(modelId: string, place: MeshDataPlace): Promise<Field> {

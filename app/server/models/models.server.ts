@@ -6,7 +6,10 @@ import { cutText } from '#core/cut-text'
 import { LIMITS } from '#core/limits'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { STANDARD_SETTINGS, bakeSettings, optionsFor } from '#core/mesh/bake-settings'
-import { meshDataKey } from '#core/mesh/mesh-data'
+import type { Field } from '#core/field/field'
+import { bakerNamed, meshDataKey } from '#core/mesh/mesh-data'
+import type { PartData } from '#core/mesh/vertex-result'
+import { vertexResult } from '#core/mesh/vertex-result'
 import type { Mesh } from '#core/mesh/mesh'
 import type { MeshSummary } from '#core/mesh/mesh-summary'
 import { meshSummary } from '#core/mesh/mesh-summary'
@@ -16,6 +19,7 @@ import type { FoundTexture } from '#runtime/node/model-task'
 import type { CompanionMesh, MeshDataInfo, ModelCard, ModelPage } from '../../contracts/model'
 import { bringIntoProject, importImage } from '../assets/assets.server'
 import { database, one } from '../database/database.server'
+import { broughtInKey, keptMeshData } from './mesh-data.server'
 import { Problem } from '../http/problem.server'
 import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
 import type { Spooled } from '../storage/uploads.server'
@@ -242,7 +246,7 @@ export async function openModel(id: string): Promise<ModelPage> {
     data: made.map(({ key, shape, created_at, ...data }) => ({
       ...data,
       width: shape.width,
-      fresh: key === meshDataKey(contents, data, settings, options),
+      fresh: key === broughtInKey(row.mesh_sha256) || key === meshDataKey(contents, data, settings, options),
       madeAt: created_at,
     })),
   }
@@ -289,6 +293,25 @@ export async function meshResponse(request: Request, id: string, role: MeshRole)
   return blobResponse(request, sha256, {
     'Content-Type': 'application/octet-stream',
     ...(named === sha256 ? { 'Cache-Control': 'private, no-transform, max-age=31536000, immutable' } : {}),
+  })
+}
+
+/** The model with one kind of its mesh data as vertex colours; of parts that have it. */
+export async function modelWithVertexColours(id: string, kind: string): Promise<Mesh> {
+  const { mesh: sha256, settings, data, summary } = await openModel(id)
+  const mesh = await keptMesh(sha256)
+  const baker = bakerNamed(kind)
+  if (!baker || !data.some((one) => one.kind === kind))
+    throw new Problem(404, 'These mesh data have not been made yet.')
+  const parts: PartData[] = []
+  for (const [i, part] of mesh.parts.entries()) {
+    const tiles = new Map<number, Field>()
+    for (const one of data) if (one.part === i && one.kind === kind) tiles.set(one.udim, await keptMeshData(id, one))
+    if (tiles.size > 0) parts.push({ part, baker, tiles })
+  }
+  return vertexResult(mesh, settings.uvSet, parts, {
+    options: optionsFor(settings, boxMesh(summary)),
+    box: summary.box,
   })
 }
 

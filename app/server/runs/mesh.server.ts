@@ -4,8 +4,8 @@ import { rm, writeFile } from 'node:fs/promises'
 import type { Allocate } from '#core/field/field'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
-import type { Baker, Traced } from '#core/mesh/baker'
-import { bakePart, sharedMesh, traced, twinOf } from '#core/mesh/bake-part'
+import type { Baker, Texture, Traced } from '#core/mesh/baker'
+import { bakePart, sharedMesh, sharedTexture, traced, twinOf } from '#core/mesh/bake-part'
 import type { BakeThreads } from '#core/mesh/bake-part'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { optionsFor } from '#core/mesh/bake-settings'
@@ -21,6 +21,7 @@ import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
 import type { ModelPage } from '../../contracts/model'
 import { meshRequest } from '../../contracts/run'
+import { library } from '../assets/assets.server'
 import { keysOf, placeName, saveMeshData } from '../models/mesh-data.server'
 import { keepMesh, keptMesh, openModel, setMesh } from '../models/models.server'
 import { wholeBlob } from '../storage/blobs.server'
@@ -103,6 +104,7 @@ async function bakeCells(
   const contents = { mesh: model.mesh, high: model.high?.sha256 ?? null, cage: model.cage?.sha256 ?? null }
   const highMesh = model.high ? await keptMesh(model.high.sha256) : null
   const cage = model.cage ? cageFor(mesh, await keptMesh(model.cage.sha256)) : null
+  const texture = settings.transferImage ? await textureOf(settings.transferImage, threads.allocate) : null
   const known = await keysOf(model.id)
   const scale = { options, box: boxOf(given) }
   let whole: Traced | null = null
@@ -147,6 +149,7 @@ async function bakeCells(
         scene,
         high,
         cage,
+        texture,
         padding: settings.padding,
         threads,
         onProgress: tell,
@@ -189,6 +192,12 @@ async function bakeCells(
   }
   const of = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`
   return `${of(cellsDone, 'set')} of mesh data made${missedCells > 0 ? `; at ${missedCells} of them rays missed the high twin` : ''}.`
+}
+
+/** An image of the library, to be transferred; of 8 bits it is taken for sRGB. */
+async function textureOf(sha256: string, allocate: Allocate): Promise<Texture> {
+  const image = await library.load(`sha256:${sha256}`)
+  return sharedTexture(image, image.bits === 8, allocate)
 }
 
 interface Task {

@@ -16,6 +16,7 @@ import pieceId from './piece-id'
 import position from './position'
 import roundedEdge from './rounded-edge'
 import thickness from './thickness'
+import transfer from './transfer'
 import vertexColour from './vertex-colour'
 
 /** Every kind of mesh data, in the order of lists. */
@@ -36,5 +37,6 @@ export const bakers: readonly Baker[] = [
   position,
   roundedEdge,
   thickness,
+  transfer,
   vertexColour,
 ].sort((a, b) => a.order - b.order)
