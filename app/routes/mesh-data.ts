@@ -1,6 +1,12 @@
 import { z } from 'zod'
 import { meshDataFile } from '../server/models/mesh-data-file.server'
-import { meshDataPicture, meshDataRecord, meshDataResponse, meshDataSwatch } from '../server/models/mesh-data.server'
+import {
+  meshDataPicture,
+  meshDataRecord,
+  meshDataResponse,
+  meshDataSwatch,
+  missedPicture,
+} from '../server/models/mesh-data.server'
 import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import type { Route } from './+types/mesh-data'
 
@@ -9,8 +15,8 @@ const place = z.object({
   kind: z.string().max(64),
   udim: z.coerce.number().int().min(1001).max(9999),
 })
-/** swatch and picture: PNG for eyes; file: EXR or PNG with all that was made; record: what it was made from; raster: its texels. */
-const what = z.enum(['swatch', 'picture', 'file', 'record', 'raster'])
+/** swatch, picture and missed: PNG for eyes; file: EXR or PNG with all that was made; record: what it was made from; raster: its texels. */
+const what = z.enum(['swatch', 'picture', 'missed', 'file', 'record', 'raster'])
 
 /** Mesh data of a model; addresses carry a key that changes with what they give. */
 export const loader = ({ request, params }: Route.LoaderArgs) =>
@@ -22,6 +28,8 @@ export const loader = ({ request, params }: Route.LoaderArgs) =>
         return png(await meshDataSwatch(id, at))
       case 'picture':
         return png(await meshDataPicture(id, at))
+      case 'missed':
+        return png(await missedPicture(id, at))
       case 'record':
         return Response.json(await meshDataRecord(id, at))
       case 'raster':

@@ -1,75 +1,13 @@
 import { generateTangents } from 'mikktspace'
 import { randomNumbers } from '../testing/random-values'
-import { sphere } from '../testing/solids'
 import { standardOptions, bakePart, traced, twinOf } from './bake-part'
 import { bakers } from './bakers/bakers.generated'
-import { readObj } from './formats/obj'
 import type { Mesh } from './mesh'
-import { finishMesh } from './mesh'
 import { nearestCovered } from './padding'
-import type { SampleCount } from './raster'
 import { rasterRows, samplePattern } from './raster'
 import { cornerTangents } from './tangents'
+import { ball, bake, flatNormals, ground, meshOf } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
-
-const kind = (name: string) => bakers.find((one) => one.name === name)!
-const meshOf = (obj: string): Mesh => finishMesh(readObj(obj))
-
-/** A ball of radius r: latitude and longitude as UVs, its own normals exact. */
-function ball(radius: number, rings = 64, segments = 128): Mesh {
-  const { positions, triangles } = sphere(radius, rings, segments)
-  const uvs = Float32Array.from({ length: (rings + 1) * (segments + 1) * 2 }, (_, i) => {
-    const vertex = i >> 1
-    return i % 2 ? Math.floor(vertex / (segments + 1)) / rings : (vertex % (segments + 1)) / segments
-  })
-  const parts = [{ name: 'ball', material: null, from: 0, count: triangles.length / 3, uvSets: 1 }]
-  return finishMesh({
-    positions,
-    normals: positions.slice(),
-    uvSets: [uvs],
-    colours: null,
-    triangles,
-    parts,
-    notes: [],
-  })
-}
-
-/** A square of `side` metres on the ground with the whole tile, and whatever else stands there. */
-const ground = (side: number, more = ''): string => {
-  const h = side / 2
-  return `o ground\nv ${-h} 0 ${h}\nv ${h} 0 ${h}\nv ${h} 0 ${-h}\nv ${-h} 0 ${-h}\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n${more}`
-}
-
-interface Asked {
-  width?: number
-  height?: number
-  samples?: SampleCount
-  high?: Mesh
-  padding?: number
-  part?: number
-  options?: Partial<ReturnType<typeof standardOptions>>
-}
-
-async function bake(
-  mesh: Mesh,
-  name: string,
-  { width = 32, height = width, samples = 1, high, padding = 0, part = 0, options = {} }: Asked = {},
-) {
-  const scene = traced(high ?? mesh)
-  const { fields, covered, missed } = await bakePart({
-    mesh,
-    part: mesh.parts[part]!,
-    uvSet: 0,
-    target: { width, height, left: 0, top: 0 },
-    samples,
-    bakers: [kind(name)],
-    options: { ...standardOptions(mesh), ...options },
-    scene,
-    high: high ? scene : null,
-    padding,
-  })
-  return { planes: fields.get(name)!.planes, covered, missed: missed[name]!, width }
-}
 
 describe('raster', () => {
   test('samples of a pattern lie in rows and columns of their own', () => {
@@ -298,7 +236,7 @@ test('each kind can be cancelled, refuses a part without UVs, and tells where no
     uvSet: 0,
     target: { width: 16, height: 16, left: 0, top: 0 },
     samples: 1 as const,
-    bakers: bakers.filter(({ needsHigh }) => !needsHigh),
+    bakers: bakers.filter(({ needsHigh, needsTexture }) => !needsHigh && !needsTexture),
     options: standardOptions(mesh),
     scene: traced(mesh),
     high: null,
@@ -309,23 +247,3 @@ test('each kind can be cancelled, refuses a part without UVs, and tells where no
   await expect(bakePart({ ...request, target: { ...request.target, left: 5 } })).rejects.toThrow('None of it lies')
   expect((await bakePart(request)).fields.size).toBe(request.bakers.length)
 })
-
-/** Normals of a mesh whose faces share no vertices' normals: each vertex gets that of a face; faces are split by their UVs. */
-function flatNormals({ positions, triangles }: Mesh): Float32Array {
-  const out = new Float32Array(positions.length)
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [0, 1, 2].map((k) => triangles[t + k]! * 3) as [number, number, number]
-    const [u, v] = [b, c].map((to) => [0, 1, 2].map((k) => positions[to + k]! - positions[a + k]!)) as [
-      number[],
-      number[],
-    ]
-    const n = [0, 1, 2].map((k) => u[(k + 1) % 3]! * v[(k + 2) % 3]! - u[(k + 2) % 3]! * v[(k + 1) % 3]!)
-    const length = Math.sqrt(n.reduce((sum, one) => sum + one * one, 0))
-    for (const vertex of [a, b, c])
-      out.set(
-        n.map((one) => one / length),
-        vertex,
-      )
-  }
-  return out
-}

@@ -26,6 +26,7 @@ export interface ChartAtlas {
     resolution: number
     texelsPerUnit: number
     rotateCharts: boolean
+    rotateChartsToAxis: boolean
     bilinear: boolean
   }): void
   getMesh(index: number): {
@@ -69,7 +70,8 @@ export async function unwrap(mesh: Mesh, parts: readonly MeshPart[], request: Un
 }
 
 /**
- * The islands that parts have, packed anew: each keeps its shape, its turn and its size beside the others. The UV set is replaced. Vertices
+ * The islands that parts have, packed anew: each keeps its turn, and its shape and size beside
+ * the others but for what rounding to whole texels takes. The UV set is replaced. Vertices
  * that islands share are split. Throws mesh-invalid where a part lacks the set or they do not fit, cancelled.
  */
 export async function repack(
@@ -121,7 +123,7 @@ function gathered(values: Float32Array, vertices: Uint32Array, each: number): Fl
 
 function unwrapped(mesh: Mesh, part: MeshPart, request: UnwrapRequest): Piece {
   const { vertices, triangles } = partVertices(mesh, part)
-  const packed = packedCharts(part, vertices, request, (atlas) =>
+  const packed = packedCharts(part, vertices, request, true, (atlas) =>
     atlas.addMesh({
       vertexPositionData: gathered(mesh.positions, vertices, 3),
       vertexCount: vertices.length,
@@ -148,7 +150,7 @@ function repacked(mesh: Mesh, part: MeshPart, request: UnwrapRequest & { readonl
   const uvs = gathered(mesh.uvSets[request.uvSet]!, vertices, 2).map(
     (v, i) => v * (i % 2 ? -request.size : request.size),
   )
-  const packed = packedCharts(part, vertices, request, (atlas) =>
+  const packed = packedCharts(part, vertices, request, false, (atlas) =>
     atlas.addUvMesh({
       vertexUvData: uvs,
       vertexCount: vertices.length,
@@ -167,6 +169,8 @@ function packedCharts(
   part: MeshPart,
   vertices: Uint32Array,
   { size, spacing, newAtlas }: UnwrapRequest,
+  /** Whether charts may be turned so that their longer side lies along an axis. */
+  turns: boolean,
   add: (atlas: ChartAtlas) => void,
 ): { vertices: Uint32Array; triangles: Uint32Array; uvs: Float32Array } {
   const atlas = newAtlas()
@@ -174,7 +178,7 @@ function packedCharts(
     add(atlas)
     atlas.computeCharts({ fixWinding: true })
     const border = Math.ceil(spacing / 2)
-    packLargest(atlas, size - 2 * border, spacing, part)
+    packLargest(atlas, { room: size - 2 * border, spacing, part, turns })
     const result = atlas.getMesh(0)
     const triangles = new Uint32Array(result.indexCount)
     result.getIndexArray(triangles)
@@ -194,13 +198,17 @@ function packedCharts(
 }
 
 /** Packs charts at the largest scale at which one atlas of `room` texels holds them. */
-function packLargest(atlas: ChartAtlas, room: number, spacing: number, part: MeshPart): void {
+function packLargest(
+  atlas: ChartAtlas,
+  { room, spacing, part, turns }: { room: number; spacing: number; part: MeshPart; turns: boolean },
+): void {
   const pack = (texelsPerUnit: number): boolean => {
     atlas.packCharts({
       padding: spacing,
       resolution: Math.max(1, room),
       texelsPerUnit,
       rotateCharts: false,
+      rotateChartsToAxis: turns,
       bilinear: true,
     })
     return atlas.atlasCount === 1 && atlas.width <= room && atlas.height <= room

@@ -42,6 +42,8 @@ export async function up(knex: Knex): Promise<void> {
       sha256 text not null references blobs,
       shape jsonb not null,
       missed integer not null,
+      -- Where the high twin was not met, over the picture; null where it was met everywhere.
+      missed_picture bytea,
       picture bytea not null,
       swatch bytea not null,
       record jsonb not null,

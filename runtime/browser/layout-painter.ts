@@ -27,6 +27,8 @@ export interface PaintRequest {
   readonly padding: number
   /** Pictures of baked data, by UDIM number. */
   readonly pictures: ReadonlyMap<number, ImageBitmap>
+  /** Pictures of where the high twin was not met, laid over those. */
+  readonly missed: ReadonlyMap<number, ImageBitmap>
   /** What is pointed out. */
   readonly shown: LayoutProblemKind | null
 }
@@ -63,8 +65,10 @@ export class LayoutPainter {
     context.clearRect(0, 0, width, height)
     this.ground(context, request)
     if (padding > 0) this.borders(context, view, PADDING, (2 * padding * view.scale) / size)
-    if (mode === 'data' && request.pictures.size > 0) this.pictures(context, request)
-    else this.fill(context, request)
+    if (mode === 'data' && request.pictures.size > 0) {
+      this.pictures(context, view, request.pictures)
+      this.pictures(context, view, request.missed)
+    } else this.fill(context, request)
     this.wires(context, view)
     this.borders(context, view, OUTLINE, 1.5)
     if (request.shown) this.point(context, view, request.shown)
@@ -84,7 +88,11 @@ export class LayoutPainter {
     }
   }
 
-  private pictures(context: OffscreenCanvasRenderingContext2D, { view, pictures }: PaintRequest): void {
+  private pictures(
+    context: OffscreenCanvasRenderingContext2D,
+    view: LayoutView,
+    pictures: PaintRequest['pictures'],
+  ): void {
     context.imageSmoothingEnabled = true
     for (const [udim, picture] of pictures) {
       const [x, y] = placeOf(udim, view)

@@ -19,6 +19,9 @@ export interface PartGeometry {
   readonly tiles: readonly { readonly udim: number; readonly start: number; readonly count: number }[]
 }
 
+/** Addresses of pictures by UDIM number. */
+type Addresses = readonly (readonly [number, string])[]
+
 /** What pages ask the model's worker for. Addresses are those of meshes as they are kept. */
 export interface ModelCalls {
   geometryOf(address: string, uvSet: number): Promise<PartGeometry[]>
@@ -27,7 +30,7 @@ export interface ModelCalls {
     address: string,
     part: number,
     uvSet: number,
-    request: Omit<PaintRequest, 'pictures'> & { readonly pictures: readonly (readonly [number, string])[] },
+    request: Omit<PaintRequest, 'pictures' | 'missed'> & { readonly pictures: Addresses; readonly missed: Addresses },
   ): Promise<ImageBitmap>
   /** The box around what a problem is about, in UVs: left, top, right, bottom; null where there is nothing. */
   boxOf(address: string, part: number, uvSet: number): Promise<[number, number, number, number] | null>
@@ -62,6 +65,12 @@ async function painterOf(address: string, part: number, uvSet: number): Promise<
 
 const bitmapAt = (address: string): Promise<ImageBitmap> =>
   kept(bitmaps, address, async () => createImageBitmap(await (await fetch(address)).blob()), 32)
+
+async function bitmapsAt(addresses: Addresses): Promise<Map<number, ImageBitmap>> {
+  const found = new Map<number, ImageBitmap>()
+  for (const [udim, address] of addresses) found.set(udim, await bitmapAt(address))
+  return found
+}
 
 function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number): PartGeometry {
   const uvs = uvSet < part.uvSets ? mesh.uvSets[uvSet]! : null
@@ -146,10 +155,9 @@ const calls: ModelCalls = {
   },
   paint: async (address, part, uvSet, request) => {
     const painter = await painterOf(address, part, uvSet)
-    const pictures = new Map<number, ImageBitmap>()
-    for (const [udim, at] of request.pictures) pictures.set(udim, await bitmapAt(at))
+    const [pictures, missed] = [await bitmapsAt(request.pictures), await bitmapsAt(request.missed)]
     const canvas = new OffscreenCanvas(request.width, request.height)
-    painter.paint(canvas.getContext('2d')!, { ...request, pictures })
+    painter.paint(canvas.getContext('2d')!, { ...request, pictures, missed })
     const bitmap = canvas.transferToImageBitmap()
     return transfer(bitmap, [bitmap])
   },

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { layoutFactsAt } from '#core/mesh/layout-facts'
 import type { LayoutView as Place } from '#runtime/browser/layout-painter'
+import type { MeshDataInfo } from '../../contracts/model'
 import { meshAddress, meshDataAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
 import { useModel } from './model-context'
@@ -39,15 +40,23 @@ export function LayoutPane() {
   const of = `${address} ${view.part} ${uvSet}`
   const shownPlace = moved?.of === of ? moved.place : fitting
 
-  const pictures = useMemo(
-    () =>
+  const { pictures, missed } = useMemo(() => {
+    const data =
       view.kind === null || view.layout !== 'data'
         ? []
-        : model.data
-            .filter((one) => one.part === view.part && one.kind === view.kind)
-            .map((one) => [one.udim, meshDataAddress(model.id, one, 'picture')] as const),
-    [model, view.kind, view.part, view.layout],
-  )
+        : model.data.filter((one) => one.part === view.part && one.kind === view.kind)
+    const at = (shown: readonly MeshDataInfo[], what: 'picture' | 'missed') =>
+      shown.map((one) => [one.udim, meshDataAddress(model.id, one, what)] as const)
+    return {
+      pictures: at(data, 'picture'),
+      missed: view.missed
+        ? at(
+            data.filter((one) => one.missed > 0),
+            'missed',
+          )
+        : [],
+    }
+  }, [model, view.kind, view.part, view.layout, view.missed])
 
   const painting = useRef(0)
   useEffect(() => {
@@ -64,6 +73,7 @@ export function LayoutPane() {
         size,
         padding: view.padding ? padding : 0,
         pictures,
+        missed,
         shown: view.problem,
       })
       .then(
@@ -93,6 +103,7 @@ export function LayoutPane() {
     size,
     padding,
     pictures,
+    missed,
   ])
 
   const move = useCallback(

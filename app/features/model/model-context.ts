@@ -20,6 +20,8 @@ export interface ModelPageView {
   readonly side: 'layout' | 'model'
   readonly layout: LayoutMode
   readonly padding: boolean
+  /** Whether texels are pointed out at which the high twin was not met. */
+  readonly missed: boolean
   readonly surface: ModelSurface
   readonly shows: 'low' | 'high' | 'both'
   readonly cage: boolean
@@ -35,6 +37,7 @@ export const FIRST_VIEW: ModelPageView = {
   side: 'layout',
   layout: 'islands',
   padding: false,
+  missed: false,
   surface: 'baked',
   shows: 'low',
   cage: false,

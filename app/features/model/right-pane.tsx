@@ -66,6 +66,9 @@ export function RightPane() {
                 }))}
                 onChange={(layout) => setView({ layout })}
               />
+              {view.layout === 'data' && (
+                <Toggle word="Missed rays" on={view.missed} onChange={(missed) => setView({ missed })} />
+              )}
               <Toggle word="Padding" on={view.padding} onChange={(padding) => setView({ padding })} />
             </>
           ) : (

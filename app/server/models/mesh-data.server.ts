@@ -26,6 +26,7 @@ export interface MadeMeshData extends MeshDataPlace {
   readonly missed: number
   readonly picture: Buffer
   readonly swatch: Buffer
+  readonly missedPicture: Buffer | null
   readonly record: object
 }
 
@@ -35,7 +36,7 @@ export interface MadeMeshData extends MeshDataPlace {
  */
 export async function saveMeshData(
   { id, attempt, modelId }: MeshClaim,
-  { field, part, kind, udim, key, missed, picture, swatch, record }: MadeMeshData,
+  { field, part, kind, udim, key, missed, picture, swatch, missedPicture, record }: MadeMeshData,
 ): Promise<boolean> {
   const baker = bakerNamed(kind)
   const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
@@ -48,7 +49,15 @@ export async function saveMeshData(
     await checkQuota(transaction, bytes.length)
     const { sha256 } = await putBlob(transaction, oneOf(bytes))
     const shape = meshDataShape(baker, field.width, field.height)
-    await keepRow(transaction, modelId, { part, kind, udim }, { key, sha256, missed, picture, swatch, shape, record })
+    await keepRow(
+      transaction,
+      modelId,
+      { part, kind, udim },
+      {
+        ...{ key, sha256, missed, picture, swatch, shape, record },
+        missed_picture: missedPicture,
+      },
+    )
     return true
   })
 }
@@ -62,6 +71,7 @@ interface DataRow {
   readonly shape: RasterShape
   readonly picture: Buffer
   readonly swatch: Buffer
+  readonly missed_picture: Buffer | null
   readonly record: object
 }
 
@@ -82,6 +92,12 @@ export const meshDataSwatch = async (modelId: string, place: MeshDataPlace): Pro
 
 export const meshDataPicture = async (modelId: string, place: MeshDataPlace): Promise<Buffer> =>
   (await rowOf(modelId, place, 'picture')).picture
+
+export async function missedPicture(modelId: string, place: MeshDataPlace): Promise<Buffer> {
+  const { missed_picture } = await rowOf(modelId, place, 'missed_picture')
+  if (!missed_picture) throw new Problem(404, 'The high twin was met everywhere.')
+  return missed_picture
+}
 
 export const meshDataRecord = async (modelId: string, place: MeshDataPlace): Promise<object> =>
   (await rowOf(modelId, place, 'record')).record
@@ -118,6 +134,7 @@ export async function bringInMeshData(
       ...{ key: broughtInKey(mesh), sha256, missed: 0, ...pictures },
       shape: meshDataShape(baker, field.width, field.height),
       record,
+      missed_picture: null,
     })
   })
 }
@@ -128,6 +145,7 @@ interface KeptRow {
   readonly missed: number
   readonly picture: Buffer
   readonly swatch: Buffer
+  readonly missed_picture: Buffer | null
   readonly shape: RasterShape
   readonly record: object
 }

@@ -16,7 +16,7 @@ import type { MeshDataPlace } from '#core/mesh/mesh-data'
 import { bakedTogether, bakerNamed, meshDataKey, tilePlace, tilesOf } from '#core/mesh/mesh-data'
 import { meshDataRecord } from '#core/mesh/mesh-data-record'
 import { onModelThread } from '#runtime/node/guarded-model'
-import { meshDataPictures } from '#runtime/node/mesh-pictures'
+import { meshDataPictures, missedPng } from '#runtime/node/mesh-pictures'
 import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
 import type { ModelPage } from '../../contracts/model'
@@ -159,6 +159,7 @@ async function bakeCells(
         const place: MeshDataPlace = { part, kind: kind.name, udim }
         const field = baked.fields.get(kind.name)!
         const missed = baked.missed[kind.name]!
+        const missedAt = baked.missedAt.get(kind.name)
         const key = meshDataKey(contents, place, settings, options)
         const kept = await saveMeshData(claim, {
           ...place,
@@ -166,6 +167,7 @@ async function bakeCells(
           field,
           missed,
           ...(await meshDataPictures(kind, field, scale)),
+          missedPicture: missedAt ? await missedPng(missedAt, settings.size) : null,
           record: meshDataRecord({
             application,
             model: model.name,

@@ -9,7 +9,7 @@ export function meshAddress({ id, mesh, high, cage }: ShownModel, role: 'low' | 
   return sha256 === undefined ? null : `/models/${id}/mesh?role=${role}&k=${sha256}`
 }
 
-export type MeshDataFile = 'swatch' | 'picture' | 'file' | 'record'
+export type MeshDataFile = 'swatch' | 'picture' | 'missed' | 'file' | 'record'
 
 export const meshDataAddress = (
   model: string,

@@ -1,0 +1,35 @@
+import { twinParts } from '#core/mesh/bake-part'
+import { layoutFactsAt, layoutProblems } from '#core/mesh/layout-facts'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import { volumeOf } from '#core/mesh/testing/shapes'
+import { uvAtlases } from '#runtime/node/uv-atlas'
+import { demoModels } from './make/meshes'
+import { handWheel } from './make/meshes/hand-wheel'
+
+const models = await demoModels(await uvAtlases())
+const problemsOf = (name: string): [string, string][] =>
+  meshSummary(models.find((model) => model.name === name)!.low).parts.flatMap((part) =>
+    layoutProblems(layoutFactsAt(part.layouts[0]!, 1024), 1024).map(({ kind }): [string, string] => [part.name, kind]),
+  )
+
+test.each(models)('$name: faces outward, its high twin is finer and holds nearly the same', ({ name, low, high }) => {
+  const [small, large] = [volumeOf(low), volumeOf(high)]
+  expect(small).toBeGreaterThan(0)
+  // A cloth is open: what its folds enclose with the origin says nothing.
+  if (name !== 'Tarpaulin') expect(Math.abs(large / small - 1)).toBeLessThan(0.06)
+  expect(high.triangles.length).toBeGreaterThan(low.triangles.length * 20)
+  // Each part has a twin of its name.
+  for (const part of low.parts) expect(twinParts(high.parts, part)).toHaveLength(1)
+})
+
+test('the wheel has the two faults that there are to cure, the others none', () => {
+  expect(problemsOf('Hand wheel')).toEqual([
+    ['Spindle', 'spacing'],
+    ['Bolts', 'overlaps'],
+  ])
+  for (const { name } of models.slice(1)) expect([name, problemsOf(name)]).toEqual([name, []])
+})
+
+test('they are the same each time they are made', () => {
+  expect(handWheel(true)).toEqual(models[0]!.high)
+})
