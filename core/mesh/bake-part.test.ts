@@ -4,7 +4,7 @@ import { standardOptions, bakePart, traced, twinOf } from './bake-part'
 import { bakers } from './bakers/bakers.generated'
 import type { Mesh } from './mesh'
 import { nearestCovered } from './padding'
-import { rasterRows, samplePattern } from './raster'
+import { TileRaster, samplePattern } from './raster'
 import { cornerTangents } from './tangents'
 import { ball, bake, flatNormals, ground, meshOf } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
@@ -24,7 +24,7 @@ describe('raster', () => {
     const random = randomNumbers(3)
     for (let run = 0; run < 60; run++) {
       const corners = Float64Array.from({ length: 6 }, () => random())
-      const { texels, weights } = rasterRows(corners, { width: 16, height: 16, left: 0, top: 0 }, 0, 16, 4)
+      const { texels, weights } = new TileRaster(corners, { width: 16, height: 16, left: 0, top: 0 }, 4).between(0, 16)
       const found = new Set(texels)
       // Points all over the triangle lie in texels that were found.
       for (let i = 0; i < 400; i++) {

@@ -3,7 +3,7 @@ import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
 import type { Mesh } from './mesh'
 import type { RasterTarget, SampleCount, TexelSamples } from './raster'
-import { rasterRows } from './raster'
+import { TileRaster } from './raster'
 import { PartSurface, normalise } from './surface'
 
 /** Rows that are baked in one go: samples are counted by them, so that a bake has the same bits whoever does which. */
@@ -40,6 +40,7 @@ export interface KindResult {
 /** Does blocks of rows of one job on this thread. */
 export class RowsBaker {
   private readonly surface: PartSurface
+  private readonly raster: TileRaster
   private readonly kinds: readonly { readonly baker: Baker; readonly result: KindResult }[]
 
   constructor(
@@ -47,6 +48,7 @@ export class RowsBaker {
     private readonly check: () => void,
   ) {
     this.surface = new PartSurface(job.mesh, job.mesh.parts[job.part]!, job.uvs)
+    this.raster = new TileRaster(this.surface.corners, job.target, job.samples)
     this.kinds = job.results.map((result) => ({ baker: bakers.find(({ name }) => name === result.kind)!, result }))
   }
 
@@ -56,7 +58,7 @@ export class RowsBaker {
   bake(block: number): void {
     const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
-    const samples = rasterRows(this.surface.corners, target, top, Math.min(target.height, top + ROWS), count)
+    const samples = this.raster.between(top, Math.min(target.height, top + ROWS))
     if (samples.texels.length === 0) return
     for (const texel of samples.texels) covered[top * target.width + texel] = 1
     const context = {

@@ -34,147 +34,183 @@ export interface RasterTarget {
   readonly top: number
 }
 
-/**
- * Samples of rows `from` to `to` of a part whose corners lie at `corners` (u, v of each, six numbers a triangle). Where triangles lie
- * over one another the first in the file counts. A texel that is touched without a sample in it gets one: the surface nearest to its
- * middle.
- */
-export function rasterRows(
-  corners: Float64Array,
-  { width, height, left, top }: RasterTarget,
-  from: number,
-  to: number,
-  count: SampleCount,
-): TexelSamples {
-  const pattern = samplePattern(count)
-  const texels = (to - from) * width
-  const owner = new Int32Array(texels * count).fill(-1)
-  const nearest = new Int32Array(texels).fill(-1)
-  const distance = new Float64Array(texels)
-  const c = new Float64Array(6)
-  const triangles = corners.length / 6
-  for (let t = 0; t < triangles; t++) {
-    for (let k = 0; k < 6; k += 2) {
-      c[k] = (corners[t * 6 + k]! - left) * width
-      c[k + 1] = (corners[t * 6 + k + 1]! - top) * height
+/** Numbers a triangle: the weights of its second and third corner at a place x, y are 0 + 1·x + 2·y and 3 + 4·x + 5·y. */
+const LINEAR = 6
+
+/** Samples of a part in a tile, whose corners lie at `corners` (u, v of each, six numbers a triangle). */
+export class TileRaster {
+  /** Corners in texels of the tile. */
+  private readonly places: Float64Array
+  private readonly linear: Float64Array
+  /** First and last row that each triangle touches; none where it has no area or lies elsewhere. */
+  private readonly rows: Int32Array
+  private readonly pattern: readonly number[]
+
+  constructor(
+    corners: Float64Array,
+    private readonly target: RasterTarget,
+    private readonly count: SampleCount,
+  ) {
+    const { width, height, left, top } = target
+    this.pattern = samplePattern(count)
+    const triangles = corners.length / 6
+    const c = (this.places = new Float64Array(corners.length))
+    this.linear = new Float64Array(triangles * LINEAR)
+    this.rows = new Int32Array(triangles * 2).fill(-1)
+    for (let i = 0; i < corners.length; i += 2) {
+      c[i] = (corners[i]! - left) * width
+      c[i + 1] = (corners[i + 1]! - top) * height
     }
-    const y0 = Math.max(from, Math.floor(Math.min(c[1]!, c[3]!, c[5]!)))
-    const y1 = Math.min(to - 1, Math.floor(Math.max(c[1]!, c[3]!, c[5]!)))
-    if (y0 > y1) continue
-    const x0 = Math.max(0, Math.floor(Math.min(c[0]!, c[2]!, c[4]!)))
-    const x1 = Math.min(width - 1, Math.floor(Math.max(c[0]!, c[2]!, c[4]!)))
-    const area = (c[2]! - c[0]!) * (c[5]! - c[1]!) - (c[3]! - c[1]!) * (c[4]! - c[0]!)
-    if (area === 0) continue
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++) {
-        const texel = (y - from) * width + x
-        let inside = false
-        for (let s = 0; s < count; s++) {
-          const [u, v] = [x + pattern[s * 2]!, y + pattern[s * 2 + 1]!]
-          const b = weight(c, area, u, v, 2)
-          const d = weight(c, area, u, v, 4)
-          if (b < 0 || d < 0 || b + d > 1) continue
-          inside = true
-          if (owner[texel * count + s]! < 0) owner[texel * count + s] = t
-        }
-        if (inside || !touches(c, x, y)) continue
-        const away = distanceOf(c, area, x + 0.5, y + 0.5)
-        if (nearest[texel]! < 0 || away < distance[texel]!) {
-          nearest[texel] = t
-          distance[texel] = away
-        }
+    for (let t = 0; t < triangles; t++) {
+      const i = t * 6
+      const [x, y] = [c[i]!, c[i + 1]!]
+      const [ux, uy, vx, vy] = [c[i + 2]! - x, c[i + 3]! - y, c[i + 4]! - x, c[i + 5]! - y]
+      const area = ux * vy - uy * vx
+      const [x0, x1] = [Math.min(x, c[i + 2]!, c[i + 4]!), Math.max(x, c[i + 2]!, c[i + 4]!)]
+      const [y0, y1] = [Math.min(y, c[i + 3]!, c[i + 5]!), Math.max(y, c[i + 3]!, c[i + 5]!)]
+      if (area === 0 || x1 < 0 || x0 >= width || y1 < 0 || y0 >= height) continue
+      this.rows[t * 2] = Math.max(0, Math.floor(y0))
+      this.rows[t * 2 + 1] = Math.min(height - 1, Math.floor(y1))
+      const [bx, by, dx, dy] = [vy / area, -vx / area, -uy / area, ux / area]
+      this.linear.set([-(x * bx + y * by), bx, by, -(x * dx + y * dy), dx, dy], t * LINEAR)
+    }
+  }
+
+  /**
+   * Samples of rows `from` to `to`. Where triangles lie over one another the first in the file counts. A texel that is touched without a
+   * sample in it gets one: the surface nearest to its middle.
+   */
+  between(from: number, to: number): TexelSamples {
+    const { target, count, rows } = this
+    const texels = (to - from) * target.width
+    const owner = new Int32Array(texels * count).fill(-1)
+    /** Whether a texel has any sample. */
+    const owned = new Uint8Array(texels)
+    const nearest = new Int32Array(texels).fill(-1)
+    const distance = new Float64Array(texels)
+    for (let t = 0; t < rows.length / 2; t++) {
+      const last = Math.min(to - 1, rows[t * 2 + 1]!)
+      for (let y = Math.max(from, rows[t * 2]!); y <= last; y++) {
+        const start = (y - from) * target.width
+        this.own(t, y, start, owner, owned)
+        this.touch(t, y, start, owned, nearest, distance)
       }
-  }
-  return collected(corners, { width, height, left, top }, from, count, pattern, owner, nearest)
-}
-
-/** Weight of the corner at `k` (2: second, 4: third) of a place. */
-function weight(c: Float64Array, area: number, u: number, v: number, k: 2 | 4): number {
-  const [x, y] = [u - c[0]!, v - c[1]!]
-  return k === 2
-    ? (x * (c[5]! - c[1]!) - y * (c[4]! - c[0]!)) / area
-    : (y * (c[2]! - c[0]!) - x * (c[3]! - c[1]!)) / area
-}
-
-/** Whether a triangle has a point in the texel: by separating axes; the box of the triangle touches it already. */
-function touches(c: Float64Array, x: number, y: number): boolean {
-  for (let e = 0; e < 6; e += 2) {
-    const next = (e + 2) % 6
-    const [nx, ny] = [c[next + 1]! - c[e + 1]!, c[e]! - c[next]!]
-    const at = (u: number, v: number): number => nx * (u - c[e]!) + ny * (v - c[e + 1]!)
-    const third = at(c[(e + 4) % 6]!, c[((e + 4) % 6) + 1]!)
-    const sides = [at(x, y), at(x + 1, y), at(x, y + 1), at(x + 1, y + 1)]
-    if (third > 0 ? sides.every((v) => v < 0) : sides.every((v) => v > 0)) return false
-  }
-  return true
-}
-
-/** Squared distance of a place from a triangle that it is not in. */
-function distanceOf(c: Float64Array, area: number, u: number, v: number): number {
-  const [x, y] = nearestPlace(c, area, u, v)
-  return (x - u) ** 2 + (y - v) ** 2
-}
-
-/** The place of a triangle that is nearest to another. */
-function nearestPlace(c: Float64Array, area: number, u: number, v: number): [number, number] {
-  const b = weight(c, area, u, v, 2)
-  const d = weight(c, area, u, v, 4)
-  if (b >= 0 && d >= 0 && b + d <= 1) return [u, v]
-  let best: [number, number] = [c[0]!, c[1]!]
-  let min = Infinity
-  for (let e = 0; e < 6; e += 2) {
-    const next = (e + 2) % 6
-    const [dx, dy] = [c[next]! - c[e]!, c[next + 1]! - c[e + 1]!]
-    const length = dx * dx + dy * dy
-    const along = length > 0 ? Math.min(1, Math.max(0, ((u - c[e]!) * dx + (v - c[e + 1]!) * dy) / length)) : 0
-    const [x, y] = [c[e]! + along * dx, c[e + 1]! + along * dy]
-    const away = (x - u) ** 2 + (y - v) ** 2
-    if (away < min) {
-      min = away
-      best = [x, y]
     }
+    return this.collected(from, owner, owned, nearest)
   }
-  return best
-}
 
-function collected(
-  corners: Float64Array,
-  { width, height, left, top }: RasterTarget,
-  from: number,
-  count: SampleCount,
-  pattern: readonly number[],
-  owner: Int32Array,
-  nearest: Int32Array,
-): TexelSamples {
-  const texels: number[] = []
-  const triangles: number[] = []
-  const weights: number[] = []
-  const c = new Float64Array(6)
-  const add = (texel: number, t: number, u: number, v: number, move: boolean): void => {
-    for (let k = 0; k < 6; k += 2) {
-      c[k] = (corners[t * 6 + k]! - left) * width
-      c[k + 1] = (corners[t * 6 + k + 1]! - top) * height
-    }
-    const area = (c[2]! - c[0]!) * (c[5]! - c[1]!) - (c[3]! - c[1]!) * (c[4]! - c[0]!)
-    const [x, y] = move ? nearestPlace(c, area, u, v) : [u, v]
-    texels.push(texel)
-    triangles.push(t)
-    weights.push(weight(c, area, x, y, 2), weight(c, area, x, y, 4))
-  }
-  for (let texel = 0; texel < nearest.length; texel++) {
-    const [x, y] = [texel % width, from + Math.floor(texel / width)]
-    let any = false
+  /** Gives a triangle those samples of a row that lie in it and are nobody's yet. */
+  private own(t: number, y: number, start: number, owner: Int32Array, owned: Uint8Array): void {
+    const { count, pattern, linear, target } = this
+    const at = t * LINEAR
+    const [bx, dx] = [linear[at + 1]!, linear[at + 4]!]
     for (let s = 0; s < count; s++) {
-      const t = owner[texel * count + s]!
-      if (t < 0) continue
-      any = true
-      add(texel, t, x + pattern[s * 2]!, y + pattern[s * 2 + 1]!, false)
+      const v = y + pattern[s * 2 + 1]!
+      const b = linear[at]! + linear[at + 2]! * v + bx * pattern[s * 2]!
+      const d = linear[at + 3]! + linear[at + 5]! * v + dx * pattern[s * 2]!
+      // Where all three weights are at least 0, with a texel to spare; the exact test follows.
+      let [low, high] = [0, target.width - 1]
+      const cut = (constant: number, slope: number): void => {
+        if (slope > 0) low = Math.max(low, Math.floor(-constant / slope) - 1)
+        else if (slope < 0) high = Math.min(high, Math.ceil(-constant / slope) + 1)
+        else if (constant < 0) high = -1
+      }
+      cut(b, bx)
+      cut(d, dx)
+      cut(1 - b - d, -bx - dx)
+      for (let x = low; x <= high; x++) {
+        const [p, q] = [b + bx * x, d + dx * x]
+        if (p < 0 || q < 0 || p + q > 1) continue
+        const sample = (start + x) * count + s
+        if (owner[sample]! < 0) owner[sample] = t
+        owned[start + x] = 1
+      }
     }
-    if (!any && nearest[texel]! >= 0) add(texel, nearest[texel]!, x + 0.5, y + 0.5, true)
   }
-  return {
-    texels: Uint32Array.from(texels),
-    triangles: Uint32Array.from(triangles),
-    weights: Float32Array.from(weights),
+
+  /** Remembers a triangle for texels of a row that it touches and that have no sample yet, where none is nearer to their middles. */
+  private touch(
+    t: number,
+    y: number,
+    start: number,
+    owned: Uint8Array,
+    nearest: Int32Array,
+    distance: Float64Array,
+  ): void {
+    const c = this.places
+    // How far it reaches to both sides between the upper and the lower edge of the row.
+    let [left, right] = [Infinity, -Infinity]
+    for (let e = 0; e < 6; e += 2) {
+      const i = t * 6 + e
+      const j = t * 6 + ((e + 2) % 6)
+      const [x0, y0, x1, y1] = [c[i]!, c[i + 1]!, c[j]!, c[j + 1]!]
+      if (Math.max(y0, y1) < y || Math.min(y0, y1) > y + 1) continue
+      for (const edge of [y, y + 1]) {
+        const share = y0 === y1 ? 0 : Math.min(1, Math.max(0, (edge - y0) / (y1 - y0)))
+        const x = x0 + (x1 - x0) * share
+        if (x < left) left = x
+        if (x > right) right = x
+      }
+      if (y0 === y1) [left, right] = [Math.min(left, x1), Math.max(right, x1)]
+    }
+    const end = Math.min(this.target.width - 1, Math.floor(right))
+    for (let x = Math.max(0, Math.floor(left)); x <= end; x++) {
+      if (owned[start + x]) continue
+      const away = this.nearestPlace(t, x + 0.5, y + 0.5).away
+      if (nearest[start + x]! >= 0 && away >= distance[start + x]!) continue
+      nearest[start + x] = t
+      distance[start + x] = away
+    }
+  }
+
+  /** The place of a triangle that is nearest to another, and its squared distance. */
+  private nearestPlace(t: number, u: number, v: number): { x: number; y: number; away: number } {
+    const c = this.places
+    let best = { x: u, y: v, away: Infinity }
+    for (let e = 0; e < 6; e += 2) {
+      const [i, j] = [t * 6 + e, t * 6 + ((e + 2) % 6)]
+      const [dx, dy] = [c[j]! - c[i]!, c[j + 1]! - c[i + 1]!]
+      const length = dx * dx + dy * dy
+      const along = length > 0 ? Math.min(1, Math.max(0, ((u - c[i]!) * dx + (v - c[i + 1]!) * dy) / length)) : 0
+      const [x, y] = [c[i]! + along * dx, c[i + 1]! + along * dy]
+      const away = (x - u) ** 2 + (y - v) ** 2
+      if (away < best.away) best = { x, y, away }
+    }
+    return best
+  }
+
+  private collected(from: number, owner: Int32Array, owned: Uint8Array, nearest: Int32Array): TexelSamples {
+    const { count, pattern, target, linear } = this
+    let total = 0
+    for (const t of owner) if (t >= 0) total++
+    owned.forEach((has, texel) => {
+      if (!has && nearest[texel]! >= 0) total++
+    })
+    const texels = new Uint32Array(total)
+    const triangles = new Uint32Array(total)
+    const weights = new Float32Array(total * 2)
+    let n = 0
+    const add = (texel: number, t: number, u: number, v: number): void => {
+      const at = t * LINEAR
+      texels[n] = texel
+      triangles[n] = t
+      weights[n * 2] = linear[at]! + linear[at + 1]! * u + linear[at + 2]! * v
+      weights[n * 2 + 1] = linear[at + 3]! + linear[at + 4]! * u + linear[at + 5]! * v
+      n++
+    }
+    for (let texel = 0; texel < owned.length; texel++) {
+      if (!owned[texel] && nearest[texel]! < 0) continue
+      const [x, y] = [texel % target.width, from + Math.floor(texel / target.width)]
+      if (!owned[texel]) {
+        const place = this.nearestPlace(nearest[texel]!, x + 0.5, y + 0.5)
+        add(texel, nearest[texel]!, place.x, place.y)
+        continue
+      }
+      for (let s = 0; s < count; s++) {
+        const t = owner[texel * count + s]!
+        if (t >= 0) add(texel, t, x + pattern[s * 2]!, y + pattern[s * 2 + 1]!)
+      }
+    }
+    return { texels, triangles, weights }
   }
 }

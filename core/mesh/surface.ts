@@ -2,6 +2,7 @@ import type { Islands } from './islands'
 import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
 import type { TexelSamples } from './raster'
+import { cornersOf } from './part-vertices'
 import { findPieces, numbersOfColours } from './pieces'
 import { cornerTangents } from './tangents'
 
@@ -19,22 +20,19 @@ export class PartSurface {
     readonly part: MeshPart,
     private readonly uvs: Float32Array,
   ) {
-    this.corners = new Float64Array(part.count * 6)
-    for (let i = 0; i < part.count * 3; i++) {
-      const vertex = mesh.triangles[part.from * 3 + i]!
-      this.corners[i * 2] = uvs[vertex * 2]!
-      this.corners[i * 2 + 1] = uvs[vertex * 2 + 1]!
-    }
+    this.corners = cornersOf(mesh, part, uvs)
   }
 
   /** Places and normals (of length 1) of samples, six numbers each: what rays begin with. */
   placesOf({ triangles, weights }: TexelSamples): Float32Array {
     const { positions, normals } = this.mesh
+    const corners = this.mesh.triangles
     const out = new Float32Array(triangles.length * 6)
     for (let i = 0; i < triangles.length; i++) {
       const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
       const a = 1 - b - c
-      const [p, q, r] = this.verticesOf(triangles[i]!).map((vertex) => vertex * 3) as [number, number, number]
+      const at = (this.part.from + triangles[i]!) * 3
+      const [p, q, r] = [corners[at]! * 3, corners[at + 1]! * 3, corners[at + 2]! * 3]
       for (let k = 0; k < 3; k++) {
         out[i * 6 + k] = positions[p + k]! * a + positions[q + k]! * b + positions[r + k]! * c
         out[i * 6 + 3 + k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c

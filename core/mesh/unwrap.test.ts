@@ -121,7 +121,9 @@ describe('islands that are there', () => {
     const scale = side(made, 0)[0]! / side(crowded, 0)[0]!
     for (let island = 0; island < 4; island++)
       // Sizes are rounded to whole texels.
-      side(made, island).forEach((v, k) => expect(Math.abs(v - side(crowded, island)[k]! * scale)).toBeLessThan(1.01 / 256))
+      side(made, island).forEach((v, k) =>
+        expect(Math.abs(v - side(crowded, island)[k]! * scale)).toBeLessThan(1.01 / 256),
+      )
     expect(areaOf(made)).toBeCloseTo(areaOf(crowded), 5)
     await expect(repack(crowded, crowded.parts, { size: 64, spacing: 2, uvSet: 3, newAtlas })).rejects.toThrow(
       'Unwrap it',

@@ -215,7 +215,7 @@ test('the layout is cured on the queue, and leads back to that of the file', asy
   const after = await openModel(id)
   expect(after).toMatchObject({ asCame: false, summary: { triangles: 12, uvSets: 2 } })
   expect(after.summary.parts[0]!.layouts[0]).toMatchObject({ overlappingPairs: 0, mirroredTriangles: 0 })
-  const tight = { ...change, spacing: 200 }
+  const tight = { ...change, spacing: 256 }
   expect(await ended(await enqueueMesh(id, { do: 'lay out', change: tight }))).toMatchObject({
     state: 'failed',
     error: expect.stringContaining('spacing'),
@@ -228,7 +228,7 @@ test('the layout is cured on the queue, and leads back to that of the file', asy
 test('a bake is cancelled, keeps what was done, and goes on from there when it is tried again', async () => {
   const project = await createProject('Long')
   const id = await add(project, square(), 'plate.obj')
-  const settings = { ...SMALL, size: 2048, samples: 16, rays: 512 } as const
+  const settings = { ...SMALL, size: 1024, samples: 4, rays: 4096 } as const
   await setBakeSettings(id, settings)
   const cells = [
     { part: 0, kind: 'part-id' },
