@@ -2,18 +2,7 @@ import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
 import { MapsPage } from './support/maps-page'
-
-/** A project of one's own, open at its page. */
-async function newProject(page: Page, name: string): Promise<void> {
-  await page.goto('/')
-  await page.getByRole('button', { name: 'New project' }).click()
-  await page.getByRole('textbox', { name: 'Name' }).fill(name)
-  await page.getByRole('button', { name: 'Make it' }).click()
-  // It opens what it made.
-  await page.waitForURL(/\/documents\//)
-  await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name, exact: true }).click()
-  await expect(page.getByRole('heading', { name })).toBeVisible()
-}
+import { newProject } from './support/new-project'
 
 test('projects: new, rename, duplicate, delete and bring back', async ({ page }) => {
   await newProject(page, 'Tide gate')

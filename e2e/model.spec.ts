@@ -1,0 +1,103 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
+import { blockObj } from '#core/mesh/testing/shapes'
+import { newProject } from './support/new-project'
+
+/** A project of its own with a block that has overlapping sides; leads to the model's page. */
+async function openBlock(page: Page, name: string): Promise<void> {
+  await newProject(page, name)
+  await page
+    .getByLabel('Model files')
+    .setInputFiles({ name: 'Block.obj', mimeType: 'text/plain', buffer: Buffer.from(blockObj(1, 2, 3)) })
+  await expect(page.getByRole('grid', { name: 'Parts and kinds of mesh data' })).toBeVisible()
+}
+
+const cell = (page: Page, kind: string) => page.locator(`[data-cell="0 ${kind}"]`)
+
+test('a model is brought in, its layout cured, and all its mesh data baked with one button', async ({ page }) => {
+  const errors: string[] = []
+  page.on('pageerror', (error) => errors.push(error.message))
+  await openBlock(page, 'Model of a block')
+  const check = page.getByRole('list', { name: 'Before you bake' })
+  await expect(check).toContainText('pairs of triangles lie over one another')
+  // Show points it out in the layout, which is drawn anew.
+  const layout = page.getByRole('img', { name: /^Layout of block/ })
+  await expect(layout).not.toHaveAttribute('data-drawn', '0')
+  const before = await layout.getAttribute('data-drawn')
+  await check
+    .getByRole('button', { name: /^Show: / })
+    .first()
+    .click()
+  await expect(layout).not.toHaveAttribute('data-drawn', before!)
+  await check.getByRole('button', { name: 'Unwrap by angle: block' }).click()
+  await expect(check).toContainText('The layout has nothing to cure', { timeout: 30_000 })
+  await expect(check).toContainText('The layout was changed here')
+
+  await page.getByRole('tab', { name: 'Settings' }).click()
+  await page.getByLabel('Size', { exact: true }).selectOption('256')
+  await page.getByRole('radio', { name: 'Draft' }).click()
+  await expect(page.getByRole('region', { name: 'Mesh data' })).toContainText('256 · 1 sample · 16 rays (draft)')
+  await page.getByRole('button', { name: /^Bake what is missing/ }).click()
+  for (const kind of ['normal', 'occlusion', 'curvature', 'rounded-edge', 'position', 'thickness', 'material-id'])
+    await expect(cell(page, kind)).toHaveAttribute('data-state', 'ready', { timeout: 40_000 })
+  await expect(page.getByRole('button', { name: 'Bake what is missing' })).toBeDisabled()
+  // Rays matter to some kinds only.
+  await page.getByRole('spinbutton', { name: 'Rays' }).fill('20')
+  await page.keyboard.press('Enter')
+  await expect(cell(page, 'occlusion')).toHaveAttribute('data-state', 'stale')
+  await expect(cell(page, 'position')).toHaveAttribute('data-state', 'ready')
+
+  // The chosen cell is seen on the model, and goes out as a file with a record.
+  await cell(page, 'curvature').click()
+  await page.getByRole('radio', { name: 'Model' }).click()
+  const view = page.getByRole('img', { name: /with Curvature/ })
+  await expect(view).toHaveAttribute('data-reading', 'false')
+  await expect(view).toHaveAttribute('data-complete', 'true')
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download' }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('Block_block_curvature.exr')
+  const record = await page.request.get((await page.getByRole('link', { name: 'Record' }).getAttribute('href'))!)
+  expect(await record.json()).toMatchObject({ format: 'amber-grist/mesh-data', part: 'block', settings: { size: 256 } })
+  expect(errors).toEqual([])
+})
+
+test('the sheet is worked with the keyboard, kinds are chosen, and the page has no barrier that axe finds', async ({
+  page,
+}) => {
+  await openBlock(page, 'Model by keys')
+  await page.getByRole('button', { name: 'Kinds' }).click()
+  await page.getByRole('menuitem', { name: 'All of them' }).click()
+  await expect(cell(page, 'leaks')).toBeVisible()
+  await cell(page, 'normal').focus()
+  await page.keyboard.press('ArrowRight')
+  await expect(cell(page, 'object-normal')).toBeFocused()
+  await expect(cell(page, 'object-normal')).toHaveAttribute('aria-pressed', 'true')
+  // After a reload the chosen kinds are still there.
+  await page.reload()
+  await expect(cell(page, 'leaks')).toBeVisible()
+  for (const scheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme: scheme })
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+      .analyze()
+    expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([])
+  }
+})
+
+test('what is no model is refused in words; the stage of a material shows the project’s models', async ({ page }) => {
+  await openBlock(page, 'Model on the stage')
+  await page.getByRole('link', { name: 'Model on the stage' }).click()
+  await page
+    .getByLabel('Model files')
+    .setInputFiles({ name: 'broken.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 x\nf 1 1 1\n') })
+  await expect(page.getByRole('alert')).toContainText('broken.obj')
+  await page.getByRole('link', { name: 'Open Material 1' }).click()
+  await page.getByRole('group', { name: 'View' }).getByRole('radio', { name: 'Model' }).click()
+  const model = page.getByRole('img', { name: 'Block, baked' })
+  await expect(model).toHaveAttribute('data-reading', 'false')
+  await page.getByRole('radio', { name: 'Plain' }).click()
+  await expect(page.getByRole('img', { name: 'Block, plain' })).toBeVisible()
+})
