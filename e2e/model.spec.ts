@@ -95,7 +95,7 @@ test('what is no model is refused in words; the stage of a material shows the pr
     .setInputFiles({ name: 'broken.obj', mimeType: 'text/plain', buffer: Buffer.from('v 0 0 x\nf 1 1 1\n') })
   await expect(page.getByRole('alert')).toContainText('broken.obj')
   await page.getByRole('link', { name: 'Open Material 1' }).click()
-  await page.getByRole('group', { name: 'View' }).getByRole('radio', { name: 'Model' }).click()
+  await page.getByRole('radio', { name: 'Model', exact: true }).click()
   const model = page.getByRole('img', { name: 'Block, baked' })
   await expect(model).toHaveAttribute('data-reading', 'false')
   await page.getByRole('radio', { name: 'Plain' }).click()

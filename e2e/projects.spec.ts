@@ -1,4 +1,3 @@
-import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
 import { MapsPage } from './support/maps-page'

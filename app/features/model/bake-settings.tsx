@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { BAKE_SIZES, QUALITIES, qualityOf } from '#core/mesh/bake-settings'
 import type { Quality } from '#core/mesh/bake-settings'
@@ -129,13 +129,19 @@ export function BakeSettingsPane() {
   const [draft, setDraft] = useState<BakeSettings | null>(null)
   const settings = draft ?? model.settings
   const standard = optionsOfModel({ ...model, settings: { ...settings, ...noLengths } })
+  // A number that is typed moves and rests at once, before anything is drawn anew.
+  const moved = useRef<BakeSettings | null>(null)
   const save = (change: Partial<BakeSettings>): void => {
+    moved.current = null
     setDraft(null)
     send({ intent: 'settings', settings: { ...settings, ...change } })
   }
-  const drag = (change: Partial<BakeSettings>): void => setDraft({ ...settings, ...change })
+  const drag = (change: Partial<BakeSettings>): void => {
+    moved.current = { ...settings, ...change }
+    setDraft(moved.current)
+  }
   const drop = (): void => {
-    if (draft) save({})
+    if (moved.current) save(moved.current)
   }
   const quality = qualityOf(settings)
   return (

@@ -21,8 +21,11 @@ export function DataSheet() {
     const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key]
     if (!by) return
     event.preventDefault()
-    const column = kinds.findIndex(({ name }) => name === view.kind)
-    const part = Math.min(model.summary.parts.length - 1, Math.max(0, view.part + by[0]!))
+    // From where the keyboard is, whether that is chosen or not.
+    const [row, kind] =
+      (event.target as HTMLElement).closest<HTMLElement>('[data-cell]')?.dataset.cell?.split(' ') ?? []
+    const column = kinds.findIndex(({ name }) => name === kind)
+    const part = Math.min(model.summary.parts.length - 1, Math.max(0, Number(row ?? view.part) + by[0]!))
     const at = Math.min(kinds.length - 1, Math.max(-1, column + by[1]!))
     choose(part, kinds[at]?.name ?? null)
     grid.current?.querySelector<HTMLElement>(`[data-cell="${part} ${kinds[at]?.name ?? ''}"]`)?.focus()
