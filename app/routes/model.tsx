@@ -33,7 +33,7 @@ export const loader = ({ params }: Route.LoaderArgs) =>
   })
 
 const asked = z.discriminatedUnion('intent', [
-  z.strictObject({ intent: z.literal('settings'), settings: bakeSettings }),
+  z.strictObject({ intent: z.literal('settings'), settings: bakeSettings.partial() }),
   z.strictObject({ intent: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536) }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),

@@ -28,7 +28,7 @@ const kindNames = z.array(z.string()).min(1)
 
 /** A model: how it lies in UVs, what was baked of it, and the files that it is made of. */
 export function ModelScreen({
-  model,
+  model: loadedModel,
   runs: loaded,
   images,
   now: loadedAt,
@@ -40,12 +40,12 @@ export function ModelScreen({
 }) {
   const fetcher = useFetcher<{ problem?: string }>()
   const reload = useReload()
-  const runs = useRuns(loaded, `model:${model.id}`)
+  const runs = useRuns(loaded, `model:${loadedModel.id}`)
   const busy = runs.find(({ state }) => state === 'running') ?? runs.find(({ state }) => state === 'queued')
   const now = useNow(loadedAt, busy !== undefined)
   const [view, change] = useState<ModelPageView>(FIRST_VIEW)
   const [picked, setPicked] = useState<readonly string[] | null>(null)
-  const key = `amber-grist-kinds:${model.id}`
+  const key = `amber-grist-kinds:${loadedModel.id}`
   // What the browser remembers comes after the page has come alive, as the server knows nothing of it.
   const isAlive = useSyncExternalStore(
     never,
@@ -61,7 +61,11 @@ export function ModelScreen({
   useEffect(() => {
     if (done) reload()
   }, [done, reload])
+  // What was asked for shows before the server has answered.
+  const asked = fetcher.json as ModelRequest | undefined
+  const waiting = asked?.intent === 'settings' ? asked.settings : null
   const state = useMemo(() => {
+    const model = waiting ? { ...loadedModel, settings: { ...loadedModel.settings, ...waiting } } : loadedModel
     const able = kindsOfModel(model)
     const kinds = able.filter(({ name }) => chosen.includes(name))
     return {
@@ -71,15 +75,20 @@ export function ModelScreen({
       images,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
       setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
-      send: (request: ModelRequest): void =>
-        void fetcher.submit(request as never, { method: 'post', encType: 'application/json' }),
+      send: (request: ModelRequest): void => {
+        // A change that follows another at once goes along with it: a fetcher has one request at a time.
+        const together =
+          request.intent === 'settings' ? { ...request, settings: { ...waiting, ...request.settings } } : request
+        void fetcher.submit(together as never, { method: 'post', encType: 'application/json' })
+      },
       kinds: kinds.length > 0 ? kinds : able,
       setKinds: (names: readonly string[]): void => {
         setPicked(names)
         remember(key, names)
       },
     }
-  }, [model, runs, now, images, view, chosen, key, fetcher])
+  }, [loadedModel, waiting, runs, now, images, view, chosen, key, fetcher])
+  const { model } = state
   return (
     <ModelContext value={state}>
       <div className="flex h-screen flex-col overflow-hidden">

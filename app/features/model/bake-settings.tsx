@@ -130,15 +130,15 @@ export function BakeSettingsPane() {
   const settings = draft ?? model.settings
   const standard = optionsOfModel({ ...model, settings: { ...settings, ...noLengths } })
   // A number that is typed moves and rests at once, before anything is drawn anew.
-  const moved = useRef<BakeSettings | null>(null)
+  const moved = useRef<Partial<BakeSettings> | null>(null)
   const save = (change: Partial<BakeSettings>): void => {
     moved.current = null
     setDraft(null)
-    send({ intent: 'settings', settings: { ...settings, ...change } })
+    send({ intent: 'settings', settings: change })
   }
   const drag = (change: Partial<BakeSettings>): void => {
-    moved.current = { ...settings, ...change }
-    setDraft(moved.current)
+    moved.current = { ...moved.current, ...change }
+    setDraft({ ...settings, ...change })
   }
   const drop = (): void => {
     if (moved.current) save(moved.current)

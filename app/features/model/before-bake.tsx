@@ -47,8 +47,7 @@ export function BeforeBake() {
       change: { cure, parts: [part], uvSet, size, spacing: Math.ceil(neededSpacing(size)) },
     })
     // What is moved by a tile repeats the first; it is no tile of its own.
-    if (cure === 'shift' && outside === 'tiles')
-      send({ intent: 'settings', settings: { ...settings, outside: 'repeats' } })
+    if (cure === 'shift' && outside === 'tiles') send({ intent: 'settings', settings: { outside: 'repeats' } })
   }
   const show = (part: number, kind: LayoutProblemKind): void =>
     setView({ part, problem: kind, kind: null, side: 'layout', layout: 'islands' })
@@ -131,7 +130,7 @@ export function BeforeBake() {
           {Array.from({ length: summary.uvSets }, (_, set) => set).map(
             (set) =>
               set !== uvSet && (
-                <Button key={set} onClick={() => send({ intent: 'settings', settings: { ...settings, uvSet: set } })}>
+                <Button key={set} onClick={() => send({ intent: 'settings', settings: { uvSet: set } })}>
                   Use set {set + 1}
                 </Button>
               ),

@@ -156,8 +156,9 @@ export async function layOutAsCame(id: string): Promise<void> {
 
 export const renameModel = (id: string, name: string): Promise<void> => change(id, { name: cutText(name, LIMITS.name) })
 
-export const setBakeSettings = (id: string, settings: BakeSettings): Promise<void> =>
-  change(id, { settings: JSON.stringify(settings) })
+/** Changes some settings; the others stay as they are. */
+export const setBakeSettings = (id: string, settings: Partial<BakeSettings>): Promise<void> =>
+  change(id, { settings: database().raw('settings || ?::jsonb', [JSON.stringify(settings)]) })
 
 export async function setModelDeleted(id: string, deleted: boolean): Promise<void> {
   const count = await database()('models')
