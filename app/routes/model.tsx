@@ -34,7 +34,12 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 
 const asked = z.discriminatedUnion('intent', [
   z.strictObject({ intent: z.literal('settings'), settings: bakeSettings.partial() }),
-  z.strictObject({ intent: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536) }),
+  z.strictObject({
+    intent: z.literal('bake'),
+    cells: z.array(meshCell).min(1).max(65536),
+    /** As the page shows them: a change of them may still be on its way. */
+    settings: bakeSettings,
+  }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
   z.strictObject({ intent: z.literal('remove'), role: z.enum(['high', 'cage']) }),
@@ -58,7 +63,8 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await setBakeSettings(id, wanted.settings)
         return {}
       case 'bake':
-        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: (await openModel(id)).settings })
+        await setBakeSettings(id, wanted.settings)
+        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: wanted.settings })
         return {}
       case 'lay-out':
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })

@@ -5,7 +5,7 @@ import { z } from 'zod'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { Asset } from '../contracts/asset'
 import type { ModelPage } from '../contracts/model'
-import type { MeshRun } from '../contracts/run'
+import type { MeshCell, MeshRun } from '../contracts/run'
 import { BakeSettingsPane } from '../features/model/bake-settings'
 import { BeforeBake } from '../features/model/before-bake'
 import { DataSheet } from '../features/model/data-sheet'
@@ -67,6 +67,12 @@ export function ModelScreen({
   const state = useMemo(() => {
     const model = waiting ? { ...loadedModel, settings: { ...loadedModel.settings, ...waiting } } : loadedModel
     const able = kindsOfModel(model)
+    const send = (request: ModelRequest): void => {
+      // A change that follows another at once goes along with it: a fetcher has one request at a time.
+      const together =
+        request.intent === 'settings' ? { ...request, settings: { ...waiting, ...request.settings } } : request
+      void fetcher.submit(together as never, { method: 'post', encType: 'application/json' })
+    }
     const kinds = able.filter(({ name }) => chosen.includes(name))
     return {
       model,
@@ -75,12 +81,8 @@ export function ModelScreen({
       images,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
       setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
-      send: (request: ModelRequest): void => {
-        // A change that follows another at once goes along with it: a fetcher has one request at a time.
-        const together =
-          request.intent === 'settings' ? { ...request, settings: { ...waiting, ...request.settings } } : request
-        void fetcher.submit(together as never, { method: 'post', encType: 'application/json' })
-      },
+      send,
+      bake: (cells: readonly MeshCell[]): void => send({ intent: 'bake', cells, settings: model.settings }),
       kinds: kinds.length > 0 ? kinds : able,
       setKinds: (names: readonly string[]): void => {
         setPicked(names)

@@ -13,7 +13,7 @@ import { cellState, kindsOfModel, missingCells, useModel } from './model-context
 /** Parts × kinds: each cell is what was baked, how far it is, or that it is missing. */
 export function DataSheet() {
   const state = useModel()
-  const { model, kinds, view, setView, send } = state
+  const { model, kinds, view, setView, bake } = state
   const { size, samples, rays } = model.settings
   const missing = missingCells(state)
   const grid = useRef<HTMLTableElement>(null)
@@ -47,7 +47,7 @@ export function DataSheet() {
         <Button
           variant="main"
           disabled={missing.length === 0}
-          onClick={() => send({ intent: 'bake', cells: missing })}
+          onClick={() => bake(missing)}
           title={missing.length === 0 ? 'All of it is made as the settings say' : undefined}
         >
           Bake what is missing{missing.length > 0 && ` (${missing.length})`}
@@ -91,7 +91,7 @@ export function DataSheet() {
                       state={part.layouts.length <= model.settings.uvSet ? null : cellState(state, i, name)}
                       chosen={view.part === i && view.kind === name}
                       onChoose={() => choose(i, name)}
-                      onBake={() => send({ intent: 'bake', cells: [{ part: i, kind: name }] })}
+                      onBake={() => bake([{ part: i, kind: name }])}
                     />
                   </td>
                 ))}

@@ -49,7 +49,7 @@ export const FIRST_VIEW: ModelPageView = {
 /** What is asked of the server; the page reloads when it is done. */
 export type ModelRequest =
   | { readonly intent: 'settings'; readonly settings: Partial<BakeSettings> }
-  | { readonly intent: 'bake'; readonly cells: readonly MeshCell[] }
+  | { readonly intent: 'bake'; readonly cells: readonly MeshCell[]; readonly settings: BakeSettings }
   | { readonly intent: 'lay-out'; readonly change: LayoutChange }
   | { readonly intent: 'lay-out-as-came' }
   | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
@@ -71,6 +71,8 @@ export interface ModelState {
   readonly view: ModelPageView
   setView(change: Partial<ModelPageView>): void
   send(request: ModelRequest): void
+  /** Asks for cells to be baked as the settings stand. */
+  bake(cells: readonly MeshCell[]): void
   /** Kinds that have a column. */
   readonly kinds: readonly Baker[]
   setKinds(names: readonly string[]): void

@@ -121,7 +121,7 @@ function Toggle({ word, on, onChange }: { word: string; on: boolean; onChange(on
 /** What there is of the chosen cell, and what can be done with it. */
 function CellBar() {
   const state = useModel()
-  const { model, view, send } = state
+  const { model, view, bake } = state
   const cell = cellState(state, view.part, view.kind!)
   const data = 'data' in cell ? cell.data : null
   const baker = bakerNamed(view.kind!)
@@ -163,7 +163,7 @@ function CellBar() {
         </a>
       )}
       {(cell.state === 'missing' || cell.state === 'stale') && (
-        <Button onClick={() => send({ intent: 'bake', cells: [{ part: view.part, kind: view.kind! }] })}>
+        <Button onClick={() => bake([{ part: view.part, kind: view.kind! }])}>
           <Repeat2 size={14} aria-hidden /> {cell.state === 'missing' ? 'Bake it now' : 'Bake it again'}
         </Button>
       )}
