@@ -271,8 +271,21 @@ test('a model is surveyed: its layout in words and numbers, its mesh data the sa
     return readdirSync(at(out)).map((name) => [name, readFileSync(at(`${out}/${name}`)).toString('base64')])
   }
   const one = await bakeWith(1)
-  expect(one.map(([name]) => name)).toEqual(['floor_normal.png', 'floor_occlusion.png', 'floor_position.exr'])
+  const files = ['floor_normal.png', 'floor_occlusion.png', 'floor_position.exr', 'record.json']
+  expect(one.map(([name]) => name)).toEqual(files)
   expect(await bakeWith(2)).toEqual(one)
+  // The record makes the same again; a model that has changed does not.
+  const again = await grist('remake', 'survey-1/record.json')
+  expect([again.code, again.out.match(/^same {4}/gm)]).toEqual([0, Array(3).fill('same    ')])
+  writeFileSync(at('floor.obj'), floor.replace('v -1 0 1', 'v -1 0.5 1'))
+  const other = await grist('remake', 'survey-1/record.json')
+  expect([other.code, other.out]).toEqual([1, expect.stringContaining('DIFFERS floor_position.exr')])
+  writeFileSync(at('floor.obj'), floor)
+  const vertex = ['--vertex', 'occlusion', '--size', '64']
+  expect((await grist('survey', 'floor.obj', ...vertex, '--vertex-out', 'floor.ply')).code).toBe(0)
+  expect(readFileSync(at('floor.ply'), 'latin1')).toContain('property uchar red')
+  expect((await grist('survey', 'floor.obj', ...vertex, '--vertex-out', 'floor.fbx')).code).toBe(2)
+  expect((await grist('survey', 'floor.obj', '--size', '100')).err).toContain('Expected --size as')
   expect((await grist('survey', 'floor.obj', '--kinds', 'height', '--out', 'h')).code).toBe(2)
   expect((await grist('survey', 'nothing.glb')).code).toBe(1)
   // What lies over one another is cured by new UVs.

@@ -36,6 +36,11 @@ const TEXTS = [
   'distance',
   'padding',
   'unit',
+  'cage',
+  'image',
+  'image-set',
+  'vertex',
+  'vertex-out',
   'spacing',
 ] as const
 

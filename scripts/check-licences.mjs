@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 
 const ALLOWED = [
-  'MIT',
+  'MIT', 'Public Domain',
   'ISC',
   'Apache-2.0',
   'BSD-2-Clause',

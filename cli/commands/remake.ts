@@ -1,21 +1,24 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, join, resolve } from 'node:path'
 import { GristError } from '#core/errors'
 import { parseDocument } from '#core/document/document'
+import type { MeshDataSet } from '#core/mesh/mesh-data-record'
+import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
 import { parsePacking } from '#core/texture/packing'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
 import { isInterrupted } from '../interrupts'
 
-/** Makes a delivery again from its record and compares what every file holds; --out keeps the new files. */
+/** Makes a delivery, or mesh data, again from its record and compares what every file holds; --out keeps the new files. */
 export async function remake(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which record.json?')
   const json = readJson(path)
   const stored = options.text('out')
   if (stored !== undefined) checkFreeFolder(stored, options.flag('replace'))
+  if (isMeshDataSet(json)) return remakeMeshData(options, path, parseMeshDataSet(json))
   const { isSameFile, parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
@@ -58,4 +61,43 @@ export async function remake(options: Options): Promise<number> {
   } finally {
     if (!stored) rmSync(out, { recursive: true, force: true })
   }
+}
+
+/** Bakes what a record of mesh data tells once more, and compares what every file holds. Nothing is written. */
+async function remakeMeshData(options: Options, path: string, set: MeshDataSet): Promise<number> {
+  const { openModelFiles } = await import('../model-files')
+  const { bakeModel } = await import('#runtime/node/bake-model')
+  const { openThreads, usualThreads } = await import('#runtime/node/threads')
+  const { layoutOf } = await import('#core/mesh/layout')
+  const { APPLICATION, progressBar } = await import('../workplace')
+  const folder = options.text('assets') ?? folderOf(path)
+  const at = (name: string | undefined): string | undefined => name && resolve(folder, name)
+  const { model, high, cage, image, unit } = set.files
+  const files = { model: at(model)!, high: at(high), cage: at(cage), image: at(image), unit }
+  const opened = await openModelFiles(files)
+  const threads = openThreads(options.whole('threads', usualThreads()))
+  const progress = progressBar(options, 'remake')
+  const again = new Map<string, string>()
+  const nameOf = ({ part, kind, udim }: { part: number; kind: string; udim: number }): string =>
+    `${part}/${kind}/${udim}`
+  try {
+    await bakeModel(threads, {
+      ...opened,
+      ...{ name: basename(model), application: APPLICATION, settings: set.settings },
+      cells: set.entries.map(({ record: { place } }) => place),
+      tilesOf: (part) => layoutOf(opened.mesh, opened.mesh.parts[part]!, set.settings.uvSet).tiles,
+      onBaked: async ({ place, record }) => void again.set(nameOf(place), record.sha256),
+      onProgress: ({ whole }) => progress(whole),
+      isCancelled: isInterrupted,
+    })
+  } finally {
+    await threads.close()
+  }
+  const results = set.entries.map(({ file, record }) => ({
+    name: file,
+    same: again.get(nameOf(record.place)) === record.sha256,
+  }))
+  if (options.flag('json')) console.log(JSON.stringify(results, null, 2))
+  else for (const { name, same } of results) console.log(`${same ? 'same   ' : 'DIFFERS'} ${name}`)
+  return results.every(({ same }) => same) ? 0 : 1
 }

@@ -1,23 +1,33 @@
-import { join } from 'node:path'
+import { writeFileSync } from 'node:fs'
+import { basename, extname, join, relative, resolve } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
-import type { BakeOptions, Baker } from '#core/mesh/baker'
-import { bakePart, sharedMesh, standardOptions, traced, twinOf } from '#core/mesh/bake-part'
+import type { BakeSettings } from '#core/mesh/bake-settings'
+import { BAKE_SIZES, STANDARD_SETTINGS, bakeSettings } from '#core/mesh/bake-settings'
+import type { Baker } from '#core/mesh/baker'
 import { bakers } from '#core/mesh/bakers/bakers.generated'
 import type { LayoutFacts } from '#core/mesh/layout-facts'
 import { layoutFacts, layoutProblems } from '#core/mesh/layout-facts'
 import { layoutOf } from '#core/mesh/layout'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { boxOf } from '#core/mesh/mesh'
-import type { SampleCount } from '#core/mesh/raster'
+import { bakerNamed, kindsFor } from '#core/mesh/mesh-data'
+import type { MeshDataEntry } from '#core/mesh/mesh-data-record'
+import { meshDataSet } from '#core/mesh/mesh-data-record'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
-import { kindsFor, tilePlace } from '#core/mesh/mesh-data'
+import { vertexResult } from '#core/mesh/vertex-result'
+import { writeGlb } from '#core/mesh/write-glb'
+import { writePly } from '#core/mesh/write-ply'
 import { meshDataFileEnding, writeMeshData } from '#core/texture/mesh-data-file'
+import type { BakedMeshData } from '#runtime/node/bake-model'
+import { bakeModel } from '#runtime/node/bake-model'
 import { createFile } from '#runtime/node/files'
-import { readModelFile } from '#runtime/node/read-model'
-import { openThreads, usualThreads } from '#runtime/node/threads'
+import { applicationName } from '#runtime/node/program'
 import { stagedFolder } from '#runtime/node/staged-folder'
+import { openThreads, usualThreads } from '#runtime/node/threads'
 import { isInterrupted } from '../interrupts'
+import type { ModelFiles, OpenModel } from '../model-files'
+import { openModelFiles } from '../model-files'
 import type { Options } from '../options'
 import { progressBar } from '../workplace'
 
@@ -25,20 +35,56 @@ import { progressBar } from '../workplace'
 export async function survey(options: Options): Promise<number> {
   const [path] = options.words
   if (!path) throw new GristError('usage', 'Which model?')
-  const size = options.whole('size', 1024)
-  const set = options.whole('uv-set', 1) - 1
   const kinds = kindsOf(options)
-  const unit = options.number('unit', 1, [1e-6, 1e6])
-  const { mesh } = await readModelFile(path, unit)
-  const parts = partsOf(mesh, options.text('part'))
-  const facts = parts.map((part) => ({
+  const files = filesOf(path, options)
+  const model = await openModelFiles(files)
+  const { mesh } = model
+  const settings = settingsOf(options)
+  const { size, uvSet } = settings
+  const facts = partsOf(mesh, options.text('part')).map((part) => ({
     part,
-    layout: part.uvSets > set ? layoutFacts(layoutOf(mesh, part, set), size) : null,
+    layout: part.uvSets > uvSet ? layoutFacts(layoutOf(mesh, part, uvSet), size) : null,
   }))
-  const baked = kinds.length > 0 ? await bakeAll(options, mesh, facts, kinds, { size, set, unit }) : []
+  const baked = kinds.length > 0 ? await bakeAll(options, files, model, facts, kinds, settings) : []
+  const vertex = options.text('vertex')
+  if (vertex !== undefined) await writeVertexResult(options, model, facts, vertex, settings)
   if (options.flag('json')) console.log(JSON.stringify(truth(mesh, facts, baked, size), null, 2))
   else if (!options.flag('quiet')) tell(mesh, facts, baked, size)
   return facts.some(({ layout }) => layout === null || layoutProblems(layout, size).length > 0) ? 1 : 0
+}
+
+const filesOf = (model: string, options: Options): ModelFiles => ({
+  model,
+  high: options.text('high'),
+  cage: options.text('cage'),
+  image: options.text('image'),
+  unit: options.number('unit', 1, [1e-6, 1e6]),
+})
+
+function settingsOf(options: Options): BakeSettings {
+  const metres = (name: string): number | null =>
+    options.text(name) === undefined ? null : options.number(name, 0, [1e-9, 1e6])
+  const distance = metres('distance')
+  const given = {
+    ...STANDARD_SETTINGS,
+    size: options.whole('size', STANDARD_SETTINGS.size),
+    samples: options.whole('samples', STANDARD_SETTINGS.samples),
+    rays: options.whole('rays', STANDARD_SETTINGS.rays),
+    padding: options.number('padding', STANDARD_SETTINGS.padding, [0, 512]),
+    uvSet: options.whole('uv-set', 1) - 1,
+    ...{ reach: metres('reach'), radius: metres('radius'), front: distance, back: distance },
+    transferFrom: options.text('high') === undefined ? 0 : 1,
+    transferSet: options.whole('image-set', 1) - 1,
+  }
+  const checked = bakeSettings.safeParse(given)
+  if (checked.success) return checked.data
+  const [issue] = checked.error.issues
+  const name = String(issue!.path[0])
+  const words: Record<string, string> = {
+    size: `Expected --size as ${BAKE_SIZES.join(', ')}.`,
+    samples: `Expected --samples as ${SAMPLE_COUNTS.join(', ')}.`,
+  }
+  throw new GristError('usage', words[name] ?? `--${name}: ${issue!.message}.`)
 }
 
 function kindsOf(options: Options): Baker[] {
@@ -81,81 +127,105 @@ interface BakedFile {
   readonly missedTexels: number
 }
 
-async function bakeAll(
+type PartFacts = readonly { readonly part: MeshPart; readonly layout: LayoutFacts | null }[]
+
+/** What a model is baked by, on its own threads. */
+async function bakeWith(
   options: Options,
-  given: Mesh,
+  name: string,
+  model: OpenModel,
   facts: PartFacts,
   kinds: readonly Baker[],
-  { size, set, unit }: { size: number; set: number; unit: number },
-): Promise<BakedFile[]> {
-  const high = options.text('high')
-  const highMesh = high === undefined ? null : (await readModelFile(high, unit)).mesh
-  const how = optionsOf(options, given)
-  const samples = options.whole('samples', 4) as SampleCount
-  if (!SAMPLE_COUNTS.includes(samples))
-    throw new GristError('usage', `Expected --samples as ${SAMPLE_COUNTS.join(', ')}.`)
+  settings: BakeSettings,
+  onBaked: (made: BakedMeshData) => Promise<void>,
+): Promise<void> {
   const threads = openThreads(options.whole('threads', usualThreads()))
-  const { allocate } = threads
-  const mesh = sharedMesh(given, allocate)
-  const whole = highMesh ? null : traced(mesh, allocate)
-  const staged = stagedFolder(options.need('out'), { replace: options.flag('replace') })
-  const files: BakedFile[] = []
+  const progress = progressBar(options, 'bake')
   try {
-    for (const [i, { part, layout }] of facts.entries()) {
-      const own = highMesh ? traced(sharedMesh(twinOf(highMesh, part), allocate), allocate) : null
-      const progress = progressBar(options, part.name)
-      // Where it has no UVs, or lies outside of every tile, the bake tells.
-      for (const udim of layout?.tiles.length ? layout.tiles : [1001]) {
-        const { fields, missed } = await bakePart({
-          mesh,
-          part,
-          uvSet: set,
-          target: { width: size, height: size, ...tilePlace(udim) },
-          samples,
-          bakers: kinds,
-          options: how,
-          scene: own ?? whole!,
-          high: own,
-          threads,
-          padding: options.whole('padding', 16),
-          onProgress: (ratio) => progress((i + ratio) / facts.length),
-          isCancelled: isInterrupted,
-        })
-        for (const kind of kinds) {
-          const file = `${safe(part.name)}_${kind.name}${udim === 1001 ? '' : `_${udim}`}.${meshDataFileEnding(kind)}`
-          if (files.some((one) => one.file === file))
-            throw new GristError(
-              'mesh-invalid',
-              'Two parts would be written to one file; give them names of their own.',
-              { part: part.name },
-            )
-          await write(join(staged.path, file), kind, fields.get(kind.name)!)
-          files.push({ part: part.name, kind: kind.name, file, missedTexels: missed[kind.name]! })
-        }
-      }
-    }
-    staged.commit()
-    return files
-  } catch (error) {
-    staged.discard()
-    throw error
+    await bakeModel(threads, {
+      ...{ name, application: applicationName(), settings, onBaked },
+      ...model,
+      cells: facts.flatMap(({ part }) =>
+        kinds.map(({ name: kind }) => ({ part: model.mesh.parts.indexOf(part), kind })),
+      ),
+      tilesOf: (number) => facts.find(({ part }) => part === model.mesh.parts[number])?.layout?.tiles ?? [],
+      onProgress: ({ whole }) => progress(whole),
+      isCancelled: isInterrupted,
+    })
   } finally {
     await threads.close()
   }
 }
 
-function optionsOf(options: Options, mesh: Mesh): BakeOptions {
-  const standard = standardOptions(mesh)
-  const metres = (name: string, fallback: number): number => options.number(name, fallback, [1e-9, 1e6])
-  const distance = metres('distance', standard.front)
-  return {
-    ...standard,
-    rays: Math.min(4096, options.whole('rays', standard.rays)),
-    reach: metres('reach', standard.reach),
-    radius: metres('radius', standard.radius),
-    front: distance,
-    back: distance,
+async function bakeAll(
+  options: Options,
+  named: ModelFiles,
+  model: OpenModel,
+  facts: PartFacts,
+  kinds: readonly Baker[],
+  settings: BakeSettings,
+): Promise<BakedFile[]> {
+  const staged = stagedFolder(options.need('out'), { replace: options.flag('replace') })
+  const files: BakedFile[] = []
+  const entries: MeshDataEntry[] = []
+  try {
+    await bakeWith(options, basename(named.model), model, facts, kinds, settings, async (made) => {
+      const { place, part, baker, field, missed, record } = made
+      const tile = place.udim === 1001 ? '' : `_${place.udim}`
+      const file = `${safe(part)}_${baker.name}${tile}.${meshDataFileEnding(baker)}`
+      if (files.some((one) => one.file === file))
+        throw new GristError('mesh-invalid', 'Two parts would be written to one file; give them names of their own.', {
+          part,
+        })
+      await write(join(staged.path, file), baker, field)
+      files.push({ part, kind: baker.name, file, missedTexels: missed })
+      entries.push({ file, record })
+    })
+    const set = meshDataSet({ ...named, ...relativeTo(options.need('out'), named) }, settings, entries)
+    writeFileSync(join(staged.path, 'record.json'), `${JSON.stringify(set, null, 2)}\n`)
+    staged.commit()
+    return files
+  } catch (error) {
+    staged.discard()
+    throw error
   }
+}
+
+/** Files as the folder of a record names them. */
+function relativeTo(folder: string, { model, high, cage, image }: ModelFiles): Omit<ModelFiles, 'unit'> {
+  const named = (path: string | undefined): string | undefined => path && relative(resolve(folder), resolve(path))
+  return { model: named(model)!, high: named(high), cage: named(cage), image: named(image) }
+}
+
+/** One kind as vertex colours of the model: --vertex KIND --vertex-out F.(glb|ply). */
+async function writeVertexResult(
+  options: Options,
+  model: OpenModel,
+  facts: PartFacts,
+  kind: string,
+  settings: BakeSettings,
+): Promise<void> {
+  const out = options.need('vertex-out')
+  const ending = extname(out)
+  if (ending !== '.glb' && ending !== '.ply')
+    throw new GristError('usage', `Expected --vertex-out with .glb or .ply but received "${ending}".`)
+  const baker = bakerNamed(kind)
+  if (!baker) throw new GristError('usage', `There is no mesh data "${kind}".`)
+  const parts = new Map<number, { part: MeshPart; baker: Baker; tiles: Map<number, Field> }>()
+  let scale: BakedMeshData['scale'] | null = null
+  await bakeWith(options, basename(out), model, facts, [baker], settings, async (made) => {
+    const { part } = made.place
+    const known = parts.get(part) ?? { part: model.mesh.parts[part]!, baker, tiles: new Map<number, Field>() }
+    // Its memory is given back when the next is made.
+    const planes = made.field.planes.map((plane) => plane.slice())
+    known.tiles.set(made.place.udim, { ...made.field, planes })
+    parts.set(part, known)
+    scale = made.scale
+  })
+  const coloured = vertexResult(model.mesh, settings.uvSet, [...parts.values()], scale!)
+  const file = createFile(out)
+  file.output.append(ending === '.ply' ? writePly(coloured) : await writeGlb(coloured))
+  await file.close()
 }
 
 const safe = (name: string): string => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'part'
@@ -165,8 +235,6 @@ async function write(path: string, kind: Baker, field: Field): Promise<void> {
   writeMeshData(kind, field, file.output)
   await file.close()
 }
-
-type PartFacts = readonly { readonly part: MeshPart; readonly layout: LayoutFacts | null }[]
 
 function truth(mesh: Mesh, facts: PartFacts, baked: readonly BakedFile[], size: number): object {
   return {

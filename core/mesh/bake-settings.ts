@@ -5,7 +5,7 @@ import type { Mesh } from './mesh'
 import { SAMPLE_COUNTS } from './raster'
 
 /** Sizes that mesh data are baked at, in texels a side. */
-export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const
+export const BAKE_SIZES = [32, 64, 128, 256, 512, 1024, 2048, 4096, 8192] as const
 
 const metres = z.number().min(1e-9).max(1e6).nullable()
 const turns = z.number().min(0).max(0.25)

@@ -1,7 +1,10 @@
+import { z } from 'zod'
+import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { hashBytes } from '../hash'
 import type { BakeOptions, Baker } from './baker'
 import type { BakeSettings } from './bake-settings'
+import { bakeSettings } from './bake-settings'
 import type { MeshDataPlace, ModelContents } from './mesh-data'
 import { meshDataBytes } from './mesh-data-raster'
 
@@ -48,4 +51,49 @@ export function meshDataRecord({
     missedTexels: missed,
     sha256: hashBytes(meshDataBytes(kind, field)),
   }
+}
+
+/** Mesh data that were written to files, with all that makes them again. Paths are relative to the record's folder. */
+const meshDataSetSchema = z.strictObject({
+  format: z.literal('amber-grist/mesh-data-set'),
+  version: z.literal(1),
+  files: z.strictObject({
+    model: z.string(),
+    high: z.string().optional(),
+    cage: z.string().optional(),
+    image: z.string().optional(),
+    unit: z.number().positive(),
+  }),
+  settings: bakeSettings,
+  entries: z.array(
+    z.strictObject({ file: z.string(), record: z.looseObject({ part: z.string(), sha256: z.string() }) }),
+  ),
+})
+
+export interface MeshDataEntry {
+  readonly file: string
+  readonly record: MeshDataRecord
+}
+
+/** A set as it was parsed: its entries' records are what they were, unchecked but for what is compared. */
+export type MeshDataSet = Omit<z.output<typeof meshDataSetSchema>, 'entries'> & {
+  readonly entries: readonly MeshDataEntry[]
+}
+
+export const meshDataSet = (
+  files: MeshDataSet['files'],
+  settings: BakeSettings,
+  entries: readonly MeshDataEntry[],
+): MeshDataSet => ({ format: 'amber-grist/mesh-data-set', version: 1, files, settings, entries })
+
+/** Whether JSON says that it is a set of mesh data. */
+export const isMeshDataSet = (json: unknown): boolean =>
+  typeof json === 'object' && json !== null && (json as { format?: unknown }).format === 'amber-grist/mesh-data-set'
+
+/** Reads a set's record. Throws record-invalid. */
+export function parseMeshDataSet(json: unknown): MeshDataSet {
+  const result = meshDataSetSchema.safeParse(json)
+  if (result.success) return result.data as unknown as MeshDataSet
+  const [issue] = result.error.issues
+  throw new GristError('record-invalid', `This is no record of mesh data: ${issue!.path.join('.')}: ${issue!.message}.`)
 }

@@ -336,7 +336,7 @@ describe('projects', () => {
   })
 
   test('the demo is loaded once, and not again after it was deleted', async () => {
-    expect(await loadDemo('demo:test', 'Demo', [material()])).toHaveLength(1)
+    expect((await loadDemo('demo:test', 'Demo', [material()]))!.documents).toHaveLength(1)
     expect(await loadDemo('demo:test', 'Demo', [material()])).toBeNull()
   })
 })

@@ -119,12 +119,12 @@ test('textures of a file’s own materials become images of the project, named b
   const buffer = document.createBuffer()
   const accessor = (values: number[]) =>
     document.createAccessor().setType('VEC3').setArray(Float32Array.from(values)).setBuffer(buffer)
-  const texture = document.createTexture('rust').setImage(png).setMimeType('image/png')
+  const rust = document.createTexture('rust').setImage(png).setMimeType('image/png')
   const broken = document
     .createTexture('broken')
     .setImage(new Uint8Array([1, 2, 3]))
     .setMimeType('image/png')
-  const material = document.createMaterial('Iron').setBaseColorTexture(texture).setOcclusionTexture(broken)
+  const material = document.createMaterial('Iron').setBaseColorTexture(rust).setOcclusionTexture(broken)
   const primitive = document
     .createPrimitive()
     .setAttribute('POSITION', accessor([0, 0, 0, 1, 0, 0, 0, 1, 0]))
