@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs'
 
 const ALLOWED = [
-  'MIT', 'Public Domain',
+  'MIT',
+  'Public Domain',
   'ISC',
   'Apache-2.0',
   'BSD-2-Clause',

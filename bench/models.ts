@@ -1,0 +1,181 @@
+/**
+ * Measures models and writes bench/MODELS.md: reading, layout, trees, rays, every kind of mesh data. Figures are for this machine; the
+ * ratio of rays against a general-purpose tree comes from the same interleaved run and carries over. CPU time, medians of three.
+ */
+import { writeFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
+import { anyHits, buildRayTree, closestHits } from '#core/kernels/ray-tree'
+import { bakePart, sharedMesh, traced, twinOf } from '#core/mesh/bake-part'
+import { STANDARD_SETTINGS, optionsFor } from '#core/mesh/bake-settings'
+import { bakers } from '#core/mesh/bakers/bakers.generated'
+import type { Mesh } from '#core/mesh/mesh'
+import { finishMesh } from '#core/mesh/mesh'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import { readMesh } from '#core/mesh/read-mesh'
+import { writeGlb } from '#core/mesh/write-glb'
+import { randomNumbers } from '#core/testing/random-values'
+import { sphere } from '#core/testing/solids'
+import { demoModels } from '#demo/make/meshes/index'
+import { openThreads } from '#runtime/node/threads'
+import { uvAtlases } from '#runtime/node/uv-atlas'
+import { lines, say, table } from './report'
+
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
+/** Seconds of CPU time that work takes on this thread, the median of three. */
+async function seconds(work: () => unknown, times = 3): Promise<number> {
+  const taken: number[] = []
+  for (let i = 0; i < times; i++) {
+    const began = process.cpuUsage()
+    await work()
+    const { user, system } = process.cpuUsage(began)
+    taken.push((user + system) / 1e6)
+  }
+  return median(taken)
+}
+const peakMb = (): number => Math.round(process.resourceUsage().maxRSS / 1024)
+
+/** A bumpy ball, so that no two of its triangles lie in one plane; latitude and longitude as UVs. */
+function bumpyBall(rings: number, segments: number): Mesh {
+  const { positions, triangles } = sphere(1, rings, segments)
+  const uvs = Float32Array.from({ length: (positions.length / 3) * 2 }, (_, i) => {
+    const vertex = i >> 1
+    return i % 2 ? Math.floor(vertex / (segments + 1)) / rings : (vertex % (segments + 1)) / segments
+  })
+  for (let i = 0; i < positions.length; i += 3) {
+    const bump =
+      1 + 0.05 * Math.sin(positions[i]! * 23) * Math.sin(positions[i + 1]! * 19) * Math.sin(positions[i + 2]! * 29)
+    for (let k = 0; k < 3; k++) positions[i + k] = positions[i + k]! * bump
+  }
+  const parts = [{ name: 'ball', material: null, from: 0, count: triangles.length / 3, uvSets: 1 }]
+  return finishMesh({ positions, normals: null, uvSets: [uvs], colours: null, triangles, parts, notes: [] })
+}
+
+say('# Models')
+say()
+say(
+  `Made by \`npm run bench:models\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. CPU time of one thread, medians of three, unless it says otherwise.`,
+)
+say()
+
+// Rays, beside a general-purpose tree in the same run.
+{
+  const mesh = bumpyBall(224, 226)
+  const count = mesh.triangles.length / 3
+  const build = await seconds(() => buildRayTree(mesh.positions, mesh.triangles))
+  const tree = buildRayTree(mesh.positions, mesh.triangles)
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
+  geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))
+  const theirBuild = await seconds(() => new MeshBVH(geometry.clone()), 1)
+  const theirs = new MeshBVH(geometry)
+  const random = randomNumbers(1)
+  // From the surface outward, as occlusion goes, and from outside inward.
+  const N = 200_000
+  const rays = (inward: boolean): Float32Array => {
+    const made = new Float32Array(N * 7)
+    for (let i = 0; i < N; i++) {
+      const vertex = Math.floor(random() * (mesh.positions.length / 3)) * 3
+      for (let k = 0; k < 3; k++) {
+        const [p, n] = [mesh.positions[vertex + k]!, mesh.normals[vertex + k]!]
+        made[i * 7 + k] = p + n * (inward ? 0.5 : 1e-3)
+        made[i * 7 + 3 + k] = inward ? -n + (random() - 0.5) * 0.2 : n + (random() * 2 - 1)
+      }
+      made[i * 7 + 6] = 2
+    }
+    return made
+  }
+  const [outward, inward] = [rays(false), rays(true)]
+  const ray = new Ray()
+  const theirRays = (given: Float32Array, some: number): void => {
+    for (let i = 0; i < some; i++) {
+      ray.origin.set(given[i * 7]!, given[i * 7 + 1]!, given[i * 7 + 2]!)
+      ray.direction.copy(new Vector3(given[i * 7 + 3]!, given[i * 7 + 4]!, given[i * 7 + 5]!))
+      theirs.raycastFirst(ray, DoubleSide, 0, 2)
+    }
+  }
+  const SOME = 20_000
+  const any = await seconds(() => anyHits(tree, outward))
+  const theirAny = await seconds(() => theirRays(outward, SOME))
+  const closest = await seconds(() => closestHits(tree, inward))
+  const theirClosest = await seconds(() => theirRays(inward, SOME))
+  const rate = (n: number, s: number): string => (n / s / 1e6).toFixed(2)
+  say(`## Rays through ${count} triangles`)
+  say()
+  table(
+    ['what', 'ours', 'three-mesh-bvh', 'ratio'],
+    [
+      ['build, million triangles/s', rate(count, build), rate(count, theirBuild), (theirBuild / build).toFixed(1)],
+      ['any hit, million rays/s', rate(N, any), rate(SOME, theirAny), (((N / any) * theirAny) / SOME).toFixed(1)],
+      [
+        'closest, million rays/s',
+        rate(N, closest),
+        rate(SOME, theirClosest),
+        (((N / closest) * theirClosest) / SOME).toFixed(1),
+      ],
+    ],
+  )
+}
+
+// A large file: in, and surveyed.
+{
+  const large = bumpyBall(708, 708)
+  const bytes = await writeGlb(large)
+  let read: Mesh | null = null
+  const reading = await seconds(async () => (read = (await readMesh('large.glb', bytes, { decoders: {} })).mesh), 1)
+  const survey = await seconds(() => meshSummary(read!), 1)
+  say(`## A GLB of ${large.triangles.length / 3} triangles (${Math.round(bytes.length / 1e6)} MB)`)
+  say()
+  table(
+    ['what', 'seconds'],
+    [
+      ['read and checked', reading.toFixed(1)],
+      ['layout truth', survey.toFixed(1)],
+    ],
+  )
+  say(`Peak memory of the process so far: ${peakMb()} MB.`)
+  say()
+}
+
+// Every kind, of the demo's wheel from its high twin, by wall clock on one thread and on two.
+{
+  const [wheel] = await demoModels(await uvAtlases())
+  const rows: string[][] = []
+  for (const baker of bakers.filter(({ needsTexture }) => !needsTexture)) {
+    const row = [baker.name]
+    for (const [size, count] of [
+      [1024, 1],
+      [1024, 2],
+      [2048, 2],
+    ] as const) {
+      const threads = openThreads(count)
+      const mesh = sharedMesh(wheel!.low, threads.allocate)
+      const part = mesh.parts[0]!
+      const high = traced(sharedMesh(twinOf(wheel!.high, part), threads.allocate), threads.allocate)
+      const bake = (width: number): Promise<unknown> =>
+        bakePart({
+          ...{ mesh, part, uvSet: 0, bakers: [baker], scene: high, high, padding: 16, threads },
+          target: { width, height: width, left: 0, top: 0 },
+          samples: 4,
+          options: optionsFor(STANDARD_SETTINGS, mesh),
+        })
+      // Threads and their code are there before the clock starts.
+      await bake(64)
+      const began = performance.now()
+      await bake(size)
+      row.push(((performance.now() - began) / 1000).toFixed(1))
+      await threads.close()
+    }
+    rows.push(row)
+  }
+  say(
+    `## Kinds of mesh data: seconds by the clock, 4 samples and 64 rays a texel, the wheel (${wheel!.low.parts[0]!.count} triangles, high twin ${wheel!.high.triangles.length / 3})`,
+  )
+  say()
+  table(['kind', '1024, one thread', '1024, two', '2048, two'], rows)
+  say(`Peak memory of the process: ${peakMb()} MB.`)
+  say()
+}
+
+writeFileSync('bench/MODELS.md', `${lines.join('\n')}\n`)
