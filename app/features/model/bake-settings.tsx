@@ -12,10 +12,10 @@ type LengthName = 'reach' | 'thickest' | 'radius' | 'front' | 'back' | 'bias' | 
 const LENGTHS: readonly { name: LengthName; label: string; help: string }[] = [
   {
     name: 'front',
-    label: 'Distance outward',
+    label: 'Twin outward',
     help: 'How far outside of the surface rays to the high twin begin. With a cage they begin there.',
   },
-  { name: 'back', label: 'Distance inward', help: 'How far inside of the surface the high twin is still looked for.' },
+  { name: 'back', label: 'Twin inward', help: 'How far inside of the surface the high twin is still looked for.' },
   {
     name: 'reach',
     label: 'Occlusion reach',
@@ -201,11 +201,11 @@ export function BakeSettingsPane() {
         onDrop={drop}
       />
       <Row
-        label="UVs outside of 0–1"
-        help="Whether they are tiles of their own (UDIM), or repeat the first and are left out."
+        label="Beyond 0–1"
+        help="Whether UVs there are tiles of their own (UDIM), or repeat the first and are left out."
       >
         <Segments
-          label="UVs outside of 0–1"
+          label="Beyond 0–1"
           value={settings.outside}
           options={[
             { value: 'tiles', word: 'Tiles of their own' },

@@ -127,7 +127,7 @@ function CellBar() {
   const baker = bakerNamed(view.kind!)
   return (
     <footer className="flex min-h-9 shrink-0 flex-wrap items-center gap-2 border-t border-rule bg-panel px-3 py-1">
-      <span className="min-w-0 flex-1 text-note text-ink-soft">
+      <span className="min-w-0 basis-full text-note text-ink-soft">
         {data && `${data.width} × ${data.width}. `}
         {cell.state === 'ready' && cell.missed > 0 && (
           <span className="text-ink">
