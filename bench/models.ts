@@ -9,9 +9,11 @@ import { MeshBVH } from 'three-mesh-bvh'
 import { anyHits, buildRayTree, closestHits } from '#core/kernels/ray-tree'
 import { bakePart, sharedMesh, traced, twinOf } from '#core/mesh/bake-part'
 import { STANDARD_SETTINGS, optionsFor } from '#core/mesh/bake-settings'
+import type { Baker } from '#core/mesh/baker'
 import { bakers } from '#core/mesh/bakers/bakers.generated'
 import type { Mesh } from '#core/mesh/mesh'
 import { finishMesh } from '#core/mesh/mesh'
+import type { SampleCount } from '#core/mesh/raster'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { readMesh } from '#core/mesh/read-mesh'
 import { writeGlb } from '#core/mesh/write-glb'
@@ -141,39 +143,51 @@ say()
 // Every kind, of the demo's wheel from its high twin, by wall clock on one thread and on two.
 {
   const [wheel] = await demoModels(await uvAtlases())
+  const taken = async (
+    baker: Baker,
+    size: number,
+    count: number,
+    samples: SampleCount,
+    rays: number,
+  ): Promise<string> => {
+    const threads = openThreads(count)
+    const mesh = sharedMesh(wheel!.low, threads.allocate)
+    const part = mesh.parts[0]!
+    const high = traced(sharedMesh(twinOf(wheel!.high, part), threads.allocate), threads.allocate)
+    const bake = (width: number): Promise<unknown> =>
+      bakePart({
+        ...{ mesh, part, uvSet: 0, bakers: [baker], scene: high, high, padding: 16, threads, samples },
+        target: { width, height: width, left: 0, top: 0 },
+        options: { ...optionsFor(STANDARD_SETTINGS, mesh), rays },
+      })
+    // Threads and their code are there before the clock starts.
+    await bake(64)
+    const began = performance.now()
+    await bake(size)
+    const seconds = ((performance.now() - began) / 1000).toFixed(2)
+    await threads.close()
+    return seconds
+  }
   const rows: string[][] = []
   for (const baker of bakers.filter(({ needsTexture }) => !needsTexture)) {
-    const row = [baker.name]
-    for (const [size, count] of [
-      [1024, 1],
-      [1024, 2],
-      [2048, 2],
-    ] as const) {
-      const threads = openThreads(count)
-      const mesh = sharedMesh(wheel!.low, threads.allocate)
-      const part = mesh.parts[0]!
-      const high = traced(sharedMesh(twinOf(wheel!.high, part), threads.allocate), threads.allocate)
-      const bake = (width: number): Promise<unknown> =>
-        bakePart({
-          ...{ mesh, part, uvSet: 0, bakers: [baker], scene: high, high, padding: 16, threads },
-          target: { width, height: width, left: 0, top: 0 },
-          samples: 4,
-          options: optionsFor(STANDARD_SETTINGS, mesh),
-        })
-      // Threads and their code are there before the clock starts.
-      await bake(64)
-      const began = performance.now()
-      await bake(size)
-      row.push(((performance.now() - began) / 1000).toFixed(1))
-      await threads.close()
-    }
-    rows.push(row)
+    const draft = [1, 16] as const
+    rows.push([
+      baker.name,
+      await taken(baker, 1024, 1, ...draft),
+      await taken(baker, 1024, 2, ...draft),
+      await taken(baker, 2048, 2, ...draft),
+    ])
   }
   say(
-    `## Kinds of mesh data: seconds by the clock, 4 samples and 64 rays a texel, the wheel (${wheel!.low.parts[0]!.count} triangles, high twin ${wheel!.high.triangles.length / 3})`,
+    `## Kinds of mesh data: seconds by the clock, 1 sample and 16 rays a texel, the wheel (${wheel!.low.parts[0]!.count} triangles, high twin ${wheel!.high.triangles.length / 3})`,
   )
   say()
   table(['kind', '1024, one thread', '1024, two', '2048, two'], rows)
+  const occlusion = bakers.find(({ name }) => name === 'occlusion')!
+  say(
+    `Occlusion at 2048 with 16 samples and 64 rays a texel, two threads: ${await taken(occlusion, 2048, 2, 16, 64)} s.`,
+  )
+  say()
   say(`Peak memory of the process: ${peakMb()} MB.`)
   say()
 }
