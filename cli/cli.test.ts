@@ -262,7 +262,7 @@ test('a model is surveyed: its layout in words and numbers, its mesh data the sa
   expect(both.code).toBe(1)
   const [part] = (JSON.parse(both.out) as { parts: { layout: object; problems: string[] }[] }).parts
   expect(part!.layout).toMatchObject({ islands: 2, overlappingArea: 0.5, tiles: [1001] })
-  expect(part!.problems[0]).toMatch(/pairs of triangles lie over one another/)
+  expect(part!.problems[0]).toMatch(/pairs of triangles overlap/)
   const bakeWith = async (threads: number) => {
     const out = `survey-${threads}`
     const kinds = ['--kinds', 'occlusion,position,normal', '--size', '64', '--rays', '16', '--samples', '4']

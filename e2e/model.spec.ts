@@ -20,7 +20,7 @@ test('a model is brought in, its layout cured, and all its mesh data baked with 
   page.on('pageerror', (error) => errors.push(error.message))
   await openBlock(page, 'Model of a block')
   const check = page.getByRole('list', { name: 'Before you bake' })
-  await expect(check).toContainText('pairs of triangles lie over one another')
+  await expect(check).toContainText('pairs of triangles overlap')
   // Show points it out in the layout, which is drawn anew.
   const layout = page.getByRole('img', { name: /^Layout of block/ })
   await expect(layout).not.toHaveAttribute('data-drawn', '0')

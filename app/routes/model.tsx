@@ -1,4 +1,3 @@
-import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { GristError } from '#core/errors'
@@ -16,7 +15,6 @@ import {
   removeCompanion,
   renameModel,
   setBakeSettings,
-  setModelDeleted,
 } from '../server/models/models.server'
 import { listAssets } from '../server/assets/assets.server'
 import { bringInMeshData } from '../server/models/mesh-data.server'
@@ -51,7 +49,6 @@ const asked = z.discriminatedUnion('intent', [
     image: z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex'),
     meaning: broughtInAs,
   }),
-  z.strictObject({ intent: z.literal('delete') }),
 ])
 
 export const action = ({ request, params }: Route.ActionArgs) =>
@@ -90,11 +87,6 @@ export const action = ({ request, params }: Route.ActionArgs) =>
           throw error
         }
         return {}
-      }
-      case 'delete': {
-        const { project } = await openModel(id)
-        await setModelDeleted(id, true)
-        return redirect(`/projects/${project.id}`)
       }
     }
   })

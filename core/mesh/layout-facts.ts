@@ -88,7 +88,7 @@ export function layoutProblems(
   const problems: (LayoutProblem | false)[] = [
     facts.overlappingPairs > 0 && {
       kind: 'overlaps',
-      words: `${allPairs ? '' : 'more than '}${count(facts.overlappingPairs, 'pair')} of triangles lie over one another`,
+      words: `${allPairs ? '' : 'more than '}${count(facts.overlappingPairs, 'pair')} of triangles overlap`,
     },
     facts.collapsedTriangles > 0 && {
       kind: 'collapsed',

@@ -3,7 +3,7 @@ import { createField } from '../field/field'
 import { STANDARD_SETTINGS, bakeSettings, optionsFor, qualityOf } from './bake-settings'
 import type { BakeSettings } from './bake-settings'
 import { bakers } from './bakers/bakers.generated'
-import { bakedTogether, bakerNamed, kindsFor, meshDataKey, partNames, tilePlace, tilesOf } from './mesh-data'
+import { bakedTogether, bakerNamed, kindsFor, meshDataKey, tilePlace, tilesOf } from './mesh-data'
 import { meshDataBytes, meshDataField, meshDataPicture, meshDataShape } from './mesh-data-raster'
 import { meshOf } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
@@ -95,7 +95,6 @@ test('tiles: UDIM numbers lead to places, and repeats leave the first alone', ()
   expect(tilesOf([1001, 1002], { outside: 'tiles' })).toEqual([1001, 1002])
   expect(tilesOf([1001, 1002], { outside: 'repeats' })).toEqual([1001])
   expect(tilesOf([], { outside: 'tiles' })).toEqual([1001])
-  expect(partNames([{ name: 'a' }, { name: 'b' }, { name: 'a' }])).toEqual(['a', 'b', 'a 2'])
 })
 
 test('settings: lengths of null are what the model gives; unknown ones are refused; qualities have names', () => {

@@ -2,7 +2,6 @@ import { canonicalJson, hashText } from '../hash'
 import type { BakeOptions, Baker } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import type { BakeSettings } from './bake-settings'
-import type { MeshPart } from './mesh'
 
 /** Raised whenever a bake gives other bits than before. */
 const BAKE_VERSION = 1
@@ -94,13 +93,3 @@ export const tilesOf = (
   { outside }: Pick<BakeSettings, 'outside'>,
   // Where it has no UVs, or lies outside of every tile, the bake tells.
 ): readonly number[] => (outside === 'repeats' || tiles.length === 0 ? [1001] : tiles)
-
-/** Names of parts as they are for people; two of one name are told apart by a number. */
-export function partNames(parts: readonly Pick<MeshPart, 'name'>[]): string[] {
-  const seen = new Map<string, number>()
-  return parts.map(({ name }) => {
-    const before = seen.get(name) ?? 0
-    seen.set(name, before + 1)
-    return before === 0 ? name : `${name} ${before + 1}`
-  })
-}

@@ -51,8 +51,15 @@ function kept<V>(map: Map<string, V>, key: string, make: () => V, most = KEPT): 
   return made
 }
 
+/** The same of what is on its way; what fails is asked for again. */
+function keptPromise<V>(map: Map<string, Promise<V>>, key: string, most: number, make: () => Promise<V>): Promise<V> {
+  const found = kept(map, key, make, most)
+  found.catch(() => map.get(key) === found && map.delete(key))
+  return found
+}
+
 const meshAt = (address: string): Promise<Mesh> =>
-  kept(meshes, address, async () => {
+  keptPromise(meshes, address, KEPT, async () => {
     const response = await fetch(address)
     if (!response.ok) throw new Error('The model cannot be read.')
     return unpackMesh(new Uint8Array(await response.arrayBuffer()))
@@ -64,7 +71,7 @@ async function painterOf(address: string, part: number, uvSet: number): Promise<
 }
 
 const bitmapAt = (address: string): Promise<ImageBitmap> =>
-  kept(bitmaps, address, async () => createImageBitmap(await (await fetch(address)).blob()), 32)
+  keptPromise(bitmaps, address, 32, async () => createImageBitmap(await (await fetch(address)).blob()))
 
 async function bitmapsAt(addresses: Addresses): Promise<Map<number, ImageBitmap>> {
   const found = new Map<number, ImageBitmap>()

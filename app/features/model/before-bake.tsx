@@ -31,7 +31,7 @@ const ABOUT: Record<LayoutProblemKind, { readonly why: string; readonly cures: r
   border: { why: 'What lies beyond the border bleeds in when the tile is shown small.', cures: ['repack'] },
 }
 
-const CURES: Record<Cure, string> = { shift: 'Move by a tile', repack: 'Pack anew', unwrap: 'Unwrap by angle' }
+const CURES: Record<Cure, string> = { shift: 'Move by a tile', repack: 'Repack', unwrap: 'Unwrap by angle' }
 
 /** What is wrong with the model's layout, each with the place and what cures it; and what is right. */
 export function BeforeBake() {
@@ -46,8 +46,6 @@ export function BeforeBake() {
       intent: 'lay-out',
       change: { cure, parts: [part], uvSet, size, spacing: Math.ceil(neededSpacing(size)) },
     })
-    // What is moved by a tile repeats the first; it is no tile of its own.
-    if (cure === 'shift' && outside === 'tiles') send({ intent: 'settings', settings: { outside: 'repeats' } })
   }
   const show = (part: number, kind: LayoutProblemKind): void =>
     setView({ part, problem: kind, kind: null, side: 'layout', layout: 'islands' })
@@ -117,7 +115,7 @@ export function BeforeBake() {
       {!model.asCame && (
         <Line mark="●" words="The layout was changed here" why="Models that are downloaded have it so.">
           <Button disabled={laying} onClick={() => send({ intent: 'lay-out-as-came' })}>
-            Back to the file’s
+            Restore the file’s layout
           </Button>
         </Line>
       )}

@@ -57,7 +57,8 @@ export async function keepMesh(bytes: AsyncIterable<Uint8Array>, summary: MeshSu
     await transaction('meshes')
       .insert({ sha256: blob.sha256, summary: JSON.stringify(summary) })
       .onConflict('sha256')
-      .ignore()
+      // Its day of grace begins again: nothing names it yet.
+      .merge({ created_at: transaction.fn.now() })
     return blob.sha256
   })
 }

@@ -222,7 +222,14 @@ test('the layout is cured on the queue, and leads back to that of the file', asy
   })
   expect((await openModel(id)).mesh).toBe(after.mesh)
   await layOutAsCame(id)
-  expect(await openModel(id)).toMatchObject({ asCame: true, mesh: before.mesh })
+  expect(await openModel(id)).toMatchObject({ asCame: true, mesh: before.mesh, settings: { outside: 'tiles' } })
+  // All six sides have the whole square: five are moved, and what lies beyond the first tile repeats it.
+  const shift: LayoutChange = { ...change, cure: 'shift' }
+  expect(await ended(await enqueueMesh(id, { do: 'lay out', change: shift }))).toMatchObject({ state: 'done' })
+  expect(await openModel(id)).toMatchObject({
+    settings: { outside: 'repeats' },
+    summary: { parts: [{ layouts: [{ tiles: [1001, 1002] }] }] },
+  })
 })
 
 test('a bake is cancelled, keeps what was done, and goes on from there when it is tried again', async () => {

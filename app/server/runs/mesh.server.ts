@@ -12,7 +12,7 @@ import type { ModelPage } from '../../contracts/model'
 import { meshRequest } from '../../contracts/run'
 import { library } from '../assets/assets.server'
 import { keysOf, placeName, saveMeshData } from '../models/mesh-data.server'
-import { keepMesh, keptMesh, openModel, setMesh } from '../models/models.server'
+import { keepMesh, keptMesh, openModel, setBakeSettings, setMesh } from '../models/models.server'
 import { wholeBlob } from '../storage/blobs.server'
 import type { Signals } from './bake.server'
 import type { MeshClaim } from './runs.server'
@@ -88,6 +88,8 @@ async function layOut(claim: MeshClaim, model: ModelPage, change: ChangedLayout,
     const sha256 = await keepMesh(createReadStream(out), result.summary)
     if (signals.isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
     await setMesh(model.id, sha256)
+    // What is moved by a tile repeats the first; it is no tile of its own.
+    if (change.cure === 'shift') await setBakeSettings(model.id, { outside: 'repeats' })
     await endRun(claim, 'done')
   } finally {
     clearInterval(watch)

@@ -38,7 +38,7 @@ function bakeInWords({ request, revision }: BakeRun): string {
   ].join(', ')
 }
 
-const CURES = { unwrap: 'unwrapped by angle', repack: 'islands packed anew', shift: 'overlaps moved by a tile' }
+const CURES = { unwrap: 'unwrapped by angle', repack: 'islands repacked', shift: 'overlapping islands moved by a tile' }
 
 /** What is done with a model. */
 function meshWorkInWords({ request }: MeshRun): string {
