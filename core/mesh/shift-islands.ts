@@ -2,46 +2,43 @@ import { layoutOf } from './layout'
 import type { Mesh, MeshPart } from './mesh'
 
 /**
- * Moves islands that lie over others by one whole tile to the right, so that the first of each heap is baked and the others repeat what it
+ * Moves islands that lie over others by whole tiles to the right, each of a heap to another tile, so that the first of each heap is baked and the others repeat what it
  * received: materials that tile are the same there. Vertices that a moved island shares are split; triangles stay in order.
  * The mesh itself where nothing lies over anything. Throws mesh-invalid where a part lacks the set.
  */
 export function shiftOverlapping(mesh: Mesh, parts: readonly MeshPart[], uvSet: number): Mesh {
-  const { overlaps, triangles } = mesh.parts.reduce(
-    (found, part) => {
-      if (!parts.includes(part)) return found
-      const { islands, overlaps } = layoutOf(mesh, part, uvSet)
-      const moved = movedIslands(islands.of, islands.count, overlaps.pairs)
-      islands.of.forEach((island, t) => moved.has(island) && found.triangles.push(part.from + t))
-      return { ...found, overlaps: found.overlaps + moved.size }
-    },
-    { overlaps: 0, triangles: [] as number[] },
-  )
-  if (overlaps === 0) return mesh
+  /** Tiles to the right that each triangle moves; those that stay are not in it. */
+  const tiles = new Map<number, number>()
+  for (const part of mesh.parts) {
+    if (!parts.includes(part)) continue
+    const { islands, overlaps } = layoutOf(mesh, part, uvSet)
+    const levels = levelsOf(islands.of, islands.count, overlaps.pairs)
+    islands.of.forEach((island, t) => levels[island]! > 0 && tiles.set(part.from + t, levels[island]!))
+  }
+  if (tiles.size === 0) return mesh
   const corners = mesh.triangles.slice()
-  const isMoved = new Uint8Array(corners.length / 3)
-  for (const t of triangles) isMoved[t] = 1
   const stays = new Uint8Array(mesh.positions.length / 3)
   corners.forEach((vertex, i) => {
-    if (!isMoved[Math.floor(i / 3)]) stays[vertex] = 1
+    if (!tiles.has(Math.floor(i / 3))) stays[vertex] = 1
   })
   // A vertex that something else uses too is made twice.
   const sources: number[] = []
-  const twins = new Map<number, number>()
-  const shifted = new Set<number>()
-  for (const t of triangles)
+  const twins = new Map<string, number>()
+  const shifted = new Map<number, number>()
+  for (const [t, by] of tiles)
     for (let i = t * 3; i < t * 3 + 3; i++) {
       const vertex = corners[i]!
-      if (!stays[vertex]) {
-        shifted.add(vertex)
+      if (!stays[vertex] && (shifted.get(vertex) ?? by) === by) {
+        shifted.set(vertex, by)
         continue
       }
-      let twin = twins.get(vertex)
+      const key = `${vertex} ${by}`
+      let twin = twins.get(key)
       if (twin === undefined) {
         twin = stays.length + sources.length
         sources.push(vertex)
-        twins.set(vertex, twin)
-        shifted.add(twin)
+        twins.set(key, twin)
+        shifted.set(twin, by)
       }
       corners[i] = twin
     }
@@ -54,7 +51,7 @@ export function shiftOverlapping(mesh: Mesh, parts: readonly MeshPart[], uvSet: 
     return out
   }
   const uvSets = mesh.uvSets.map((uvs) => longer(uvs, 2))
-  for (const vertex of shifted) uvSets[uvSet]![vertex * 2]! += 1
+  for (const [vertex, by] of shifted) uvSets[uvSet]![vertex * 2]! += by
   return {
     ...mesh,
     positions: longer(mesh.positions, 3),
@@ -65,18 +62,17 @@ export function shiftOverlapping(mesh: Mesh, parts: readonly MeshPart[], uvSet: 
   }
 }
 
-/** Islands that lie over one which stays; in the order of the file the first of a heap stays. */
-function movedIslands(of: Uint32Array, count: number, pairs: Uint32Array): Set<number> {
+/** Tiles that each island moves: the fewest at which it lies over none of those before it in the file. */
+function levelsOf(of: Uint32Array, count: number, pairs: Uint32Array): Uint32Array {
   const over = Array.from({ length: count }, () => new Set<number>())
   for (let i = 0; i < pairs.length; i += 2) {
     const [a, b] = [of[pairs[i]!]!, of[pairs[i + 1]!]!]
-    if (a === b) continue
-    over[a]!.add(b)
-    over[b]!.add(a)
+    if (a !== b) over[Math.max(a, b)]!.add(Math.min(a, b))
   }
-  const moved = new Set<number>()
-  over.forEach((others, island) => {
-    if ([...others].some((other) => other < island && !moved.has(other))) moved.add(island)
+  const levels = new Uint32Array(count)
+  over.forEach((before, island) => {
+    const taken = new Set([...before].map((other) => levels[other]))
+    while (taken.has(levels[island])) levels[island]!++
   })
-  return moved
+  return levels
 }

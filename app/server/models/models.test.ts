@@ -228,7 +228,7 @@ test('the layout is cured on the queue, and leads back to that of the file', asy
   expect(await ended(await enqueueMesh(id, { do: 'lay out', change: shift }))).toMatchObject({ state: 'done' })
   expect(await openModel(id)).toMatchObject({
     settings: { outside: 'repeats' },
-    summary: { parts: [{ layouts: [{ tiles: [1001, 1002] }] }] },
+    summary: { parts: [{ layouts: [{ overlappingPairs: 0, tiles: [1001, 1002, 1003, 1004, 1005, 1006] }] }] },
   })
 })
 
