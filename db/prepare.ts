@@ -41,7 +41,7 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
 async function addModels(project: string, width: number): Promise<void> {
   const settings: BakeSettings = {
     ...STANDARD_SETTINGS,
-    ...(width < 512 ? { size: 256, samples: 1, rays: 4 } : { size: 1024, samples: 4, rays: 32 }),
+    ...(width < 512 ? { size: 128, samples: 1, rays: 4 } : { size: 1024, samples: 4, rays: 32 }),
   }
   for (const { name, low, high } of await demoModels(await uvAtlases())) {
     const id = await addMadeModel(project, name, { low, high }, settings)

@@ -13,11 +13,12 @@ export function readWithOiio(bytes: Uint8Array, extension: string): { info: stri
   try {
     const path = join(folder, `in.${extension}`)
     writeFileSync(path, bytes)
-    const info = execFileSync('oiiotool', ['--info', '-v', path], { encoding: 'utf8' })
     const out = join(folder, 'out.tif')
     // Alpha stays unassociated, as the file has it.
-    const words = ['-iconfig', 'oiio:UnassociatedAlpha', '1', path, '-d', 'float', '--compression', 'none', '-o', out]
-    execFileSync('oiiotool', words, { stdio: 'pipe' })
+    const read = ['--info', '-v', '-iconfig', 'oiio:UnassociatedAlpha', '1', path]
+    const info = execFileSync('oiiotool', [...read, '-d', 'float', '--compression', 'none', '-o', out], {
+      encoding: 'utf8',
+    })
     return { info, planes: readFloatTiff(readFileSync(out)) }
   } finally {
     rmSync(folder, { recursive: true, force: true })
