@@ -1,0 +1,36 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
+
+/**
+ * What axe finds with the rules of WCAG 2.2 A and AA; of a theme that was only switched to, what depends on colours.
+ * In a graph, which zooms, targets may be small: all they do can be done by larger controls of the sheet and the
+ * settings (2.5.8, the exception "Equivalent").
+ */
+export async function barriers(page: Page, which: 'all' | 'colours' = 'all'): Promise<string[]> {
+  const axe = new AxeBuilder({ page })
+  const rules =
+    which === 'all'
+      ? axe.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+      : axe.withRules(['color-contrast'])
+  const { violations } = await rules.analyze()
+  const zoomed = await page.locator('.react-flow__viewport').count()
+  const found = violations.flatMap(({ id, nodes }) =>
+    nodes.map(({ target, html, failureSummary }) => ({
+      id,
+      words: `${id}: ${target.join(' ')} ${html.slice(0, 160)} ${failureSummary}`,
+      target,
+    })),
+  )
+  const excused = await Promise.all(
+    found.map(
+      async ({ id, target }) =>
+        id === 'target-size' &&
+        zoomed > 0 &&
+        (await page
+          .locator(String(target.at(-1)))
+          .first()
+          .evaluate((element) => element.closest('.react-flow__viewport') !== null)),
+    ),
+  )
+  return found.filter((_, i) => !excused[i]).map(({ words }) => words)
+}
