@@ -11,6 +11,7 @@ export type ErrorCode =
   | 'size-invalid'
   | 'memory-budget'
   | 'asset-missing'
+  | 'mesh-data-missing'
   | 'file-invalid'
   | 'file-unsupported'
   | 'mesh-invalid'

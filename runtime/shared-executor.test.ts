@@ -53,6 +53,7 @@ it('tells a fault of a step on a thread as it is, and goes on after it', async (
       documentSeed: 0,
       metres: [1, 1],
       heightMetres: 0.1,
+      part: null,
       images: new Map(),
     },
     fields: [field],

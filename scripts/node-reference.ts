@@ -23,6 +23,7 @@ const SHELVES: Record<(typeof FAMILIES)[number], string> = {
   move: 'Move',
   filter: 'Filter',
   surface: 'Surface',
+  mesh: 'Mesh (materials on parts)',
   channel: 'Channel',
   conversion: 'Conversion (put in by the application)',
 }

@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import type { ReactNode } from 'react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
 import { proxy, wrap } from 'comlink'
@@ -131,7 +132,7 @@ export function MaterialProvider({
     return () => ends.forEach((end) => end())
   }, [fixed])
   useEffect(() => worker.start(), [worker])
-  const metres = useStore(control.store, ({ document }) => document.domain.metres[0])
+  const metres = useStore(control.store, ({ document }) => metresOf(document)[0])
   return (
     <MaterialContext.Provider value={material}>
       <TileMetres.Provider value={metres}>{children}</TileMetres.Provider>

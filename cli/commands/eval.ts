@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { extname, join } from 'node:path'
 import { encodeSrgb } from '#core/colour/srgb'
 import { GristError } from '#core/errors'
@@ -26,11 +27,11 @@ export async function evaluate(options: Options): Promise<number> {
   const output = parseOutput(name)
   const out = options.need('out')
   const [width, height] = sizeOf(options.text('size') ?? '1024')
-  const size = tileSize(width, document.domain.metres)
+  const size = tileSize(width, metresOf(document))
   if (height !== undefined && height !== size.height)
     throw new GristError(
       'size-invalid',
-      `Expected ${size.width}x${size.height} for a tile of ${document.domain.metres.join(' × ')} m but received ${width}x${height}.`,
+      `Expected ${size.width}x${size.height} for a tile of ${metresOf(document).join(' × ')} m but received ${width}x${height}.`,
     )
   const staged = stagedFolder(join(folderOf(out), `.${basename(out)}`))
   try {

@@ -4,6 +4,7 @@ import { formatOutput } from '../document/address'
 import type { Channel } from '../document/channels'
 import { deliverableChannels } from '../document/channels'
 import type { Layer, MaterialDocument, Source } from '../document/document'
+import { metresOf, partOf } from '../document/domain'
 import type { ErrorPlace } from '../errors'
 import { GristError, located } from '../errors'
 import type { Graph, PortRef, Step } from '../graph/graph'
@@ -61,8 +62,9 @@ export class Composition implements Context {
     this.applied = applyDials(document, (fault) => dialFaults.push(fault))
     this.dialFaults = dialFaults
     this.isFaulty = dialFaults.length > 0
-    const { seed, domain, heightMetres } = document
-    this.builder = new GraphBuilder(registry, { seed, metres: domain.metres, heightMetres })
+    const { seed, heightMetres } = document
+    const domain = { seed, heightMetres, metres: metresOf(document), part: partOf(document) }
+    this.builder = new GraphBuilder(registry, domain)
     this.channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
     const top: Scope = { layers: this.applied.layers, group: null, parent: null, index: 0, isolated: false }
     this.scopes.set('', top)

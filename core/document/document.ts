@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { GristError, show } from '../errors'
 import { LIMITS } from '../limits'
 import { BLEND_MODES } from '../kernels/blend'
+import { domain } from './domain'
 import { DOCUMENT_VERSION, upgradeDocument } from './upgrade'
 
 const id = z
@@ -156,14 +157,12 @@ const preset = z.strictObject({ name: text, values: z.record(id, dialValue) })
 /** Nodes that belong together on the canvas name the frame around them. */
 const frame = z.strictObject({ name: text })
 
-const metre = z.number().min(0.001).max(10000)
-
 const document = z.strictObject({
   format: z.literal('amber-grist/material'),
   version: z.literal(DOCUMENT_VERSION),
   name: text,
   seed: z.int().min(0).max(4294967295).default(0),
-  domain: z.strictObject({ kind: z.literal('tile'), metres: z.tuple([metre, metre]) }),
+  domain,
   heightMetres: z.number().min(0).max(1000).default(0.02),
   occlusion: z
     .strictObject({ radiusMetres: z.number().min(0.0001).max(100), strength: z.number().min(0).max(4) })

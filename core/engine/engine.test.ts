@@ -1,3 +1,4 @@
+import { metresOf } from '../document/domain'
 import { readFileSync } from 'node:fs'
 import { openThreads } from '#runtime/node/threads'
 import { GristError } from '../errors'
@@ -167,7 +168,7 @@ describe('evaluating again', () => {
   /** Steps that outputs need, by content key. */
   function needed(document: MaterialDocument, outputs: string[]): Map<string, Step> {
     const { graph } = requestFor(document, outputs, WIDTH)
-    const { height } = { height: (WIDTH * document.domain.metres[1]) / document.domain.metres[0] }
+    const { height } = { height: (WIDTH * metresOf(document)[1]) / metresOf(document)[0] }
     const { steps } = makePlan({ graph, outputs, width: WIDTH, height })
     return new Map(steps.map(({ key, step }) => [key, step]))
   }

@@ -1,4 +1,4 @@
-import { GristError } from '../errors'
+import { GristError, located } from '../errors'
 import type { Field } from '../field/field'
 import { copyRows, createField, cropField, fieldPlanes, tileSize } from '../field/field'
 import type { ImagePyramid } from '../field/pyramid'
@@ -270,9 +270,9 @@ class Run {
   }
 
   private get setting(): PassSetting {
-    const { seed, metres, heightMetres } = this.request.graph.domain
+    const { seed, metres, heightMetres, part } = this.request.graph.domain
     const { width, height, images } = this
-    return { width, height, documentSeed: seed, metres, heightMetres, images }
+    return { width, height, documentSeed: seed, metres, heightMetres, part, images }
   }
 
   private async runPass(pass: PassBuilder): Promise<void> {
@@ -323,8 +323,10 @@ class Run {
   }
 
   private async fetchImages(planned: readonly PlannedStep[]): Promise<void> {
-    for (const { step, params, ports } of planned)
-      for (const request of step.node.images?.(params as never, ports) ?? []) {
+    for (const { step, params, ports } of planned) {
+      const { domain } = this.request.graph
+      const requests = located(step.place, () => step.node.images?.(params as never, ports, domain) ?? [])
+      for (const request of requests) {
         const key = imageKey(request)
         if (this.images.has(key)) continue
         const pyramid = await this.host.pyramids.get(request).catch((error: unknown) => {
@@ -332,6 +334,7 @@ class Run {
         })
         this.images.set(key, pyramid)
       }
+    }
   }
 
   private retain({ key, ports }: PlannedStep): void {

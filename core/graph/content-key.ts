@@ -1,4 +1,5 @@
 import { canonicalJson, hashText } from '../hash'
+import { usedDomain } from './define-node'
 import type { Domain, Step } from './graph'
 
 /**
@@ -20,7 +21,8 @@ export function contentKey(wanted: Step, domain: Domain, known = new Map<Step, s
       name,
       input && `${known.get(input.step)}.${input.port}`,
     ])
-    const uses = (node.uses ?? []).map((use) => [use, domain[use]])
+    const used = usedDomain(node, params, domain)
+    const uses = (node.uses ?? []).map((use, i) => [use, used[i]])
     known.set(
       step,
       hashText(canonicalJson([node.type, node.version, params, refs, Object.values(outputs).join(), uses])),

@@ -1,8 +1,10 @@
 import type { Field, PortType } from '../field/field'
 import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
 import type { Rows } from '../kernels/rows'
+import type { PartFacts } from '../document/domain'
 import type { Family } from './families'
 import type { Footprint, FootprintOf } from './footprint'
+import type { Domain } from './graph'
 import type { Parameters, ValuesOf } from './parameters'
 import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
 
@@ -16,6 +18,8 @@ export interface NodeContext {
   readonly documentSeed: number
   readonly metres: readonly [number, number]
   readonly heightMetres: number
+  /** The part it lies on; null on a tile, and where there is none yet. */
+  readonly part: PartFacts | null
   /** Images by the key of their request (imageKey). */
   readonly images: ReadonlyMap<string, ImagePyramid>
   /** Where all rows are made in one go: room of scratchPlanes times as many rows. Null where nobody gave any. */
@@ -24,7 +28,21 @@ export interface NodeContext {
   readonly phase?: number
 }
 
-export type Use = 'seed' | 'metres' | 'heightMetres'
+/** What of the domain a node may read: of the part, its boxes, or the mesh data that it names (`meshData`). */
+export type Use = 'seed' | 'metres' | 'heightMetres' | 'boxes' | 'meshData'
+
+/** What a node reads of the domain, in the order of its `uses`. */
+export const usedDomain = (
+  { uses = [], meshData }: AnyNode,
+  params: Readonly<Record<string, unknown>>,
+  domain: Domain,
+): unknown[] =>
+  uses.map((use) => {
+    if (use === 'boxes') return domain.part ? [domain.part.box, domain.part.modelBox] : null
+    if (use !== 'meshData') return domain[use]
+    const kind = meshData!(params as never)
+    return domain.part?.data[kind] ?? null
+  })
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
 export interface NodeExample {
@@ -35,6 +53,8 @@ export interface NodeExample {
   readonly params?: Readonly<Record<string, unknown>>
   /** Images the example reads by reference, made on the spot. */
   readonly images?: Readonly<Record<string, () => RasterImage>>
+  /** True where it is shown on a part (example-part.ts). */
+  readonly onPart?: true
 }
 
 export interface Preset {
@@ -94,7 +114,9 @@ export interface NodeDefinition<
    */
   scratchPlanes?(params: ValuesOf<P>): number
   /** The images that some outputs need with these parameters, and how they are to be read. */
-  images?(params: ValuesOf<P>, outputs: readonly string[]): ImageRequest[]
+  images?(params: ValuesOf<P>, outputs: readonly string[], domain: Pick<Domain, 'part'>): ImageRequest[]
+  /** The kind of mesh data that it reads. */
+  meshData?(params: ValuesOf<P>): string
   readonly presets?: readonly Preset[]
   /** The values that parameters are rounded to so the pattern tiles, in short sentences: shown with the settings. */
   notes?(params: ValuesOf<P>, given: NotesContext): string[]

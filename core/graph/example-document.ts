@@ -1,4 +1,6 @@
 import type { AnyNode } from './define-node'
+import { EXAMPLE_PART, exampleMeshData } from './example-part'
+import type { RasterImage } from '../field/pyramid'
 import type { MaterialDocument } from '../document/document'
 import { parseDocument } from '../document/document'
 
@@ -9,7 +11,7 @@ export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>)
     version: 2,
     name: node.title,
     seed: 5,
-    domain: { kind: 'tile', metres: [1, 1] },
+    domain: node.example.onPart ? { kind: 'part', on: EXAMPLE_PART } : { kind: 'tile', metres: [1, 1] },
     heightMetres: 0.05,
     nodes: {
       ...node.example.nodes,
@@ -21,3 +23,7 @@ export const exampleDocument = (node: AnyNode, params?: Record<string, unknown>)
       },
     },
   })
+
+/** What an example reads by reference: images of its own, and mesh data of the examples' part. */
+export const exampleImage = (node: AnyNode, name: string): RasterImage =>
+  node.example.images?.[name]?.() ?? exampleMeshData(name)!

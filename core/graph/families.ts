@@ -7,6 +7,7 @@ export const FAMILIES = [
   'move',
   'filter',
   'surface',
+  'mesh',
   'channel',
   'conversion',
 ] as const

@@ -4,8 +4,11 @@ import type { PortType } from '../field/field'
 import { CONVERSIONS, REFUSED } from './conversions'
 import { sharedType } from './port-types'
 import type { AnyNode } from './define-node'
+import { usedDomain } from './define-node'
+import type { PartFacts } from '../document/domain'
 import { footprintOf } from './footprint'
 import { Digests } from './digest'
+import type { InputPort } from './ports'
 import type { Registry } from './registry'
 import { explainIssue } from '../document/document'
 
@@ -56,6 +59,8 @@ export interface Domain {
   readonly seed: number
   readonly metres: readonly [number, number]
   readonly heightMetres: number
+  /** The part it lies on; null on a tile, and where there is none yet. */
+  readonly part: PartFacts | null
 }
 
 export const typeOf = (ref: PortRef): PortType => ref.step.outputs[ref.port]!
@@ -209,7 +214,7 @@ export class GraphBuilder {
   }
 
   private whenUnconnected(
-    value: number | null | undefined,
+    value: InputPort['whenUnconnected'],
     name: string,
     type: string,
     place: ErrorPlace,
@@ -219,7 +224,9 @@ export class GraphBuilder {
         ...place,
         parameter: name,
       })
-    return value === null ? null : this.constant(value)
+    if (value === null) return null
+    if (typeof value === 'number') return this.constant(value)
+    return this.add(value.type, value.params, {}, place).out(value.port)
   }
 
   /** The one type of the node's `same` ports. */
@@ -279,7 +286,7 @@ export class GraphBuilder {
     let ports = ''
     for (const name in inputs) ports += `,${name}=${inputs[name]?.port ?? ''}`
     const types = Object.values(outputs).join()
-    const domain = node.uses ? JSON.stringify(node.uses.map((use) => this.domain[use])) : ''
+    const domain = node.uses ? JSON.stringify(usedDomain(node, params, this.domain)) : ''
     return `${node.type} ${node.version}${ports} ${types} ${domain} ${JSON.stringify(params)}`
   }
 }

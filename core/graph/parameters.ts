@@ -3,7 +3,7 @@ import { z } from 'zod'
 /** What every parameter tells: its default, its help, how to show it, and the schema that judges a value. */
 export interface Parameter<V = unknown> {
   readonly kind:
-    'number' | 'integer' | 'pair' | 'choice' | 'toggle' | 'colour' | 'stops' | 'image' | 'channels' | 'curve'
+    'number' | 'integer' | 'pair' | 'choice' | 'toggle' | 'colour' | 'stops' | 'image' | 'channels' | 'curve' | 'ids'
   readonly default: V
   readonly help: string
   readonly title?: string
@@ -39,6 +39,17 @@ interface Range extends Common {
 }
 
 const within = (min: number, max: number) => z.number().min(min).max(max)
+
+/** Whole numbers that stand for things, each at most once. */
+export const ids = (options: Common): Parameter<number[]> => ({
+  kind: 'ids',
+  default: [],
+  ...options,
+  schema: z
+    .array(z.int().min(0).max(4294967295))
+    .max(256)
+    .refine((all) => new Set(all).size === all.length, 'each number once'),
+})
 
 /** A real number. */
 export const number = (options: Range & { default: number }): Parameter<number> => ({

@@ -1,4 +1,6 @@
 import type { Field, PortType } from '../field/field'
+import type { MeshDataKind } from './mesh-data-kinds'
+import { meshDataPort } from './mesh-data-kinds'
 
 /** A type, or `same`: one type shared by all such ports of a node, decided by what is connected. */
 export interface Port {
@@ -9,14 +11,31 @@ export interface Port {
 }
 
 export interface InputPort extends Port {
-  /** What an unconnected input reads everywhere; absent = it must be connected, null = the node does without it. */
-  readonly whenUnconnected?: number | null
+  /**
+   * What an unconnected input reads: a value everywhere, or what a node of its own makes (such as mesh data of the part); absent = it must be connected, null = the node
+   * does without it.
+   */
+  readonly whenUnconnected?: number | null | DefaultNode
 }
+
+/** A node with its parameters as they stand in its definition, but for those given; read at one of its outputs. */
+export interface DefaultNode {
+  readonly type: string
+  readonly params: Readonly<Record<string, unknown>>
+  readonly port: string
+}
+
+/** Mesh data of the part, at the output of their node that carries them as they are. */
+export const meshData = (kind: MeshDataKind): DefaultNode => ({
+  type: 'mesh-data',
+  params: { kind },
+  port: meshDataPort(kind),
+})
 
 export type InputPorts = Readonly<Record<string, InputPort>>
 export type OutputPorts = Readonly<Record<string, Port>>
 
-type InputOptions = { help: string; title?: string; whenUnconnected?: number | null }
+type InputOptions = { help: string; title?: string; whenUnconnected?: number | null | DefaultNode }
 const port =
   <T extends PortType | 'any'>(type: T) =>
   <const O extends InputOptions>(options: O): O & { readonly type: T } => ({ type, ...options })

@@ -4,6 +4,7 @@ import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import { formatOutput } from '../document/address'
 import type { MaterialDocument } from '../document/document'
+import { metresOf } from '../document/domain'
 import type { Patch } from '../document/patches'
 import { patched } from '../document/patches'
 import type { BandSink, EngineHost, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
@@ -72,7 +73,7 @@ export class MaterialSession {
 
   /** Size of the raster at a width. Throws size-invalid. */
   sizeAt(width: number): { width: number; height: number } {
-    return tileSize(width, this.current.domain.metres)
+    return tileSize(width, metresOf(this.current))
   }
 
   /** Evaluates outputs whole. Throws what is wrong with any of them, size-invalid, memory-budget, asset-missing, cancelled. */

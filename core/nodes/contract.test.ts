@@ -8,6 +8,8 @@ import { imageKey, makePyramid } from '../field/pyramid'
 import { bitsOf, evaluateExample, exampleHash } from '../testing/examples'
 import { openThreads } from '#runtime/node/threads'
 import { hashBytes } from '../hash'
+import { EXAMPLE_PART } from '../graph/example-part'
+import { exampleImage } from '../graph/example-document'
 import { registry } from './registry.generated'
 
 // Large rasters go to worker threads: a thread runs at full speed, Jest's own context does not.
@@ -38,9 +40,9 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     }),
   )
   const images = new Map(
-    (node.images?.(checked as never, Object.keys(node.outputs)) ?? []).map((request) => [
+    (node.images?.(checked as never, Object.keys(node.outputs), { part: EXAMPLE_PART }) ?? []).map((request) => [
       imageKey(request),
-      makePyramid(node.example.images![request.image]!(), request),
+      makePyramid(exampleImage(node, request.image), request),
     ]),
   )
   const context = {
@@ -50,6 +52,7 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     documentSeed: 1,
     metres: [1, 1] as const,
     heightMetres: 0.05,
+    part: EXAMPLE_PART,
     images,
   }
   const prepared = node.prepare?.(inputs as never, checked as never, context)

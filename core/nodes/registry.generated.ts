@@ -34,6 +34,18 @@ import image from './make/image'
 import noise from './make/noise'
 import ramp from './make/ramp'
 import spots from './make/spots'
+import axisGradient from './mesh/axis-gradient'
+import crevice from './mesh/crevice'
+import edgeWear from './mesh/edge-wear'
+import facing from './mesh/facing'
+import idMask from './mesh/id-mask'
+import island from './mesh/island'
+import leaks from './mesh/leaks'
+import meshData from './mesh/mesh-data'
+import project from './mesh/project'
+import solidCells from './mesh/solid-cells'
+import solidNoise from './mesh/solid-noise'
+import wearMask from './mesh/wear-mask'
 import directionalBlur from './move/directional-blur'
 import transform from './move/transform'
 import warp from './move/warp'
@@ -96,6 +108,18 @@ export const registry = makeRegistry([
   noise,
   ramp,
   spots,
+  axisGradient,
+  crevice,
+  edgeWear,
+  facing,
+  idMask,
+  island,
+  leaks,
+  meshData,
+  project,
+  solidCells,
+  solidNoise,
+  wearMask,
   directionalBlur,
   transform,
   warp,

@@ -7,6 +7,8 @@ import { checkParameters } from '../graph/graph'
 import { withoutSimd } from '../kernels/simd'
 import { bitsOf } from '../testing/examples'
 import { pick, randomNumbers, randomValue } from '../testing/random-values'
+import { EXAMPLE_PART } from '../graph/example-part'
+import { exampleImage } from '../graph/example-document'
 import { registry } from './registry.generated'
 
 /**
@@ -61,10 +63,11 @@ function compare(node: AnyNode, seed: number): void {
     documentSeed: Math.floor(random() * 1000),
     metres: [1, height / width] as const,
     heightMetres: 0.02,
+    part: EXAMPLE_PART,
     images: new Map(
-      (node.images?.(own as never, Object.keys(node.outputs)) ?? []).map((request) => [
+      (node.images?.(own as never, Object.keys(node.outputs), { part: EXAMPLE_PART }) ?? []).map((request) => [
         imageKey(request),
-        makePyramid(node.example.images![request.image]!(), request),
+        makePyramid(exampleImage(node, request.image), request),
       ]),
     ),
   }

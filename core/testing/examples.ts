@@ -6,7 +6,7 @@ import type { Field } from '../field/field'
 import type { AnyNode } from '../graph/define-node'
 import type { MaterialDocument } from '../document/document'
 import { parseDocument } from '../document/document'
-import { exampleDocument } from '../graph/example-document'
+import { exampleDocument, exampleImage } from '../graph/example-document'
 import { materialHere } from './material-here'
 
 /** A document of defaults, with what a test is about on top. */
@@ -29,7 +29,7 @@ export async function evaluateOutputs(
   options: { band?: Band; executor?: Executor; node?: AnyNode; budgetBytes?: number } = {},
 ) {
   const { band, budgetBytes, node, executor } = options
-  const images = { load: async (name: string) => node!.example.images![name]!() }
+  const images = { load: async (name: string) => exampleImage(node!, name) }
   return materialHere(document, { executor, images }).evaluate({
     outputs: outputs.map(parseOutput),
     width,

@@ -23,6 +23,7 @@ export function randomValue(parameter: Parameter, random: () => number): unknown
   if (kind === 'curve')
     return Array.from({ length: 2 + Math.floor(random() * 4) }, (_, i) => ({ at: i / 6, to: random() }))
   if (kind === 'image') return ''
+  if (kind === 'ids') return [...new Set(Array.from({ length: 3 }, () => Math.floor(random() * 5)))]
   const [low, high] = random() < 0.2 ? [min, max] : (softRange ?? [min, Math.min(max, min + 4)])
   const one = (): number => low + random() * (high - low)
   const number = (): number => (kind === 'integer' ? Math.round(one()) : one())

@@ -1,3 +1,4 @@
+import type { PartFacts } from '../document/domain'
 import type { Field } from '../field/field'
 import { createField } from '../field/field'
 import { checkParameters } from '../graph/graph'
@@ -15,6 +16,7 @@ export function runNode(
     height?: number
     metres?: readonly [number, number]
     heightMetres?: number
+    part?: PartFacts
     images?: ReadonlyMap<string, unknown>
   } = {},
 ): Record<string, Field> {
@@ -38,6 +40,7 @@ export function runNode(
     documentSeed: 1,
     metres: more.metres ?? [1, height / width],
     heightMetres: more.heightMetres ?? 0.05,
+    part: more.part ?? null,
     images: (more.images ?? new Map()) as never,
   }
   const prepared = node.prepare?.(all as never, given, context)

@@ -1,3 +1,4 @@
+import { metresOf } from '../document/domain'
 import type { Channel } from '../document/channels'
 import { deliverableChannels } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
@@ -19,7 +20,7 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
     [
       `${document.name}, ${record.width} × ${record.height}, made with ${record.application}`,
       `Packing: ${String(record.packing.title)}`,
-      `One tile measures ${document.domain.metres.join(' × ')} m.`,
+      `One tile measures ${metresOf(document).join(' × ')} m.`,
     ],
     ...record.files.map((file) => fileLines(file, channels)),
     [

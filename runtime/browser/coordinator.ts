@@ -13,7 +13,7 @@ import { GristError } from '#core/errors'
 import { allLayers } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
 import { layersAt } from '#core/document/layers-at'
-import { exampleDocument } from '#core/graph/example-document'
+import { exampleDocument, exampleImage } from '#core/graph/example-document'
 import type { MaterialSession, PartialResult, SessionRequest } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import type { NodeWeight } from '#core/material/weigh'
@@ -346,7 +346,7 @@ export class Coordinator {
   async example(type: string): Promise<DisplayBytes | null> {
     const node = registry.get(type)
     if (!node) return null
-    const images: ImageLoader = { load: async (name) => node.example.images![name]!() }
+    const images: ImageLoader = { load: async (name) => exampleImage(node, name) }
     const { allocate } = this.engine.executor
     const pyramids = new Pyramids(images, allocate, this.dropped.addImage)
     const output = { kind: 'port', node: 'example', port: Object.keys(node.outputs)[0]! } as const

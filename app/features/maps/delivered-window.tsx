@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { sharpenOf } from '#core/document/sharpening'
 import type { DisplayBytes } from '#core/preview/display'
@@ -69,7 +70,7 @@ export function DeliveredWindow({ onClose }: { onClose(): void }) {
   useEffect(() => () => void evaluation.endWindow(), [evaluation])
   // Until the new one is there the one before stays, where it was dragged to.
   const last = known ?? found[0]
-  const size = sizeFor(settings.width, document.domain.metres)
+  const size = sizeFor(settings.width, metresOf(document))
   const move = (x: number, y: number): void => setPlace([place[0] + x, place[1] + y])
   return (
     <Modal

@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
 import { deliverableChannels } from '#core/document/channels'
@@ -67,9 +68,9 @@ export function sizeFor(
 
 /** The same for the packing on screen. */
 export function useSizeFor(): (width: number) => { width: number; height: number } | string {
-  const { domain } = useUndialled()
+  const document = useUndialled()
   const frames = usePackings((state) => state.packing.frames)
-  return (width) => sizeFor(width, domain.metres, frames)
+  return (width) => sizeFor(width, metresOf(document), frames)
 }
 
 /** Changes the files of the packing on screen. */

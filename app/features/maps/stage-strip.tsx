@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { formatStageOutput, isFileOutput } from '#core/texture/stage-output'
 import { mipSides } from '#core/texture/engine-memory'
 import { Choice, Segments } from '../../ui/choice'
@@ -94,7 +95,7 @@ export function StageStrip() {
 function useMipsOf(): (from: string) => Mip[] {
   const { deliveries } = useDelivering()
   const width = useView((one) => one.width)
-  const { metres } = useUndialled().domain
+  const metres = metresOf(useUndialled())
   return (from) => {
     const delivery = deliveries.find(({ id }) => id === from)
     const sides = delivery

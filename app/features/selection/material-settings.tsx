@@ -1,3 +1,4 @@
+import { Segments } from '../../ui/choice'
 import { integer, number } from '#core/graph/parameters'
 import { NumberField, FieldLabel } from '../../ui/number-field'
 import { useActions, useDocument, useEvaluation, useMaterial } from '../../session/material'
@@ -48,16 +49,43 @@ export function MaterialSettings() {
           className="rounded border border-rule-strong bg-raised px-1.5 py-0.5"
         />
       </div>
-      {field(
-        'Tile width',
-        number({ default: 1, min: 0.001, max: 10000, softRange: [0.1, 4], help: 'How wide one tile is in the world.' }),
-        document.domain.metres[0],
-        'm',
-        (draft, value) => {
-          const [width, height] = draft.domain.metres
-          draft.domain.metres = [value, Number(((height / width) * value).toPrecision(10))]
-        },
-      )}
+      <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+        <FieldLabel
+          label="Spread over"
+          help="A tile repeats in every direction. On a part the material follows its UV layout and can read what was baked of its form; lengths are metres on it."
+        />
+        <Segments
+          label="Spread over"
+          value={document.domain.kind}
+          options={[
+            { value: 'tile', word: 'A tile' },
+            { value: 'part', word: 'A part' },
+          ]}
+          onChange={(kind) =>
+            actions.edit(kind === 'part' ? 'For parts' : 'For a tile', (draft) => {
+              draft.domain = kind === 'part' ? { kind: 'part' } : { kind: 'tile', metres: [1, 1] }
+            })
+          }
+        />
+      </div>
+      {document.domain.kind === 'tile' &&
+        field(
+          'Tile width',
+          number({
+            default: 1,
+            min: 0.001,
+            max: 10000,
+            softRange: [0.1, 4],
+            help: 'How wide one tile is in the world.',
+          }),
+          document.domain.metres[0],
+          'm',
+          (draft, value) => {
+            if (draft.domain.kind !== 'tile') return
+            const [width, height] = draft.domain.metres
+            draft.domain.metres = [value, Number(((height / width) * value).toPrecision(10))]
+          },
+        )}
       {field(
         'Height depth',
         number({

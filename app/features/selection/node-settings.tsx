@@ -1,3 +1,5 @@
+import type { InputPort } from '#core/graph/ports'
+import { metresOf } from '#core/document/domain'
 import { titleOf, typeTitle } from '#core/graph/titles'
 import { parsePort } from '#core/document/address'
 import { sameOutput } from '#core/texture/stage-output'
@@ -137,7 +139,7 @@ function passesOn({ inputs, outputs }: AnyNode): boolean {
 /** What the node reports of its rounded parameters. It may take laying thousands of units, so only on a change. */
 function Says({ id, definition, params }: { id: string; definition: AnyNode; params: Record<string, unknown> }) {
   const document = useDocument()
-  const given = JSON.stringify([params, { metres: document.domain.metres, types: inputTypes(document, id) }])
+  const given = JSON.stringify([params, { metres: metresOf(document), types: inputTypes(document, id) }])
   const lines = useMemo(() => {
     const [values, context] = JSON.parse(given) as [never, NotesContext]
     return definition.notes?.(values, context) ?? []
@@ -226,7 +228,7 @@ function Inputs({ id }: { id: string }) {
         if (!options.some((option) => option.value === own)) options.push({ value: own, word: own })
         const select = (key: string): void => {
           if (key === '') actions.disconnect(id, name)
-          else actions.setInput(id, name, sourceOfKey(key, port.whenUnconnected ?? 0.5))
+          else actions.setInput(id, name, sourceOfKey(key, valueAlone(port.whenUnconnected)))
         }
         const title = titleOf(name, port)
         return (
@@ -242,7 +244,7 @@ function Inputs({ id }: { id: string }) {
                 min={-1e6}
                 max={1e6}
                 softRange={[0, 1]}
-                standard={port.whenUnconnected ?? 0.5}
+                standard={valueAlone(port.whenUnconnected)}
                 value={source.value}
                 onDrag={(next) =>
                   actions.drag('Input', (draft) => void (draft.nodes[id]!.inputs![name] = { value: next }))
@@ -257,7 +259,13 @@ function Inputs({ id }: { id: string }) {
   )
 }
 
-const readsAlone = (whenUnconnected: number | null | undefined): string => {
+const valueAlone = (whenUnconnected: InputPort['whenUnconnected']): number =>
+  typeof whenUnconnected === 'number' ? whenUnconnected : 0.5
+
+const readsAlone = (whenUnconnected: InputPort['whenUnconnected']): string => {
   if (whenUnconnected === undefined) return '■ must be connected'
-  return whenUnconnected === null ? 'nothing, works without' : `nothing, reads ${whenUnconnected}`
+  if (whenUnconnected === null) return 'nothing, works without'
+  if (typeof whenUnconnected === 'number') return `nothing, reads ${whenUnconnected}`
+  const { type, params } = whenUnconnected
+  return type === 'mesh-data' ? `the part’s ${String(params.kind).replace('-', ' ')}` : registry.get(type)!.title.toLowerCase()
 }

@@ -46,6 +46,7 @@ export function ParameterField(props: FieldProps) {
   if (parameter.kind === 'colour') return <ColourField {...own} />
   if (parameter.kind === 'stops') return <StopsField {...own} />
   if (parameter.kind === 'curve') return <AnyCurve {...own} />
+  if (parameter.kind === 'ids') return <IdsField {...own} />
   return <AnImage {...own} />
 }
 
@@ -108,6 +109,31 @@ function SeedField(field: Named) {
           <Dices size={14} aria-hidden /> Reroll
         </Button>
       </span>
+    </Row>
+  )
+}
+
+/** Numbers that stand for things, typed one after the other. */
+function IdsField(field: Named) {
+  const bound = useTarget(field.label, field.target)
+  const listed = (field.value as number[]).join(', ')
+  const take = (text: string): void => {
+    const numbers = [...new Set((text.match(/\d+/g) ?? []).map(Number))]
+    if (field.parameter.schema.safeParse(numbers).success && numbers.join(', ') !== listed) bound.set(numbers)
+  }
+  return (
+    <Row field={field}>
+      <input
+        key={listed}
+        aria-label={field.label}
+        defaultValue={listed}
+        placeholder="none picked"
+        className="rounded border border-rule-strong bg-raised px-1.5 py-0.5"
+        onBlur={(event) => take(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') take(event.currentTarget.value)
+        }}
+      />
     </Row>
   )
 }

@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { FlipHorizontal2 } from 'lucide-react'
 import { useEffect, useMemo, useRef } from 'react'
 import type { MaterialDocument } from '#core/document/document'
@@ -62,7 +63,7 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
   const { assets } = useMaterial()
   const document = useUndialled()
   const params = useApplied(({ nodes }) => nodes[id]?.params)
-  const [across, down] = document.domain.metres
+  const [across, down] = metresOf(document)
   const aspect = down / across
   const place: Place = { ...DEFAULTS, ...(params as Partial<Place> | undefined) }
   const picture = assets.find((asset: Asset) => params?.image === `sha256:${asset.sha256}`)

@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { channelOutput } from '#core/document/address'
 import { formatStageOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
@@ -259,7 +260,7 @@ function TexturesOnStage({
 
 /** What the renderer needs of a document besides textures; the same object while it stays the same. */
 function useSurface(document: MaterialDocument | null) {
-  const metres = document?.domain.metres
+  const metres = document && metresOf(document)
   const { heightMetres = 0, emissionStrength = 0 } = document ?? {}
   return useMemo(
     () => (metres ? { metres, heightMetres, emissionStrength } : null),

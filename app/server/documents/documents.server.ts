@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import type { OpenDocument } from '../../contracts/document'
 import type { Knex } from 'knex'
 import type { MaterialDocument } from '#core/document/document'
@@ -20,7 +21,7 @@ export interface DocumentSummary {
 }
 
 export const summaryOf = ({ domain, layers, nodes, dials }: MaterialDocument): DocumentSummary => ({
-  metres: domain.metres,
+  metres: metresOf({ domain }),
   layers: layers.length,
   nodes: Object.keys(nodes).length,
   shared: followedNames({ dials }),

@@ -59,7 +59,7 @@ const TEN: [string, (draft: MaterialDocument) => void][] = [
       void (d.layers = [{ kind: 'group', id: 'g', name: 'G', amount: 1, mask: [], closed: true, layers: d.layers }]),
   ],
   ['Remove a node', (d) => void delete d.nodes.n],
-  ['Metres', (d) => void (d.domain.metres = [2, 1])],
+  ['Metres', (d) => void (d.domain = { kind: 'tile', metres: [2, 1] })],
 ]
 
 describe('revisions', () => {

@@ -1,3 +1,4 @@
+import { metresOf } from '#core/document/domain'
 import { rm, writeFile } from 'node:fs/promises'
 import { tileSize } from '#core/field/field'
 import type { ImagePyramid } from '#core/field/pyramid'
@@ -141,7 +142,7 @@ export async function picture(claim: BakeClaim, executor: Executor, signals: Sig
   const { fields } = await withHost(executor, (host) =>
     openMaterial(document, registry, host).evaluate({
       outputs: LIT_CHANNELS.map(channelOutput),
-      width: fittingWidth(document.domain.metres),
+      width: fittingWidth(metresOf(document)),
       isCancelled: signals.isCancelled,
     }),
   )

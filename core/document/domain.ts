@@ -1,0 +1,49 @@
+import { z } from 'zod'
+
+const metre = z.number().min(0.001).max(10000)
+const place = z.number().min(-1e6).max(1e6)
+const corner = z.tuple([place, place, place])
+const box = z.strictObject({ min: corner, max: corner })
+
+/**
+ * What is known of the part that a material lies on: facts of its mesh, not of the material. They are put in before a material is
+ * evaluated (onPart) and are not kept with it.
+ */
+const partFacts = z.strictObject({
+  name: z.string().max(200),
+  /** Hash of the mesh that it belongs to. */
+  mesh: z.string().max(100),
+  /** Metres that one unit of UV spans, on the average of the part: the root of its area over its area in UV. */
+  metres: metre,
+  /** The boxes around the part and around all of its model, in metres. */
+  box,
+  modelBox: box,
+  /** Baked mesh data as images, by kind. */
+  data: z.record(z.string().max(64), z.string().max(200)),
+})
+
+/** What a material is spread over: a tile that repeats, or the UV layout of a part. */
+export const domain = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('tile'), metres: z.tuple([metre, metre]) }),
+  z.strictObject({ kind: z.literal('part'), on: partFacts.optional() }),
+])
+
+export type DocumentDomain = z.output<typeof domain>
+export type PartFacts = z.output<typeof partFacts>
+
+/** Metres that the raster of a material spans, across and down; 1 × 1 for a part as long as it lies on none. */
+export function metresOf({ domain: given }: { readonly domain: DocumentDomain }): readonly [number, number] {
+  if (given.kind === 'tile') return given.metres
+  const metres = given.on?.metres ?? 1
+  return [metres, metres]
+}
+
+/** What a material lies on; null for a tile, and for a part as long as there is none. */
+export const partOf = ({ domain: given }: { readonly domain: DocumentDomain }): PartFacts | null =>
+  given.kind === 'part' ? (given.on ?? null) : null
+
+/** A material for parts, on a part; a material for a tile as it is. */
+export const onPart = <T extends { domain: DocumentDomain }>(document: T, facts: PartFacts | null): T =>
+  document.domain.kind === 'tile'
+    ? document
+    : { ...document, domain: facts === null ? { kind: 'part' } : { kind: 'part', on: facts } }

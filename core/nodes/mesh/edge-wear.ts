@@ -1,0 +1,92 @@
+import { rowStart } from '../../field/field'
+import { bounded } from '../../field/limits'
+import { defineNode } from '../../graph/define-node'
+import { number } from '../../graph/parameters'
+import { grey, meshData } from '../../graph/ports'
+import { blurFootprint } from '../../kernels/blur'
+import { blurredField, blurredRow } from '../../kernels/blurred-field'
+import { smoothstep } from '../../kernels/point'
+
+/**
+ * At the crest of an edge that turns by φ, the mean curvature under a Gaussian of σ is φ / (2σ√2π); times σ and this, a right angle
+ * reads 1. Own derivation: mean curvature summed across an edge is φ/2.
+ */
+const RIGHT_ANGLE = (4 * 2.5066282746310002) / 3.141592653589793
+
+const texels = (metres: number, per: number): number => metres * per
+
+/** Edges that bulge, from the curvature of the part softened over a radius. */
+export default defineNode({
+  type: 'edge-wear',
+  version: 1,
+  family: 'mesh',
+  title: 'Edge wear',
+  summary: 'Edges that stand out, as hands and ropes wear them.',
+  keywords: ['worn edges', 'convex', 'scratched paint', 'highlight', 'curvature', 'rub'],
+  params: {
+    radius: number({
+      default: 0.01,
+      min: 0,
+      max: 100,
+      softRange: [0, 0.1],
+      unit: 'metre',
+      help: 'How far from an edge it is worn.',
+    }),
+    level: number({
+      default: 0.35,
+      min: 0,
+      max: 4,
+      softRange: [0, 1],
+      help: 'How sharp an edge must be: 1 only right angles, at their crest.',
+    }),
+    softness: number({ default: 0.3, min: 0, max: 4, softRange: [0, 1], help: 'How gradually wear begins.' }),
+    breakup: number({ default: 0.5, min: 0, max: 4, softRange: [0, 1], help: 'How strongly the breakup eats into the edge.' }),
+    rim: number({ default: 3, min: 1, max: 20, softRange: [1, 6], help: 'How many times as wide the rim reaches.' }),
+  },
+  inputs: {
+    curvature: grey({ help: 'Curvature in 1/m, positive where it bulges.', whenUnconnected: meshData('curvature') }),
+    breakup: grey({ help: 'Noise that breaks the outline: 0.5 not at all.', whenUnconnected: null }),
+    radiusBy: grey({ title: 'Radius by', help: 'Multiplies the radius, 0 to 1.', whenUnconnected: null }),
+  },
+  outputs: {
+    edges: grey({ help: 'The worn edges, 0 to 1.' }),
+    rim: grey({ help: 'A wider band around them without them: for a dark edge under a light one.' }),
+    convexity: grey({ help: 'What the mask is cut from: 1 at the crest of a right angle.' }),
+  },
+  tiles: false,
+  footprint: ({ radius, rim }, { width, height, metres }) =>
+    blurFootprint({ kind: 'gaussian', sigma: texels(radius * rim, width / metres[0]) }, height),
+  scratchPlanes: () => 2,
+  evaluate: ({ curvature, breakup, radiusBy }, params, { edges, rim, convexity }, { width, rows, metres }) => {
+    const { level, softness } = params
+    const per = width / metres[0]
+    const wide = rim ? blurredField(curvature, texels(params.radius * params.rim, per), radiusBy, rows) : null
+    const tight = blurredField(curvature, texels(params.radius, per), radiusBy, rows)
+    const [low, high] = [level - softness / 2, level + softness / 2]
+    const mask = (value: number): number => (softness === 0 ? Number(value >= level) : smoothstep(low, high, value))
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const from = blurredRow(tight, y)
+      const [b, d] = [breakup ? rowStart(breakup, y) : 0, radiusBy ? rowStart(radiusBy, y) : 0]
+      const [e, r, c] = [edges, rim, convexity].map((field) => (field ? rowStart(field, y) : 0)) as [number, number, number]
+      for (let x = 0; x < width; x++) {
+        const share = radiusBy ? Math.min(1, Math.max(0, radiusBy.planes[0]![d + x]!)) : 1
+        const scale = params.radius * share * RIGHT_ANGLE
+        const bulge = Math.max(0, tight.planes[0]![from + x]! * scale)
+        const broken = breakup ? (breakup.planes[0]![b + x]! - 0.5) * params.breakup : 0
+        const worn = mask(bulge + broken * Math.min(1, bulge * 2))
+        if (convexity) convexity.planes[0]![c + x] = bounded(bulge)
+        if (edges) edges.planes[0]![e + x] = bounded(worn)
+        if (rim) {
+          const around = Math.max(0, wide!.planes[0]![from + x]! * scale * params.rim)
+          rim.planes[0]![r + x] = bounded(Math.max(0, mask(around + broken * Math.min(1, around * 2)) - worn))
+        }
+      }
+    }
+  },
+  presets: [
+    { title: 'Rubbed bright', keywords: ['polished'], params: { radius: 0.006, level: 0.45, softness: 0.2 } },
+    { title: 'Rounded by years', keywords: ['old', 'weathered'], params: { radius: 0.03, level: 0.3, softness: 0.6 } },
+  ],
+  example: { onPart: true, params: { radius: 0.02, level: 0.2 } },
+})
