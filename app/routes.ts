@@ -11,6 +11,8 @@ export default [
   ]),
   route('models/:modelId', 'routes/model.tsx'),
   // Resources: no page of their own.
+  route('projects/:projectId/parts', 'routes/project-parts.ts'),
+  route('mesh-data/:sha256', 'routes/mesh-data-raster.ts'),
   route('projects/:projectId/models', 'routes/project-models.ts'),
   route('models/:modelId/shown', 'routes/model-shown.ts'),
   route('models/:modelId/mesh', 'routes/model-mesh.ts'),

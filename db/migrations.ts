@@ -12,6 +12,7 @@ import * as tags from './migrations/0010-tags'
 import * as projectValues from './migrations/0011-project-values'
 import * as projectImages from './migrations/0012-project-images'
 import * as models from './migrations/0013-models'
+import * as partMaterials from './migrations/0014-part-materials'
 
 const MIGRATIONS = [
   projects,
@@ -27,6 +28,7 @@ const MIGRATIONS = [
   projectValues,
   projectImages,
   models,
+  partMaterials,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

@@ -10,6 +10,7 @@ import { importImage } from '#app/server/assets/assets.server'
 import { closeDatabase, database } from '#app/server/database/database.server'
 import { loadDemo } from '#app/server/projects/demo.server'
 import { addMadeModel } from '#app/server/models/models.server'
+import { placeMaterial } from '#app/server/placements/placements.server'
 import { demoModels } from '#demo/make/meshes/index'
 import { uvAtlases } from '#runtime/node/uv-atlas'
 import { closeQueue, queue } from '#app/server/runs/queue.server'
@@ -17,7 +18,11 @@ import { enqueueBake, enqueue, enqueueMesh } from '#app/server/runs/runs.server'
 import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
-const MATERIALS = ['quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash']
+const MATERIALS = ['limewashed-iron', 'quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash']
+/** On which parts of a model materials lie, by the names of both. */
+const PLACED: Readonly<Record<string, { readonly model: string; readonly part: number }>> = {
+  'limewashed-iron': { model: 'Hand wheel', part: 0 },
+}
 
 /**
  * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
@@ -31,23 +36,31 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   const loaded = await loadDemo('demo:lantern-sluice', 'Lantern Sluice', documents)
   if (!loaded) return
   const { project, documents: ids } = loaded
+  const models = await addModels(project, width)
+  for (const [i, name] of MATERIALS.entries()) {
+    const place = PLACED[name]
+    if (place) await placeMaterial(project, { model: models.get(place.model)!, part: place.part }, ids[i]!)
+  }
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-  for (const id of ids) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { lowPriority: true })
-  await addModels(project, width)
+  const tiles = ids.filter((_, i) => !(MATERIALS[i]! in PLACED))
+  for (const id of tiles) await enqueueBake(id, { packing, width, dither: true, sharpen: 0 }, { lowPriority: true })
 }
 
 /** Models of the demo, whose mesh data are made when nobody waits for anything else. */
-async function addModels(project: string, width: number): Promise<void> {
+async function addModels(project: string, width: number): Promise<Map<string, string>> {
+  const made = new Map<string, string>()
   const settings: BakeSettings = {
     ...STANDARD_SETTINGS,
     ...(width < 512 ? { size: 128, samples: 1, rays: 4 } : { size: 1024, samples: 4, rays: 32 }),
   }
   for (const { name, low, high } of await demoModels(await uvAtlases())) {
     const id = await addMadeModel(project, name, { low, high }, settings)
+    made.set(name, id)
     const cells = low.parts.flatMap((_, part) => BAKED_KINDS.map((kind) => ({ part, kind })))
     await enqueueMesh(id, { do: 'bake', cells, settings }, { lowPriority: true })
   }
+  return made
 }
 
 /** Kinds that the demo's materials read, and a few more to look at. */

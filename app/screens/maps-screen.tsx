@@ -8,7 +8,7 @@ import { Overlays } from '../features/palette/palette'
 import { DocumentBar, DocumentScreen, StatusLine, StepPair } from '../session/parts/document-frame'
 import { useScreenKeys } from '../session/parts/screen-keys'
 import { SideTabs } from '../session/parts/side-tabs'
-import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
+import { useActions, useDocument, useEvaluation, useMaterial, usePlacement, useView } from '../session/material'
 import { Stage } from '../features/stage/stage'
 import { Tour } from '../features/guide/tour'
 import { CheckPane, useFindings } from '../features/maps/check-pane'
@@ -183,7 +183,9 @@ function Evaluating() {
     }),
     [seen, document, width, shown],
   )
-  useEffect(() => evaluation.want(wanted), [evaluation, wanted])
+  // On another part, or with other mesh data, it is another picture.
+  const placed = usePlacement((one) => one)
+  useEffect(() => evaluation.want(wanted), [evaluation, wanted, placed])
 
   const size = useSizeFor()(settings.width)
   const { width: filesWide, height: filesHigh } = typeof size === 'string' ? { width: 0, height: 0 } : size

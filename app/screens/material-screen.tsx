@@ -26,7 +26,7 @@ import { StatesPane } from '../features/states/states-pane'
 import { DocumentBar, DocumentScreen, StatusLine, StepButtons } from '../session/parts/document-frame'
 import { useScreenKeys } from '../session/parts/screen-keys'
 import { SideTabs } from '../session/parts/side-tabs'
-import { useActions, useDocument, useEvaluation, useMaterial, useView } from '../session/material'
+import { useActions, useDocument, useEvaluation, useMaterial, usePlacement, useView } from '../session/material'
 import { nodeTitle, placeInWords } from '../session/words/source-words'
 import { isPresent } from '../session/view'
 
@@ -120,7 +120,9 @@ function Evaluating() {
       within: withinOutput(document, within),
     }
   }, [seen, document, folded, place, nodes, shown, overlaid, width, names, within])
-  useEffect(() => evaluation.want(wanted), [evaluation, wanted])
+  // On another part, or with other mesh data, it is another picture.
+  const placed = usePlacement((one) => one)
+  useEffect(() => evaluation.want(wanted), [evaluation, wanted, placed])
 
   useEffect(() => {
     const before = last.current

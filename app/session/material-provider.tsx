@@ -12,12 +12,14 @@ import { useEditing } from './document/use-document-store'
 import { openWeights } from './engine/weights'
 import type { SharedValue } from '#core/document/edits/shared-values'
 import { askJson } from './ask'
+import { useEvents } from './events/use-events'
 import type { EngineClient } from './engine/engine-client'
 import { openEvaluation } from './engine/engine-client'
 import { createSeen } from './engine/seen'
 import { createActions } from './actions/actions'
 import type { Imported } from './actions/images'
 import { isTransparent } from './is-transparent'
+import { openPlacement } from './placement'
 import { rememberPlace } from './remember-place'
 import { rememberView } from './remember-view'
 import type { Material } from './material'
@@ -85,6 +87,7 @@ export function MaterialProvider({
   const [{ fixed, worker }] = useState(() => {
     const worker = lateWorker()
     const view = createView()
+    const placement = openPlacement(project, opened.id)
     const addAsset = async (file: File): Promise<Imported | string> => {
       const [sent, transparent] = await Promise.all([sendImage(file, project), isTransparent(file)])
       if (typeof sent !== 'string') setAssets((now) => [...now.filter(({ sha256 }) => sha256 !== sent.sha256), sent])
@@ -99,8 +102,9 @@ export function MaterialProvider({
         view,
         actions,
         addAsset,
-        evaluation: openEvaluation(worker.client),
-        weights: openWeights(worker.client),
+        placement,
+        evaluation: openEvaluation(worker.client, undefined, placement.resolve),
+        weights: openWeights(worker.client, placement.resolve),
         seen: createSeen(),
       },
     }
@@ -132,6 +136,19 @@ export function MaterialProvider({
     return () => ends.forEach((end) => end())
   }, [fixed])
   useEffect(() => worker.start(), [worker])
+  const onParts = useStore(control.store, ({ document }) => document.domain.kind === 'part')
+  useEffect(() => {
+    if (onParts) void fixed.placement.load()
+  }, [fixed, onParts])
+  const models = useStore(fixed.placement.store, (one) => one.models)
+  // What is baked meanwhile is read anew.
+  useEvents(
+    onParts ? (models ?? []).map(({ id }) => `model:${id}`) : [],
+    (notice) => {
+      if (notice.type === 'run' && notice.run.endedAt !== null) void fixed.placement.load()
+    },
+    { onMended: () => onParts && void fixed.placement.load() },
+  )
   const metres = useStore(control.store, ({ document }) => metresOf(document)[0])
   return (
     <MaterialContext.Provider value={material}>

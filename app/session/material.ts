@@ -10,6 +10,7 @@ import type { Evaluation, EvaluationControl } from './engine/engine-client'
 import type { Weights, WeightsControl } from './engine/weights'
 import type { Actions } from './actions/actions'
 import type { Seen } from './engine/seen'
+import type { Placement, PlacementControl } from './placement'
 import type { View, ViewStore } from './view'
 
 /** What everything on the material screen works with. */
@@ -22,6 +23,8 @@ export interface Material {
   readonly evaluation: EvaluationControl
   /** What nodes cost and do, once that was asked for. */
   readonly weights: WeightsControl
+  /** The parts of the project, and the one that it is shown on. */
+  readonly placement: PlacementControl
   /** Swatches and bands that are on screen. */
   readonly seen: Seen
   readonly assets: readonly Asset[]
@@ -68,6 +71,11 @@ const sameUndialled = (a: MaterialDocument, b: MaterialDocument): boolean =>
 
 export function useEvaluation<T>(select: (evaluation: Evaluation) => T): T {
   return useStore(useMaterial().evaluation.store, select)
+}
+
+/** Something of the parts of the project. */
+export function usePlacement<T>(select: (placement: Placement) => T): T {
+  return useStore(useMaterial().placement.store, select)
 }
 
 export function useWeights<T>(select: (weights: Weights) => T): T {

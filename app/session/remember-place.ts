@@ -53,6 +53,9 @@ function keptOf({ selection, wholeGraph, tab, folded, stage }: View): Kept {
 export function rememberPlace(view: ViewStore, id: string, document: MaterialDocument): () => void {
   const key = `amber-grist-view:${id}`
   const found = recall(key, stored)
+  // What is for parts is seen on one, until it was seen otherwise.
+  if (document.domain.kind === 'part' && found?.stage?.mode === undefined)
+    view.setState(({ stage }) => ({ stage: { ...stage, mode: 'part' } }))
   if (found) {
     const { stage = {}, selection = null, folded, ...rest } = found
     view.setState((now) => ({

@@ -7,6 +7,8 @@ import { sharpenOf } from '../document/sharpening'
 import { GristError, located } from '../errors'
 import type { PortRef } from '../graph/graph'
 import { sameRef } from '../graph/graph'
+import type { MeshDataKind } from '../graph/mesh-data-kinds'
+import { meshDataPort } from '../graph/mesh-data-kinds'
 import { bottomOf } from './bottom'
 import type { Context } from './context'
 import { entrySource } from './masks'
@@ -80,8 +82,25 @@ function finished(context: Context, channel: Channel, options: OutputOptions): P
   return builder.add('levels', { clamp: true }, { source: crisp }).out('result')
 }
 
-/** A channel as it leaves the material: normal and occlusion take the composed height in. */
+/** A channel as it leaves the material: on a part, normal and occlusion lie on what was baked of its form. */
 function composed(context: Context, channel: Channel): PortRef {
+  const own = composedOfLayers(context, channel)
+  const { builder } = context
+  const baked = (kind: MeshDataKind): PortRef | null =>
+    builder.domain.part?.data[kind] === undefined
+      ? null
+      : builder.add('mesh-data', { kind }, {}).out(meshDataPort(kind))
+  const kind = channel.takesHeight === 'slopes' ? 'normal' : channel.takesHeight ? 'occlusion' : null
+  const base = kind && baked(kind)
+  if (!base) return own
+  if (sameRef(own, bottomOf(context, channel))) return base
+  return kind === 'normal'
+    ? builder.add('combine-normals', {}, { base, detail: own }).out('result')
+    : builder.add('blend', { mode: 'multiply' }, { base: own, source: base }).out('result')
+}
+
+/** What layers come to: normal and occlusion take the composed height in. */
+function composedOfLayers(context: Context, channel: Channel): PortRef {
   const { builder, document } = context
   const top = (of: Channel): PortRef => context.after(context.scopeOf(''), document.layers.length - 1, of).value
   const own = top(channel)

@@ -1,6 +1,7 @@
 import { canonicalJson, hashText } from '../hash'
 import { usedDomain } from './define-node'
-import type { Domain, Step } from './graph'
+import type { Domain } from './domain'
+import type { Step } from './graph'
 
 /**
  * The key that records hold: SHA-256 over node type and version, parameters, the inputs' keys and the domain data a node

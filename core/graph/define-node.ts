@@ -4,7 +4,7 @@ import type { Rows } from '../kernels/rows'
 import type { PartFacts } from '../document/domain'
 import type { Family } from './families'
 import type { Footprint, FootprintOf } from './footprint'
-import type { Domain } from './graph'
+import type { Domain } from './domain'
 import type { Parameters, ValuesOf } from './parameters'
 import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
 

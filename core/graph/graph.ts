@@ -5,7 +5,7 @@ import { CONVERSIONS, REFUSED } from './conversions'
 import { sharedType } from './port-types'
 import type { AnyNode } from './define-node'
 import { usedDomain } from './define-node'
-import type { PartFacts } from '../document/domain'
+import type { Domain } from './domain'
 import { footprintOf } from './footprint'
 import { Digests } from './digest'
 import type { InputPort } from './ports'
@@ -52,15 +52,6 @@ export interface Graph {
   /** By index: the first step that is equal. */
   readonly same: Int32Array
   readonly outputs: ReadonlyMap<string, PortRef>
-}
-
-/** What of the document every step may depend on. */
-export interface Domain {
-  readonly seed: number
-  readonly metres: readonly [number, number]
-  readonly heightMetres: number
-  /** The part it lies on; null on a tile, and where there is none yet. */
-  readonly part: PartFacts | null
 }
 
 export const typeOf = (ref: PortRef): PortType => ref.step.outputs[ref.port]!

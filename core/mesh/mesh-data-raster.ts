@@ -2,7 +2,11 @@ import { countBytes } from '../colour/count-colour'
 import { encodeSrgb } from '../colour/srgb'
 import type { Field } from '../field/field'
 import { createField, rowStart } from '../field/field'
+import type { RasterImage } from '../field/pyramid'
 import type { RasterShape } from '../field/raster'
+import { valuesOfRaster } from '../field/raster'
+import type { MeshDataKind } from '../graph/mesh-data-kinds'
+import { MESH_DATA_KINDS } from '../graph/mesh-data-kinds'
 import type { Baker, ShownScale } from './baker'
 
 /*
@@ -66,6 +70,15 @@ export function meshDataField(baker: Baker, { width, height }: RasterShape, byte
     }
   })
   return field
+}
+
+/** Mesh data as an image that nodes read: their own numbers, whatever they are kept as. */
+export function imageOfMeshData(kind: MeshDataKind, shape: RasterShape, bytes: Uint8Array): RasterImage {
+  const values = valuesOfRaster(bytes, shape)
+  const type = MESH_DATA_KINDS[kind]
+  if (!shape.float && type === 'normal') for (let i = 0; i < values.length; i++) values[i] = values[i]! * 2 - 1
+  if (!shape.float && type === 'id') for (let i = 0; i < values.length; i++) values[i] = Math.round(values[i]! * 65535)
+  return { ...shape, bits: 32, float: true, values }
 }
 
 /**

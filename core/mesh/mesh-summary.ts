@@ -1,7 +1,7 @@
 import type { LayoutFacts } from './layout-facts'
 import { layoutFacts } from './layout-facts'
 import { layoutOf } from './layout'
-import type { Mesh } from './mesh'
+import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
 
 /** What is known of a mesh without its arrays. */
@@ -19,6 +19,10 @@ export interface PartSummary {
   readonly name: string
   readonly material: string | null
   readonly triangles: number
+  /** The box around it, in metres. */
+  readonly box: { readonly min: readonly number[]; readonly max: readonly number[] }
+  /** By UV set: metres that one unit of UV spans, the root of its area over its area in UV; 1 where it has none there. */
+  readonly metresPerUnit: readonly number[]
   /** How it lies in each of its UV sets, at a width of 1 texel (layoutFactsAt). */
   readonly layouts: readonly LayoutFacts[]
 }
@@ -30,10 +34,36 @@ export const meshSummary = (mesh: Mesh): MeshSummary => ({
   uvSets: mesh.uvSets.length,
   colours: mesh.colours !== null,
   notes: mesh.notes,
-  parts: mesh.parts.map((part) => ({
-    name: part.name,
-    material: part.material,
-    triangles: part.count,
-    layouts: Array.from({ length: part.uvSets }, (_, set) => layoutFacts(layoutOf(mesh, part, set), 1)),
-  })),
+  parts: mesh.parts.map((part) => {
+    const layouts = Array.from({ length: part.uvSets }, (_, set) => layoutOf(mesh, part, set))
+    const area = areaOf(mesh, part)
+    return {
+      name: part.name,
+      material: part.material,
+      triangles: part.count,
+      box: boxOf({
+        positions: mesh.positions,
+        triangles: mesh.triangles.subarray(part.from * 3, (part.from + part.count) * 3),
+      }),
+      metresPerUnit: layouts.map(({ usedArea }) => (usedArea > 0 && area > 0 ? Math.sqrt(area / usedArea) : 1)),
+      layouts: layouts.map((layout) => layoutFacts(layout, 1)),
+    }
+  }),
 })
+
+/** Area of a part in m². */
+function areaOf({ positions, triangles }: Mesh, { from, count }: MeshPart): number {
+  let area = 0
+  for (let t = from; t < from + count; t++) {
+    const at = (corner: number, axis: number): number => positions[triangles[t * 3 + corner]! * 3 + axis]!
+    const edge = (corner: number): [number, number, number] => [
+      at(corner, 0) - at(0, 0),
+      at(corner, 1) - at(0, 1),
+      at(corner, 2) - at(0, 2),
+    ]
+    const [[a, b, c], [d, e, f]] = [edge(1), edge(2)]
+    const [x, y, z] = [b * f - c * e, c * d - a * f, a * e - b * d]
+    area += Math.sqrt(x * x + y * y + z * z) / 2
+  }
+  return area
+}

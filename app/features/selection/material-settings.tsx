@@ -61,11 +61,12 @@ export function MaterialSettings() {
             { value: 'tile', word: 'A tile' },
             { value: 'part', word: 'A part' },
           ]}
-          onChange={(kind) =>
+          onChange={(kind) => {
             actions.edit(kind === 'part' ? 'For parts' : 'For a tile', (draft) => {
               draft.domain = kind === 'part' ? { kind: 'part' } : { kind: 'tile', metres: [1, 1] }
             })
-          }
+            actions.setStage({ mode: kind === 'part' ? 'part' : 'model' })
+          }}
         />
       </div>
       {document.domain.kind === 'tile' &&

@@ -41,6 +41,7 @@ export const StageBar = memo(function StageBar({
     ...extraOutputs,
   ]
   const known = shown === null || offered.some(({ output }) => sameOutput(output, shown))
+  const onParts = document.domain.kind === 'part'
   const options = [
     { value: LIT, word: 'lit material' },
     ...[...offered, ...(known ? [] : [{ output: shown, word: shownInWords(document, shown) }])].map(
@@ -90,7 +91,7 @@ export const StageBar = memo(function StageBar({
           className="h-6"
         />
       )}
-      <span className={`flex rounded bg-raised ${stage.mode === 'part' ? 'hidden' : ''}`}>
+      <span className={`flex rounded bg-raised ${stage.mode === 'part' && !onParts ? 'hidden' : ''}`}>
         {stage.mode === 'flat' && !readOnly && (
           <ToolButton
             icon={Repeat}

@@ -12,7 +12,9 @@ import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
 import { ENVIRONMENT } from './environments'
 import type { EnvironmentCalls } from './environment.worker'
+import type { PartGeometry } from '#runtime/browser/model.worker'
 import { Side } from './side.client'
+import { StageModel } from './stage-model.client'
 import { SURROUNDING, lampTowards } from './lights'
 import type { Shape } from './shapes.client'
 import { Shapes } from './shapes.client'
@@ -131,6 +133,8 @@ export class StageRenderer {
   private readonly over = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly shadow = contactShadow()
   private readonly shapes = new Shapes()
+  /** The model in place of a shape: the part that is worked on, and the others. */
+  private model: StageModel | null = null
   private readonly environments = new Map<string, THREE.Texture>()
   /** The grey that stands around light, and around texels as they are. */
   private readonly background = {
@@ -230,12 +234,20 @@ export class StageRenderer {
     this.draw()
   }
 
+  /** The parts of a model, and the number of the one that the material lies on; null takes the model away. */
+  setModel(parts: readonly PartGeometry[] | null, part: number): void {
+    this.model?.dispose()
+    this.model = parts && new StageModel(parts, part)
+    if (this.model) this.scene.add(this.model.others)
+    this.draw()
+  }
+
   /** `split` is where the halves meet, 0–1; null shows one state. */
   setView(view: StageView, split: number | null): void {
     const before = this.view
     this.view = view
     this.split = split
-    this.orbit.enabled = view.mode === 'model'
+    this.orbit.enabled = view.mode !== 'flat'
     this.pan.enabled = view.mode === 'flat'
     if (!before || environmentOf(before) !== environmentOf(view)) void this.setEnvironment(view)
     if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.fit()
@@ -357,6 +369,7 @@ export class StageRenderer {
     this.pan.dispose()
     for (const side of Object.values(this.sides)) side.dispose()
     this.shapes.dispose()
+    this.model?.dispose()
     for (const texture of this.environments.values()) texture.dispose()
     for (const pass of [this.bloom, this.lastPass.lit, this.lastPass.plain]) pass.dispose()
     this.shadow.geometry.dispose()
@@ -432,9 +445,9 @@ export class StageRenderer {
     if (!unlit) for (const one of [lit, side.overlay]) this.displace(one, side, view, material)
     side.lit.emissiveIntensity = material.emissionStrength * exposure * shining
     this.bloom.enabled = !unlit && !view.plain && side.glows && material.emissionStrength * shining > 1
-    const composed = this.bloom.enabled || (!this.moves && view.mode === 'model')
+    const composed = this.bloom.enabled || (!this.moves && view.mode !== 'flat')
     // What goes straight to the canvas is converted on the way; what is copied there is not.
-    const blurred = !unlit && view.mode === 'model' && view.background === 'blurred'
+    const blurred = !unlit && view.mode !== 'flat' && view.background === 'blurred'
     this.scene.background = blurred
       ? this.scene.environment
       : unlit && composed
@@ -475,6 +488,15 @@ export class StageRenderer {
   /** The right shape before the right camera. */
   private arrange(view: StageView, { metres }: StageMaterial): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const aspect = metres[1] / metres[0]
+    const model = view.mode === 'part' ? this.model : null
+    if (this.model) this.model.others.visible = model !== null
+    if (model) {
+      this.mesh.geometry = model.geometry
+      this.mesh.scale.setScalar(1)
+      this.mesh.rotation.x = 0
+      this.shadow.visible = false
+      return this.perspective
+    }
     const shape: Shape = view.mode === 'flat' ? 'flat' : view.shape
     const fineness = isDisplaced(view) ? (this.moves ? 'coarse' : 'fine') : 'plain'
     this.mesh.geometry = this.shapes.get(shape, view.repeat, aspect, fineness)

@@ -17,6 +17,7 @@ import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
 import { ModelOnStage } from './model-on-stage'
+import { PartOnStage } from './part-on-stage'
 import { onMap } from './lamp-pad'
 import { RepeatMarks } from './repeat-marks'
 import { StageBar } from './stage-bar'
@@ -121,7 +122,9 @@ export function Stage({
         ? `flat, ${stage.repeat} × ${stage.repeat} tiles`
         : 'flat'
       : stage.mode === 'part'
-        ? 'behind a model'
+        ? document.domain.kind === 'part'
+          ? 'on a part'
+          : 'behind a model'
         : `on a ${shapeInWords(stage.shape)}`
   const pick = async (event: React.PointerEvent): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
@@ -177,7 +180,10 @@ export function Stage({
             ■ {problem}
           </p>
         )}
-        {stage.mode === 'part' && <ModelOnStage />}
+        {stage.mode === 'part' && document.domain.kind === 'tile' && <ModelOnStage />}
+        {renderer && document.domain.kind === 'part' && (
+          <PartOnStage renderer={renderer} shows={stage.mode === 'part'} />
+        )}
         {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
@@ -189,7 +195,7 @@ export function Stage({
         {renderer && !readOnly && stage.mode !== 'part' && <DecalHandles renderer={renderer} />}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
-        {renderer && stage.mode !== 'part' && <Probe renderer={renderer} area={area} />}
+        {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && <Probe renderer={renderer} area={area} />}
         {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
     </section>

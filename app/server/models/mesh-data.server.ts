@@ -4,7 +4,10 @@ import type { RasterShape } from '#core/field/raster'
 import type { Field } from '#core/field/field'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { MeshDataPlace } from '#core/mesh/mesh-data'
-import { meshDataBytes, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { imageOfMeshData, meshDataBytes, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
+import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
+import type { RasterImage } from '#core/field/pyramid'
+import { GristError } from '#core/errors'
 import type { Knex } from 'knex'
 import { broughtIn } from '#core/mesh/brought-in'
 import type { BroughtInAs } from '#core/mesh/brought-in'
@@ -167,6 +170,39 @@ async function keepRow(
 export async function keptMeshData(modelId: string, place: MeshDataPlace): Promise<Field> {
   const { sha256, shape } = await rowOf(modelId, place, 'sha256', 'shape')
   return meshDataField(bakerNamed(place.kind), shape, new Uint8Array(await unpacked(await wholeBlob(sha256))))
+}
+
+/** What an engine calls an image that mesh data are, by the hash of the bytes they are kept as. */
+export const meshDataName = (sha256: string): string => `mesh-data:${sha256}`
+
+interface KeptData {
+  readonly sha256: string
+  readonly kind: MeshDataKind
+  readonly shape: RasterShape
+}
+
+async function dataOf(sha256: string): Promise<KeptData> {
+  const row = await database()('mesh_data').where({ sha256 }).first<KeptData | undefined>('sha256', 'kind', 'shape')
+  if (!row) throw new GristError('mesh-data-missing', 'The mesh data that this was made of have been baked anew since.')
+  return row
+}
+
+/** Mesh data by the name of their image. Throws mesh-data-missing. */
+export async function meshDataImage(name: string): Promise<RasterImage> {
+  const { sha256, kind, shape } = await dataOf(name.replace(/^mesh-data:/, ''))
+  return imageOfMeshData(kind, shape, new Uint8Array(await unpacked(await wholeBlob(sha256))))
+}
+
+/** The same as bytes for a page. X-Raster tells their shape, X-Kind what they are. */
+export async function meshDataBlob(request: Request, sha256: string): Promise<Response> {
+  const { kind, shape } = await dataOf(sha256)
+  return blobResponse(request, sha256, {
+    'Content-Type': 'application/octet-stream',
+    'Content-Encoding': 'gzip',
+    'X-Raster': JSON.stringify(shape),
+    'X-Kind': kind,
+    'Cache-Control': 'private, no-transform, max-age=31536000, immutable',
+  })
 }
 
 /** The same as bytes for a page; X-Raster tells their shape. */

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { Readable } from 'node:stream'
 import { mkdir } from 'node:fs/promises'
@@ -207,7 +208,17 @@ async function rowOf(id: string): Promise<ModelRow> {
     ),
   )
   if (!row) throw gone()
-  return row
+  return { ...row, summary: await wholeSummary(row.mesh_sha256, row.summary) }
+}
+
+/** A summary with all that is told today: one that was kept before is made again, once. */
+async function wholeSummary(sha256: string, summary: MeshSummary): Promise<MeshSummary> {
+  if (summary.parts.every((part) => 'metresPerUnit' in part)) return summary
+  const whole = meshSummary(await keptMesh(sha256))
+  await database()('meshes')
+    .where({ sha256 })
+    .update({ summary: JSON.stringify(whole) })
+  return whole
 }
 
 /** Settings as they were kept, with those that came later as they are at first. */
@@ -322,19 +333,25 @@ export async function keptMesh(sha256: string): Promise<Mesh> {
   return unpackMesh(await wholeBlob(sha256))
 }
 
-/** A copy of a model's project takes its models along. */
-export async function copyModels(transaction: Knex.Transaction, from: string, to: string): Promise<void> {
+/** A copy of a project takes its models along; tells which model became which. */
+export async function copyModels(transaction: Knex.Transaction, from: string, to: string): Promise<Map<string, string>> {
+  const copies = new Map((await modelsOf(from, transaction)).map((id) => [id, randomUUID() as string]))
+  const pairs = [[...copies.keys()], [...copies.values()]]
   await transaction.raw(
-    `with copies as (
-       select id, gen_random_uuid() as copy from models where project_id = ? and deleted_at is null
-     ), made as (
-       insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings)
-       select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings
-       from models m join copies c on c.id = m.id returning id
-     )
-     insert into mesh_data (model_id, part, kind, udim, key, sha256, shape, missed, picture, swatch, record)
-     select c.copy, d.part, d.kind, d.udim, d.key, d.sha256, d.shape, d.missed, d.picture, d.swatch, d.record
-     from mesh_data d join copies c on c.id = d.model_id`,
-    [from, to],
+    `insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings, created_at)
+     select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings, m.created_at
+     from models m join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = m.id`,
+    [to, ...pairs],
   )
+  await transaction.raw(
+    `insert into mesh_data (model_id, part, kind, udim, key, sha256, shape, missed, picture, swatch, record)
+     select c.copy, d.part, d.kind, d.udim, d.key, d.sha256, d.shape, d.missed, d.picture, d.swatch, d.record
+     from mesh_data d join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = d.model_id`,
+    pairs,
+  )
+  return copies
 }
+
+/** The models of a project, in the order they came. */
+export const modelsOf = (project: string, from: Knex = database()): Promise<string[]> =>
+  from('models').where({ project_id: project, deleted_at: null }).orderBy(['created_at', 'id']).pluck<string[]>('id')

@@ -6,6 +6,7 @@ import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
 import { createDocument, openDocument } from '../documents/documents.server'
 import { copyModels } from '../models/models.server'
+import { copyPlacements } from '../placements/placements.server'
 import { copyPackings } from '../packings/packings.server'
 import { copyPicture } from '../documents/pictures.server'
 import { Problem } from '../http/problem.server'
@@ -90,9 +91,10 @@ export async function duplicateProject(id: string): Promise<string> {
     const copy = await insertProject(transaction, cleanName(`${cutText(name, LIMITS.name - 7)}, copy`))
     await copyPackings(transaction, id, copy)
     await copyValues(transaction, id, copy)
-    await copyModels(transaction, id, copy)
+    const models = await copyModels(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
+    await copyPlacements(transaction, new Map(copies.map(({ from, to }) => [from, to])), models)
     return copy
   })
   for (const { from, to } of copies) await copyPicture(from, to)

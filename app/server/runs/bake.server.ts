@@ -20,7 +20,9 @@ import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
-import { assetHashes, findAsset, library } from '../assets/assets.server'
+import { engineImages } from '../placements/engine-images.server'
+import { asPlaced } from '../placements/placements.server'
+import { assetHashes, findAsset } from '../assets/assets.server'
 import { checkQuota, putBlob, readBlob } from '../storage/blobs.server'
 import { database } from '../database/database.server'
 import { keptFilesOf } from '../deliveries/delivery-files.server'
@@ -47,13 +49,14 @@ export async function bake(
   signals: Signals,
 ): Promise<void> {
   const { packing, width, dither, sharpen, own, names: inNames, compareWith } = bakeRequest.parse(claim.request)
-  const document = withOwnSettings(await documentAt(claim.documentId, claim.revision), own)
+  const kept = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision))
+  const document = withOwnSettings(kept, own)
   const assets = assetHashes(document)
   const folder = await ownFolder()
   try {
     const images = await sourceImages(Object.values(assets))
     // What is made again to be compared is made again whole.
-    const kept = compareWith ? undefined : await keptFilesOf(claim.documentId)
+    const before = compareWith ? undefined : await keptFilesOf(claim.documentId)
     const { record, report, names, times } = await withHost(executor, (host) =>
       deliverToFolder(
         openMaterial(document, registry, host),
@@ -68,7 +71,7 @@ export async function bake(
           budgetBytes: LIMITS.job.fieldBytes,
           isCancelled: signals.isCancelled,
           coders: executor,
-          kept,
+          kept: before,
           onProgress: (ratio) => signals.onProgress(ratio * 0.97),
         },
         folder,
@@ -101,7 +104,7 @@ const keptInWords = (times: readonly MapTime[]): string => {
 /** What a run evaluates with; its images are let go at its end. */
 async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
   const letGo = (pyramid: ImagePyramid): void => pyramidPlanes(pyramid).forEach(executor.free)
-  const pyramids = new Pyramids(library, executor.allocate, letGo)
+  const pyramids = new Pyramids(engineImages, executor.allocate, letGo)
   try {
     return await work({ executor, pyramids })
   } finally {
@@ -138,9 +141,9 @@ const PICTURE = 320
 
 /** The lit picture of a document, for cards. */
 export async function picture(claim: BakeClaim, executor: Executor, signals: Signals): Promise<void> {
-  const document = await documentAt(claim.documentId, claim.revision)
+  const document = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision))
   const { fields } = await withHost(executor, (host) =>
-    openMaterial(document, registry, host).evaluate({
+    openMaterial(document, registry, host).evaluatePartial({
       outputs: LIT_CHANNELS.map(channelOutput),
       width: fittingWidth(metresOf(document)),
       isCancelled: signals.isCancelled,

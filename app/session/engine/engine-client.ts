@@ -119,7 +119,12 @@ const LATE = CHANNELS.filter(({ isSlow }) => isSlow).map(({ id }) => id)
  * that a long drag shows pictures all the way; then the newest document is next. Later passes are given up for anything
  * newer.
  */
-export function openEvaluation(client: EngineClient, now: () => number = () => performance.now()) {
+export function openEvaluation(
+  client: EngineClient,
+  now: () => number = () => performance.now(),
+  /** A document as it lies on the part that it is shown on. */
+  resolve: (document: MaterialDocument) => MaterialDocument = (document) => document,
+) {
   const store = createStore<Evaluation>(() => ({
     state: 'waiting',
     problem: null,
@@ -248,7 +253,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
 
   return {
     store,
-    want(wanted: Wanted): void {
+    want(asked: Wanted): void {
+      const wanted = { ...asked, document: resolve(asked.document) }
       // The end of a drag wants what is there already.
       if (newest && get().state !== 'failed' && isSameWanted(newest, wanted)) return
       const { swatches, layerColours } = wanted
@@ -260,7 +266,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
       if (!roughing) void run()
     },
     /** Evaluates the document that a half of a split shows. Says what went wrong, or null. */
-    async compare(view: SplitView, { document, ...rest }: Wanted): Promise<string | null> {
+    async compare(view: SplitView, { document: given, ...rest }: Wanted): Promise<string | null> {
+      const document = resolve(given)
       const width = Math.min(LARGE, rest.width)
       const asked = { ...rest, width, lit: true, swatches: [], layerColours: [] }
       const outcome = await call(view, document, (update) => client.evaluatePreview(view, { ...asked, update }))
@@ -269,7 +276,8 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     },
     /** Packs; a newer request of the same kind gives up the one under way. */
     async pack(wanted: WantedPacking): Promise<void> {
-      const { document, ...asked } = wanted
+      const { document: given, ...asked } = wanted
+      const document = resolve(given)
       const rest = { ...asked, width: Math.min(LARGE, asked.width) }
       const { kind } = wanted.want
       newestPack[kind] = wanted
@@ -305,15 +313,18 @@ export function openEvaluation(client: EngineClient, now: () => number = () => p
     /** What lies at a place of a view, at the width that was made last. */
     placeAt: (view: View, place: Omit<PlaceRequest, 'width'>) =>
       client.placeAt(view, { ...place, width: Math.min(BEFORE_LARGE, get().last?.width ?? ROUGH) }),
-    windowOf: (...asked: Parameters<EngineClient['windowOf']>) => client.windowOf(...asked),
+    windowOf: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['windowOf']>>) =>
+      client.windowOf(resolve(document), ...asked),
     endWindow: () => client.endWindow(),
     /** What shows first that the material repeats. */
     conspicuous: () => client.conspicuous('shown', ROUGH),
     example: (type: string) => client.example(type),
-    picture: (document: MaterialDocument, width?: number) => client.picture(document, width),
+    picture: (document: MaterialDocument, width?: number) => client.picture(resolve(document), width),
     forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
   }
 }
+
+type Tail<T extends readonly unknown[]> = T extends readonly [unknown, ...infer Rest] ? Rest : never
 
 export type EvaluationControl = ReturnType<typeof openEvaluation>
 

@@ -21,7 +21,10 @@ export const unseenNodes = ({ byNode }: Pick<Weights, 'byNode'>): string[] =>
   Object.entries(byNode).flatMap(([id, weight]) => ((greatestChange(weight)?.rms ?? 0) < UNSEEN ? [id] : []))
 
 /** Measures the nodes of a document one by one, so that what a person does comes in between. */
-export function openWeights(client: Pick<EngineClient, 'beginWeighing' | 'weigh' | 'endWeighing'>) {
+export function openWeights(
+  client: Pick<EngineClient, 'beginWeighing' | 'weigh' | 'endWeighing'>,
+  resolve: (document: MaterialDocument) => MaterialDocument = (document) => document,
+) {
   const none: Weights = { state: 'none', problem: null, of: null, width: 0, byNode: {}, total: 0 }
   const store = createStore<Weights>(() => none)
   const { setState: set, getState: get } = store
@@ -33,7 +36,7 @@ export function openWeights(client: Pick<EngineClient, 'beginWeighing' | 'weigh'
       const own = ++newest
       const nodes = weighedNodes(document)
       set({ ...none, state: 'measuring', of: document, width, total: nodes.length })
-      await client.beginWeighing(document, width)
+      await client.beginWeighing(resolve(document), width)
       for (const node of nodes) {
         if (own !== newest) return
         const found = await client.weigh(node)

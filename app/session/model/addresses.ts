@@ -4,7 +4,10 @@ import type { MeshDataInfo, ModelPage } from '../../contracts/model'
 export type ShownModel = Pick<ModelPage, 'id' | 'mesh' | 'high' | 'cage' | 'data' | 'settings'>
 
 /** Where one of a model's meshes is; null where it has none. The address changes with what it gives. */
-export function meshAddress({ id, mesh, high, cage }: ShownModel, role: 'low' | 'high' | 'cage'): string | null {
+export function meshAddress(
+  { id, mesh, high, cage }: Pick<ShownModel, 'id' | 'mesh' | 'high' | 'cage'>,
+  role: 'low' | 'high' | 'cage',
+): string | null {
   const sha256 = { low: mesh, high: high?.sha256, cage: cage?.sha256 }[role]
   return sha256 === undefined ? null : `/models/${id}/mesh?role=${role}&k=${sha256}`
 }

@@ -1,0 +1,27 @@
+import type { PartFacts } from '#core/document/domain'
+
+/** A part of a model, with the material that lies on it and what is known of its form. */
+export interface ProjectPart {
+  readonly part: number
+  readonly name: string
+  readonly triangles: number
+  readonly material: { readonly id: string; readonly name: string } | null
+  readonly facts: PartFacts
+  /** Kinds of its mesh data that were made of something that has changed since. */
+  readonly stale: readonly string[]
+}
+
+/** A model of a project as materials on its parts see it. */
+export interface ProjectParts {
+  readonly id: string
+  readonly name: string
+  readonly mesh: string
+  readonly uvSet: number
+  readonly parts: readonly ProjectPart[]
+}
+
+/** A part by its model and its number. */
+export interface PartPlace {
+  readonly model: string
+  readonly part: number
+}

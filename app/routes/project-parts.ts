@@ -1,0 +1,24 @@
+import { z } from 'zod'
+import { readJson } from '../server/http/body.server'
+import { answeringJson, checked, idFrom } from '../server/http/problem.server'
+import { placeMaterial, projectParts } from '../server/placements/placements.server'
+import type { Route } from './+types/project-parts'
+
+/** Parts of a project's models with the materials that lie on them. */
+export const loader = ({ params }: Route.LoaderArgs) =>
+  answeringJson(async () => Response.json(await projectParts(idFrom(params.projectId))))
+
+const placing = z.strictObject({
+  model: z.uuid(),
+  part: z.int().min(0).max(1e6),
+  material: z.uuid().nullable(),
+})
+
+/** PUT puts a material on a part, or takes off what lies there; answers with all parts. */
+export const action = ({ request, params }: Route.ActionArgs) =>
+  answeringJson(async () => {
+    const project = idFrom(params.projectId)
+    const { material, ...place } = checked(placing, await readJson(request))
+    await placeMaterial(project, place, material)
+    return Response.json(await projectParts(project))
+  })

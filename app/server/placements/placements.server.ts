@@ -1,0 +1,115 @@
+import type { PartFacts } from '#core/document/domain'
+import { onPart } from '#core/document/domain'
+import type { MaterialDocument } from '#core/document/document'
+import type { ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
+import type { ModelPage } from '../../contracts/model'
+import { database } from '../database/database.server'
+import { Problem } from '../http/problem.server'
+import { modelsOf, openModel } from '../models/models.server'
+import { meshDataName } from '../models/mesh-data.server'
+
+/** The first tile of UVs: materials are evaluated in it; others come with UDIM. */
+const TILE = 1001
+
+/** Models of a project with the materials that lie on their parts. */
+export async function projectParts(project: string): Promise<ProjectParts[]> {
+  const placed = await placedIn(project)
+  const found: ProjectParts[] = []
+  for (const id of await modelsOf(project)) {
+    const model = await openModel(id)
+    found.push({
+      id,
+      name: model.name,
+      mesh: model.mesh,
+      uvSet: model.settings.uvSet,
+      parts: model.summary.parts.map((_, part) => partOfModel(model, part, placed.get(`${id} ${part}`) ?? null)),
+    })
+  }
+  return found
+}
+
+function partOfModel(model: ModelPage, part: number, material: ProjectPart['material']): ProjectPart {
+  const { name, triangles } = model.summary.parts[part]!
+  const stale = model.data.filter((one) => one.part === part && one.udim === TILE && !one.fresh).map(({ kind }) => kind)
+  return { part, name, triangles, material, stale, facts: factsOf(model, part) }
+}
+
+/** What a material on a part may know of it. */
+function factsOf({ name, mesh, summary, settings, data }: ModelPage, part: number): PartFacts {
+  const own = summary.parts[part]!
+  const box = ({ min, max }: { readonly min: readonly number[]; readonly max: readonly number[] }): PartFacts['box'] => ({
+    min: [min[0]!, min[1]!, min[2]!],
+    max: [max[0]!, max[1]!, max[2]!],
+  })
+  return {
+    name: summary.parts.length === 1 ? name : `${name}, ${own.name}`,
+    mesh,
+    metres: own.metresPerUnit[settings.uvSet] ?? own.metresPerUnit[0] ?? 1,
+    box: box(own.box),
+    modelBox: box(summary.box),
+    data: Object.fromEntries(
+      data
+        .filter((one) => one.part === part && one.udim === TILE)
+        .map(({ kind, sha256 }) => [kind, meshDataName(sha256)]),
+    ),
+  }
+}
+
+async function placedIn(project: string): Promise<Map<string, { id: string; name: string }>> {
+  const { rows } = await database().raw<{ rows: { model_id: string; part: number; id: string; name: string }[] }>(
+    `select p.model_id, p.part, d.id, d.name from part_materials p join models m on m.id = p.model_id
+     join documents d on d.id = p.document_id where m.project_id = ? and m.deleted_at is null and d.deleted_at is null`,
+    [project],
+  )
+  return new Map(rows.map(({ model_id, part, id, name }) => [`${model_id} ${part}`, { id, name }]))
+}
+
+/** Puts a material on a part, in place of what lies there; null takes it off. Throws a Problem 404 where one of them is not in the project. */
+export async function placeMaterial(project: string, { model, part }: PartPlace, material: string | null): Promise<void> {
+  if (material === null) {
+    await database()('part_materials').where({ model_id: model, part }).del()
+    return
+  }
+  const { rowCount } = await database().raw<{ rowCount: number }>(
+    `insert into part_materials (model_id, part, document_id)
+     select m.id, ?, d.id from models m join meshes l on l.sha256 = m.mesh_sha256
+     join documents d on d.id = ? and d.project_id = m.project_id and d.deleted_at is null
+     where m.id = ? and m.project_id = ? and m.deleted_at is null and ? < jsonb_array_length(l.summary->'parts')
+     on conflict (model_id, part) do update set document_id = excluded.document_id, assigned_at = now()`,
+    [part, material, model, project, part],
+  )
+  if (rowCount === 0) throw new Problem(404, 'There is no such part or material in this project.')
+}
+
+/** The parts that a material lies on, the longest there first. */
+async function placesOf(document: string): Promise<PartPlace[]> {
+  return database()('part_materials')
+    .join('models', 'models.id', 'part_materials.model_id')
+    .where({ document_id: document, 'models.deleted_at': null })
+    .orderBy(['assigned_at', 'part'])
+    .select<PartPlace[]>('model_id as model', 'part')
+}
+
+/** A material as it lies on the first of its parts; one for a tile, or that lies on none, as it is. */
+export async function asPlaced(id: string, document: MaterialDocument): Promise<MaterialDocument> {
+  if (document.domain.kind === 'tile') return document
+  const [first] = await placesOf(id)
+  if (!first) return document
+  return onPart(document, factsOf(await openModel(first.model), first.part))
+}
+
+/** A copy of a project has its materials on the same parts; `copies` tells which document became which, and which model. */
+export async function copyPlacements(
+  transaction: ReturnType<typeof database>,
+  documents: ReadonlyMap<string, string>,
+  models: ReadonlyMap<string, string>,
+): Promise<void> {
+  const rows = await transaction('part_materials')
+    .whereIn('model_id', [...models.keys()])
+    .select<{ model_id: string; part: number; document_id: string }[]>('model_id', 'part', 'document_id')
+  const copies = rows.flatMap(({ model_id, part, document_id }) => {
+    const document = documents.get(document_id)
+    return document ? [{ model_id: models.get(model_id)!, part, document_id: document }] : []
+  })
+  if (copies.length > 0) await transaction('part_materials').insert(copies)
+}
