@@ -14,8 +14,7 @@ export function blurredField(source: Field, sigma: number, driver: Field | null,
   const out = createField('grey', width, height, { top: rows.from, rows: rows.to - rows.from })
   const target = out.planes[0]!
   if (driver) variedBlur(source, plane, 'gaussian', sigma, driver, rows, out, target)
-  else
-    blurPlane(source, plane, { kind: 'gaussian', sigma }, rows, (y, row) => target.set(row, (y - rows.from) * width))
+  else blurPlane(source, plane, { kind: 'gaussian', sigma }, rows, (y, row) => target.set(row, (y - rows.from) * width))
   return out
 }
 

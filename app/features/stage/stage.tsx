@@ -195,7 +195,9 @@ export function Stage({
         {renderer && !readOnly && stage.mode !== 'part' && <DecalHandles renderer={renderer} />}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
-        {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && <Probe renderer={renderer} area={area} />}
+        {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && (
+          <Probe renderer={renderer} area={area} />
+        )}
         {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
     </section>

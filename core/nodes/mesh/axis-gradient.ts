@@ -46,12 +46,20 @@ export default defineNode({
       max: 1,
       help: 'The darkest value: a little above black, so that colours multiplied by it do not die.',
     }),
-    softness: number({ default: 0, min: 0, max: 1, help: 'Eases both ends of the ramp, so that it has no crease there.' }),
+    softness: number({
+      default: 0,
+      min: 0,
+      max: 1,
+      help: 'Eases both ends of the ramp, so that it has no crease there.',
+    }),
     invert: toggle({ default: false, help: 'Light at the foot instead of at the top.' }),
   },
   inputs: {
     position: colour({ help: 'Places in metres.', whenUnconnected: meshData('position') }),
-    shift: grey({ help: 'Moves the ramp from place to place: 0.5 not at all, 0 and 1 by half its length.', whenUnconnected: null }),
+    shift: grey({
+      help: 'Moves the ramp from place to place: 0.5 not at all, 0 and 1 by half its length.',
+      whenUnconnected: null,
+    }),
   },
   outputs: { gradient: grey({ help: 'From the floor to 1.' }) },
   uses: ['boxes'],
@@ -61,8 +69,7 @@ export default defineNode({
     if (!gradient) return
     const axis = AXES.indexOf(params.axis)
     const box = params.range === 'model' ? part?.modelBox : part?.box
-    const [from, to] =
-      params.range === 'metres' || !box ? [params.from, params.to] : [box.min[axis]!, box.max[axis]!]
+    const [from, to] = params.range === 'metres' || !box ? [params.from, params.to] : [box.min[axis]!, box.max[axis]!]
     const span = to - from
     const plane = position.planes[axis]!
     for (let y = rows.from; y < rows.to; y++) {

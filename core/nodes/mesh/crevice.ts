@@ -27,10 +27,22 @@ export default defineNode({
       unit: 'metre',
       help: 'Hollows narrower than this are found by themselves, however light their surroundings are.',
     }),
-    broad: number({ default: 0.6, min: 0, max: 2, softRange: [0, 1], help: 'How much wide shade counts beside narrow hollows.' }),
+    broad: number({
+      default: 0.6,
+      min: 0,
+      max: 2,
+      softRange: [0, 1],
+      help: 'How much wide shade counts beside narrow hollows.',
+    }),
     level: number({ default: 0.4, min: 0, max: 2, softRange: [0, 1], help: 'How dark it must be there.' }),
     softness: number({ default: 0.5, min: 0, max: 4, softRange: [0, 1], help: 'How gradually dirt begins.' }),
-    breakup: number({ default: 0.5, min: 0, max: 4, softRange: [0, 1], help: 'How strongly the breakup frays the outline.' }),
+    breakup: number({
+      default: 0.5,
+      min: 0,
+      max: 4,
+      softRange: [0, 1],
+      help: 'How strongly the breakup frays the outline.',
+    }),
   },
   inputs: {
     occlusion: grey({ help: 'Occlusion: 1 open, 0 closed.', whenUnconnected: meshData('occlusion') }),
@@ -48,7 +60,7 @@ export default defineNode({
   evaluate: ({ occlusion, breakup, distanceBy }, params, { crevices, deep }, { width, rows, metres }) => {
     const { level, softness, broad } = params
     const around = blurredField(occlusion, (params.distance * width) / metres[0], distanceBy, rows)
-    const [low, high] = [level - softness / 2, level + softness / 2]
+    const [low, high] = [Math.max(0, level - softness / 2), level + softness / 2]
     const mask = (value: number): number =>
       bounded(softness === 0 ? Number(value >= level) : smoothstep(low, high, value))
     for (let y = rows.from; y < rows.to; y++) {

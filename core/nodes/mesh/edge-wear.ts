@@ -40,7 +40,13 @@ export default defineNode({
       help: 'How sharp an edge must be: 1 only right angles, at their crest.',
     }),
     softness: number({ default: 0.3, min: 0, max: 4, softRange: [0, 1], help: 'How gradually wear begins.' }),
-    breakup: number({ default: 0.5, min: 0, max: 4, softRange: [0, 1], help: 'How strongly the breakup eats into the edge.' }),
+    breakup: number({
+      default: 0.5,
+      min: 0,
+      max: 4,
+      softRange: [0, 1],
+      help: 'How strongly the breakup eats into the edge.',
+    }),
     rim: number({ default: 3, min: 1, max: 20, softRange: [1, 6], help: 'How many times as wide the rim reaches.' }),
   },
   inputs: {
@@ -62,13 +68,17 @@ export default defineNode({
     const per = width / metres[0]
     const wide = rim ? blurredField(curvature, texels(params.radius * params.rim, per), radiusBy, rows) : null
     const tight = blurredField(curvature, texels(params.radius, per), radiusBy, rows)
-    const [low, high] = [level - softness / 2, level + softness / 2]
+    const [low, high] = [Math.max(0, level - softness / 2), level + softness / 2]
     const mask = (value: number): number => (softness === 0 ? Number(value >= level) : smoothstep(low, high, value))
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const from = blurredRow(tight, y)
       const [b, d] = [breakup ? rowStart(breakup, y) : 0, radiusBy ? rowStart(radiusBy, y) : 0]
-      const [e, r, c] = [edges, rim, convexity].map((field) => (field ? rowStart(field, y) : 0)) as [number, number, number]
+      const [e, r, c] = [edges, rim, convexity].map((field) => (field ? rowStart(field, y) : 0)) as [
+        number,
+        number,
+        number,
+      ]
       for (let x = 0; x < width; x++) {
         const share = radiusBy ? Math.min(1, Math.max(0, radiusBy.planes[0]![d + x]!)) : 1
         const scale = params.radius * share * RIGHT_ANGLE

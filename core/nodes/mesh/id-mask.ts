@@ -34,7 +34,9 @@ export default defineNode({
     if (image === undefined)
       throw new GristError(
         'mesh-data-missing',
-        part ? `No ${kind.replace('-', ' ')} has been baked for the part “${part.name}”.` : 'This material lies on no part yet.',
+        part
+          ? `No ${kind.replace('-', ' ')} has been baked for the part “${part.name}”.`
+          : 'This material lies on no part yet.',
       )
     return [requestOf(image)]
   },

@@ -20,7 +20,11 @@ export default defineNode({
   summary: 'A value for each island of the UV layout, and places along its length.',
   keywords: ['shell', 'chart', 'random per island', 'grain', 'plank', 'board', 'along'],
   params: {
-    turnRoot: toggle({ default: false, title: 'Root at the other end', help: 'Begins at the other end of each island.' }),
+    turnRoot: toggle({
+      default: false,
+      title: 'Root at the other end',
+      help: 'Begins at the other end of each island.',
+    }),
     seed: seed(),
   },
   inputs: { ids: id({ title: 'IDs', help: 'A number for each island.', whenUnconnected: meshData('island-id') }) },
@@ -40,7 +44,8 @@ export default defineNode({
       for (let y = 0; y < height; y++) {
         rows.check()
         const at = rowStart(ids, y)
-        for (let x = 0; x < width; x++) if (ids.ids![at + x]! !== 0) work(ids.ids![at + x]!, (x + 0.5) / width, (y + 0.5) / width)
+        for (let x = 0; x < width; x++)
+          if (ids.ids![at + x]! !== 0) work(ids.ids![at + x]!, (x + 0.5) / width, (y + 0.5) / width)
       }
     }
     each((island, x, y) => {
@@ -54,7 +59,10 @@ export default defineNode({
       sum[5]! += y * y
     })
     const extents: Record<number, number[]> = {}
-    for (const [island, [n, sx, sy, sxx, sxy, syy]] of sums as Map<number, [number, number, number, number, number, number]>) {
+    for (const [island, [n, sx, sy, sxx, sxy, syy]] of sums as Map<
+      number,
+      [number, number, number, number, number, number]
+    >) {
       const [cx, cy] = [sx / n, sy / n]
       const [a, b, c] = [sxx / n - cx * cx, sxy / n - cx * cy, syy / n - cy * cy]
       // The eigenvector of the larger eigenvalue.
@@ -100,7 +108,9 @@ export default defineNode({
           along.planes[0]![rowStart(along, y) + x] = bounded(turnRoot && one ? 1 - t : t)
         }
         if (across)
-          across.planes[0]![rowStart(across, y) + x] = one ? bounded(share(py * one[2]! - px * one[3]!, one[6]!, one[7]!)) : 0
+          across.planes[0]![rowStart(across, y) + x] = one
+            ? bounded(share(py * one[2]! - px * one[3]!, one[6]!, one[7]!))
+            : 0
       }
     }
   },

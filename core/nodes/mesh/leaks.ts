@@ -40,7 +40,13 @@ export default defineNode({
       unit: 'metre',
       help: 'How far they blur to their sides.',
     }),
-    fade: number({ default: 1, min: 0.05, max: 8, softRange: [0.2, 3], help: 'Above 1 they thin out early, below 1 late.' }),
+    fade: number({
+      default: 1,
+      min: 0.05,
+      max: 8,
+      softRange: [0.2, 3],
+      help: 'Above 1 they thin out early, below 1 late.',
+    }),
     seed: seed(),
   },
   inputs: {

@@ -32,7 +32,9 @@ export default defineNode({
   },
   inputs: {},
   outputs: {
-    grey: grey({ help: 'The value; of IDs a random one for each, of normals how far they look out, of colours their luminance.' }),
+    grey: grey({
+      help: 'The value; of IDs a random one for each, of normals how far they look out, of colours their luminance.',
+    }),
     colour: colour({ help: 'Three numbers: a position or a colour; of IDs a colour for each.' }),
     normal: normal({ help: 'Normals; flat for other kinds.' }),
     id: id({ title: 'ID', help: 'Whole numbers; 0 for other kinds.' }),

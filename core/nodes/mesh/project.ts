@@ -31,9 +31,7 @@ const SEEN: Record<string, (p: Three, n: Three, sharpness: number) => readonly S
   },
   // Once around is a whole number of pictures, chosen so that they are about as wide as asked: see `around`.
   cylindrical: ([x, y, z]) => [{ u: atan2Turns(x, z), v: -y, weight: 1 }],
-  spherical: ([x, y, z]) => [
-    { u: atan2Turns(x, z), v: 0.5 - 2 * atan2Turns(y, Math.sqrt(x * x + z * z)), weight: 1 },
-  ],
+  spherical: ([x, y, z]) => [{ u: atan2Turns(x, z), v: 0.5 - 2 * atan2Turns(y, Math.sqrt(x * x + z * z)), weight: 1 }],
 }
 
 /** A share to the power of a whole number, by multiplying: the same bits everywhere. */
@@ -67,11 +65,44 @@ export default defineNode({
       unit: 'metre',
       help: 'Width of the picture; around an axis it is rounded so that whole pictures go once around.',
     }),
-    x: number({ default: 0, min: -10000, max: 10000, softRange: [-1, 1], unit: 'metre', help: 'Where its middle lies: to the right.' }),
-    y: number({ default: 0, min: -10000, max: 10000, softRange: [-1, 1], unit: 'metre', help: 'Where its middle lies: up.' }),
-    z: number({ default: 0, min: -10000, max: 10000, softRange: [-1, 1], unit: 'metre', help: 'Where its middle lies: to the front.' }),
-    heading: number({ default: 0, min: -1, max: 1, unit: 'turn', help: 'Which side it comes from: 0 the front, a quarter +X.' }),
-    tilt: number({ default: 0, min: -0.25, max: 0.25, unit: 'turn', help: 'From how high it comes: a quarter is from above.' }),
+    x: number({
+      default: 0,
+      min: -10000,
+      max: 10000,
+      softRange: [-1, 1],
+      unit: 'metre',
+      help: 'Where its middle lies: to the right.',
+    }),
+    y: number({
+      default: 0,
+      min: -10000,
+      max: 10000,
+      softRange: [-1, 1],
+      unit: 'metre',
+      help: 'Where its middle lies: up.',
+    }),
+    z: number({
+      default: 0,
+      min: -10000,
+      max: 10000,
+      softRange: [-1, 1],
+      unit: 'metre',
+      help: 'Where its middle lies: to the front.',
+    }),
+    heading: number({
+      default: 0,
+      min: -1,
+      max: 1,
+      unit: 'turn',
+      help: 'Which side it comes from: 0 the front, a quarter +X.',
+    }),
+    tilt: number({
+      default: 0,
+      min: -0.25,
+      max: 0.25,
+      unit: 'turn',
+      help: 'From how high it comes: a quarter is from above.',
+    }),
     turn: number({ default: 0, min: -1, max: 1, unit: 'turn', help: 'Turns the picture in its own plane.' }),
     sharpness: number({
       default: 4,
@@ -149,7 +180,11 @@ export default defineNode({
     }
   },
   presets: [
-    { title: 'Decal', keywords: ['sticker', 'sign', 'number plate'], params: { way: 'planar', repeat: 'once', size: 0.3 } },
+    {
+      title: 'Decal',
+      keywords: ['sticker', 'sign', 'number plate'],
+      params: { way: 'planar', repeat: 'once', size: 0.3 },
+    },
     { title: 'Around', keywords: ['label', 'barrel'], params: { way: 'cylindrical', size: 0.4 } },
   ],
   example: {
