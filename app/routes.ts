@@ -13,6 +13,7 @@ export default [
   // Resources: no page of their own.
   route('projects/:projectId/parts', 'routes/project-parts.ts'),
   route('mesh-data/:sha256', 'routes/mesh-data-raster.ts'),
+  route('meshes/:sha256', 'routes/mesh.ts'),
   route('projects/:projectId/models', 'routes/project-models.ts'),
   route('models/:modelId/shown', 'routes/model-shown.ts'),
   route('models/:modelId/mesh', 'routes/model-mesh.ts'),

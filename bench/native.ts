@@ -149,7 +149,17 @@ function works(): Record<string, () => void> {
         {},
         { ...params, image: request.image },
         { colour, stored: undefined, grey: undefined, alpha: undefined },
-        { ...size, rows, images, documentSeed: 1, metres: [1, 1], heightMetres: 0.1, part: null, prepared: undefined },
+        {
+          ...size,
+          tileTexels: SIZE,
+          rows,
+          images,
+          documentSeed: 1,
+          metres: [1, 1],
+          heightMetres: 0.1,
+          part: null,
+          prepared: undefined,
+        },
       ),
     distance: () =>
       contourDistances(smooth, 0.5, [{ side: 'outside', most: Infinity }], { rows }, (_side, y, distances) =>

@@ -50,6 +50,7 @@ it('tells a fault of a step on a thread as it is, and goes on after it', async (
     setting: {
       width: 64,
       height: 64,
+      tileTexels: 64,
       documentSeed: 0,
       metres: [1, 1],
       heightMetres: 0.1,

@@ -11,8 +11,10 @@ const box = z.strictObject({ min: corner, max: corner })
  */
 const partFacts = z.strictObject({
   name: z.string().max(200),
-  /** Hash of the mesh that it belongs to. */
+  /** Hash of the mesh that it belongs to, its number there, and the UV set that it is laid out in; both from 0. */
   mesh: z.string().max(100),
+  part: z.int().min(0).max(1e6),
+  uvSet: z.int().min(0).max(7),
   /** Metres that one unit of UV spans, on the average of the part: the root of its area over its area in UV. */
   metres: metre,
   /** The boxes around the part and around all of its model, in metres. */

@@ -10,6 +10,7 @@ import { pyramidPlanes } from '../field/pyramid'
 export class Dropped {
   private readonly fields = new Set<Field>()
   private readonly images = new Set<ImagePyramid>()
+  private readonly arrays: ArrayBufferView[] = []
 
   constructor(private readonly free: (region: ArrayBufferView) => void) {}
 
@@ -18,6 +19,9 @@ export class Dropped {
 
   /** An image that is not kept any more. */
   readonly addImage = (pyramid: ImagePyramid): void => void this.images.add(pyramid)
+
+  /** Memory of other things that are not kept any more. */
+  readonly addArrays = (arrays: readonly ArrayBufferView[]): void => void this.arrays.push(...arrays)
 
   /** No evaluation is under way; of the fields that were let go, only `live` ones are still read. */
   release(live: Iterable<Field>): void {
@@ -29,5 +33,6 @@ export class Dropped {
     }
     for (const pyramid of this.images) pyramidPlanes(pyramid).forEach(this.free)
     this.images.clear()
+    this.arrays.splice(0).forEach(this.free)
   }
 }

@@ -4,6 +4,8 @@ import { copyRows, createField, cropField, fieldPlanes, tileSize } from '../fiel
 import type { ImagePyramid } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
+import type { PartFacts } from '../document/domain'
+import type { PatchSet } from '../field/patches'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Plan, PlanRequest } from './plan'
@@ -17,8 +19,15 @@ import type { Pyramids } from './pyramids'
 export interface EngineHost {
   readonly executor: Executor
   readonly pyramids: Pyramids
+  /** Pictures of the islands of parts; where there are none, what is at a seam is read as it lies in the picture. */
+  readonly islands?: IslandPatches
   /** Keeps whole fields between evaluations; leave it out for bakes. */
   readonly cache?: FieldCache
+}
+
+/** Where pictures of a part's islands come from. Throws mesh-data-missing, cancelled. */
+export interface IslandPatches {
+  get(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet>
 }
 
 export interface EvaluateRequest {
@@ -124,7 +133,8 @@ export function forecastOf(request: EvaluateRequest): { readonly bytes: number; 
   const { graph, outputs } = request
   const { width, height } = tileSize(request.width, graph.domain.metres)
   const { band, rows, forecast } = chooseBands(request, width, height)
-  const bytes = forecast ?? makePlan({ graph, outputs, width, height, band }).peakBytes
+  const overIslands = graph.domain.part !== null
+  const bytes = forecast ?? makePlan({ graph, outputs, width, height, band, overIslands }).peakBytes
   return { bytes, bands: Math.ceil(band.rows / rows) }
 }
 
@@ -135,7 +145,8 @@ function chooseBands(
 ): { band: Band; rows: number; forecast: number | null } {
   const band = asked ?? { top: 0, rows: height }
   if (budgetBytes === Infinity) return { band, rows: band.rows, forecast: null }
-  const forecast = (rows: number): number => forecastBytes({ graph, outputs, width, height }, band, rows)
+  const forecast = (rows: number): number =>
+    forecastBytes({ graph, outputs, width, height, overIslands: graph.domain.part !== null }, band, rows)
   let rows = band.rows
   let bytes = forecast(rows)
   while (bytes > budgetBytes && rows > MIN_ROWS) {
@@ -190,6 +201,7 @@ class Run {
   private readonly carried = new Map<string, Field>()
   private readonly prepared = new Map<string, unknown>()
   private readonly images = new Map<string, ImagePyramid>()
+  private readonly patches = new Map<number, PatchSet>()
   private readonly isCancelled: () => boolean
 
   constructor(
@@ -210,7 +222,8 @@ class Run {
     const isKept = (name: string): boolean => whole?.has(name) === true || this.atHand(name) !== undefined
     const has = (key: string, ports: readonly string[]): boolean => ports.every((port) => isKept(nameOf(key, port)))
     const keepAbove = this.host.cache ? KEEP_ABOVE : Infinity
-    return makePlan({ graph, outputs, width, height, band, has, before: before ?? undefined, keepAbove })
+    const overIslands = graph.domain.part !== null && this.host.islands !== undefined
+    return makePlan({ graph, outputs, width, height, band, has, before: before ?? undefined, keepAbove, overIslands })
   }
 
   /** A field kept from before: by the cache, or by an earlier band. */
@@ -232,7 +245,9 @@ class Run {
       for (const port of ports) this.fields.set(nameOf(key, port), this.atHand(nameOf(key, port))!)
       this.reused++
     })
-    await this.fetchImages(units.flatMap((unit) => unit.map((at) => steps[at]!)))
+    const planned = units.flatMap((unit) => unit.map((at) => steps[at]!))
+    await this.fetchImages(planned)
+    await this.fetchPatches(planned)
     const pass = this.beginPass(plan, onProgress)
     try {
       await this.runUnits(plan, next, pass)
@@ -271,8 +286,8 @@ class Run {
 
   private get setting(): PassSetting {
     const { seed, metres, heightMetres, part } = this.request.graph.domain
-    const { width, height, images } = this
-    return { width, height, documentSeed: seed, metres, heightMetres, part, images }
+    const { width, height, images, patches } = this
+    return { width, height, tileTexels: width, documentSeed: seed, metres, heightMetres, part, images, patches }
   }
 
   private async runPass(pass: PassBuilder): Promise<void> {
@@ -335,6 +350,13 @@ class Run {
         this.images.set(key, pyramid)
       }
     }
+  }
+
+  private async fetchPatches(planned: readonly PlannedStep[]): Promise<void> {
+    const { part } = this.request.graph.domain
+    for (const { reach } of planned)
+      if (reach !== undefined && !this.patches.has(reach))
+        this.patches.set(reach, await this.host.islands!.get(part!, this.width, this.height, reach))
   }
 
   private retain({ key, ports }: PlannedStep): void {

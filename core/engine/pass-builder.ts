@@ -1,4 +1,5 @@
 import type { Field } from '../field/field'
+import { patchCount } from '../field/patches'
 import type { Executor, LocalField, PassSetting, PassStep, Unit } from './pass'
 import { tilesOf } from './pass'
 import type { Plan } from './plan'
@@ -74,9 +75,19 @@ export class PassBuilder {
     })
     const { from, to } = this.rowsOf(unit)
     const [first] = passSteps
+    const { reach } = steps[unit[0]!]!
     const phases = this.phasesOf(unit, scratch)
     const number = this.added++
     const one = { kind: 'steps', steps: passSteps, from, to, localPlanes: planes.count } as const
+    if (reach !== undefined) {
+      // First as on a tile, for what belongs to no island; then each island as the surface goes on around it.
+      this.units.push({ ...one, tileRows: this.sliceRows(to - from) })
+      this.costs.push({ cost: this.costOf(unit) / 3, number: -1 })
+      const count = patchCount(this.setting.patches!.get(reach)!)
+      this.units.push({ ...one, from: 0, to: count, tileRows: 1, reach })
+      this.costs.push({ cost: this.costOf(unit), number })
+      return
+    }
     if (phases === 0) {
       this.units.push({ ...one, tileRows: this.tileRows(unit, to - from) })
       this.costs.push({ cost: this.costOf(unit), number })

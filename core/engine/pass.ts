@@ -1,6 +1,8 @@
 import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
-import { copyRows, plainMemory } from '../field/field'
+import { copyRows, createField, fieldPlanes, plainMemory, uniformField } from '../field/field'
+import type { Patch } from '../field/patches'
+import { gatherIds, gatherPlane, patchAt, scatterPlane, turnDirections } from '../field/patches'
 import type { NodeContext } from '../graph/define-node'
 import type { Registry } from '../graph/registry'
 import { simd } from '../kernels/simd'
@@ -38,6 +40,8 @@ export interface StepsUnit {
   readonly tileRows: number
   /** Planes that the unit's local fields take. */
   readonly localPlanes: number
+  /** Where the one step is done over islands: the reach of their pictures. Rows are then numbers of pictures. */
+  readonly reach?: number
 }
 
 /** Brings rows from one field to another that holds them too: those that a band hands on to the next. */
@@ -121,6 +125,7 @@ export function withUnit(
     const [source, target] = [fields[unit.source] as Field, fields[unit.target] as Field]
     return work(() => copyRows(source, target, unit.from, unit.to))
   }
+  if (unit.reach !== undefined) return work(patchRunner(registry, setting, fields, unit, isCancelled))
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
   twin.scratch(() => {
@@ -169,6 +174,65 @@ function unitRunner(
       node.evaluate(given as never, params as never, made as never, context)
     }
   }
+}
+
+/** Does the one step of a unit on the picture of an island, as on any picture, and writes the island's own texels back. */
+function patchRunner(
+  registry: Registry,
+  setting: PassSetting,
+  fields: readonly (Field | LocalField)[],
+  { steps: [step], reach }: StepsUnit,
+  isCancelled: () => boolean,
+): (tile: number) => void {
+  const { type, params, inputs, outputs } = step!
+  const node = registry.get(type)!
+  const set = setting.patches!.get(reach!)!
+  const check = (): void => checkWanted(isCancelled)
+  const given = fieldsBy(inputs, (place) => fields[place] as Field)
+  const made = fieldsBy(outputs, (place) => fields[place] as Field)
+  return (tile) => {
+    check()
+    const patch = patchAt(set, tile)
+    if (patch.runs.length === 0) return
+    const onPatch = Object.entries(given).map(([name, field]) => [name, field && patchOf(patch, field)])
+    const out = Object.fromEntries(
+      Object.entries(made).map(([name, field]) => [name, field && createField(field.type, patch.width, patch.height)]),
+    )
+    const { width, height, metres } = setting
+    node.evaluate(Object.fromEntries(onPatch) as never, params as never, out as never, {
+      ...setting,
+      width: patch.width,
+      height: patch.height,
+      metres: [(metres[0] * patch.width) / width, (metres[1] * patch.height) / height],
+      rows: { from: 0, to: patch.height, check },
+      prepared: undefined,
+      scratch: null,
+    })
+    for (const [name, field] of Object.entries(made)) {
+      if (!field) continue
+      field.planes.forEach((plane, p) => scatterPlane(patch, out[name]!.planes[p]!, plane))
+      if (field.ids) scatterPlane(patch, out[name]!.ids!, field.ids)
+    }
+  }
+}
+
+/** What a field holds over the picture of an island. */
+function patchOf(patch: Patch, field: Field): Field {
+  const { width, height } = patch
+  // One value everywhere is one value there.
+  if (field.stride === 0)
+    return uniformField(
+      field.type,
+      width,
+      height,
+      fieldPlanes(field).map((plane) => plane[0]!),
+    )
+  const out = createField(field.type, width, height)
+  field.planes.forEach((plane, p) => gatherPlane(patch, plane, field.width, out.planes[p]!))
+  if (field.ids) gatherIds(patch, field.ids, field.width, out.ids!)
+  if (field.type === 'normal') turnDirections(patch, out.planes[0]!, out.planes[1]!, true)
+  if (field.type === 'vector') turnDirections(patch, out.planes[0]!, out.planes[1]!, false)
+  return out
 }
 
 function fieldsBy(

@@ -1,7 +1,8 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
+import type { FootprintSize } from '../graph/footprint'
 import { footprintOf } from '../graph/footprint'
-import type { Graph, PortRef } from '../graph/graph'
+import type { Graph, PortRef, Step } from '../graph/graph'
 import type { Band, PlannedStep } from './planned-step'
 import type { PlannedUnit } from './units'
 import { localSteps, unitsOf } from './units'
@@ -37,6 +38,8 @@ export interface PlanRequest {
   readonly has?: (key: string, ports: readonly string[]) => boolean
   /** The band above it: rows that this made are not made again. */
   readonly before?: Plan
+  /** Whether steps that read neighbours do so over the islands of a part, whole. */
+  readonly overIslands?: boolean
   /** What takes more nanoseconds a texel to make again is kept, even if it is read within its unit only. */
   readonly keepAbove?: number
 }
@@ -54,6 +57,7 @@ export function makePlan({
   band: asked,
   has,
   before,
+  overIslands = false,
   keepAbove = Infinity,
 }: PlanRequest): Plan {
   const { steps, domain, same } = graph
@@ -91,10 +95,12 @@ export function makePlan({
     const { params, digest: key } = step
     const sliceable = step.node.sliceable !== false
     const rows = end[i]! - first[i]!
-    const own = rows >= height || !sliceable || step.uniform ? whole : { top: first[i]!, rows }
+    const reach = overIslands ? reachOf(step, size) : undefined
+    const takesAll = rows >= height || !sliceable || step.uniform || reach !== undefined
+    const own = takesAll ? whole : { top: first[i]!, rows }
     const from = firstRow(own, wanted, made?.get(key))
     places[i] = planned.length
-    planned.push({ step, params, key, ports: wanted, band: own, from, sliceable })
+    planned.push({ step, params, key, ports: wanted, band: own, from, sliceable, reach })
     const making = own.top + own.rows - from
     const isMissing = !has?.(key, wanted)
     isMade.push(isMissing)
@@ -122,6 +128,17 @@ export function makePlan({
   const plan = { width, height, band, steps: planned, outputs: found, places, units, local }
   const freed = freedBy(plan)
   return { ...plan, freed, peakBytes: peakOf({ ...plan, freed }) }
+}
+
+/** Reaches that patches are made for: a step takes the smallest that holds its footprint. */
+const REACHES = [8, 16, 32, 64, 128] as const
+
+/** How far a step reads beyond an island: undefined where it reads no neighbours, or all of the raster. Beyond the last reach it stays that. */
+function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
+  if (uniform || node.prepare || node.sliceable === false) return undefined
+  const footprint = footprintOf(node, params, size)
+  if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined
+  return REACHES.find((reach) => reach >= footprint) ?? REACHES.at(-1)
 }
 
 /** A list of one port; most steps have one, and share it. */

@@ -20,6 +20,8 @@ export interface PlannedStep {
   readonly from: number
   /** Whether its rows may be made apart from each other. */
   readonly sliceable: boolean
+  /** On a part: how far it reads beyond an island; then it is done island by island too. */
+  readonly reach?: number
 }
 
 /** Forecast work of a step over its rows, in nanoseconds on the machine the table of costs was measured on. */

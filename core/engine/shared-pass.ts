@@ -1,6 +1,8 @@
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import type { SharedMemory } from '../field/heap'
+import type { PatchSet } from '../field/patches'
+import { withPlaces, withViews } from '../field/shared-views'
 import type { Registry } from '../graph/registry'
 import { memoryHere } from '../kernels/simd'
 import type { LocalField, Pass, PassSetting, Unit } from './pass'
@@ -104,7 +106,11 @@ export type PlainField = Omit<Field, 'planes' | 'ids'> & {
 type PlainImage = readonly (readonly [number, number, number])[]
 
 /** What all steps share, with images told likewise. */
-export type PlainSetting = Omit<PassSetting, 'images'> & { readonly images: ReadonlyMap<string, PlainImage> }
+export type PlainSetting = Omit<PassSetting, 'images' | 'patches'> & {
+  readonly images: ReadonlyMap<string, PlainImage>
+  /** Pictures of islands, their typed arrays told by their places (shared-views.ts). */
+  readonly patches: readonly unknown[]
+}
 
 /** A pass as it goes to other threads. */
 export interface PlainPass {
@@ -128,6 +134,7 @@ function placeIn(view: ArrayBufferView, shared: SharedMemory): number {
 /** Throws RangeError for an image outside the shared memory. */
 export const plainSetting = (setting: PassSetting, shared: SharedMemory): PlainSetting => ({
   ...setting,
+  patches: [...(setting.patches ?? [])].map((one) => withPlaces(one, shared)),
   images: new Map(
     [...setting.images].map(([key, { levels }]) => [
       key,
@@ -145,7 +152,8 @@ export function settingFrom(setting: PlainSetting): PassSetting {
     })
     return [key, { levels: made }] as const
   })
-  return { ...setting, images: new Map(images) }
+  const patches = setting.patches.map((one) => withViews(one, memory) as readonly [number, PatchSet])
+  return { ...setting, images: new Map(images), patches: new Map(patches) }
 }
 
 /** The same field on a thread that works in the same memory (useMemory). */

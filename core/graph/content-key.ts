@@ -22,8 +22,7 @@ export function contentKey(wanted: Step, domain: Domain, known = new Map<Step, s
       name,
       input && `${known.get(input.step)}.${input.port}`,
     ])
-    const used = usedDomain(node, params, domain)
-    const uses = (node.uses ?? []).map((use, i) => [use, used[i]])
+    const uses = usedDomain(node, params, domain)
     known.set(
       step,
       hashText(canonicalJson([node.type, node.version, params, refs, Object.values(outputs).join(), uses])),

@@ -1,18 +1,22 @@
 import type { Field, PortType } from '../field/field'
+import type { PatchSet } from '../field/patches'
 import type { ImagePyramid, ImageRequest, RasterImage } from '../field/pyramid'
 import type { Rows } from '../kernels/rows'
 import type { PartFacts } from '../document/domain'
 import type { Family } from './families'
 import type { Footprint, FootprintOf } from './footprint'
+import { footprintOf } from './footprint'
 import type { Domain } from './domain'
 import type { Parameters, ValuesOf } from './parameters'
 import type { InputFields, InputPorts, OutputFields, OutputPorts } from './ports'
 
 /** What a node may read besides its inputs; what it declares in `uses` goes into its content key. */
 export interface NodeContext {
-  /** Size of the whole raster in texels. */
+  /** Size in texels of what is worked on: the whole raster, or the picture of an island (field/patches.ts). */
   readonly width: number
   readonly height: number
+  /** Texels that one tile is wide: what lengths in tiles are multiplied by. */
+  readonly tileTexels: number
   /** The output rows to fill. */
   readonly rows: Rows
   readonly documentSeed: number
@@ -20,6 +24,8 @@ export interface NodeContext {
   readonly heightMetres: number
   /** The part it lies on; null on a tile, and where there is none yet. */
   readonly part: PartFacts | null
+  /** On a part: pictures of its islands, by their reach. */
+  readonly patches?: ReadonlyMap<number, PatchSet>
   /** Images by the key of their request (imageKey). */
   readonly images: ReadonlyMap<string, ImagePyramid>
   /** Where all rows are made in one go: room of scratchPlanes times as many rows. Null where nobody gave any. */
@@ -31,18 +37,21 @@ export interface NodeContext {
 /** What of the domain a node may read: of the part, its boxes, or the mesh data that it names (`meshData`). */
 export type Use = 'seed' | 'metres' | 'heightMetres' | 'boxes' | 'meshData'
 
-/** What a node reads of the domain, in the order of its `uses`. */
-export const usedDomain = (
-  { uses = [], meshData }: AnyNode,
+/** What a node reads of the domain: its `uses`, by name, and the layout of the part where it reads neighbours. */
+export function usedDomain(
+  node: AnyNode,
   params: Readonly<Record<string, unknown>>,
   domain: Domain,
-): unknown[] =>
-  uses.map((use) => {
-    if (use === 'boxes') return domain.part ? [domain.part.box, domain.part.modelBox] : null
-    if (use !== 'meshData') return domain[use]
-    const kind = meshData!(params as never)
-    return domain.part?.data[kind] ?? null
+): (readonly [string, unknown])[] {
+  const { part } = domain
+  const used = (node.uses ?? []).map((use) => {
+    if (use === 'boxes') return [use, part && [part.box, part.modelBox]] as const
+    if (use === 'meshData') return [use, part?.data[node.meshData!(params as never)] ?? null] as const
+    return [use, domain[use]] as const
   })
+  if (!part || footprintOf(node, params, { width: 1, height: 1, metres: domain.metres }) === 'point') return used
+  return [...used, ['layout', [part.mesh, part.part, part.uvSet]]]
+}
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
 export interface NodeExample {

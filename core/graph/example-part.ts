@@ -63,6 +63,8 @@ const TEXELS: Record<MeshDataKind, Texel> = {
 export const EXAMPLE_PART: PartFacts = {
   name: 'Post',
   mesh: 'example',
+  part: 0,
+  uvSet: 0,
   metres: 1,
   box: { min: [-0.19, 0, -0.19], max: [0.19, HEIGHT, 0.19] },
   modelBox: { min: [-0.19, 0, -0.19], max: [0.19, HEIGHT, 0.19] },

@@ -277,7 +277,8 @@ export class GraphBuilder {
     let ports = ''
     for (const name in inputs) ports += `,${name}=${inputs[name]?.port ?? ''}`
     const types = Object.values(outputs).join()
-    const domain = node.uses ? JSON.stringify(usedDomain(node, params, this.domain)) : ''
+    const used = node.uses || this.domain.part ? usedDomain(node, params, this.domain) : []
+    const domain = used.length > 0 ? JSON.stringify(used) : ''
     return `${node.type} ${node.version}${ports} ${types} ${domain} ${JSON.stringify(params)}`
   }
 }

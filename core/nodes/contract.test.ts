@@ -49,6 +49,7 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     rows: allRows(width),
     width,
     height: width,
+    tileTexels: width,
     documentSeed: 1,
     metres: [1, 1] as const,
     heightMetres: 0.05,

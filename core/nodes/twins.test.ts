@@ -60,6 +60,7 @@ function compare(node: AnyNode, seed: number): void {
   const setting = {
     width,
     height,
+    tileTexels: width,
     documentSeed: Math.floor(random() * 1000),
     metres: [1, height / width] as const,
     heightMetres: 0.02,

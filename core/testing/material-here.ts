@@ -1,3 +1,4 @@
+import type { IslandPatches } from '../engine/evaluate'
 import type { FieldCache } from '../engine/field-cache'
 import { localExecutor } from '../engine/local-executor'
 import type { ImageLoader } from '../engine/pyramids'
@@ -22,6 +23,7 @@ export const materialHere = (
     executor = localExecutor(registry),
     images = noImages,
     cache,
-  }: { executor?: Executor; images?: ImageLoader; cache?: FieldCache } = {},
+    islands,
+  }: { executor?: Executor; images?: ImageLoader; cache?: FieldCache; islands?: IslandPatches } = {},
 ): MaterialSession =>
-  openMaterial(document, registry, { executor, cache, pyramids: new Pyramids(images, executor.allocate) })
+  openMaterial(document, registry, { executor, cache, islands, pyramids: new Pyramids(images, executor.allocate) })

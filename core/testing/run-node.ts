@@ -36,6 +36,7 @@ export function runNode(
   const context = {
     width,
     height,
+    tileTexels: width,
     rows: allRows(height),
     documentSeed: 1,
     metres: more.metres ?? [1, height / width],

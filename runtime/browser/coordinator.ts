@@ -18,6 +18,8 @@ import type { MaterialSession, PartialResult, SessionRequest } from '#core/mater
 import { openMaterial } from '#core/material/session'
 import type { NodeWeight } from '#core/material/weigh'
 import { Weighing } from '#core/material/weigh'
+import type { MeshLoader } from '#core/mesh/seams/island-patches'
+import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
@@ -56,8 +58,10 @@ export interface CoordinatorHost {
   readonly cacheBytes: number
   /** Threads over memory that is theirs while a large preview is made. */
   readonly largeExecutor: () => Executor
-  /** Images as the server has decoded them. */
+  /** Images as the server has decoded them, and mesh data. */
   readonly images: ImageLoader
+  /** Meshes of parts, by their hash. */
+  readonly meshes: MeshLoader
   /** Packs on a thread of its own. */
   readonly packer: {
     pack(task: PackTask): Promise<PackResult>
@@ -113,6 +117,7 @@ export class Coordinator {
       executor,
       cache: new FieldCache(host.cacheBytes, this.dropped.addField),
       pyramids: new Pyramids(host.images, executor.allocate, this.dropped.addImage, PYRAMID_BYTES),
+      islands: new KeptPatches(host.meshes, executor.allocate, (set) => this.dropped.addArrays(patchArrays(set))),
     }
   }
 
@@ -155,7 +160,8 @@ export class Coordinator {
   ): Promise<Omit<Preview, 'milliseconds'>> {
     const executor = this.host.largeExecutor()
     const pyramids = new Pyramids(this.host.images, executor.allocate)
-    const session = openMaterial(document, registry, { executor, pyramids })
+    const islands = new KeptPatches(this.host.meshes, executor.allocate)
+    const session = openMaterial(document, registry, { executor, pyramids, islands })
     const large = this.largeRequest(session, request.width, request.shown, sent)
     const made = await evaluateLarge(session, large, signals)
     return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
@@ -310,6 +316,7 @@ export class Coordinator {
     const session = openMaterial(document, registry, {
       executor,
       pyramids: new Pyramids(this.host.images, executor.allocate),
+      islands: new KeptPatches(this.host.meshes, executor.allocate),
     })
     return this.counted(() =>
       evaluateWindow(session, request, { isCancelled: () => own !== this.newestWindow, onProgress }),
@@ -324,8 +331,8 @@ export class Coordinator {
   /** From now on `weigh` measures nodes of this document, at a width. */
   beginWeighing(document: MaterialDocument, width: number): void {
     this.weighing?.end()
-    const { executor, pyramids } = this.engine
-    this.weighing = new Weighing(document, registry, { executor, pyramids }, width, this.dropped.addField)
+    const { executor, pyramids, islands } = this.engine
+    this.weighing = new Weighing(document, registry, { executor, pyramids, islands }, width, this.dropped.addField)
   }
 
   /** What a node costs and does. A call after `endWeighing` is refused as cancelled. */
@@ -352,7 +359,7 @@ export class Coordinator {
     const output = { kind: 'port', node: 'example', port: Object.keys(node.outputs)[0]! } as const
     this.running++
     try {
-      const session = openMaterial(exampleDocument(node), registry, { ...this.engine, pyramids })
+      const session = openMaterial(exampleDocument(node), registry, { ...this.engine, pyramids, islands: undefined })
       const { fields } = await session.evaluatePartial({ outputs: [output], width: EXAMPLE })
       const [field] = fields.values()
       return field ? displayBytes(field) : null

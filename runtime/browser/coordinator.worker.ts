@@ -6,7 +6,7 @@ import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
-import { fetchImage } from './fetch-raster'
+import { fetchImage, fetchMesh } from './fetch-raster'
 import type { WindowRequest } from './delivered-window'
 import type { PackTask } from './packer'
 import type { PackerCalls } from './packer.worker'
@@ -33,6 +33,7 @@ const coordinator = new Coordinator({
   cacheBytes: 384 << 20,
   largeExecutor: browserExecutor,
   images: { load: fetchImage },
+  meshes: { load: fetchMesh },
   packer: {
     pack: async (task) => {
       const outcome = await packerNow().pack(globalThis.crossOriginIsolated ? task : copied(task))

@@ -3,6 +3,8 @@ import type { RasterImage } from '#core/field/pyramid'
 import type { RasterShape } from '#core/field/raster'
 import { valuesOfRaster } from '#core/field/raster'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
+import type { Mesh } from '#core/mesh/mesh'
+import { unpackMesh } from '#core/mesh/packed-mesh'
 import { imageOfMeshData } from '#core/mesh/mesh-data-raster'
 
 /** Texels of a large image may take a while; milliseconds. */
@@ -30,10 +32,20 @@ export async function fetchImage(image: string): Promise<RasterImage> {
 async function fetchMeshData(name: string): Promise<RasterImage> {
   const response = await fetchTimely(`/mesh-data/${encodeURIComponent(name.replace(/^mesh-data:/, ''))}`)
   if (!response.ok)
-    throw new GristError('mesh-data-missing', 'These mesh data have been baked anew: reload the page to see the new ones.')
+    throw new GristError(
+      'mesh-data-missing',
+      'These mesh data have been baked anew: reload the page to see the new ones.',
+    )
   const shape = JSON.parse(response.headers.get('X-Raster')!) as RasterShape
   const kind = response.headers.get('X-Kind') as MeshDataKind
   return imageOfMeshData(kind, shape, new Uint8Array(await response.arrayBuffer()))
+}
+
+/** A mesh that is kept, by its hash. Throws mesh-data-missing. */
+export async function fetchMesh(hash: string): Promise<Mesh> {
+  const response = await fetchTimely(`/meshes/${encodeURIComponent(hash)}`)
+  if (!response.ok) throw new GristError('mesh-data-missing', 'The model of this part cannot be read right now.')
+  return unpackMesh(new Uint8Array(await response.arrayBuffer()))
 }
 
 /** A delivery's file as it was written, at a mip level. Throws file-invalid. */

@@ -101,6 +101,7 @@ describe('a large preview', () => {
       largeExecutor: () => localExecutor(registry),
       cacheBytes: 1 << 20,
       images,
+      meshes: { load: () => Promise.reject(new Error('none')) },
       packer: new Packer(noFiles),
     })
     let version = 0

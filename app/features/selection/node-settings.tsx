@@ -267,5 +267,7 @@ const readsAlone = (whenUnconnected: InputPort['whenUnconnected']): string => {
   if (whenUnconnected === null) return 'nothing, works without'
   if (typeof whenUnconnected === 'number') return `nothing, reads ${whenUnconnected}`
   const { type, params } = whenUnconnected
-  return type === 'mesh-data' ? `the part’s ${String(params.kind).replace('-', ' ')}` : registry.get(type)!.title.toLowerCase()
+  return type === 'mesh-data'
+    ? `the part’s ${String(params.kind).replace('-', ' ')}`
+    : registry.get(type)!.title.toLowerCase()
 }

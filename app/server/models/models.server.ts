@@ -309,6 +309,15 @@ export async function meshResponse(request: Request, id: string, role: MeshRole)
   })
 }
 
+/** A mesh that is kept, by its hash. Throws a Problem 404. */
+export async function meshByHash(request: Request, sha256: string): Promise<Response> {
+  if (!(await database()('meshes').where({ sha256 }).first('sha256'))) throw new Problem(404, 'There is no such mesh.')
+  return blobResponse(request, sha256, {
+    'Content-Type': 'application/octet-stream',
+    'Cache-Control': 'private, no-transform, max-age=31536000, immutable',
+  })
+}
+
 /** The model with one kind of its mesh data as vertex colours; of parts that have it. */
 export async function modelWithVertexColours(id: string, kind: string): Promise<Mesh> {
   const { mesh: sha256, settings, data, summary } = await openModel(id)
@@ -334,7 +343,11 @@ export async function keptMesh(sha256: string): Promise<Mesh> {
 }
 
 /** A copy of a project takes its models along; tells which model became which. */
-export async function copyModels(transaction: Knex.Transaction, from: string, to: string): Promise<Map<string, string>> {
+export async function copyModels(
+  transaction: Knex.Transaction,
+  from: string,
+  to: string,
+): Promise<Map<string, string>> {
   const copies = new Map((await modelsOf(from, transaction)).map((id) => [id, randomUUID() as string]))
   const pairs = [[...copies.keys()], [...copies.values()]]
   await transaction.raw(

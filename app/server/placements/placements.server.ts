@@ -37,13 +37,21 @@ function partOfModel(model: ModelPage, part: number, material: ProjectPart['mate
 /** What a material on a part may know of it. */
 function factsOf({ name, mesh, summary, settings, data }: ModelPage, part: number): PartFacts {
   const own = summary.parts[part]!
-  const box = ({ min, max }: { readonly min: readonly number[]; readonly max: readonly number[] }): PartFacts['box'] => ({
+  const box = ({
+    min,
+    max,
+  }: {
+    readonly min: readonly number[]
+    readonly max: readonly number[]
+  }): PartFacts['box'] => ({
     min: [min[0]!, min[1]!, min[2]!],
     max: [max[0]!, max[1]!, max[2]!],
   })
   return {
     name: summary.parts.length === 1 ? name : `${name}, ${own.name}`,
     mesh,
+    part,
+    uvSet: settings.uvSet,
     metres: own.metresPerUnit[settings.uvSet] ?? own.metresPerUnit[0] ?? 1,
     box: box(own.box),
     modelBox: box(summary.box),
@@ -65,7 +73,11 @@ async function placedIn(project: string): Promise<Map<string, { id: string; name
 }
 
 /** Puts a material on a part, in place of what lies there; null takes it off. Throws a Problem 404 where one of them is not in the project. */
-export async function placeMaterial(project: string, { model, part }: PartPlace, material: string | null): Promise<void> {
+export async function placeMaterial(
+  project: string,
+  { model, part }: PartPlace,
+  material: string | null,
+): Promise<void> {
   if (material === null) {
     await database()('part_materials').where({ model_id: model, part }).del()
     return

@@ -12,6 +12,7 @@ import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { openMaterial } from '#core/material/session'
 import { LIMITS } from '#core/limits'
+import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { LIT_CHANNELS, litPicture } from '#core/preview/lit-thumbnail'
 import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
@@ -20,6 +21,7 @@ import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
+import { keptMesh } from '../models/models.server'
 import { engineImages } from '../placements/engine-images.server'
 import { asPlaced } from '../placements/placements.server'
 import { assetHashes, findAsset } from '../assets/assets.server'
@@ -105,10 +107,14 @@ const keptInWords = (times: readonly MapTime[]): string => {
 async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
   const letGo = (pyramid: ImagePyramid): void => pyramidPlanes(pyramid).forEach(executor.free)
   const pyramids = new Pyramids(engineImages, executor.allocate, letGo)
+  const islands = new KeptPatches({ load: keptMesh }, executor.allocate, (set) =>
+    patchArrays(set).forEach(executor.free),
+  )
   try {
-    return await work({ executor, pyramids })
+    return await work({ executor, pyramids, islands })
   } finally {
     pyramids.clear()
+    islands.clear()
   }
 }
 

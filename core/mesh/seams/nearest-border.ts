@@ -31,7 +31,8 @@ export function nearestBorder(
   check: () => void,
 ): NearestBorder {
   const [left, top] = [box.left - reach, box.top - reach]
-  const [width, height] = [box.width + 2 * reach, box.height + 2 * reach]
+  // Kernels go four texels at a time.
+  const [width, height] = [Math.ceil((box.width + 2 * reach) / 4) * 4, box.height + 2 * reach]
   const count = width * height
   const edge = new Int32Array(count).fill(-1)
   const distance2 = new Float32Array(count).fill(1e30)

@@ -14,24 +14,29 @@ import { landing, walk } from './walk'
 const AROUND = 2
 
 /**
- * The patches of a part's islands on a raster. Takes time with the texels within reach of borders; `check` is called between islands.
+ * The patches of a part's islands on a raster. Takes time with the texels within reach of borders; `check` and `pause` are called between islands.
  * Source: own composition, measured in its prototype: error of a blur over a cylinder's seam 0, of a head's 47 charts .0014 at the 99th
  * percentile.
  */
-export function patchesOf(
+export async function patchesOf(
   topology: Topology,
   width: number,
   height: number,
   reach: number,
-  { check = () => {}, allocate = plainMemory }: { check?: () => void; allocate?: Allocate } = {},
-): PatchSet {
+  {
+    check = () => {},
+    allocate = plainMemory,
+    pause = async () => {},
+  }: { check?: () => void; allocate?: Allocate; pause?: () => Promise<void> } = {},
+): Promise<PatchSet> {
   const unfolding = unfold(topology, width, height)
   const cover = coverOf(topology, unfolding)
   const out = new PatchWriter()
-  topology.islands.forEach((_, island) => {
+  for (const island of topology.islands.keys()) {
+    await pause()
     check()
     writePatch({ topology, unfolding, cover, island, reach, check }, out)
-  })
+  }
   return out.finish(reach, allocate)
 }
 

@@ -40,13 +40,13 @@ export default defineNode({
     { title: 'Slight', keywords: ['soften'], params: { radius: 0.003 } },
     { title: 'Wide', keywords: ['haze'], params: { radius: 0.06 } },
   ],
-  evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, rows }) => {
+  evaluate: ({ source, radiusBy }, { radius, kind }, { result }, { width, tileTexels, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {
       const plane = source.planes[p]!
-      if (radiusBy) variedBlur(source, plane, kind, radius * width, radiusBy, rows, result, target)
+      if (radiusBy) variedBlur(source, plane, kind, radius * tileTexels, radiusBy, rows, result, target)
       else
-        blurPlane(source, plane, profileOf(kind, radius * width), rows, (y, row) => {
+        blurPlane(source, plane, profileOf(kind, radius * tileTexels), rows, (y, row) => {
           const start = rowStart(result, y)
           for (let x = 0; x < width; x++) target[start + x] = row[x]! + 0
         })

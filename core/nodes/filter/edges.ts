@@ -43,8 +43,8 @@ export default defineNode({
   footprint: ({ width }, { width: texels, height }) =>
     blurFootprint({ kind: 'gaussian', sigma: sigmaOf(width, texels) }, height) + 1,
   scratchPlanes: () => 1,
-  evaluate: ({ source }, params, { edges, direction }, { width, rows }) => {
-    const sigma = sigmaOf(params.width, width)
+  evaluate: ({ source }, params, { edges, direction }, { width, tileTexels, rows }) => {
+    const sigma = sigmaOf(params.width, tileTexels)
     const soft = blurredBand(source, source.planes[0]!, sigma, rows, 1)
     const slopeAt = slopeReader(soft, 'sobel')
     const slope = new Float64Array(2)

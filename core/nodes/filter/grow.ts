@@ -19,8 +19,8 @@ export default defineNode({
   outputs: { result: any({ help: 'The spread field; each channel of a colour by itself.' }) },
   genericTypes: ['grey', 'colour'],
   footprint: ({ radius }, { width }) => growFootprint(radius * width),
-  evaluate: ({ source }, { radius, shape }, { result }, { width, rows }) => {
-    if (result) growField(source, result, rows, radius * width, shape, 1)
+  evaluate: ({ source }, { radius, shape }, { result }, { tileTexels, rows }) => {
+    if (result) growField(source, result, rows, radius * tileTexels, shape, 1)
   },
   example: {
     nodes: { spots: { type: 'spots', params: { cells: [5, 5], size: [0.4, 1.4], vary: 0.6 } } },

@@ -31,11 +31,11 @@ export default defineNode({
   genericTypes: ['grey', 'colour'],
   encoded: () => true,
   footprint: ({ radius }, { width, height }) => blurFootprint(gaussian(radius * width), height),
-  evaluate: ({ source }, { radius, strength }, { result }, { width, rows }) => {
+  evaluate: ({ source }, { radius, strength }, { result }, { width, tileTexels, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {
       const plane = source.planes[p]!
-      blurPlane(source, plane, gaussian(radius * width), rows, (y, row) => {
+      blurPlane(source, plane, gaussian(radius * tileTexels), rows, (y, row) => {
         const s = rowStart(source, y)
         const o = rowStart(result, y)
         for (let x = 0; x < width; x++)

@@ -48,12 +48,12 @@ export default defineNode({
     { title: 'Crisp detail', keywords: ['clarity'], params: { amount: 0.8, radius: 0.002 } },
     { title: 'Local contrast', keywords: ['punch'], params: { amount: 0.4, radius: 0.03 } },
   ],
-  evaluate: ({ source }, { amount, radius, method }, { result }, { width, rows }) => {
+  evaluate: ({ source }, { amount, radius, method }, { result }, { width, tileTexels, rows }) => {
     if (!result) return
     result.planes.forEach((target, p) => {
       const plane = source.planes[p]!
       if (method === 'radius')
-        return blurPlane(source, plane, gaussian(radius * width), rows, (y, row) => {
+        return blurPlane(source, plane, gaussian(radius * tileTexels), rows, (y, row) => {
           const s = rowStart(source, y)
           const o = rowStart(result, y)
           for (let x = 0; x < width; x++) {

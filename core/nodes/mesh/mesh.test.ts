@@ -13,6 +13,8 @@ const N = 32
 const part: PartFacts = {
   name: 'Cube',
   mesh: 'none',
+  part: 0,
+  uvSet: 0,
   metres: 2,
   box: { min: [0, 0, 0], max: [1, 1, 1] },
   modelBox: { min: [0, 0, 0], max: [1, 4, 1] },

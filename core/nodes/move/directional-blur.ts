@@ -50,9 +50,10 @@ export default defineNode({
     },
     { title: 'Brushed', keywords: ['metal', 'stroke'], params: { length: 0.2, angle: 0, from: 'middle' } },
   ],
-  evaluate: ({ source, lengthBy, angleBy }, params, { result }, { rows }) => {
+  evaluate: ({ source, lengthBy, angleBy }, params, { result }, { width, tileTexels, rows }) => {
     if (!result) return
-    blurAlongLines({ source, lengthBy, angleBy }, params, result, rows)
+    const length = params.length * (tileTexels / width)
+    blurAlongLines({ source, lengthBy, angleBy }, { ...params, length }, result, rows)
   },
   example: {
     nodes: {

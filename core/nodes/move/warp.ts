@@ -71,8 +71,9 @@ export default defineNode({
     { title: 'Swept', keywords: ['wind', 'drift'], params: { along: 'angle', strength: 0.05 } },
     { title: 'Eroded', keywords: ['worn', 'flow'], params: { along: 'slope', strength: 0.03, steps: 'small' } },
   ],
-  evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, params, { result }, { rows }) => {
+  evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, given, { result }, { width, tileTexels, rows }) => {
     if (!result) return
+    const params = { ...given, strength: given.strength * (tileTexels / width) }
     if (params.along === 'slope' && params.steps === 'small') {
       warpAlongSlopes({ source, driver, strengthBy }, params, result, rows)
       return

@@ -56,9 +56,9 @@ export default defineNode({
   ],
   evaluate: ({ height, normal: given }, params, { curvature }, context) => {
     if (!curvature) return
-    const { width, rows, metres, heightMetres } = context
+    const { width, tileTexels, rows, metres, heightMetres } = context
     const out = curvature.planes[0]!
-    const sigma = sigmaOf(params.radius, width)
+    const sigma = sigmaOf(params.radius, tileTexels)
     const normals = given ?? (height ? normalsAround(height, (heightMetres * width) / metres[0], sigma, context) : null)
     if (!normals) {
       for (let y = rows.from; y < rows.to; y++) {
@@ -69,7 +69,7 @@ export default defineNode({
     }
     const across = blurredBand(normals, normals.planes[0]!, sigma, rows, 1)
     const up = blurredBand(normals, normals.planes[1]!, sigma, rows, 1)
-    writeCurvature(across, up, (params.strength * params.radius * width) / 4, curvature, rows)
+    writeCurvature(across, up, (params.strength * params.radius * tileTexels) / 4, curvature, rows)
   },
   example: {
     nodes: { noise: { type: 'noise', params: { cells: [4, 4], octaves: 3 } } },

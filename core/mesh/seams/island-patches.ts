@@ -1,0 +1,93 @@
+import { LRUCache } from 'lru-cache'
+import type { PartFacts } from '../../document/domain'
+import type { IslandPatches } from '../../engine/evaluate'
+import { GristError } from '../../errors'
+import type { Allocate } from '../../field/field'
+import { plainMemory } from '../../field/field'
+import type { PatchSet } from '../../field/patches'
+import type { Mesh } from '../mesh'
+import { patchesOf } from './patches'
+import type { Topology } from './topology'
+import { topologyOf } from './topology'
+
+/** Where meshes come from, by their hash. Throws mesh-data-missing. */
+export interface MeshLoader {
+  load(hash: string): Promise<Mesh>
+}
+
+/** Memory of patches that are kept, and topologies. */
+const KEPT_BYTES = 160 << 20
+const KEPT_TOPOLOGIES = 8
+/** Milliseconds after which others have their turn. */
+const TURN = 30
+
+export const patchArrays = ({ boxes, runs, entries, places, turns }: PatchSet): ArrayBufferView[] => [
+  boxes,
+  runs,
+  entries,
+  places,
+  turns,
+]
+
+const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
+
+/** Patches of parts, made when they are first asked for and kept while there is room. */
+export class KeptPatches implements IslandPatches {
+  private readonly topologies = new LRUCache<string, Topology>({ max: KEPT_TOPOLOGIES })
+  private readonly known: LRUCache<string, PatchSet>
+  private readonly making = new Map<string, Promise<PatchSet>>()
+
+  constructor(
+    private readonly meshes: MeshLoader,
+    private readonly allocate: Allocate = plainMemory,
+    /** Told of patches that are let go. */
+    onDropped: (set: PatchSet) => void = () => {},
+  ) {
+    this.known = new LRUCache({ maxSize: KEPT_BYTES, sizeCalculation: bytesOf, dispose: onDropped })
+  }
+
+  /** Lets all go. */
+  clear(): void {
+    this.known.clear()
+  }
+
+  async get(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet> {
+    const key = `${part.mesh} ${part.part} ${part.uvSet} ${width} ${height} ${reach}`
+    const known = this.known.get(key)
+    if (known) return known
+    const under = this.making.get(key)
+    if (under) return under
+    const work = this.make(part, width, height, reach)
+    this.making.set(key, work)
+    try {
+      const set = await work
+      this.known.set(key, set)
+      return set
+    } finally {
+      this.making.delete(key)
+    }
+  }
+
+  private async make(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet> {
+    let since = performance.now()
+    const pause = async (): Promise<void> => {
+      if (performance.now() - since < TURN) return
+      await new Promise((resolve) => setTimeout(resolve))
+      since = performance.now()
+    }
+    return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, pause })
+  }
+
+  private async topologyFor({ mesh: hash, part, uvSet, name }: PartFacts): Promise<Topology> {
+    const key = `${hash} ${part} ${uvSet}`
+    const known = this.topologies.get(key)
+    if (known) return known
+    const mesh = await this.meshes.load(hash)
+    const own = mesh.parts[part]
+    if (!own || uvSet >= own.uvSets)
+      throw new GristError('mesh-data-missing', `The part “${name}” has no such UV set any more.`)
+    const topology = topologyOf(mesh, own, uvSet)
+    this.topologies.set(key, topology)
+    return topology
+  }
+}

@@ -1,0 +1,264 @@
+import type { RasterImage } from '../../field/pyramid'
+import type { MaterialDocument } from '../../document/document'
+import type { PartFacts } from '../../document/domain'
+import { patchAt, patchCount } from '../../field/patches'
+import { openThreads } from '#runtime/node/threads'
+import { cosTurns, sinTurns } from '../../elementary'
+import { bitsOf, documentOf } from '../../testing/examples'
+import { materialHere } from '../../testing/material-here'
+import { parseOutput } from '../../document/address'
+import type { Mesh } from '../mesh'
+import { finishMesh } from '../mesh'
+import { KeptPatches } from './island-patches'
+import { coverOf } from './cover'
+import { patchesOf } from './patches'
+import { INNER, OPEN, SEAM, topologyOf } from './topology'
+import { unfold } from './unfolding'
+
+const SIZE = 128
+/** Texels once around a cylinder of one metre around. */
+const AROUND = 64
+
+interface Strip {
+  /** Share of the way around where it begins and ends, and where that lies in the picture: a texel, and turned by a quarter or mirrored. */
+  readonly from: number
+  readonly to: number
+  readonly place: (along: number, up: number) => [number, number]
+}
+
+/** An upright cylinder, open at both ends, in strips; `up` and `along` in texels. */
+function cylinder(strips: readonly Strip[], tall = 48): Mesh {
+  const [positions, uvs, triangles]: [number[], number[], number[]] = [[], [], []]
+  const radius = 1 / (2 * Math.PI)
+  for (const { from, to, place } of strips) {
+    const columns = 16 * (to - from)
+    const first = positions.length / 3
+    for (let i = 0; i <= columns; i++)
+      for (const up of [0, tall]) {
+        const turn = from + ((to - from) * i) / columns
+        positions.push(radius * sinTurns(turn % 1), up / AROUND, radius * cosTurns(turn % 1))
+        const [x, y] = place((turn - from) * AROUND, up)
+        uvs.push(x / SIZE, y / SIZE)
+      }
+    for (let i = 0; i < columns; i++) {
+      const at = first + 2 * i
+      triangles.push(at, at + 2, at + 1, at + 1, at + 2, at + 3)
+    }
+  }
+  const count = triangles.length / 3
+  return finishMesh({
+    positions: Float32Array.from(positions),
+    normals: null,
+    uvSets: [Float32Array.from(uvs)],
+    colours: null,
+    triangles: Uint32Array.from(triangles),
+    parts: [{ name: 'cylinder', material: null, from: 0, count, uvSets: 1 }],
+    notes: [],
+  })
+}
+
+const ONE: Strip[] = [{ from: 0, to: 1, place: (along, up) => [24 + along, 90 - up] }]
+const HALVES: Strip[] = [
+  { from: 0, to: 0.5, place: (along, up) => [10 + along, 70 - up] },
+  // A quarter turn.
+  { from: 0.5, to: 1, place: (along, up) => [65 + up, 20 + along] },
+]
+const MIRRORED: Strip[] = [
+  { from: 0, to: 0.5, place: (along, up) => [10 + along, 70 - up] },
+  { from: 0.5, to: 1, place: (along, up) => [110 - along, 70 - up] },
+]
+
+/** What a place of the cylinder holds: periodic around it. */
+const pattern = (around: number, up: number): number =>
+  0.5 + 0.3 * sinTurns(around * 3) + 0.15 * sinTurns(around * 7 + up * 2) + 0.05 * cosTurns(up * 5)
+
+/** The pattern by texels of the picture, as a bake would have it: what belongs to no strip is far off. */
+function picture(mesh: Mesh, strips: readonly Strip[]): RasterImage {
+  const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+  const { owner } = coverOf(topology, unfold(topology, SIZE, SIZE))
+  const values = new Float32Array(SIZE * SIZE).fill(9)
+  for (let i = 0; i < values.length; i++) {
+    if (owner[i]! < 0) continue
+    const { from, place } = strips[owner[i]!]!
+    values[i] = pattern(...inverse(place, (i % SIZE) + 0.5, Math.floor(i / SIZE) + 0.5, from))
+  }
+  return { width: SIZE, height: SIZE, channels: 1, values, bits: 32, float: true }
+}
+
+/** Where a texel lies on the cylinder: shares around it and up it. `place` is affine. */
+function inverse(place: Strip['place'], x: number, y: number, from: number): [number, number] {
+  const [ox, oy] = place(0, 0)
+  const [ax, ay] = place(1, 0)
+  const [ux, uy] = place(0, 1)
+  const [a, b, c, d] = [ax - ox, ux - ox, ay - oy, uy - oy]
+  const twice = a * d - b * c
+  const along = ((x - ox) * d - (y - oy) * b) / twice
+  const up = ((y - oy) * a - (x - ox) * c) / twice
+  return [from + along / AROUND, up / AROUND]
+}
+
+const facts: PartFacts = {
+  name: 'Cylinder',
+  mesh: 'cylinder',
+  part: 0,
+  uvSet: 0,
+  metres: SIZE / AROUND,
+  box: { min: [-1, 0, -1], max: [1, 1, 1] },
+  modelBox: { min: [-1, 0, -1], max: [1, 1, 1] },
+  data: { occlusion: 'picture' },
+}
+
+const documentWith = (
+  type: string,
+  params: Record<string, unknown>,
+  port = 'result',
+  input = 'source',
+): MaterialDocument =>
+  documentOf({
+    domain: { kind: 'part', on: facts },
+    heightMetres: 0.05,
+    nodes: {
+      data: { type: 'mesh-data', params: { kind: 'occlusion' } },
+      filter: { type, params, inputs: { [input]: 'data.grey' } },
+    },
+    taps: { out: { node: `filter.${port}` } },
+  })
+
+async function filtered(
+  mesh: Mesh,
+  strips: readonly Strip[],
+  document: MaterialDocument,
+  port = 'result',
+  over = true,
+) {
+  const image = picture(mesh, strips)
+  const session = materialHere(document, {
+    images: { load: async () => image },
+    ...(over ? { islands: new KeptPatches({ load: async () => mesh }) } : {}),
+  })
+  const { fields } = await session.evaluate({ outputs: [parseOutput(`filter.${port}`)], width: SIZE })
+  return fields.get(`filter.${port}`)!
+}
+
+/** The Gaussian blur of the pattern on the endless cylinder, summed by hand far enough out. */
+function blurredPattern(around: number, up: number, sigma: number): number {
+  let [sum, weights] = [0, 0]
+  const reach = Math.ceil(4 * sigma)
+  for (let y = -reach; y <= reach; y++)
+    for (let x = -reach; x <= reach; x++) {
+      const weight = Math.exp(-(x * x + y * y) / (2 * sigma * sigma))
+      sum += weight * pattern(around + x / AROUND, up + y / AROUND)
+      weights += weight
+    }
+  return sum / weights
+}
+
+/** The greatest error over the cores of strips, `margin` texels and more from the cylinder's ends. */
+function errorOf(
+  mesh: Mesh,
+  strips: readonly Strip[],
+  made: Float32Array,
+  margin: number,
+  expected: (around: number, up: number) => number,
+): number {
+  const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+  const { owner } = coverOf(topology, unfold(topology, SIZE, SIZE))
+  let error = 0
+  for (let i = 0; i < made.length; i++) {
+    // Every fifth texel will do: five and the width have no common divisor.
+    if (owner[i]! < 0 || i % 5 !== 0) continue
+    const { from, to, place } = strips[owner[i]!]!
+    const [around, up] = inverse(place, (i % SIZE) + 0.5, Math.floor(i / SIZE) + 0.5, from)
+    if (around < from || around > to || up * AROUND < margin || up * AROUND > 48 - margin) continue
+    error = Math.max(error, Math.abs(made[i]! - expected(around, up)))
+  }
+  return error
+}
+
+test('edges are inner, seams or open borders: a cylinder in one strip has one seam, in halves two', () => {
+  for (const [strips, seams] of [
+    [ONE, 1],
+    [HALVES, 2],
+  ] as const) {
+    const mesh = cylinder(strips)
+    const { kind, islands, twin } = topologyOf(mesh, mesh.parts[0]!, 0)
+    const count = (wanted: number): number =>
+      kind.filter((one, edge) => one === wanted && (wanted === OPEN || twin[edge]! >= 0)).length
+    expect(count(SEAM)).toBe(2 * seams)
+    expect(count(OPEN)).toBe(32)
+    expect(count(INNER) % 2).toBe(0)
+    expect(islands).toHaveLength(seams)
+  }
+})
+
+describe.each([
+  ['one strip', ONE],
+  ['two halves, one turned by a quarter', HALVES],
+  ['two halves, one mirrored', MIRRORED],
+] as const)('a cylinder in %s', (_, strips) => {
+  const mesh = cylinder(strips)
+  test('is blurred as if there were no seam: within 1/255 everywhere (a sum by hand)', async () => {
+    const sigma = 3
+    const document = documentWith('blur', { radius: sigma / SIZE })
+    const expected = (around: number, up: number): number => blurredPattern(around, up, sigma)
+    const made = await filtered(mesh, strips, document)
+    expect(errorOf(mesh, strips, made.planes[0]!, 10, expected)).toBeLessThan(1 / 255)
+    const without = await filtered(mesh, strips, document, 'result', false)
+    expect(errorOf(mesh, strips, without.planes[0]!, 10, expected)).toBeGreaterThan(0.1)
+  })
+  test('has the same slopes as if there were no seam: they run with the picture, turned where it is', async () => {
+    const { planes } = await filtered(mesh, strips, documentWith('height-to-normal', {}, 'normal', 'height'), 'normal')
+    // How far the normal leans, whatever the direction: of the pattern's own slope.
+    const lean = (around: number, up: number): number => {
+      const step = 1 / AROUND
+      const rise = 0.05
+      const dx = ((pattern(around + step, up) - pattern(around - step, up)) / 2) * AROUND * rise
+      const dy = ((pattern(around, up + step) - pattern(around, up - step)) / 2) * AROUND * rise
+      return 1 / Math.sqrt(1 + dx * dx + dy * dy)
+    }
+    expect(errorOf(mesh, strips, planes[2]!, 4, lean)).toBeLessThan(0.01)
+  })
+  test('grows and shrinks over the seam', async () => {
+    const radius = 3
+    const expected = (around: number, up: number): number => {
+      let most = -Infinity
+      for (let y = -radius; y <= radius; y++)
+        for (let x = -radius; x <= radius; x++) most = Math.max(most, pattern(around + x / AROUND, up + y / AROUND))
+      return most
+    }
+    const made = await filtered(mesh, strips, documentWith('grow', { radius: radius / SIZE, shape: 'square' }))
+    expect(errorOf(mesh, strips, made.planes[0]!, 8, expected)).toBeLessThan(1 / 255)
+  })
+})
+
+test('normals that lean along the surface are turned with the picture', async () => {
+  const mesh = cylinder(HALVES)
+  const patches = await patchesOf(topologyOf(mesh, mesh.parts[0]!, 0), SIZE, SIZE, 8)
+  // From the first half into the second a quarter turn either way; the other way back.
+  const turns = [0, 1].map((number) => {
+    const { turns: all, entries } = patchAt(patches, number)
+    return new Set(
+      Array.from(entries, (_, e) => `${all[e * 3]!.toFixed(3)} ${all[e * 3 + 1]!.toFixed(3)} ${all[e * 3 + 2]}`),
+    )
+  })
+  expect(patchCount(patches)).toBe(2)
+  for (const one of turns)
+    expect([...one].every((turn) => /^-?0\.000 -?1\.000 1$|^1\.000 0\.000 1$/.test(turn))).toBe(true)
+  expect(turns.some((one) => [...one].some((turn) => turn.startsWith('0.000 1.000')))).toBe(true)
+})
+
+test('gives the same bits on one thread and on two', async () => {
+  const mesh = cylinder(HALVES)
+  const document = documentWith('blur', { radius: 5 / SIZE })
+  const here = await filtered(mesh, HALVES, document)
+  const threads = openThreads(2)
+  try {
+    const image = picture(mesh, HALVES)
+    const islands = new KeptPatches({ load: async () => mesh }, threads.allocate)
+    const session = materialHere(document, { executor: threads, images: { load: async () => image }, islands })
+    const { fields } = await session.evaluate({ outputs: [parseOutput('filter.result')], width: SIZE })
+    expect(bitsOf(fields.get('filter.result')!)).toEqual(bitsOf(here))
+  } finally {
+    await threads.close()
+  }
+})
