@@ -1,9 +1,7 @@
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { choice, integer, number, seed } from '../../graph/parameters'
 import { colour, grey, meshData } from '../../graph/ports'
-import { fractalSolidNoise } from '../../kernels/solid-noise'
+import { solidNoiseField } from '../../kernels/solid-noise'
 import { streamSeed } from '../../random'
 
 /** Noise of the places of the model, so that it knows no seam. Source: kernels/solid-noise.ts. */
@@ -44,20 +42,11 @@ export default defineNode({
   uses: ['seed'],
   tiles: false,
   footprint: 'point',
-  evaluate: ({ position }, params, { grey: out }, { width, rows, documentSeed }) => {
+  evaluate: ({ position }, params, { grey: out }, { rows, documentSeed }) => {
     if (!out) return
     const stream = streamSeed(documentSeed, params.seed, 'solid-noise')
-    const shape = { ...params, lacunarity: 2 }
-    const [across, up] = [1 / params.size, 1 / (params.size * params.stretch)]
-    const [px, py, pz] = position.planes as [Float32Array, Float32Array, Float32Array]
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const [at, to] = [rowStart(position, y), rowStart(out, y)]
-      for (let x = 0; x < width; x++)
-        out.planes[0]![to + x] = bounded(
-          fractalSolidNoise(shape, stream, px[at + x]! * across, py[at + x]! * up, pz[at + x]! * across),
-        )
-    }
+    const scale = { across: 1 / params.size, up: 1 / (params.size * params.stretch) }
+    solidNoiseField({ ...params, lacunarity: 2 }, stream, position, scale, out, rows)
   },
   example: { onPart: true },
 })
