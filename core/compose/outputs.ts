@@ -73,6 +73,13 @@ function derivedFrom(
 /** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
 function finished(context: Context, channel: Channel, options: OutputOptions): PortRef {
   if (channel.derived) return derivedFrom(context, channel.derived, options)
+  const made = sharpened(context, channel, options)
+  const { builder } = context
+  return builder.domain.part && !made.step.uniform ? builder.add('pad', {}, { source: made }).out('result') : made
+}
+
+/** The same before it is padded. */
+function sharpened(context: Context, channel: Channel, options: OutputOptions): PortRef {
   const { sharpen = 0 } = options
   const own = composed(context, channel)
   const amount = sharpenOf(channel, sharpen)

@@ -79,7 +79,7 @@ export class PassBuilder {
     const phases = this.phasesOf(unit, scratch)
     const number = this.added++
     const one = { kind: 'steps', steps: passSteps, from, to, localPlanes: planes.count } as const
-    if (reach !== undefined) {
+    if (reach !== undefined && reach > 0) {
       // First as on a tile, for what belongs to no island; then each island as the surface goes on around it.
       this.units.push({ ...one, tileRows: this.sliceRows(to - from) })
       this.costs.push({ cost: this.costOf(unit) / 3, number: -1 })

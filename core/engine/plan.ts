@@ -135,6 +135,7 @@ const REACHES = [8, 16, 32, 64, 128] as const
 
 /** How far a step reads beyond an island: undefined where it reads no neighbours, or all of the raster. Beyond the last reach it stays that. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
+  if (node.readsIslands && !uniform) return 0
   if (uniform || node.prepare || node.sliceable === false) return undefined
   const footprint = footprintOf(node, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined

@@ -15,6 +15,8 @@ export interface PatchSet {
   readonly entries: Uint32Array
   readonly places: Float32Array
   readonly turns: Float32Array
+  /** Of reach 0, which has no pictures: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
+  readonly nearest: Int32Array
 }
 
 export const patchCount = ({ boxes }: PatchSet): number => boxes.length / 8

@@ -103,6 +103,8 @@ export interface NodeDefinition<
   /** Where true, colour passes through `same` ports sRGB-encoded; conversions are put around the node. */
   encoded?(params: ValuesOf<P>): boolean
   readonly uses?: readonly Use[]
+  /** True for a node that reads where islands lie (the patches of reach 0), and otherwise works on the whole raster. */
+  readonly readsIslands?: true
   /** False where the result need not continue across the border. */
   readonly tiles?: boolean
   /** True for a node without inputs whose outputs are one value everywhere. */

@@ -18,6 +18,7 @@ import flatNormal from './conversion/flat-normal'
 import greyToColour from './conversion/grey-to-colour'
 import normalToColour from './conversion/normal-to-colour'
 import normalToVector from './conversion/normal-to-vector'
+import pad from './conversion/pad'
 import bevel from './filter/bevel'
 import blur from './filter/blur'
 import distance from './filter/distance'
@@ -92,6 +93,7 @@ export const registry = makeRegistry([
   greyToColour,
   normalToColour,
   normalToVector,
+  pad,
   bevel,
   blur,
   distance,

@@ -21,12 +21,13 @@ const KEPT_TOPOLOGIES = 8
 /** Milliseconds after which others have their turn. */
 const TURN = 30
 
-export const patchArrays = ({ boxes, runs, entries, places, turns }: PatchSet): ArrayBufferView[] => [
+export const patchArrays = ({ boxes, runs, entries, places, turns, nearest }: PatchSet): ArrayBufferView[] => [
   boxes,
   runs,
   entries,
   places,
   turns,
+  nearest,
 ]
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)

@@ -3,6 +3,7 @@ import { plainMemory } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import type { Cover, IslandBox } from './cover'
 import { CORE, RIM, coverOf } from './cover'
+import { nearestCovered } from '../padding'
 import { nearestBorder } from './nearest-border'
 import type { Topology } from './topology'
 import type { Unfolding } from './unfolding'
@@ -32,12 +33,26 @@ export async function patchesOf(
   const unfolding = unfold(topology, width, height)
   const cover = coverOf(topology, unfolding)
   const out = new PatchWriter()
+  if (reach === 0) return { ...out.finish(0, allocate), nearest: nearestOwn(cover, unfolding, allocate) }
   for (const island of topology.islands.keys()) {
     await pause()
     check()
     writePatch({ topology, unfolding, cover, island, reach, check }, out)
   }
   return out.finish(reach, allocate)
+}
+
+/** By texel of the raster the nearest that belongs to an island. */
+function nearestOwn({ owner }: Cover, { width, height }: Unfolding, allocate: Allocate): Int32Array {
+  const found = nearestCovered(
+    Uint8Array.from(owner, (island) => Number(island >= 0)),
+    width,
+    height,
+  )
+  const { buffer, byteOffset } = allocate(found.byteLength)
+  const kept = new Int32Array(buffer, byteOffset, found.length)
+  kept.set(found)
+  return kept
 }
 
 interface Work {
@@ -166,6 +181,7 @@ class PatchWriter {
       entries: kept(Uint32Array, this.entries),
       places: kept(Float32Array, this.places),
       turns: kept(Float32Array, this.turns),
+      nearest: kept(Int32Array, []),
     }
   }
 }

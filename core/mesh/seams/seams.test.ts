@@ -262,3 +262,39 @@ test('gives the same bits on one thread and on two', async () => {
     await threads.close()
   }
 })
+
+test('outputs are padded from the nearest texel of an island: nothing else is left between them', async () => {
+  const mesh = cylinder(ONE)
+  const layered = documentOf({
+    domain: { kind: 'part', on: facts },
+    nodes: { data: { type: 'mesh-data', params: { kind: 'occlusion' } } },
+    layers: [{ kind: 'layer', id: 'one', name: 'One', cells: { roughness: { source: { node: 'data.grey' } } } }],
+  })
+  const image = picture(mesh, ONE)
+  const session = materialHere(layered, {
+    images: { load: async () => image },
+    islands: new KeptPatches({ load: async () => mesh }),
+  })
+  const { fields } = await session.evaluate({ outputs: [parseOutput('roughness')], width: SIZE })
+  const [made] = fields.get('roughness')!.planes
+  const own = (x: number, y: number): boolean => image.values[y * SIZE + x]! < 9
+  for (const [x, y] of [
+    [2, 60],
+    [60, 2],
+    [120, 120],
+    [0, 0],
+  ] as const) {
+    // By hand: all of them, the nearest by the square of its distance.
+    let [nearest, expected] = [Infinity, [] as number[]]
+    for (let q = 0; q < SIZE; q++)
+      for (let p = 0; p < SIZE; p++) {
+        if (!own(p, q)) continue
+        const away = (p - x) ** 2 + (q - y) ** 2
+        if (away > nearest) continue
+        expected = away < nearest ? [image.values[q * SIZE + p]!] : [...expected, image.values[q * SIZE + p]!]
+        nearest = away
+      }
+    expect(expected).toContain(made![y * SIZE + x])
+  }
+  expect(Math.max(...made!)).toBeLessThan(2)
+})

@@ -1,0 +1,40 @@
+import { copyRows, rowStart } from '../../field/field'
+import { defineNode } from '../../graph/define-node'
+import { any } from '../../graph/ports'
+
+/**
+ * What lies between the islands of a part, from the nearest texel that belongs to one: so that no renderer's filter and no mip level takes
+ * in anything else. Distances are exact (core/mesh/padding.ts).
+ */
+export default defineNode({
+  type: 'pad',
+  version: 1,
+  family: 'conversion',
+  title: 'Padding',
+  summary: 'Fills what lies between the islands of a part from the nearest island.',
+  keywords: ['padding', 'dilate', 'edge bleed', 'gutter', 'margin'],
+  params: {},
+  inputs: { source: any({ help: 'What is padded.' }) },
+  outputs: { result: any({ help: 'The same, with nothing left between islands.' }) },
+  genericTypes: ['grey', 'colour', 'normal', 'vector'],
+  readsIslands: true,
+  tiles: false,
+  footprint: 'whole',
+  evaluate: ({ source }, _, { result }, { height, rows, patches }) => {
+    if (!result) return
+    const nearest = patches?.get(0)?.nearest
+    // Without a layout, or where nothing lies in this tile, there is nothing to pad from.
+    if (!nearest || nearest[0] === -1) return copyRows(source, result, rows.from, rows.to)
+    for (let y = rows.from; y < rows.to; y++) {
+      rows.check()
+      const row = ((y % height) + height) % height
+      const at = rowStart(result, y)
+      source.planes.forEach((plane, p) => {
+        const out = result.planes[p]!
+        for (let x = 0; x < result.width; x++)
+          out[at + x] = plane[source.stride === 0 ? 0 : nearest[row * result.width + x]!]!
+      })
+    }
+  },
+  example: { nodes: { ramp: { type: 'ramp' } }, inputs: { source: 'ramp.grey' } },
+})
