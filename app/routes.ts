@@ -16,6 +16,7 @@ export default [
   route('meshes/:sha256', 'routes/mesh.ts'),
   route('projects/:projectId/models', 'routes/project-models.ts'),
   route('models/:modelId/shown', 'routes/model-shown.ts'),
+  route('model-deliveries/:deliveryId/model.zip', 'routes/model-zip.ts'),
   route('models/:modelId/mesh', 'routes/model-mesh.ts'),
   route('models/:modelId/file', 'routes/model-file.ts'),
   route('models/:modelId/data/:part/:kind/:udim/:what', 'routes/mesh-data.ts'),

@@ -36,6 +36,17 @@ export interface MeshDataInfo {
   readonly madeAt: string
 }
 
+/** What was delivered of a model: the maps of its parts in folders of their own, and the model that wears them. */
+export interface ModelDelivery {
+  readonly id: string
+  readonly name: string
+  readonly packing: string
+  readonly width: number
+  readonly parts: number
+  readonly bytes: number
+  readonly createdAt: string
+}
+
 /** A model with all that its page shows. */
 export interface ModelPage {
   readonly id: string

@@ -25,3 +25,9 @@ export interface PartPlace {
   readonly model: string
   readonly part: number
 }
+
+/** Materials for parts of a project, and which lies on which part of a model, by its number. */
+export interface PlacedOn {
+  readonly materials: readonly { readonly id: string; readonly name: string }[]
+  readonly onPart: Readonly<Record<number, string>>
+}

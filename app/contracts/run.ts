@@ -71,10 +71,17 @@ export type BakeRequest = z.output<typeof bakeRequest>
 export const meshCell = z.strictObject({ part: z.int().min(0).max(LIMITS.model.parts), kind: z.string().max(64) })
 export type MeshCell = z.output<typeof meshCell>
 
-/** What is to be done with a model: its mesh data made, all those cells as the settings said then; or UVs laid out another way. */
+/** What is to be done with a model: its mesh data made, all those cells as the settings said then; UVs laid out another way; or the maps of all its parts made, with the model
+ * that wears them. */
 export const meshRequest = z.discriminatedUnion('do', [
   z.strictObject({ do: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536), settings: bakeSettings }),
   z.strictObject({ do: z.literal('lay out'), change: layoutChange }),
+  z.strictObject({
+    do: z.literal('deliver'),
+    packing: z.unknown().transform((json) => parsePacking(json)),
+    width: z.int().min(1).max(LIMITS.side),
+    dither: z.boolean(),
+  }),
 ])
 
 export type MeshRequest = z.output<typeof meshRequest>

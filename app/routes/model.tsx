@@ -16,8 +16,12 @@ import {
   renameModel,
   setBakeSettings,
 } from '../server/models/models.server'
+import { packingsOf } from '../server/packings/packings.server'
 import { listAssets } from '../server/assets/assets.server'
 import { bringInMeshData } from '../server/models/mesh-data.server'
+import { listModelDeliveries } from '../server/models/model-deliveries.server'
+import { placeMaterial, placedOn } from '../server/placements/placements.server'
+import { parsePacking } from '#core/texture/packing'
 import { enqueueMesh, listMeshRuns } from '../server/runs/runs.server'
 import type { Route } from './+types/model'
 
@@ -26,8 +30,15 @@ export const meta: Route.MetaFunction = ({ data }) => [{ title: `${data?.model.n
 export const loader = ({ params }: Route.LoaderArgs) =>
   answering(async () => {
     const id = idFrom(params.modelId)
-    const [model, runs] = await Promise.all([openModel(id), listMeshRuns(id, 20)])
-    return { model, runs, images: await listAssets(model.project.id), now: Date.now() }
+    const [model, runs, deliveries] = await Promise.all([openModel(id), listMeshRuns(id, 20), listModelDeliveries(id)])
+    const [images, placed, stored] = await Promise.all([
+      listAssets(model.project.id),
+      placedOn(model),
+      packingsOf(model.project.id),
+    ])
+    // Frames and strands are of tiles.
+    const packings = stored.map(({ packing }) => packing).filter(({ frames }) => !frames)
+    return { model, runs, images, placed, deliveries, packings, now: Date.now() }
   })
 
 const asked = z.discriminatedUnion('intent', [
@@ -40,6 +51,13 @@ const asked = z.discriminatedUnion('intent', [
   }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
+  z.strictObject({ intent: z.literal('place'), part: z.int().min(0).max(1e6), material: z.uuid().nullable() }),
+  z.strictObject({
+    intent: z.literal('deliver'),
+    packing: z.unknown().transform((json) => parsePacking(json)),
+    width: z.int().min(16).max(LIMITS.side),
+    dither: z.boolean(),
+  }),
   z.strictObject({ intent: z.literal('remove'), role: z.enum(['high', 'cage']) }),
   z.strictObject({ intent: z.literal('rename'), name: z.string().trim().min(1, 'a name').max(LIMITS.name) }),
   z.strictObject({
@@ -66,6 +84,16 @@ export const action = ({ request, params }: Route.ActionArgs) =>
       case 'lay-out':
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })
         return {}
+      case 'place': {
+        const { project } = await openModel(id)
+        await placeMaterial(project.id, { model: id, part: wanted.part }, wanted.material)
+        return {}
+      }
+      case 'deliver': {
+        const { packing, width, dither } = wanted
+        await enqueueMesh(id, { do: 'deliver', packing, width, dither })
+        return {}
+      }
       case 'lay-out-as-came':
         await layOutAsCame(id)
         return {}

@@ -19,6 +19,10 @@ import { useReload } from '../session/use-reload'
 import { recall, remember } from '../ui/browser-storage'
 import { Button } from '../ui/button'
 import { Divider } from '../ui/divider'
+import { PartMaterials } from '../features/model/part-materials'
+import type { ModelDelivery } from '../contracts/model'
+import type { PlacedOn } from '../contracts/parts'
+import type { Packing } from '#core/texture/packing'
 import { RenameInput } from '../ui/rename-input'
 import { TopBar } from '../ui/top-bar'
 import { secondsInWords } from '../ui/words'
@@ -31,11 +35,17 @@ export function ModelScreen({
   model: loadedModel,
   runs: loaded,
   images,
+  placed,
+  deliveries,
+  packings,
   now: loadedAt,
 }: {
   model: ModelPage
   runs: readonly MeshRun[]
   images: readonly Asset[]
+  placed: PlacedOn
+  deliveries: readonly ModelDelivery[]
+  packings: readonly Packing[]
   now: number
 }) {
   const fetcher = useFetcher<{ problem?: string }>()
@@ -79,6 +89,9 @@ export function ModelScreen({
       runs,
       now,
       images,
+      placed,
+      deliveries,
+      packings,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
       setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
       send,
@@ -89,7 +102,7 @@ export function ModelScreen({
         remember(key, names)
       },
     }
-  }, [loadedModel, waiting, runs, now, images, view, chosen, key, fetcher])
+  }, [loadedModel, waiting, runs, now, images, placed, deliveries, packings, view, chosen, key, fetcher])
   const { model } = state
   return (
     <ModelContext value={state}>
@@ -120,6 +133,7 @@ export function ModelScreen({
                     tabs={[
                       { value: 'check', word: 'Before you bake', shows: <BeforeBake /> },
                       { value: 'settings', word: 'Settings', shows: <BakeSettingsPane /> },
+                      { value: 'materials', word: 'Materials', shows: <PartMaterials /> },
                       { value: 'files', word: 'Files', shows: <ModelFiles /> },
                     ]}
                   />
@@ -159,9 +173,11 @@ function busyInWords(run: MeshRun, now: number): string {
   const what =
     request.do === 'lay out'
       ? 'changing the layout'
-      : detail
-        ? `baking ${detail.kinds.map((name) => bakerNamed(name).title.toLowerCase()).join(', ')}`
-        : 'baking'
+      : request.do === 'deliver'
+        ? 'making the maps of all parts'
+        : detail
+          ? `baking ${detail.kinds.map((name) => bakerNamed(name).title.toLowerCase()).join(', ')}`
+          : 'baking'
   return `◐ ${what}: ${Math.round(run.progress * 100)} %${left === null ? '' : `, ${secondsInWords(left)} left`}`
 }
 

@@ -1,32 +1,59 @@
+import type { Material } from '@gltf-transform/core'
 import { Document, WebIO } from '@gltf-transform/core'
+import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions'
+import { dressedVertices, gathered } from './part-geometry'
 import { partVertices } from './part-vertices'
 import type { Mesh } from './mesh'
 
+/** Maps of a part as a viewer takes them: PNG files, by what they are. Normals have Y up. */
+export interface Dress {
+  readonly material: string
+  readonly colour?: Uint8Array
+  readonly normal?: Uint8Array
+  /** Occlusion, roughness and metallic in R, G and B. */
+  readonly surface?: Uint8Array
+  readonly emission?: Uint8Array
+  readonly emissionStrength: number
+  /** Whether colour has an alpha that cuts out. */
+  readonly cutOut: boolean
+}
+
+export interface GlbOptions {
+  /** What parts wear, by their numbers; of the UV set that it was made for. */
+  readonly dresses?: ReadonlyMap<number, Dress>
+  readonly uvSet?: number
+}
+
 /**
  * A mesh as binary glTF 2.0: a node for each part, a material for each name; normals, all UV sets of a part, colours. The triangles are
- * those of the mesh, in its order. Source: Khronos glTF 2.0.
+ * those of the mesh, in its order. A part that wears something has the tangents that its normals were baked in, and its maps in the
+ * slots and colour spaces of the format. Source: Khronos glTF 2.0; KHR_materials_emissive_strength.
  */
-export async function writeGlb(mesh: Mesh): Promise<Uint8Array> {
+export async function writeGlb(mesh: Mesh, { dresses = new Map(), uvSet = 0 }: GlbOptions = {}): Promise<Uint8Array> {
   const document = new Document()
   document.getRoot().getAsset().generator = 'Amber Grist'
   const buffer = document.createBuffer()
   const scene = document.createScene()
-  const materials = new Map<string, ReturnType<Document['createMaterial']>>()
-  for (const part of mesh.parts) {
-    const { vertices, triangles } = partVertices(mesh, part)
-    const floats = (values: Float32Array, each: 2 | 3 | 4) => {
-      const own = new Float32Array(vertices.length * each)
-      vertices.forEach((vertex, i) => own.set(values.subarray(vertex * each, vertex * each + each), i * each))
-      return document.createAccessor().setArray(own).setType(`VEC${each}`).setBuffer(buffer)
-    }
+  const materials = new Map<string, Material>()
+  for (const [number, part] of mesh.parts.entries()) {
+    const dress = dresses.get(number)
+    const { vertices, triangles, tangents } = dress
+      ? dressedVertices(mesh, part, uvSet)
+      : { ...partVertices(mesh, part), tangents: null }
+    const floats = (own: Float32Array, each: 2 | 3 | 4) =>
+      document.createAccessor().setArray(own).setType(`VEC${each}`).setBuffer(buffer)
     const primitive = document
       .createPrimitive()
-      .setAttribute('POSITION', floats(mesh.positions, 3))
-      .setAttribute('NORMAL', floats(mesh.normals, 3))
+      .setAttribute('POSITION', floats(gathered(vertices, mesh.positions, 3), 3))
+      .setAttribute('NORMAL', floats(gathered(vertices, mesh.normals, 3), 3))
       .setIndices(document.createAccessor().setArray(triangles).setType('SCALAR').setBuffer(buffer))
-    for (let set = 0; set < part.uvSets; set++) primitive.setAttribute(`TEXCOORD_${set}`, floats(mesh.uvSets[set]!, 2))
-    if (mesh.colours) primitive.setAttribute('COLOR_0', floats(mesh.colours, 4))
-    if (part.material !== null) {
+    // Viewers that light by a normal map take them from the file only.
+    if (tangents && dress?.normal) primitive.setAttribute('TANGENT', floats(tangents, 4))
+    for (let set = 0; set < part.uvSets; set++)
+      primitive.setAttribute(`TEXCOORD_${set}`, floats(gathered(vertices, mesh.uvSets[set]!, 2), 2))
+    if (mesh.colours) primitive.setAttribute('COLOR_0', floats(gathered(vertices, mesh.colours, 4), 4))
+    if (dress) primitive.setMaterial(materialOf(document, dress, uvSet))
+    else if (part.material !== null) {
       let material = materials.get(part.material)
       if (!material) materials.set(part.material, (material = document.createMaterial(part.material)))
       primitive.setMaterial(material)
@@ -34,5 +61,35 @@ export async function writeGlb(mesh: Mesh): Promise<Uint8Array> {
     scene.addChild(document.createNode(part.name).setMesh(document.createMesh(part.name).addPrimitive(primitive)))
   }
   document.getRoot().setDefaultScene(scene)
-  return new WebIO().writeBinary(document)
+  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document)
+}
+
+function materialOf(document: Document, dress: Dress, uvSet: number): Material {
+  const made = document.createMaterial(dress.material).setMetallicFactor(1).setRoughnessFactor(1)
+  const texture = (name: string, bytes: Uint8Array) =>
+    document.createTexture(`${dress.material} ${name}`).setImage(bytes).setMimeType('image/png')
+  if (dress.colour) made.setBaseColorTexture(texture('colour', dress.colour))
+  if (dress.normal) made.setNormalTexture(texture('normal', dress.normal))
+  if (dress.surface) {
+    const surface = texture('occlusion, roughness, metallic', dress.surface)
+    made.setMetallicRoughnessTexture(surface).setOcclusionTexture(surface)
+  } else made.setMetallicFactor(0)
+  if (dress.emission) {
+    made.setEmissiveTexture(texture('emission', dress.emission)).setEmissiveFactor([1, 1, 1])
+    if (dress.emissionStrength > 1) {
+      const extension = document.createExtension(KHRMaterialsEmissiveStrength)
+      const strength = extension.createEmissiveStrength().setEmissiveStrength(dress.emissionStrength)
+      made.setExtension('KHR_materials_emissive_strength', strength)
+    }
+  }
+  if (dress.cutOut) made.setAlphaMode('MASK').setAlphaCutoff(0.5).setDoubleSided(true)
+  const infos = [
+    made.getBaseColorTextureInfo(),
+    made.getNormalTextureInfo(),
+    made.getMetallicRoughnessTextureInfo(),
+    made.getOcclusionTextureInfo(),
+    made.getEmissiveTextureInfo(),
+  ]
+  for (const info of infos) info?.setTexCoord(uvSet)
+  return made
 }

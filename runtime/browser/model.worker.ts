@@ -1,8 +1,7 @@
 import { expose, transfer } from 'comlink'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { unpackMesh } from '#core/mesh/packed-mesh'
-import { partVertices } from '#core/mesh/part-vertices'
-import { cornerTangents } from '#core/mesh/tangents'
+import { dressedVertices, gathered } from '#core/mesh/part-geometry'
 import type { PaintRequest } from './layout-painter'
 import { LayoutPainter } from './layout-painter'
 
@@ -80,46 +79,16 @@ async function bitmapsAt(addresses: Addresses): Promise<Map<number, ImageBitmap>
 }
 
 function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number): PartGeometry {
-  const uvs = uvSet < part.uvSets ? mesh.uvSets[uvSet]! : null
-  const { vertices, tangents, triangles } = uvs
-    ? splitByTangents(mesh, part, uvs)
-    : { ...partVertices(mesh, part), tangents: null }
-  const gather = (values: Float32Array, each: number): Float32Array => {
-    const out = new Float32Array(vertices.length * each)
-    vertices.forEach((vertex, i) => out.set(values.subarray(vertex * each, vertex * each + each), i * each))
-    return out
-  }
-  const own = uvs && gather(uvs, 2)
+  const { vertices, tangents, triangles } = dressedVertices(mesh, part, uvSet)
+  const own = uvSet < part.uvSets ? gathered(vertices, mesh.uvSets[uvSet]!, 2) : null
   return {
     name: part.name,
-    positions: gather(mesh.positions, 3),
-    normals: gather(mesh.normals, 3),
+    positions: gathered(vertices, mesh.positions, 3),
+    normals: gathered(vertices, mesh.normals, 3),
     uvs: own,
     tangents,
     ...byTiles(triangles, own),
   }
-}
-
-/** Vertices of a part, each once for every tangent that it has. */
-function splitByTangents(mesh: Mesh, part: MeshPart, uvs: Float32Array) {
-  const corners = cornerTangents(mesh, part, uvs)
-  const known = new Map<string, number>()
-  const [vertices, tangents]: [number[], number[]] = [[], []]
-  const triangles = new Uint32Array(part.count * 3)
-  for (let i = 0; i < part.count * 3; i++) {
-    const vertex = mesh.triangles[part.from * 3 + i]!
-    const t = corners.subarray(i * 4, i * 4 + 4)
-    const key = `${vertex} ${t[0]} ${t[1]} ${t[2]} ${t[3]}`
-    let at = known.get(key)
-    if (at === undefined) {
-      at = vertices.length
-      known.set(key, at)
-      vertices.push(vertex)
-      tangents.push(t[0]!, t[1]!, t[2]!, t[3]!)
-    }
-    triangles[i] = at
-  }
-  return { vertices: Uint32Array.from(vertices), tangents: Float32Array.from(tangents), triangles }
 }
 
 /** Triangles put together by the tile of UVs that their middle lies in. */

@@ -9,6 +9,9 @@ import type { LayoutMode } from '#runtime/browser/layout-painter'
 import type { BroughtInAs } from '#core/mesh/brought-in'
 import type { Asset } from '../../contracts/asset'
 import type { MeshDataInfo, ModelPage } from '../../contracts/model'
+import type { Packing } from '#core/texture/packing'
+import type { ModelDelivery } from '../../contracts/model'
+import type { PlacedOn } from '../../contracts/parts'
 import type { MeshCell, MeshRun } from '../../contracts/run'
 import type { ModelSurface } from '../../session/model/model-renderer.client'
 
@@ -28,7 +31,7 @@ export interface ModelPageView {
   readonly isolated: boolean
   /** What of a layout is pointed out. */
   readonly problem: LayoutProblemKind | null
-  readonly tab: 'check' | 'settings' | 'files'
+  readonly tab: 'check' | 'settings' | 'materials' | 'files'
 }
 
 export const FIRST_VIEW: ModelPageView = {
@@ -52,6 +55,8 @@ export type ModelRequest =
   | { readonly intent: 'bake'; readonly cells: readonly MeshCell[]; readonly settings: BakeSettings }
   | { readonly intent: 'lay-out'; readonly change: LayoutChange }
   | { readonly intent: 'lay-out-as-came' }
+  | { readonly intent: 'place'; readonly part: number; readonly material: string | null }
+  | { readonly intent: 'deliver'; readonly packing: Packing; readonly width: number; readonly dither: boolean }
   | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
   | { readonly intent: 'rename'; readonly name: string }
   | ({
@@ -66,6 +71,10 @@ export interface ModelState {
   /** Work on this model, newest first. */
   readonly runs: readonly MeshRun[]
   readonly now: number
+  /** Materials for parts, and which lies where. */
+  readonly placed: PlacedOn
+  readonly deliveries: readonly ModelDelivery[]
+  readonly packings: readonly Packing[]
   /** Images of the library. */
   readonly images: readonly Asset[]
   readonly view: ModelPageView

@@ -165,6 +165,7 @@ export async function sweep(graceHours = 24): Promise<number> {
     `delete from blobs b where b.created_at < now() - interval '${Number(graceHours)} hours'
      and not exists (select 1 from assets a where a.sha256 = b.sha256 or a.raster_sha256 = b.sha256)
      and not exists (select 1 from deliveries v where v.zip_sha256 = b.sha256)
+     and not exists (select 1 from model_deliveries v where v.zip_sha256 = b.sha256)
      and not exists (select 1 from mesh_data d where d.sha256 = b.sha256)
      and not exists (select 1 from meshes m where m.sha256 = b.sha256)`,
   )

@@ -1,8 +1,9 @@
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
-import type { ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
+import type { PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
+import { openDocument } from '../documents/documents.server'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import { modelsOf, openModel } from '../models/models.server'
@@ -61,6 +62,34 @@ function factsOf({ name, mesh, summary, settings, data }: ModelPage, part: numbe
         .map(({ kind, sha256 }) => [kind, meshDataName(sha256)]),
     ),
   }
+}
+
+/** A material with the newest of its revisions, on each part of a model that has one. */
+export async function dressedParts(model: ModelPage): Promise<{ part: number; document: MaterialDocument }[]> {
+  const rows = await database()('part_materials')
+    .join('documents', 'documents.id', 'part_materials.document_id')
+    .where({ model_id: model.id, 'documents.deleted_at': null })
+    .orderBy('part')
+    .select<{ part: number; document_id: string }[]>('part', 'document_id')
+  const found: { part: number; document: MaterialDocument }[] = []
+  for (const { part, document_id } of rows) {
+    if (part >= model.summary.parts.length) continue
+    found.push({ part, document: onPart((await openDocument(document_id)).document, factsOf(model, part)) })
+  }
+  return found
+}
+
+/** Materials for parts of a project, by name; and which lies on which part of a model. */
+export async function placedOn(model: Pick<ModelPage, 'id' | 'project'>): Promise<PlacedOn> {
+  const materials = await database()('documents')
+    .where({ project_id: model.project.id, deleted_at: null })
+    .whereRaw(`current->'domain'->>'kind' = 'part'`)
+    .orderBy('name')
+    .select<{ id: string; name: string }[]>('id', 'name')
+  const rows = await database()('part_materials')
+    .where({ model_id: model.id })
+    .select<{ part: number; document_id: string }[]>('part', 'document_id')
+  return { materials, onPart: Object.fromEntries(rows.map(({ part, document_id }) => [part, document_id])) }
 }
 
 async function placedIn(project: string): Promise<Map<string, { id: string; name: string }>> {

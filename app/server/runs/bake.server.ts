@@ -104,7 +104,7 @@ const keptInWords = (times: readonly MapTime[]): string => {
 }
 
 /** What a run evaluates with; its images are let go at its end. */
-async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
+export async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
   const letGo = (pyramid: ImagePyramid): void => pyramidPlanes(pyramid).forEach(executor.free)
   const pyramids = new Pyramids(engineImages, executor.allocate, letGo)
   const islands = new KeptPatches({ load: keptMesh }, executor.allocate, (set) =>
@@ -119,7 +119,7 @@ async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promi
 }
 
 /** The images that a bake uses, as they came. */
-async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
+export async function sourceImages(hashes: readonly string[]): Promise<SourceImage[]> {
   const images: SourceImage[] = []
   for (const sha256 of new Set(hashes)) {
     const asset = await findAsset(sha256)

@@ -15,6 +15,7 @@ import { keysOf, placeName, saveMeshData } from '../models/mesh-data.server'
 import { keepMesh, keptMesh, openModel, setBakeSettings, setMesh } from '../models/models.server'
 import { wholeBlob } from '../storage/blobs.server'
 import type { Signals } from './bake.server'
+import { deliverModel } from './deliver-model.server'
 import type { MeshClaim } from './runs.server'
 import { endRun, logRun } from './runs.server'
 
@@ -28,6 +29,7 @@ export async function workOnModel(
   const asked = meshRequest.parse(claim.request)
   const model = await openModel(claim.modelId)
   if (asked.do === 'lay out') return layOut(claim, model, asked.change, signals)
+  if (asked.do === 'deliver') return deliverModel(claim, model, asked, executor, application, signals)
   const { cells, settings } = asked
   const { id, name, mesh, high, cage } = model
   const known = await keysOf(id)

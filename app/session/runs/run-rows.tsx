@@ -43,6 +43,7 @@ const CURES = { unwrap: 'unwrapped by angle', repack: 'islands repacked', shift:
 /** What is done with a model. */
 function meshWorkInWords({ request }: MeshRun): string {
   if (request.do === 'lay out') return CURES[request.change.cure]
+  if (request.do === 'deliver') return `all parts and the model, ${request.packing.title}, ${request.width} wide`
   const { size, samples, rays } = request.settings
   return `mesh data, ${counted(request.cells.length, 'cell')}, ${size} wide, ${counted(samples, 'sample')}, ${counted(rays, 'ray')}`
 }

@@ -1,0 +1,122 @@
+import { Download, PackageCheck } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { Button, buttonClasses } from '../../ui/button'
+import { Choice } from '../../ui/choice'
+import { bytesInWords, counted } from '../../ui/words'
+import { useModel } from './model-context'
+
+const WIDTHS = [256, 512, 1024, 2048, 4096, 8192] as const
+
+/** Which material lies on which part, and the maps of all parts in one go. */
+export function PartMaterials() {
+  const { model, placed, send, setView } = useModel()
+  const { materials } = placed
+  return (
+    <div className="grid gap-3 p-3">
+      {materials.length === 0 && (
+        <p className="text-ink-soft">
+          No material of this project is for parts yet. Open one, or add one{' '}
+          <Link to={`/projects/${model.project.id}`} className="text-accent-ink underline">
+            on the project’s page
+          </Link>
+          , and choose “Spread over: A part” in its settings.
+        </p>
+      )}
+      <ul aria-label="Materials of the parts" className="grid gap-1.5">
+        {model.summary.parts.map(({ name }, part) => {
+          const lies = placed.onPart[part]
+          return (
+            <li key={part} className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-2">
+              <button
+                type="button"
+                className="truncate text-left hover:underline"
+                onClick={() => setView({ part, problem: null })}
+              >
+                {name}
+              </button>
+              <Choice
+                label={`Material of ${name}`}
+                value={lies ?? ''}
+                options={[
+                  { value: '', word: 'no material' },
+                  ...materials.map(({ id, name: word }) => ({ value: id, word })),
+                ]}
+                onChange={(id) => send({ intent: 'place', part, material: id === '' ? null : id })}
+              />
+              {lies ? (
+                <Link
+                  to={`/documents/${lies}`}
+                  className="text-accent-ink underline"
+                  aria-label={`Open the material of ${name}`}
+                >
+                  Open
+                </Link>
+              ) : (
+                <span className="text-note text-ink-soft">○ none</span>
+              )}
+            </li>
+          )
+        })}
+      </ul>
+      <Deliver />
+    </div>
+  )
+}
+
+function Deliver() {
+  const { placed, packings, deliveries, runs, send } = useModel()
+  const [packing, setPacking] = useState(0)
+  const [width, setWidth] = useState<number>(1024)
+  const count = Object.keys(placed.onPart).length
+  const busy = runs.some(
+    ({ request, state }) => request.do === 'deliver' && (state === 'queued' || state === 'running'),
+  )
+  const failed = runs.find(({ request }) => request.do === 'deliver')
+  const chosen = packings[packing] ?? packings[0]
+  return (
+    <section aria-label="Deliver" className="grid gap-2 border-t border-rule pt-3">
+      <h3 className="font-semibold">Deliver all parts</h3>
+      <p className="text-ink-soft">
+        Maps of every part that has a material, and the model that wears them as GLB, in one ZIP.
+      </p>
+      <div className="flex flex-wrap items-center gap-2">
+        <Choice
+          label="Packing"
+          value={String(packing)}
+          options={packings.map(({ title }, i) => ({ value: String(i), word: title }))}
+          onChange={(i) => setPacking(Number(i))}
+        />
+        <Choice
+          label="Width of the maps"
+          value={String(width)}
+          options={WIDTHS.map((one) => ({ value: String(one), word: `${one} × ${one}` }))}
+          onChange={(one) => setWidth(Number(one))}
+        />
+        <Button
+          variant="main"
+          disabled={count === 0 || busy || !chosen}
+          onClick={() => chosen && send({ intent: 'deliver', packing: chosen, width, dither: true })}
+        >
+          <PackageCheck size={14} aria-hidden /> {busy ? 'Being made …' : `Make ${counted(count, 'part')}`}
+        </Button>
+      </div>
+      {failed?.state === 'failed' && <p role="alert">■ {failed.error}</p>}
+      {deliveries.length > 0 && (
+        <ul aria-label="Deliveries of this model" className="grid gap-1">
+          {deliveries.map((one) => (
+            <li key={one.id} className="flex items-center gap-2">
+              <a href={`/model-deliveries/${one.id}/model.zip`} download className={buttonClasses('quiet')}>
+                <Download size={14} aria-hidden /> ZIP
+              </a>
+              <span className="min-w-0 truncate">
+                {one.packing}, {one.width} wide, {counted(one.parts, 'part')}
+              </span>
+              <span className="font-mono text-note text-ink-soft">{bytesInWords(one.bytes)}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  )
+}
