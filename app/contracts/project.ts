@@ -21,6 +21,8 @@ export interface ProjectPage {
     name: string
     head: number
     changedAt: string
+    /** Whether it is for tiles or for parts. */
+    over: 'tile' | 'part'
     metres: [number, number]
     layers: number
     nodes: number

@@ -49,6 +49,7 @@ const asked = z.discriminatedUnion('intent', [
     /** As the page shows them: a change of them may still be on its way. */
     settings: bakeSettings,
   }),
+  z.strictObject({ intent: z.literal('bake-now'), cells: z.array(meshCell).min(1).max(65536) }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
   z.strictObject({ intent: z.literal('place'), part: z.int().min(0).max(1e6), material: z.uuid().nullable() }),
@@ -80,6 +81,9 @@ export const action = ({ request, params }: Route.ActionArgs) =>
       case 'bake':
         await setBakeSettings(id, wanted.settings)
         await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: wanted.settings })
+        return {}
+      case 'bake-now':
+        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: (await openModel(id)).settings })
         return {}
       case 'lay-out':
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })

@@ -66,7 +66,9 @@ export function PartMaterials() {
 
 function Deliver() {
   const { placed, packings, deliveries, runs, send } = useModel()
-  const [packing, setPacking] = useState(0)
+  // What the model itself wears is the usual choice: it is made once then.
+  const usual = packings.findIndex(({ name }) => name === 'occlusion-rough-metal-y-up')
+  const [packing, setPacking] = useState(Math.max(0, usual))
   const [width, setWidth] = useState<number>(1024)
   const count = Object.keys(placed.onPart).length
   const busy = runs.some(

@@ -110,7 +110,8 @@ export function ProjectView({
                 {document.name}
               </Link>
               <p className="text-ink-soft">
-                {document.metres.join(' × ')} m, {counted(document.layers, 'layer')}, {counted(document.nodes, 'node')}
+                {document.over === 'part' ? 'for parts' : `${document.metres.join(' × ')} m`},{' '}
+                {counted(document.layers, 'layer')}, {counted(document.nodes, 'node')}
                 <br />
                 revision {document.head}, changed {agoInWords(document.changedAt, now)}
               </p>

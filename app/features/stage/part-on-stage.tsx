@@ -1,7 +1,9 @@
-import { useEffect, useState } from 'react'
-import { Link } from 'react-router'
+import { useEffect, useMemo, useState } from 'react'
+import { Link, useFetcher } from 'react-router'
+import { kindsRead } from '#core/graph/kinds-read'
+import { registry } from '#core/nodes/registry.generated'
 import type { ProjectPart } from '../../contracts/parts'
-import { useMaterial, usePlacement } from '../../session/material'
+import { useMaterial, usePlacement, useUndialled } from '../../session/material'
 import { modelWorker } from '../../session/model/model-worker'
 import { meshAddress } from '../../session/model/addresses'
 import { shownPart } from '../../session/placement'
@@ -86,22 +88,35 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
   )
 }
 
-/** Mesh data that the part has not, or has of an earlier mesh. */
+/** Mesh data that the material reads and the part has not, or has of an earlier mesh. */
 function Lacking({ part, model }: { part: ProjectPart; model: string }) {
-  const count = Object.keys(part.facts.data).length
-  const words =
-    count === 0
-      ? 'Nothing has been baked of this part yet.'
-      : part.stale.length > 0
-        ? `${part.stale.length} of its mesh data are stale.`
-        : null
-  if (!words) return null
+  const document = useUndialled()
+  const fetcher = useFetcher()
+  const needed = useMemo(() => kindsRead(document, registry, { always: true }), [document])
+  const missing = needed.filter((kind) => part.facts.data[kind] === undefined)
+  const stale = needed.filter((kind) => part.stale.includes(kind))
+  const [asked, setAsked] = useState('')
+  const wanted = [...missing, ...stale]
+  if (wanted.length === 0) return null
+  const named = wanted.map((kind) => kind.replace('-', ' ')).join(', ')
+  const waits = asked === `${model} ${part.part} ${wanted.join()}`
+  const bake = (): void => {
+    setAsked(`${model} ${part.part} ${wanted.join()}`)
+    const cells = wanted.map((kind) => ({ part: part.part, kind }))
+    void fetcher.submit({ intent: 'bake-now', cells } as never, {
+      method: 'post',
+      action: `/models/${model}`,
+      encType: 'application/json',
+    })
+  }
   return (
-    <span className="rounded-md bg-raised px-2 py-0.5">
-      ▲ {words}{' '}
-      <Link to={`/models/${model}`} className="text-accent-ink underline">
-        Bake them
-      </Link>
+    <span className="flex max-w-full items-center gap-2 rounded-md bg-raised px-2 py-0.5">
+      <span className="min-w-0 truncate" title={named}>
+        ▲ {missing.length > 0 ? 'Not baked of this part' : 'Baked of an earlier mesh'}: {named}
+      </span>
+      <Button onClick={bake} disabled={waits}>
+        {waits ? 'Being baked …' : 'Bake it now'}
+      </Button>
     </span>
   )
 }

@@ -13,6 +13,8 @@ import { editFrom, newestOf } from './revisions.server'
 
 /** What lists show of a document. */
 export interface DocumentSummary {
+  /** Whether it is for tiles or for parts; absent in those of before there were parts. */
+  readonly over?: 'tile' | 'part'
   readonly metres: readonly [number, number]
   readonly layers: number
   readonly nodes: number
@@ -21,6 +23,7 @@ export interface DocumentSummary {
 }
 
 export const summaryOf = ({ domain, layers, nodes, dials }: MaterialDocument): DocumentSummary => ({
+  over: domain.kind,
   metres: metresOf({ domain }),
   layers: layers.length,
   nodes: Object.keys(nodes).length,

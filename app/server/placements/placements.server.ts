@@ -83,7 +83,7 @@ export async function dressedParts(model: ModelPage): Promise<{ part: number; do
 export async function placedOn(model: Pick<ModelPage, 'id' | 'project'>): Promise<PlacedOn> {
   const materials = await database()('documents')
     .where({ project_id: model.project.id, deleted_at: null })
-    .whereRaw(`current->'domain'->>'kind' = 'part'`)
+    .whereRaw(`summary->>'over' = 'part'`)
     .orderBy('name')
     .select<{ id: string; name: string }[]>('id', 'name')
   const rows = await database()('part_materials')

@@ -42,7 +42,7 @@ export async function openProject(id: string): Promise<ProjectPage> {
     .first<{ id: string; name: string } | undefined>('id', 'name')
   if (!project) throw new Problem(404, 'There is no such project. It may have been deleted.')
   const { rows: documents } = await database().raw<{ rows: ProjectPage['documents'] }>(
-    `select d.id, d.name, d.head, d.changed_at as "changedAt", d.summary->'metres' as metres,
+    `select d.id, d.name, d.head, d.changed_at as "changedAt", d.summary->'metres' as metres, coalesce(d.summary->>'over', 'tile') as over,
        (d.summary->>'layers')::int as layers, (d.summary->>'nodes')::int as nodes, s.revision as "pictureRevision", d.tags
      from documents d left join pictures s on s.document_id = d.id
      where d.project_id = ? and d.deleted_at is null order by d.created_at`,

@@ -6,6 +6,8 @@ import type { PartFacts } from '../../document/domain'
 import { bakers } from '../../mesh/bakers/bakers.generated'
 import { MESH_DATA_KINDS } from '../../graph/mesh-data-kinds'
 import { GristError } from '../../errors'
+import { kindsRead } from '../../graph/kinds-read'
+import { registry } from '../registry.generated'
 import { documentOf, evaluateOutputs } from '../../testing/examples'
 import { runNode } from '../../testing/run-node'
 
@@ -271,4 +273,12 @@ test('without a part, or without its data, a node says so and what lies below is
   expect(none).toBeInstanceOf(GristError)
   expect([none.code, none.place.node]).toEqual(['mesh-data-missing', 'wear'])
   expect((await refused({ kind: 'part', on: { ...part, data: {} } })).message).toContain('No curvature has been baked')
+})
+
+test('what a material reads of its part: its own kinds, and those of inputs that nothing is connected to', () => {
+  const of = (nodes: object): string[] => kindsRead(documentOf({ nodes }), registry)
+  expect(of({ wear: { type: 'wear-mask' } })).toEqual(['occlusion', 'curvature', 'position', 'leaks'])
+  expect(of({ flat: { type: 'noise' }, wear: { type: 'edge-wear', inputs: { curvature: 'flat.grey' } } })).toEqual([])
+  expect(of({ pick: { type: 'id-mask', params: { kind: 'piece-id' } } })).toEqual(['piece-id'])
+  expect(kindsRead(documentOf({}), registry, { always: true })).toEqual(['normal', 'occlusion'])
 })
