@@ -1,0 +1,177 @@
+import { Document, NodeIO } from '@gltf-transform/core'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { validateBytes } from 'gltf-validator'
+import sharp from 'sharp'
+import { parseDocument } from '#core/document/document'
+import type { MaterialDocument } from '#core/document/document'
+import { metresOf, partOf } from '#core/document/domain'
+import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { meshOf } from '#core/mesh/testing/bake-here'
+import { packings } from '#core/texture/packings/packings.generated'
+import type { MeshRun } from '../../contracts/run'
+import { modelZip, listModelDeliveries } from '../models/model-deliveries.server'
+import { addMadeModel, openModel, setModelDeleted } from '../models/models.server'
+import { addDocument } from '../projects/materials.server'
+import { createProject, duplicateProject, openProject } from '../projects/projects.server'
+import { enqueueMesh, findRun } from '../runs/runs.server'
+import { startWorker } from '../runs/worker.server'
+import { ownDatabase } from '../testing/own-database'
+import { asPlaced, placeMaterial, placedOn, projectParts } from './placements.server'
+
+let worker: Awaited<ReturnType<typeof startWorker>>
+afterAll(() => worker.close())
+ownDatabase()
+beforeAll(async () => void (worker = await startWorker('test', 2)))
+
+const SETTINGS = { ...STANDARD_SETTINGS, size: 64, samples: 1, rays: 4 } as const
+const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
+
+/** A square metre, upright at z = 0, that fills half of its tile each way. */
+const wall = () =>
+  meshOf(`o Wall
+v 0 0 0
+v 1 0 0
+v 1 1 0
+v 0 1 0
+vt 0.25 0.25
+vt 0.75 0.25
+vt 0.75 0.75
+vt 0.25 0.75
+f 1/1 2/2 3/3 4/4
+`)
+
+const material = (more: object = {}): MaterialDocument =>
+  parseDocument({
+    format: 'amber-grist/material',
+    version: 2,
+    name: 'Washed',
+    domain: { kind: 'part' },
+    nodes: { up: { type: 'axis-gradient', params: { axis: 'y', floor: 0 } } },
+    layers: [
+      {
+        kind: 'layer',
+        id: 'wash',
+        name: 'Wash',
+        cells: {
+          colour: { source: { value: '#c08040' } },
+          roughness: { source: { node: 'up.gradient' } },
+        },
+      },
+    ],
+    ...more,
+  })
+
+async function ended(id: string): Promise<MeshRun> {
+  for (const began = Date.now(); Date.now() - began < 60_000;) {
+    const run = (await findRun(id)) as MeshRun
+    if (run.endedAt) return run
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  }
+  throw new Error('not ended')
+}
+
+async function setting() {
+  const project = await createProject('Parts')
+  const model = await addMadeModel(project, 'Wall', { low: wall(), high: wall() }, SETTINGS)
+  const document = await addDocument(project, material())
+  return { project, model, document }
+}
+const bake = (model: string, kinds: readonly string[]) =>
+  enqueueMesh(model, { do: 'bake', cells: kinds.map((kind) => ({ part: 0, kind })), settings: SETTINGS }).then(ended)
+
+test('a material is put on a part, is evaluated there with what is known of it, and taken off', async () => {
+  const { project, model, document } = await setting()
+  expect(partOf(await asPlaced(document, material()))).toBeNull()
+  await placeMaterial(project, { model, part: 0 }, document)
+  const [listed] = await projectParts(project)
+  expect(listed!.parts[0]).toMatchObject({ material: { id: document, name: 'Washed' }, stale: [] })
+  const placed = await asPlaced(document, material())
+  expect(partOf(placed)).toMatchObject({ name: 'Wall', part: 0, box: { min: [0, 0, 0], max: [1, 1, 0] }, data: {} })
+  // A square metre over half a unit of UV each way.
+  expect(metresOf(placed)).toEqual([2, 2])
+  expect((await placedOn(await openModel(model))).onPart).toEqual({ 0: document })
+  await placeMaterial(project, { model, part: 0 }, null)
+  expect(partOf(await asPlaced(document, material()))).toBeNull()
+})
+
+test('what is not of the project, or no part, is refused; another material takes the place of the first', async () => {
+  const { project, model, document } = await setting()
+  const other = await createProject('Elsewhere')
+  const stranger = await addDocument(other, material())
+  const refused = { status: 404 }
+  await expect(placeMaterial(project, { model, part: 0 }, stranger)).rejects.toMatchObject(refused)
+  await expect(placeMaterial(other, { model, part: 0 }, document)).rejects.toMatchObject(refused)
+  await expect(placeMaterial(project, { model, part: 1 }, document)).rejects.toMatchObject(refused)
+  const second = await addDocument(project, material({ name: 'Second' }))
+  await placeMaterial(project, { model, part: 0 }, document)
+  await placeMaterial(project, { model, part: 0 }, second)
+  expect((await projectParts(project))[0]!.parts[0]!.material?.id).toBe(second)
+  await setModelDeleted(model, true)
+  expect(await projectParts(project)).toEqual([])
+})
+
+test('a copy of a project has its materials on the same parts', async () => {
+  const { project, model, document } = await setting()
+  await placeMaterial(project, { model, part: 0 }, document)
+  const copy = await duplicateProject(project)
+  const [{ parts, id }] = (await projectParts(copy)) as [Awaited<ReturnType<typeof projectParts>>[0]]
+  expect(id).not.toBe(model)
+  expect(parts[0]!.material).toEqual({
+    id: (await openProject(copy)).documents.find(({ name }) => name === 'Washed')!.id,
+    name: 'Washed',
+  })
+})
+
+test('all parts are delivered in one ZIP: maps, records, and a model that the glTF validator finds nothing wrong with', async () => {
+  const { project, model, document } = await setting()
+  const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 64, dither: false }).then(ended)
+  expect(await deliver()).toMatchObject({ state: 'failed', error: expect.stringContaining('No part of this model') })
+  await placeMaterial(project, { model, part: 0 }, document)
+  expect(await deliver()).toMatchObject({
+    state: 'failed',
+    error: expect.stringContaining('No position has been baked'),
+  })
+  expect(await bake(model, ['position', 'normal', 'occlusion'])).toMatchObject({ state: 'done' })
+  expect(await deliver()).toMatchObject({ state: 'done' })
+  const [listed] = await listModelDeliveries(model)
+  expect(listed).toMatchObject({ packing: packing.title, width: 64, parts: 1 })
+
+  const folder = mkdtempSync(join(tmpdir(), 'model-'))
+  try {
+    const response = await modelZip(new Request('http://x/'), listed!.id)
+    writeFileSync(join(folder, 'a.zip'), Buffer.from(await response.arrayBuffer()))
+    execFileSync('python3', ['-m', 'zipfile', '-e', join(folder, 'a.zip'), folder])
+    const [part] = readdirSync(folder).filter((name) => !name.includes('.'))
+    const names = readdirSync(join(folder, part!))
+    expect(names).toEqual(expect.arrayContaining(['Washed_normal.png', 'maps.txt', 'record.json']))
+    const record = JSON.parse(readFileSync(join(folder, 'record.json'), 'utf8')) as { parts: object[]; file: object }
+    expect(record.parts).toEqual([expect.objectContaining({ part: 0, material: 'Washed', folder: part })])
+
+    const glb = readFileSync(join(folder, 'model.glb'))
+    const { issues } = await validateBytes(new Uint8Array(glb))
+    expect([issues.numErrors, issues.numWarnings]).toEqual([0, 0])
+    const read: Document = await new NodeIO().readBinary(new Uint8Array(glb))
+    const [worn] = read.getRoot().listMaterials()
+    expect(worn!.getName()).toBe('Washed')
+    const [primitive] = read.getRoot().listMeshes()[0]!.listPrimitives()
+    expect(primitive!.getAttribute('TANGENT')).not.toBeNull()
+    // The very file of the maps, in its slot: roughness grows from the foot to the top.
+    const surface = Buffer.from(worn!.getMetallicRoughnessTexture()!.getImage()!)
+    expect(surface.equals(readFileSync(join(folder, part!, 'Washed_occlusion-rough-metal.png')))).toBe(true)
+    const { data, info } = await sharp(surface).raw().toBuffer({ resolveWithObject: true })
+    const uv = primitive!.getAttribute('TEXCOORD_0')!
+    const position = primitive!.getAttribute('POSITION')!
+    for (let i = 0; i < position.getCount(); i++) {
+      const y = position.getElement(i, [] as number[])[1]!
+      const [u, v] = uv.getElement(i, [] as number[]) as [number, number]
+      const at = (w: number): number => Math.min(47, Math.floor(w * 64))
+      const roughness = data[(at(v) * info.width + at(u)) * info.channels + 1]! / 255
+      expect(Math.abs(roughness - y!)).toBeLessThan(0.05)
+    }
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
+})
