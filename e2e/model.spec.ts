@@ -2,6 +2,7 @@ import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { barriers } from './support/barriers'
 import { blockObj } from '#core/mesh/testing/shapes'
+import { MaterialPage } from './support/material-page'
 import { newProject } from './support/new-project'
 
 /** A project of its own with a block that has overlapping sides; leads to the model's page. */
@@ -97,4 +98,49 @@ test('what is no model is refused in words; the stage of a material shows the pr
   await expect(model).toHaveAttribute('data-reading', 'false')
   await page.getByRole('radio', { name: 'Plain' }).click()
   await expect(page.getByRole('img', { name: 'Block, plain' })).toBeVisible()
+})
+
+test('a material is put on a part, bakes what it lacks from the stage, is seen there, and is delivered with the model', async ({
+  page,
+}) => {
+  const material = new MaterialPage(page)
+  await material.openEmpty('On a part', {
+    domain: { kind: 'part' },
+    nodes: { up: { type: 'axis-gradient', params: { axis: 'y', floor: 0 } } },
+    layers: [{ kind: 'layer', id: 'base', name: 'Base', cells: { colour: { source: { node: 'up.gradient' } } } }],
+  })
+  const address = page.url()
+  await expect(page.getByText('This project has no models yet.')).toBeVisible()
+  await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name: 'On a part' }).click()
+  await page
+    .getByLabel('Model files')
+    .setInputFiles({ name: 'Block.obj', mimeType: 'text/plain', buffer: Buffer.from(blockObj(1, 2, 1)) })
+  const check = page.getByRole('list', { name: 'Before you bake' })
+  await check.getByRole('button', { name: 'Unwrap by angle: block' }).click()
+  await expect(check).toContainText('The layout has nothing to cure', { timeout: 30_000 })
+  await page.getByRole('tab', { name: 'Settings' }).click()
+  await page.getByLabel('Size', { exact: true }).selectOption('64')
+  await page.getByRole('tab', { name: 'Materials' }).click()
+  await page.getByLabel('Material of block').selectOption({ label: 'Material 1' })
+  const open = page.getByRole('link', { name: 'Open the material of block' })
+  await expect(open).toHaveAttribute('href', new URL(address).pathname)
+  await open.click()
+
+  await expect(page.getByText(/^▲ Not baked of this part: normal, occlusion, position/)).toBeVisible()
+  await page.getByRole('button', { name: 'Bake it now' }).click()
+  await expect(page.getByText(/^▲ Not baked/)).toHaveCount(0, { timeout: 60_000 })
+  await material.sharp()
+  await expect(page.getByRole('img', { name: /, lit, on a part$/ })).toBeVisible()
+  const [top, foot] = [await material.mean(0.5, 0.3, 0.03), await material.mean(0.5, 0.7, 0.03)]
+  expect(top[1]).toBeGreaterThan(foot[1] + 30)
+
+  await page.goBack()
+  await page.getByRole('tab', { name: 'Materials' }).click()
+  await page.getByLabel('Width of the maps').selectOption('256')
+  await page.getByRole('button', { name: 'Make 1 part' }).click()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('list', { name: 'Deliveries of this model' }).getByRole('link', { name: 'ZIP' }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('Block-occlusion-rough-metal-y-up-256.zip')
 })
