@@ -121,8 +121,8 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await page.getByRole('tab', { name: 'Settings' }).click()
   await page.getByLabel('Size', { exact: true }).selectOption('64')
   await page.getByRole('tab', { name: 'Materials' }).click()
-  await page.getByLabel('Material of block').selectOption({ label: 'Material 1' })
-  const open = page.getByRole('link', { name: 'Open the material of block' })
+  await page.getByLabel('Material on block').selectOption({ label: 'Material 1' })
+  const open = page.getByRole('link', { name: 'Open the material on block' })
   await expect(open).toHaveAttribute('href', new URL(address).pathname)
   await open.click()
 

@@ -36,7 +36,7 @@ export function PartMaterials() {
                 {name}
               </button>
               <Choice
-                label={`Material of ${name}`}
+                label={`Material on ${name}`}
                 value={lies ?? ''}
                 options={[
                   { value: '', word: 'no material' },
@@ -48,7 +48,7 @@ export function PartMaterials() {
                 <Link
                   to={`/documents/${lies}`}
                   className="text-accent-ink underline"
-                  aria-label={`Open the material of ${name}`}
+                  aria-label={`Open the material on ${name}`}
                 >
                   Open
                 </Link>
