@@ -251,6 +251,39 @@ test('a bake over an earlier one makes only what changed, or all of it anew; cha
   expect((await bake('--sharpen', 'normal=0.5')).code).toBe(2)
 })
 
+test('a material for parts is baked on a part of a mesh, the same again; without one it says what it lacks', async () => {
+  writeFileSync(
+    at('wall.obj'),
+    'o wall\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0.25 0.25\nvt 0.75 0.25\nvt 0.75 0.75\nvt 0.25 0.75\nf 1/1 2/2 3/3 4/4\n',
+  )
+  writeFileSync(
+    at('part.json'),
+    JSON.stringify({
+      format: 'amber-grist/material',
+      version: 2,
+      name: 'Part',
+      domain: { kind: 'part' },
+      nodes: { up: { type: 'axis-gradient', params: { floor: 0 } } },
+      layers: [{ kind: 'layer', id: 'one', name: 'One', cells: { roughness: { source: { node: 'up.gradient' } } } }],
+    }),
+  )
+  const packing = ['--packing', 'separate-maps', '--size', '64']
+  const alone = await grist('bake', 'part.json', ...packing, '--out', 'part-alone')
+  expect([alone.code, alone.err]).toEqual([1, expect.stringContaining('lies on no part yet')])
+  const mesh = ['--mesh', 'wall.obj', '--rays', '4', '--samples', '1']
+  expect((await grist('bake', 'part.json', ...packing, ...mesh, '--out', 'part-on')).code).toBe(0)
+  const { data, info } = await sharp(at('part-on/Part_roughness.png')).raw().toBuffer({ resolveWithObject: true })
+  const roughness = (x: number, y: number): number => data[(y * 64 + x) * info.channels]! / 255
+  // The wall fills the middle of the picture; roughness is its height, and what lies around it is padded.
+  expect(roughness(32, 17)).toBeCloseTo(1 - 1.5 / 32, 1)
+  expect(roughness(32, 46)).toBeCloseTo(1.5 / 32, 1)
+  expect(roughness(32, 0)).toBeGreaterThan(0.9)
+  const again = await grist('remake', 'part-on/record.json', ...mesh, '--size', '64')
+  expect([again.code, again.out]).toEqual([0, expect.not.stringContaining('DIFFERS')])
+  const other = await grist('bake', 'part.json', ...packing, ...mesh, '--part', 'roof', '--out', 'part-roof')
+  expect([other.code, other.err]).toEqual([2, expect.stringContaining('There are: wall')])
+})
+
 test('a model is surveyed: its layout in words and numbers, its mesh data the same by one thread and by two', async () => {
   // A floor with a wall whose UVs lie over half of the floor's.
   const floor = 'o floor\nv -1 0 1\nv 1 0 1\nv 1 0 -1\nv -1 0 -1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n'

@@ -19,14 +19,14 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   },
   eval: {
     load: async () => (await import('./commands/eval')).evaluate,
-    usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy)',
+    usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy) [--mesh M --part P [--high M]]',
     does: 'one result',
   },
   bake: {
     load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]]',
-    does: 'a delivery with its record',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--high M] [--cage M] [--uv-set N] [--samples 1|4|16] [--rays N]]',
+    does: 'a delivery with its record; a material for parts on a part of a mesh',
   },
   survey: {
     load: async () => (await import('./commands/survey')).survey,

@@ -25,6 +25,7 @@ const TEXTS = [
   'sharpen',
   'project',
   'delivery',
+  'mesh',
   'high',
   'kinds',
   'part',

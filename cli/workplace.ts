@@ -1,5 +1,7 @@
 import type { MaterialDocument } from '#core/document/document'
+import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
+import { KeptPatches } from '#core/mesh/seams/island-patches'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import type { BandCoders } from '#core/texture/code-band'
@@ -15,7 +17,10 @@ export { FolderAssets, deliverToFolder, keptInFolder }
 
 export const APPLICATION = applicationName()
 
-/** Runs `work` on an open document with threads and images at hand, and ends the threads whatever happens. */
+/**
+ * Runs `work` on an open document with threads and images at hand, on a part where --mesh names one; ends the threads whatever
+ * happens.
+ */
 export async function withMaterial<T>(
   options: Options,
   document: MaterialDocument,
@@ -23,9 +28,17 @@ export async function withMaterial<T>(
   work: (material: MaterialSession, coders: BandCoders) => Promise<T>,
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
-  const pyramids = new Pyramids(assets, executor.allocate)
   try {
-    return await work(openMaterial(document, registry, { executor, pyramids }), executor)
+    if (options.text('mesh') === undefined) {
+      const pyramids = new Pyramids(assets, executor.allocate)
+      return await work(openMaterial(document, registry, { executor, pyramids }), executor)
+    }
+    const { onMesh } = await import('./on-mesh')
+    const placed = await onMesh(options, document, executor, Number.parseInt(options.text('size') ?? '1024', 10))
+    const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
+    const pyramids = new Pyramids(images, executor.allocate)
+    const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate)
+    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }), executor)
   } finally {
     await executor.close()
   }

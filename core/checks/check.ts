@@ -18,6 +18,8 @@ export interface CheckRule {
   readonly name: string
   readonly title: string
   readonly reference: string
+  /** True where it is about what repeats: on a part there is nothing to look for. */
+  readonly ofTiles?: true
   run(subject: CheckSubject): Omit<Finding, 'rule'>[]
   /** What was measured, in words, where nothing was found; null where there is nothing to measure. */
   measure?(subject: CheckSubject): string | null
@@ -27,9 +29,12 @@ export interface CheckRule {
 export const channelsFor = ({ channels }: CheckSubject, rule: string): CheckSubject['channels'] =>
   channels.filter(({ channel }) => channel.checks?.includes(rule))
 
+const concerns = ({ ofTiles }: CheckRule, { over }: CheckSubject): boolean => !(ofTiles && over === 'part')
+
 /** Runs every rule; errors first. */
 export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): Finding[] {
   return rules
+    .filter((rule) => concerns(rule, subject))
     .flatMap((rule) => rule.run(subject).map((finding) => ({ rule: rule.name, ...finding })))
     .sort((a, b) => Number(a.severity === 'warning') - Number(b.severity === 'warning'))
 }
@@ -53,7 +58,7 @@ export async function checkReport(
   pause: () => Promise<void>,
 ): Promise<RuleResult[]> {
   const results: RuleResult[] = []
-  for (const rule of rules) {
+  for (const rule of rules.filter((one) => concerns(one, subject))) {
     const { name, title, reference } = rule
     const findings = runChecks([rule], subject)
     const measured = findings.length === 0 ? (rule.measure?.(subject) ?? null) : null

@@ -24,6 +24,8 @@ export interface CheckSubject {
   readonly before?: ReadonlyMap<string, Field>
   /** How strongly emission glows; absent where it is not known. */
   readonly emissionStrength?: number
+  /** Whether it repeats, or lies on a part; absent where it is not known. */
+  readonly over?: 'tile' | 'part'
 }
 
 /** A material's channels as they were evaluated, before any file. */
@@ -34,7 +36,7 @@ export function subjectOfFields(document: MaterialDocument, fields: ReadonlyMap<
     steps: 0,
   }))
   const { width, height } = channels[0]!.field
-  return { width, height, channels, files: [], emissionStrength: document.emissionStrength }
+  return { width, height, channels, files: [], emissionStrength: document.emissionStrength, over: document.domain.kind }
 }
 
 /** A file that was read, or made as it would be read. */
@@ -47,7 +49,7 @@ export function subjectOfFiles(
   files: readonly ReadFile[],
   channels: ReadonlyMap<string, Channel>,
   heightMetres: number,
-  more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength'>> = {},
+  more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength' | 'over'>> = {},
 ): CheckSubject {
   const unpacked = unpack(files, channels, heightMetres)
   const { width, height } = files[0]?.image ?? { width: 1, height: 1 }

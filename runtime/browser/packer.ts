@@ -176,9 +176,18 @@ export class Packer {
     channels: ReadonlyMap<string, Channel>,
   ): Promise<Pick<PackingPreview, 'report' | 'histograms'>> {
     const { heightMetres, emissionStrength } = document
+    const over = document.domain.kind
     // What channels are called stands in what is told of them.
     const told = [...channels.values()]
-    const key = JSON.stringify([files.map((file) => file.key), [...keys], size, told, heightMetres, emissionStrength])
+    const key = JSON.stringify([
+      files.map((file) => file.key),
+      [...keys],
+      size,
+      told,
+      heightMetres,
+      emissionStrength,
+      over,
+    ])
     if (this.report?.key === key) return this.report.made
     const subject = subjectOfFiles(
       files.map(({ record, image }) => ({
@@ -188,7 +197,7 @@ export class Packer {
       })),
       channels,
       heightMetres,
-      { ...size, before: fields, emissionStrength },
+      { ...size, before: fields, emissionStrength, over },
     )
     const held = subject.channels.filter(({ channel }) =>
       files.some(({ record }) => record.slots.some((slot) => slot.channel === channel.id)),

@@ -30,8 +30,8 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
       )
     files.push({ record: file, image, marked: srgbMark(path) })
   }
-  const { emissionStrength } = document
-  return subjectOfFiles(files, channels, record.heightMetres, { emissionStrength })
+  const { emissionStrength, domain } = document
+  return subjectOfFiles(files, channels, record.heightMetres, { emissionStrength, over: domain.kind })
 }
 
 /** A folder of maps that was judged by names and contents. */

@@ -1,4 +1,5 @@
-import { Document, NodeIO } from '@gltf-transform/core'
+import type { Document } from '@gltf-transform/core'
+import { NodeIO } from '@gltf-transform/core'
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'

@@ -17,6 +17,7 @@ const VALLEY = 0.2
 const repeat: CheckRule = {
   name: 'repeat',
   title: 'Repeat within the tile',
+  ofTiles: true,
   reference:
     'Autocorrelation by the Wiener–Khinchin definition, over colour at 48 texels a side; laid bonds repeat by their ' +
     'nature, so only a likeness of 0.6 is told (own choice).',

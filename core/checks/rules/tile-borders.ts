@@ -18,6 +18,7 @@ const BORDER: Record<Side, readonly Mark[]> = {
 const tileBorders: CheckRule = {
   name: 'tile-borders',
   title: 'Edges meet',
+  ofTiles: true,
   reference: 'Own derivation: the mean step over the border against the 16 largest mean steps inside, factor 2.5.',
   run: (subject) =>
     SIDES.flatMap((side) => {

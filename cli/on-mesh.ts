@@ -1,0 +1,107 @@
+import type { MaterialDocument } from '#core/document/document'
+import type { PartFacts } from '#core/document/domain'
+import { onPart } from '#core/document/domain'
+import { GristError } from '#core/errors'
+import type { RasterImage } from '#core/field/pyramid'
+import { kindsRead } from '#core/graph/kinds-read'
+import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
+import { BAKE_SIZES, STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
+import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { layoutFacts } from '#core/mesh/layout-facts'
+import { layoutOf } from '#core/mesh/layout'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import type { Mesh } from '#core/mesh/mesh'
+import { registry } from '#core/nodes/registry.generated'
+import { bakeModel } from '#runtime/node/bake-model'
+import { applicationName } from '#runtime/node/program'
+import type { Threads } from '#runtime/node/threads'
+import { isInterrupted } from './interrupts'
+import { openModelFiles } from './model-files'
+import type { Options } from './options'
+
+/** A material as it lies on a part of a mesh file, with the mesh data that it reads. */
+export interface OnMesh {
+  readonly document: MaterialDocument
+  /** Mesh data by the names that the document has for them. */
+  readonly data: ReadonlyMap<string, RasterImage>
+  readonly mesh: Mesh
+}
+
+/**
+ * Lays a material for parts onto a part of a mesh (--mesh, --part, with --high and --cage), and bakes what it reads of it, as wide as
+ * the smallest size that holds --size. Throws `usage`, and what reading and baking throw.
+ */
+export async function onMesh(
+  options: Options,
+  document: MaterialDocument,
+  threads: Threads,
+  width: number,
+): Promise<OnMesh> {
+  const [path, high, cage] = [options.need('mesh'), options.text('high'), options.text('cage')]
+  const unit = options.number('unit', 1, [1e-6, 1e6])
+  if (document.domain.kind !== 'part')
+    throw new GristError('usage', `"${document.name}" is for tiles: leave out --mesh, or make it for parts.`)
+  const model = await openModelFiles({ model: path, high, cage, unit })
+  const { mesh } = model
+  const uvSet = options.whole('uv-set', 1) - 1
+  const part = partNamed(mesh, options.text('part'))
+  const own = mesh.parts[part]!
+  const size = BAKE_SIZES.find((one) => one >= width) ?? BAKE_SIZES.at(-1)!
+  const settings = {
+    ...STANDARD_SETTINGS,
+    ...{ size, uvSet },
+    samples: options.whole('samples', STANDARD_SETTINGS.samples) as typeof STANDARD_SETTINGS.samples,
+    rays: options.whole('rays', STANDARD_SETTINGS.rays),
+  }
+  const able = kindsFor({ high: high !== undefined, colours: mesh.colours !== null, texture: false })
+  const kinds = kindsRead(document, registry, { always: true }).filter((kind) => able.some(({ name }) => name === kind))
+  const data = new Map<string, RasterImage>()
+  const names: Partial<Record<MeshDataKind, string>> = {}
+  await bakeModel(threads, {
+    ...{ name: path, application: applicationName(), settings, ...model, image: null },
+    cells: kinds.map((kind) => ({ part, kind })),
+    tilesOf: () =>
+      own.uvSets > uvSet ? tilesOf(layoutFacts(layoutOf(mesh, own, uvSet), size).tiles, settings).slice(0, 1) : [],
+    isKnown: () => false,
+    onBaked: async ({ place, key, baker, field }) => {
+      const kind = place.kind as MeshDataKind
+      names[kind] = `mesh-data:${key}`
+      const bytes = meshDataBytes(baker, field)
+      data.set(`mesh-data:${key}`, imageOfMeshData(kind, meshDataShape(baker, field.width, field.height), bytes))
+    },
+    onProgress: () => {},
+    isCancelled: isInterrupted,
+  })
+  const summary = meshSummary(mesh)
+  const box = ({
+    min,
+    max,
+  }: {
+    readonly min: readonly number[]
+    readonly max: readonly number[]
+  }): PartFacts['box'] => ({
+    min: [min[0]!, min[1]!, min[2]!],
+    max: [max[0]!, max[1]!, max[2]!],
+  })
+  const facts: PartFacts = {
+    name: own.name,
+    ...{ mesh: model.contents.mesh, part, uvSet },
+    metres: summary.parts[part]!.metresPerUnit[uvSet] ?? 1,
+    box: box(summary.parts[part]!.box),
+    modelBox: box(summary.box),
+    data: names as Record<string, string>,
+  }
+  return { document: onPart(document, facts), data, mesh }
+}
+
+function partNamed(mesh: Mesh, name: string | undefined): number {
+  if (name === undefined && mesh.parts.length === 1) return 0
+  const found = mesh.parts.findIndex((part) => part.name === name)
+  if (found >= 0) return found
+  const all = mesh.parts.map((part) => part.name).join(', ')
+  throw new GristError(
+    'usage',
+    name === undefined ? `Which part? --part takes one of: ${all}.` : `There is no part "${name}". There are: ${all}.`,
+  )
+}
