@@ -9,6 +9,8 @@ import { channelsOf } from '#core/document/channels'
 import { runChecks } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
 import { openThreads } from '#runtime/node/threads'
+import { onPart } from '#core/document/domain'
+import { EXAMPLE_PART, exampleMeshData } from '#core/graph/example-part'
 import { readImage } from '#runtime/node/read-image'
 
 const threads = openThreads(2)
@@ -20,8 +22,12 @@ const open = (file: string): MaterialDocument => parseDocument(JSON.parse(readFi
 /** What our own check finds in a material. */
 async function findings(document: MaterialDocument, width: number) {
   const outputs = channelsOf(document).map(({ id }) => channelOutput(id))
-  const images = { load: (name: string) => readImage(`demo/${name}`) }
-  const { fields } = await materialHere(document, { executor: threads, images }).evaluate({ outputs, width })
+  // A material for parts lies on the part that examples do.
+  const images = { load: async (name: string) => exampleMeshData(name) ?? readImage(`demo/${name}`) }
+  const { fields } = await materialHere(onPart(document, EXAMPLE_PART), { executor: threads, images }).evaluate({
+    outputs,
+    width,
+  })
   return runChecks(checks, subjectOfFields(document, fields))
 }
 
