@@ -19,9 +19,13 @@ import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
 const MATERIALS = ['limewashed-iron', 'quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash']
-/** On which parts of a model materials lie, by the names of both. */
-const PLACED: Readonly<Record<string, { readonly model: string; readonly part: number }>> = {
-  'limewashed-iron': { model: 'Hand wheel', part: 0 },
+/** On which parts of models materials lie, by the names of both. */
+const PLACED: Readonly<Record<string, readonly { readonly model: string; readonly part: number }[]>> = {
+  'limewashed-iron': [
+    { model: 'Hand wheel', part: 0 },
+    { model: 'Float drum', part: 0 },
+    { model: 'Float drum', part: 1 },
+  ],
 }
 
 /**
@@ -38,8 +42,8 @@ async function prepare(withDemo: boolean, width: number): Promise<void> {
   const { project, documents: ids } = loaded
   const models = await addModels(project, width)
   for (const [i, name] of MATERIALS.entries()) {
-    const place = PLACED[name]
-    if (place) await placeMaterial(project, { model: models.get(place.model)!, part: place.part }, ids[i]!)
+    for (const { model, part } of PLACED[name] ?? [])
+      await placeMaterial(project, { model: models.get(model)!, part }, ids[i]!)
   }
   for (const id of ids) await enqueue('picture', id, 0, {})
   const packing = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!

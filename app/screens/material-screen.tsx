@@ -167,7 +167,11 @@ function ScreenKeys() {
   const { actions, view } = useMaterial()
   const escape = useCallback(
     (typing: boolean): void => {
-      const { picking, solo } = view.getState()
+      const { picking, pickingIds, solo } = view.getState()
+      if (pickingIds) {
+        view.setState({ pickingIds: null })
+        return
+      }
       if (picking) {
         view.setState({ picking: null })
         actions.notify(null)

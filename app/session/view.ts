@@ -152,6 +152,8 @@ export interface View {
   readonly overlayHeld: boolean
   /** Waiting for a colour to be picked from the stage. */
   readonly picking: ((hex: string) => void) | null
+  /** The node whose IDs are picked by pressing on the stage. */
+  readonly pickingIds: string | null
   /** Whether the flat view marks what shows first that the tile repeats. */
   readonly repeatMarked: boolean
   /** Waiting for a press on the stage that asks what lies there. */
@@ -212,6 +214,7 @@ export const createView = () =>
     seam: 0.5,
     overlayHeld: false,
     picking: null,
+    pickingIds: null,
     repeatMarked: false,
     asking: false,
     palette: null,

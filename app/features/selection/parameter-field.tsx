@@ -1,5 +1,5 @@
 import { titleOf } from '#core/graph/titles'
-import { Dices, Link, Unlink } from 'lucide-react'
+import { Dices, Link, Pipette, Unlink } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { useRef, useState } from 'react'
 import type { DialTarget } from '#core/document/edits/dials'
@@ -12,7 +12,7 @@ import { ColourBox } from '../../ui/colour-field'
 import type { NumberProps } from '../../ui/number-box'
 import { NumberBox } from '../../ui/number-box'
 import { FieldLabel, NumberField } from '../../ui/number-field'
-import { useActions, useDocument } from '../../session/material'
+import { useActions, useDocument, useView } from '../../session/material'
 import { CurveField } from './curve-field'
 import { DialMark } from './dial-mark'
 import { ImageField } from '../../session/parts/image-field'
@@ -113,9 +113,12 @@ function SeedField(field: Named) {
   )
 }
 
-/** Numbers that stand for things, typed one after the other. */
+/** Numbers that stand for things, typed one after the other or picked on the stage. */
 function IdsField(field: Named) {
   const bound = useTarget(field.label, field.target)
+  const actions = useActions()
+  const node = 'node' in field.target ? field.target.node : null
+  const picking = useView((one) => node !== null && one.pickingIds === node)
   const listed = (field.value as number[]).join(', ')
   const take = (text: string): void => {
     const numbers = [...new Set((text.match(/\d+/g) ?? []).map(Number))]
@@ -123,17 +126,28 @@ function IdsField(field: Named) {
   }
   return (
     <Row field={field}>
-      <input
-        key={listed}
-        aria-label={field.label}
-        defaultValue={listed}
-        placeholder="none picked"
-        className="rounded border border-rule-strong bg-raised px-1.5 py-0.5"
-        onBlur={(event) => take(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') take(event.currentTarget.value)
-        }}
-      />
+      <span className="flex items-center gap-2">
+        <input
+          key={listed}
+          aria-label={field.label}
+          defaultValue={listed}
+          placeholder="none picked"
+          className="min-w-0 flex-1 rounded border border-rule-strong bg-raised px-1.5 py-0.5"
+          onBlur={(event) => take(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter') take(event.currentTarget.value)
+          }}
+        />
+        {node !== null && (
+          <Button
+            aria-pressed={picking}
+            title="Press what is meant on the stage; press it again to take it out. Escape ends it."
+            onClick={() => actions.setView({ pickingIds: picking ? null : node })}
+          >
+            <Pipette size={14} aria-hidden /> {picking ? 'Picking …' : 'Pick'}
+          </Button>
+        )}
+      </span>
     </Row>
   )
 }

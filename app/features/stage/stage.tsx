@@ -61,6 +61,7 @@ export function Stage({
   const versus = useView((one) => (one.compared && !packed ? one.versus : null))
   const seam = useView((one) => one.seam)
   const picking = useView((one) => one.picking)
+  const pickingIds = useView((one) => one.pickingIds)
   const document = useUndialled()
   const state = useEvaluation((one) => one.state)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -136,6 +137,21 @@ export function Stage({
     actions.notify(null)
     if (colour) picking(linearToHex(colour.values))
   }
+  /** Takes the ID under the pointer in, or out where it is in. */
+  const pickId = async (event: React.PointerEvent, node: string): Promise<void> => {
+    const { left, top } = canvas.current!.getBoundingClientRect()
+    const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
+    if (!uv) return
+    const shown = { kind: 'port', node, port: 'id' } as const
+    const found = await evaluation.placeAt(uv.view, { u: uv.u, v: uv.v, channel: 'colour', shown })
+    const id = 'shown' in found ? found.shown?.values[0] : undefined
+    if (id === undefined) return actions.notify('There is no ID here yet: its mesh data have not been baked.')
+    actions.edit('Pick an ID', (draft) => {
+      const params = (draft.nodes[node]!.params ??= {})
+      const before = (params.ids as number[] | undefined) ?? []
+      params.ids = before.includes(id) ? before.filter((one) => one !== id) : [...before, id]
+    })
+  }
   const askAt = (x: number, y: number): void => {
     const uv = renderer?.uvAt(x, y)
     view.setState({ asking: false })
@@ -155,12 +171,13 @@ export function Stage({
           data-sharp={state === 'sharp'}
           data-shown={stage.shown ? formatStageOutput(stage.shown) : 'lit'}
           tabIndex={0}
-          className={`absolute inset-0 block size-full touch-none focus-visible:-outline-offset-2 ${picking || asking ? 'cursor-crosshair' : ''}`}
+          className={`absolute inset-0 block size-full touch-none focus-visible:-outline-offset-2 ${picking || pickingIds || asking ? 'cursor-crosshair' : ''}`}
           onPointerDownCapture={(event) => {
             const asks = !readOnly && (asking || event.altKey)
-            if (!picking && !asks) return
+            if (!picking && !pickingIds && !asks) return
             event.stopPropagation()
             if (picking) return void pick(event)
+            if (pickingIds) return void pickId(event, pickingIds)
             const { left, top } = event.currentTarget.getBoundingClientRect()
             askAt(event.clientX - left, event.clientY - top)
           }}

@@ -3,7 +3,7 @@ import { rowStart } from '../../field/field'
 import { imageKey } from '../../field/pyramid'
 import { defineNode } from '../../graph/define-node'
 import { choice, ids, toggle } from '../../graph/parameters'
-import { grey } from '../../graph/ports'
+import { grey, id } from '../../graph/ports'
 import { meshDataRows } from '../../kernels/mesh-data'
 
 const KINDS = ['material-id', 'part-id', 'piece-id', 'island-id', 'colour-id'] as const
@@ -23,11 +23,14 @@ export default defineNode({
     invert: toggle({ default: false, help: 'All but the picked ones.' }),
   },
   inputs: {},
-  outputs: { mask: grey({ help: '1 on what is picked, 0 elsewhere.' }) },
+  outputs: {
+    mask: grey({ help: '1 on what is picked, 0 elsewhere.' }),
+    id: id({ title: 'ID', help: 'The number of each place, picked or not.' }),
+  },
   uses: ['meshData'],
   meshData: ({ kind }) => kind,
   tiles: false,
-  hardEdged: ['mask'],
+  hardEdged: ['mask', 'id'],
   footprint: 'point',
   images: ({ kind }, _, { part }) => {
     const image = part?.data[kind]
@@ -40,14 +43,16 @@ export default defineNode({
       )
     return [requestOf(image)]
   },
-  evaluate: (_, { kind, ids: picked, invert }, { mask }, { width, height, rows, images, part }) => {
-    if (!mask) return
+  evaluate: (_, { kind, ids: picked, invert }, { mask, id: number }, { width, height, rows, images, part }) => {
     const wanted = new Set(picked)
     const pyramid = images.get(imageKey(requestOf(part!.data[kind]!)))!
     const [on, off] = invert ? [0, 1] : [1, 0]
     meshDataRows(pyramid, { width, height }, rows, { nearest: true }, (y, row) => {
-      const at = rowStart(mask, y)
-      for (let x = 0; x < width; x++) mask.planes[0]![at + x] = wanted.has(Math.round(row[3 * x]!)) ? on : off
+      for (let x = 0; x < width; x++) {
+        const here = Math.round(row[3 * x]!)
+        if (mask) mask.planes[0]![rowStart(mask, y) + x] = wanted.has(here) ? on : off
+        if (number) number.ids![rowStart(number, y) + x] = here
+      }
     })
   },
   example: { onPart: true, params: { ids: [1] } },

@@ -1,0 +1,154 @@
+/**
+ * Measures materials on parts and writes bench/PARTS.md: pictures of islands, a material evaluated on a demo part, and what a turned dial
+ * takes. By the clock on two threads where it says so; medians of three. Figures are for this machine.
+ */
+import { readFileSync, writeFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import { channelOutput } from '#core/document/address'
+import { parseDocument } from '#core/document/document'
+import type { PartFacts } from '#core/document/domain'
+import { onPart } from '#core/document/domain'
+import { applyDials } from '#core/document/apply-dials'
+import { FieldCache } from '#core/engine/field-cache'
+import { Pyramids } from '#core/engine/pyramids'
+import type { RasterImage } from '#core/field/pyramid'
+import { patchCount } from '#core/field/patches'
+import { kindsRead } from '#core/graph/kinds-read'
+import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
+import { openMaterial } from '#core/material/session'
+import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
+import { patchesOf } from '#core/mesh/seams/patches'
+import { topologyOf } from '#core/mesh/seams/topology'
+import { registry } from '#core/nodes/registry.generated'
+import { demoModels } from '#demo/make/meshes/index'
+import { bakeModel } from '#runtime/node/bake-model'
+import { openThreads } from '#runtime/node/threads'
+import { uvAtlases } from '#runtime/node/uv-atlas'
+import { lines, say, table } from './report'
+
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
+async function clock(work: () => unknown, times = 3): Promise<number> {
+  const taken: number[] = []
+  for (let i = 0; i < times; i++) {
+    const began = performance.now()
+    await work()
+    taken.push((performance.now() - began) / 1000)
+  }
+  return median(taken)
+}
+
+const [wheel] = await demoModels(await uvAtlases())
+const mesh = wheel!.low
+const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+
+say('# Materials on parts')
+say()
+say(
+  `Made by \`npm run bench:parts\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. Seconds by the clock, medians of three.`,
+)
+say()
+say(
+  `## Pictures of the islands of the wheel (${mesh.parts[0]!.count} triangles, ${topology.islands.length} islands), one thread`,
+)
+say()
+const rows: string[][] = []
+for (const size of [512, 1024, 2048])
+  for (const reach of [8, 32]) {
+    let bytes = 0
+    let texels = 0
+    const seconds = await clock(async () => {
+      const set = await patchesOf(topology, size, size, reach)
+      bytes = patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
+      texels = 0
+      for (let i = 0; i < patchCount(set); i++) texels += set.boxes[i * 8 + 2]! * set.boxes[i * 8 + 3]!
+    })
+    rows.push([
+      String(size),
+      String(reach),
+      seconds.toFixed(2),
+      (bytes / 1e6).toFixed(1),
+      (texels / (size * size)).toFixed(2),
+    ])
+  }
+table(['size', 'reach, texels', 'seconds', 'MB', 'texels of pictures a texel of the raster'], rows)
+
+// The demo's material on the wheel.
+const document = parseDocument(JSON.parse(readFileSync('demo/limewashed-iron.json', 'utf8')))
+const threads = openThreads(2)
+const SIZE = 1024
+const images = new Map<string, RasterImage>()
+const data: Record<string, string> = {}
+await bakeModel(threads, {
+  ...{ name: 'wheel', application: 'bench', mesh, high: wheel!.high, cage: null, image: null },
+  contents: { mesh: 'low', high: 'high', cage: null },
+  cells: kindsRead(document, registry, { always: true }).map((kind) => ({ part: 0, kind })),
+  settings: { ...STANDARD_SETTINGS, size: SIZE, samples: 1, rays: 16 },
+  tilesOf: () => [1001],
+  isKnown: () => false,
+  onBaked: async ({ place, baker, field }) => {
+    data[place.kind] = place.kind
+    const bytes = meshDataBytes(baker, field)
+    images.set(place.kind, imageOfMeshData(place.kind as MeshDataKind, meshDataShape(baker, SIZE, SIZE), bytes))
+  },
+  onProgress: () => {},
+  isCancelled: () => false,
+})
+const summary = meshSummary(mesh)
+const corner = (v: readonly number[]): [number, number, number] => [v[0]!, v[1]!, v[2]!]
+const box = { min: corner(summary.parts[0]!.box.min), max: corner(summary.parts[0]!.box.max) }
+const facts: PartFacts = {
+  ...{ name: 'Wheel', mesh: 'low', part: 0, uvSet: 0, data, box, modelBox: box },
+  metres: summary.parts[0]!.metresPerUnit[0]!,
+}
+const outputs = ['colour', 'normal', 'roughness', 'metallic', 'occlusion', 'height'].map(channelOutput)
+const placed = onPart(document, facts)
+const host = (cache?: FieldCache) => ({
+  executor: threads,
+  cache,
+  pyramids: new Pyramids({ load: async (name) => images.get(name)! }, threads.allocate),
+  islands: new KeptPatches({ load: async () => mesh }, threads.allocate),
+})
+say()
+say('## Limewashed iron on the wheel, two threads')
+say()
+const made: string[][] = []
+for (const width of [512, 1024]) {
+  const fresh = openMaterial(placed, registry, host())
+  const began = performance.now()
+  await fresh.evaluate({ outputs, width })
+  const first = (performance.now() - began) / 1000
+  const again = await clock(() => fresh.evaluate({ outputs, width }))
+  const live = openMaterial(placed, registry, host(new FieldCache(384 << 20)))
+  await live.evaluate({ outputs, width })
+  let turned = 0
+  const dial = async (id: string): Promise<string> => {
+    const at = document.dials.find((one) => one.id === id)!
+    return (
+      1000 *
+      (await clock(async () => {
+        turned++
+        const value = Number(at.value) * (1 + turned * 0.01)
+        live.update(
+          applyDials({ ...placed, dials: placed.dials.map((one) => (one.id === id ? { ...one, value } : one)) }),
+        )
+        await live.evaluate({ outputs, width })
+      }))
+    ).toFixed(0)
+  }
+  made.push([
+    String(width),
+    first.toFixed(2),
+    again.toFixed(2),
+    await dial('wear'),
+    await dial('reach'),
+    await dial('silt'),
+  ])
+}
+table(['size', 'first, s', 'again without cache, s', 'dial Wear, ms', 'dial Reach of wear, ms', 'dial Silt, ms'], made)
+say()
+say(`Peak memory of the process: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB.`)
+await threads.close()
+writeFileSync('bench/PARTS.md', `${lines.join('\n')}\n`)
