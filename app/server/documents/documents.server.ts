@@ -1,4 +1,4 @@
-import { metresOf } from '#core/document/domain'
+import { metresOf, onPart } from '#core/document/domain'
 import type { OpenDocument } from '../../contracts/document'
 import type { Knex } from 'knex'
 import type { MaterialDocument } from '#core/document/document'
@@ -33,8 +33,10 @@ export const summaryOf = ({ domain, layers, nodes, dials }: MaterialDocument): D
 export async function createDocument(
   transaction: Knex.Transaction,
   projectId: string,
-  document: MaterialDocument,
+  given: MaterialDocument,
 ): Promise<string> {
+  // What is known of a part is the project's: it is put in anew whenever the material is evaluated.
+  const document = onPart(given, null)
   const [row] = (await transaction('documents')
     .insert({ project_id: projectId, name: document.name, summary: JSON.stringify(summaryOf(document)) })
     .returning('id')) as { id: string }[]

@@ -131,6 +131,13 @@ async function placesOf(document: string): Promise<PartPlace[]> {
     .select<PartPlace[]>('model_id as model', 'part')
 }
 
+/** The materials that lie on a model, with their newest revisions. */
+export const materialsOn = (model: string): Promise<{ id: string; head: number }[]> =>
+  database()('documents')
+    .whereIn('id', database()('part_materials').where({ model_id: model }).select('document_id'))
+    .where({ deleted_at: null })
+    .select<{ id: string; head: number }[]>('id', 'head')
+
 /** A material as it lies on the first of its parts; one for a tile, or that lies on none, as it is. */
 export async function asPlaced(id: string, document: MaterialDocument): Promise<MaterialDocument> {
   if (document.domain.kind === 'tile') return document

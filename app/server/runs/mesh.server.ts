@@ -17,7 +17,8 @@ import { wholeBlob } from '../storage/blobs.server'
 import type { Signals } from './bake.server'
 import { deliverModel } from './deliver-model.server'
 import type { MeshClaim } from './runs.server'
-import { endRun, logRun } from './runs.server'
+import { endRun, enqueue, logRun } from './runs.server'
+import { materialsOn } from '../placements/placements.server'
 
 /** Does what a run on a model asks for. */
 export async function workOnModel(
@@ -64,6 +65,9 @@ export async function workOnModel(
   const sets = `${made} ${made === 1 ? 'set' : 'sets'} of mesh data made`
   await logRun(claim, `${sets}${missed > 0 ? `; at ${missed} of them rays missed the high twin` : ''}.`)
   await endRun(claim, 'done')
+  // Materials on it look otherwise now.
+  if (made > 0)
+    for (const { id: material, head } of await materialsOn(model.id)) await enqueue('picture', material, head, {})
 }
 
 type ChangedLayout = Extract<MeshClaim['request'], { do: 'lay out' }>['change']
