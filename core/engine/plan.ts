@@ -133,13 +133,13 @@ export function makePlan({
 /** Reaches that patches are made for: a step takes the smallest that holds its footprint. */
 const REACHES = [8, 16, 32, 64, 128] as const
 
-/** How far a step reads beyond an island: undefined where it reads no neighbours, or all of the raster. Beyond the last reach it stays that. */
+/** How far a step reads beyond an island: undefined where it reads no neighbours, all of the raster, or farther than patches are made for: then it is done as on a tile. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
   if (node.readsIslands && !uniform) return 0
   if (uniform || node.prepare || node.sliceable === false) return undefined
   const footprint = footprintOf(node, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined
-  return REACHES.find((reach) => reach >= footprint) ?? REACHES.at(-1)
+  return REACHES.find((reach) => reach >= footprint)
 }
 
 /** A list of one port; most steps have one, and share it. */

@@ -130,13 +130,44 @@ function readable(
   return found
 }
 
+/** Numbers of which there may be millions, and nobody knows how many before. */
+class Growing<T extends Int32Array | Uint32Array | Float32Array> {
+  length = 0
+
+  constructor(
+    private readonly View: new (buffer: ArrayBufferLike, at: number, length: number) => T,
+    private values = new View(new ArrayBuffer(4096), 0, 1024),
+  ) {}
+
+  push(...added: readonly number[]): void {
+    if (this.length + added.length > this.values.length) {
+      const wider = new this.View(new ArrayBuffer(this.values.byteLength * 2), 0, this.values.length * 2)
+      wider.set(this.values)
+      this.values = wider
+    }
+    for (const value of added) this.values[this.length++] = value
+  }
+
+  set(at: number, value: number): void {
+    this.values[at] = value
+  }
+
+  /** All of them, in memory of their own. */
+  kept(allocate: Allocate): T {
+    const { buffer, byteOffset } = allocate(Math.max(4, this.length * 4))
+    const view = new this.View(buffer, byteOffset, this.length)
+    view.set(this.values.subarray(0, this.length))
+    return view
+  }
+}
+
 /** Collects patches, whose sizes are not known before. */
 class PatchWriter {
-  private readonly boxes: number[] = []
-  private readonly runs: number[] = []
-  private readonly entries: number[] = []
-  private readonly places: number[] = []
-  private readonly turns: number[] = []
+  private readonly boxes = new Growing(Int32Array)
+  private readonly runs = new Growing(Int32Array)
+  private readonly entries = new Growing(Uint32Array)
+  private readonly places = new Growing(Float32Array)
+  private readonly turns = new Growing(Float32Array)
 
   begin(left: number, top: number, width: number, height: number): void {
     this.close()
@@ -159,29 +190,20 @@ class PatchWriter {
 
   private close(): void {
     if (this.boxes.length === 0) return
-    this.boxes[this.boxes.length - 3] = this.runs.length / 3
-    this.boxes[this.boxes.length - 1] = this.entries.length
+    this.boxes.set(this.boxes.length - 3, this.runs.length / 3)
+    this.boxes.set(this.boxes.length - 1, this.entries.length)
   }
 
   finish(reach: number, allocate: Allocate): PatchSet {
     this.close()
-    const kept = <T extends Int32Array | Uint32Array | Float32Array>(
-      View: new (buffer: ArrayBufferLike, at: number, length: number) => T,
-      values: readonly number[],
-    ): T => {
-      const { buffer, byteOffset } = allocate(Math.max(4, values.length * 4))
-      const view = new View(buffer, byteOffset, values.length)
-      view.set(values)
-      return view
-    }
     return {
       reach,
-      boxes: kept(Int32Array, this.boxes),
-      runs: kept(Int32Array, this.runs),
-      entries: kept(Uint32Array, this.entries),
-      places: kept(Float32Array, this.places),
-      turns: kept(Float32Array, this.turns),
-      nearest: kept(Int32Array, []),
+      boxes: this.boxes.kept(allocate),
+      runs: this.runs.kept(allocate),
+      entries: this.entries.kept(allocate),
+      places: this.places.kept(allocate),
+      turns: this.turns.kept(allocate),
+      nearest: new Growing(Int32Array).kept(allocate),
     }
   }
 }
