@@ -7,7 +7,7 @@ import { TileMetres } from '../ui/number-box'
 import type { CoordinatorCalls } from '#runtime/browser/coordinator.worker'
 import type { Asset } from '../contracts/asset'
 import type { OpenDocument } from '../contracts/document'
-import { sendImage } from './send-file'
+import { sendImage, sendModel } from './send-file'
 import { useEditing } from './document/use-document-store'
 import { openWeights } from './engine/weights'
 import type { SharedValue } from '#core/document/edits/shared-values'
@@ -93,7 +93,13 @@ export function MaterialProvider({
       if (typeof sent !== 'string') setAssets((now) => [...now.filter(({ sha256 }) => sha256 !== sent.sha256), sent])
       return typeof sent === 'string' ? sent : { ...sent, transparent: transparent ?? sent.channels % 2 === 0 }
     }
-    const actions = createActions(control, view, addAsset)
+    const addModel = async (file: File): Promise<string | null> => {
+      const sent = await sendModel(file, project)
+      if (typeof sent === 'string') return sent
+      await placement.load()
+      return null
+    }
+    const actions = createActions(control, view, { addAsset, addModel })
     return {
       worker,
       fixed: {

@@ -340,6 +340,12 @@ it('a dropped image becomes a layer, or a node; what is no image is told', async
   expect(findPlain(document(), 'base')!.cells.roughness!.source).toEqual({ node: 'image-3.stored' })
   await actions.dropImages([new File([], 'notes.txt')])
   expect(view.getState().notice).toBe('■ That is no image.')
+  const before = document()
+  await actions.dropImages([new File([], 'wheel.GLB')])
+  expect(view.getState().notice).toBe('wheel.GLB: among the models of the project now.')
+  expect(document()).toBe(before)
+  await actions.dropImages([new File([], 'broken.obj')])
+  expect(view.getState().notice).toBe('■ broken.obj is no model.')
 })
 
 it('a dropped image with transparency becomes a decal where it was dropped, in its colour and by its alpha', async () => {

@@ -6,7 +6,7 @@ import { clipboardActions } from './clipboard'
 import { createActionContext } from './context'
 import { dialActions } from './dials'
 import { historyActions } from './history'
-import type { Imported } from './images'
+import type { FileWays } from './images'
 import { imageActions } from './images'
 import { layerActions } from './layers'
 import { nodeActions } from './nodes'
@@ -14,11 +14,7 @@ import { stageActions } from './stage'
 import { tapActions } from './taps'
 
 /** What can be done on the material screen; buttons, keys and the palette all end here. */
-export function createActions(
-  control: EditingControl,
-  view: ViewStore,
-  addAsset: (file: File) => Promise<Imported | string>,
-) {
+export function createActions(control: EditingControl, view: ViewStore, files: FileWays) {
   const context = createActionContext(control, view)
   const { set, document, notify, edit, select, selectedLayer, selectNodes, setStage, openPalette } = context
   const layers = layerActions(context)
@@ -39,7 +35,7 @@ export function createActions(
     ...layers,
     ...cells,
     ...nodes,
-    ...imageActions(context, addAsset),
+    ...imageActions(context, files),
     ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),
     ...stageActions(context),

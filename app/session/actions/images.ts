@@ -1,3 +1,4 @@
+import { isModel } from '../send-file'
 import { cutText } from '#core/cut-text'
 import type { Cell, MaterialDocument, Source } from '#core/document/document'
 import { addLayer, addMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
@@ -45,7 +46,13 @@ const addImage = (draft: MaterialDocument, asset: Asset, encoding: 'srgb' | 'raw
   addNode(draft, IMAGE, at, { image: fileOf(asset), ...(encoding === 'raw' ? { encoding } : {}) })
 
 /** Files that are dropped: decals, layers, sources, nodes. */
-export function imageActions(context: ActionContext, addAsset: (file: File) => Promise<Imported | string>) {
+/** Ways of files into the project: of an image, and of a model, which gives what went wrong in words, or null. */
+export interface FileWays {
+  readonly addAsset: (file: File) => Promise<Imported | string>
+  readonly addModel: (file: File) => Promise<string | null>
+}
+
+export function imageActions(context: ActionContext, { addAsset, addModel }: FileWays) {
   const { notify, edit, document, select, selectedLayer, selectNodes } = context
 
   /** A layer of a picture with transparency: its alpha is the mask. */
@@ -117,11 +124,20 @@ export function imageActions(context: ActionContext, addAsset: (file: File) => P
     },
     /**
      * Files dropped somewhere: one with transparency becomes a decal; a plain one goes into the cell or mask under it, or
-     * becomes a node of the graph, or else a layer; several become one layer by what their names say.
+     * becomes a node of the graph, or else a layer; several become one layer by what their names say. A model goes to the project's
+     * models.
      */
     async dropImages(files: readonly File[], at: Dropped = {}): Promise<void> {
+      const models = files.filter(isModel)
+      for (const file of models) {
+        notify(`Reading ${file.name} …`)
+        const problem = await addModel(file)
+        if (problem !== null) return notify(`■ ${problem}`)
+      }
+      if (models.length === files.length)
+        return notify(`${models.map(({ name }) => name).join(', ')}: among the models of the project now.`)
       const imported: Imported[] = []
-      for (const file of files) {
+      for (const file of files.filter((one) => !isModel(one))) {
         notify(`Reading ${file.name} …`)
         const sent = await addAsset(file)
         if (typeof sent === 'string') return notify(`■ ${sent}`)

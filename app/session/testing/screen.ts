@@ -24,20 +24,22 @@ export function screenOf(start: MaterialDocument) {
     },
   )
   const view = createView()
-  const actions = createActions(control, view, async (file) =>
-    file.name.endsWith('.png')
-      ? {
-          sha256: hashOf(file.name),
-          name: file.name,
-          width: 1,
-          height: 1,
-          channels: 3,
-          bits: 8,
-          float: false,
-          here: true,
-          transparent: file.name.includes('clear'),
-        }
-      : 'That is no image.',
-  )
+  const actions = createActions(control, view, {
+    addModel: async (file) => (file.name.startsWith('broken') ? `${file.name} is no model.` : null),
+    addAsset: async (file) =>
+      file.name.endsWith('.png')
+        ? {
+            sha256: hashOf(file.name),
+            name: file.name,
+            width: 1,
+            height: 1,
+            channels: 3,
+            bits: 8,
+            float: false,
+            here: true,
+            transparent: file.name.includes('clear'),
+          }
+        : 'That is no image.',
+  })
   return { actions, view, control, document: (): MaterialDocument => control.store.getState().document }
 }
