@@ -76,6 +76,8 @@ export function useEvents(
   })
   const key = topics.join(' ')
   useEffect(() => {
+    // Who wants to hear of nothing has no part in the stream.
+    if (key === '') return
     tab ??= openTab()
     return tab.add({
       topics: key.split(' '),
