@@ -78,7 +78,7 @@ table(['size', 'reach, texels', 'seconds', 'MB', 'texels of pictures a texel of 
 // The demo's material on the wheel.
 const document = parseDocument(JSON.parse(readFileSync('demo/limewashed-iron.json', 'utf8')))
 const threads = openThreads(2)
-const SIZE = 1024
+const SIZE = 512
 const images = new Map<string, RasterImage>()
 const data: Record<string, string> = {}
 await bakeModel(threads, {
@@ -115,7 +115,7 @@ say()
 say('## Limewashed iron on the wheel, two threads')
 say()
 const made: string[][] = []
-for (const width of [512, 1024]) {
+for (const width of [512]) {
   const fresh = openMaterial(placed, registry, host())
   const began = performance.now()
   await fresh.evaluate({ outputs, width })
