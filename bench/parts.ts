@@ -6,7 +6,6 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import { channelOutput } from '#core/document/address'
 import { parseDocument } from '#core/document/document'
-import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import { applyDials } from '#core/document/apply-dials'
 import { FieldCache } from '#core/engine/field-cache'
@@ -18,6 +17,7 @@ import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
 import { openMaterial } from '#core/material/session'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { patchesOf } from '#core/mesh/seams/patches'
@@ -96,13 +96,7 @@ await bakeModel(threads, {
   onProgress: () => {},
   isCancelled: () => false,
 })
-const summary = meshSummary(mesh)
-const corner = (v: readonly number[]): [number, number, number] => [v[0]!, v[1]!, v[2]!]
-const box = { min: corner(summary.parts[0]!.box.min), max: corner(summary.parts[0]!.box.max) }
-const facts: PartFacts = {
-  ...{ name: 'Wheel', mesh: 'low', part: 0, uvSet: 0, data, box, modelBox: box },
-  metres: summary.parts[0]!.metresPerUnit[0]!,
-}
+const facts = partFactsOf({ summary: meshSummary(mesh), name: 'Wheel', mesh: 'low', part: 0, uvSet: 0, data })
 const outputs = ['colour', 'normal', 'roughness', 'metallic', 'occlusion', 'height'].map(channelOutput)
 const placed = onPart(document, facts)
 const host = (cache?: FieldCache) => ({

@@ -1,5 +1,4 @@
 import type { MaterialDocument } from '#core/document/document'
-import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
@@ -10,6 +9,7 @@ import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
 import { layoutFacts } from '#core/mesh/layout-facts'
 import { layoutOf } from '#core/mesh/layout'
+import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import type { Mesh } from '#core/mesh/mesh'
 import { registry } from '#core/nodes/registry.generated'
@@ -73,25 +73,10 @@ export async function onMesh(
     onProgress: () => {},
     isCancelled: isInterrupted,
   })
-  const summary = meshSummary(mesh)
-  const box = ({
-    min,
-    max,
-  }: {
-    readonly min: readonly number[]
-    readonly max: readonly number[]
-  }): PartFacts['box'] => ({
-    min: [min[0]!, min[1]!, min[2]!],
-    max: [max[0]!, max[1]!, max[2]!],
-  })
-  const facts: PartFacts = {
-    name: own.name,
-    ...{ mesh: model.contents.mesh, part, uvSet },
-    metres: summary.parts[part]!.metresPerUnit[uvSet] ?? 1,
-    box: box(summary.parts[part]!.box),
-    modelBox: box(summary.box),
+  const facts = partFactsOf({
+    ...{ summary: meshSummary(mesh), mesh: model.contents.mesh, part, uvSet, name: own.name },
     data: names as Record<string, string>,
-  }
+  })
   return { document: onPart(document, facts), data, mesh }
 }
 

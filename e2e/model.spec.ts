@@ -126,7 +126,7 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await expect(open).toHaveAttribute('href', new URL(address).pathname)
   await open.click()
 
-  await expect(page.getByText(/^▲ Not baked of this part: normal, occlusion, position/)).toBeVisible()
+  await expect(page.getByText(/^▲ Not baked yet: normal, occlusion, position/)).toBeVisible()
   await page.getByRole('button', { name: 'Bake it now' }).click()
   await expect(page.getByText(/^▲ Not baked/)).toHaveCount(0, { timeout: 60_000 })
   await material.sharp()

@@ -1,8 +1,7 @@
 import { z } from 'zod'
 
 const metre = z.number().min(0.001).max(10000)
-const place = z.number().min(-1e6).max(1e6)
-const corner = z.tuple([place, place, place])
+const corner = z.tuple([z.number(), z.number(), z.number()])
 const box = z.strictObject({ min: corner, max: corner })
 
 /**
@@ -16,7 +15,7 @@ const partFacts = z.strictObject({
   part: z.int().min(0).max(1e6),
   uvSet: z.int().min(0).max(7),
   /** Metres that one unit of UV spans, on the average of the part: the root of its area over its area in UV. */
-  metres: metre,
+  metres: z.number().positive(),
   /** The boxes around the part and around all of its model, in metres. */
   box,
   modelBox: box,

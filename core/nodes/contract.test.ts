@@ -56,9 +56,17 @@ function runOn(type: string, inputs: Record<string, Field | null>, params: Recor
     part: EXAMPLE_PART,
     images,
   }
-  const prepared = node.prepare?.(inputs as never, checked as never, context)
-  node.evaluate(inputs as never, checked as never, outputs as never, { ...context, prepared })
-  return outputs
+  const read = new Set<string>()
+  const watched = new Proxy(context as Record<string, unknown>, {
+    get: (all, name: string) => {
+      read.add(name)
+      return all[name]
+    },
+  }) as unknown as typeof context & { prepared: unknown }
+  const prepared = node.prepare?.(inputs as never, checked as never, watched)
+  Object.assign(context, { prepared })
+  node.evaluate(inputs as never, checked as never, outputs as never, watched)
+  return { outputs, read }
 }
 
 describe.each([...registry.values()].map((node) => [node.type, node] as const))('%s', (type, node) => {
@@ -138,8 +146,16 @@ describe.each([...registry.values()].map((node) => [node.type, node] as const))(
       }),
     )
     const before = Object.values(inputs).map((field) => bitsOf(field).map((bits) => bits.slice()))
-    const outputs = runOn(type, inputs, node.example.params ?? {}, n)
+    const { outputs, read } = runOn(type, inputs, node.example.params ?? {}, n)
     expect(Object.values(inputs).map(bitsOf)).toEqual(before)
+    // What it reads of the domain stands in its keys, or a change of it would not be seen.
+    const uses: readonly string[] = node.uses ?? []
+    for (const [name, use] of [
+      ['documentSeed', 'seed'],
+      ['metres', 'metres'],
+      ['heightMetres', 'heightMetres'],
+    ] as const)
+      expect([name, read.has(name) && !uses.includes(use)]).toEqual([name, false])
     for (const field of Object.values(outputs))
       for (const plane of eachPlane(field))
         expect(plane.findIndex((v) => !Number.isFinite(v) || Object.is(v, -0) || v === 12345)).toBe(-1)

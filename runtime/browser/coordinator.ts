@@ -71,6 +71,8 @@ export interface CoordinatorHost {
 
 /** Memory of images that were used of late, so that a dial may go through them. */
 const PYRAMID_BYTES = 192 << 20
+/** Memory of patches of parts. */
+const PATCH_BYTES = 160 << 20
 /** Width of the pictures in the nodes' help. */
 const EXAMPLE = 128
 /** Side of a small picture of a document. */
@@ -117,7 +119,12 @@ export class Coordinator {
       executor,
       cache: new FieldCache(host.cacheBytes, this.dropped.addField),
       pyramids: new Pyramids(host.images, executor.allocate, this.dropped.addImage, PYRAMID_BYTES),
-      islands: new KeptPatches(host.meshes, executor.allocate, (set) => this.dropped.addArrays(patchArrays(set))),
+      islands: new KeptPatches(
+        host.meshes,
+        executor.allocate,
+        (set) => this.dropped.addArrays(patchArrays(set)),
+        PATCH_BYTES,
+      ),
     }
   }
 

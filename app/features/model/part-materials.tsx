@@ -100,7 +100,7 @@ function Deliver() {
           disabled={count === 0 || busy || !chosen}
           onClick={() => chosen && send({ intent: 'deliver', packing: chosen, width, dither: true })}
         >
-          <PackageCheck size={14} aria-hidden /> {busy ? 'Being made …' : `Make ${counted(count, 'part')}`}
+          <PackageCheck size={14} aria-hidden /> {busy ? 'Making …' : `Make ${counted(count, 'part')}`}
         </Button>
       </div>
       {failed?.state === 'failed' && <p role="alert">■ {failed.error}</p>}

@@ -112,10 +112,10 @@ function Lacking({ part, model }: { part: ProjectPart; model: string }) {
   return (
     <span className="flex max-w-full items-center gap-2 rounded-md bg-raised px-2 py-0.5">
       <span className="min-w-0 truncate" title={named}>
-        ▲ {missing.length > 0 ? 'Not baked of this part' : 'Baked of an earlier mesh'}: {named}
+        ▲ {missing.length > 0 ? 'Not baked yet' : 'Stale'}: {named}
       </span>
       <Button onClick={bake} disabled={waits}>
-        {waits ? 'Being baked …' : 'Bake it now'}
+        {waits ? 'Baking …' : 'Bake it now'}
       </Button>
     </span>
   )

@@ -14,6 +14,12 @@ export async function listModelDeliveries(model: string): Promise<ModelDelivery[
   return rows
 }
 
+/** How often a model was delivered. */
+export async function countModelDeliveries(model: string): Promise<number> {
+  const [row] = await database()('model_deliveries').where({ model_id: model }).count<{ count: string }[]>()
+  return Number(row!.count)
+}
+
 /** The ZIP, whole or a range of it, so that a download that broke off goes on. */
 export async function modelZip(request: Request, id: string): Promise<Response> {
   const row = await one<{ name: string; zip_sha256: string }>(

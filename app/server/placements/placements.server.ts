@@ -1,6 +1,7 @@
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
+import { partFactsOf } from '#core/mesh/part-facts'
 import type { PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
 import { openDocument } from '../documents/documents.server'
@@ -35,33 +36,14 @@ function partOfModel(model: ModelPage, part: number, material: ProjectPart['mate
   return { part, name, triangles, material, stale, facts: factsOf(model, part) }
 }
 
-/** What a material on a part may know of it. */
 function factsOf({ name, mesh, summary, settings, data }: ModelPage, part: number): PartFacts {
-  const own = summary.parts[part]!
-  const box = ({
-    min,
-    max,
-  }: {
-    readonly min: readonly number[]
-    readonly max: readonly number[]
-  }): PartFacts['box'] => ({
-    min: [min[0]!, min[1]!, min[2]!],
-    max: [max[0]!, max[1]!, max[2]!],
-  })
-  return {
-    name: summary.parts.length === 1 ? name : `${name}, ${own.name}`,
-    mesh,
-    part,
+  const here = data.filter((one) => one.part === part && one.udim === TILE)
+  return partFactsOf({
+    ...{ summary, mesh, part },
+    name: summary.parts.length === 1 ? name : `${name}, ${summary.parts[part]!.name}`,
     uvSet: settings.uvSet,
-    metres: own.metresPerUnit[settings.uvSet] ?? own.metresPerUnit[0] ?? 1,
-    box: box(own.box),
-    modelBox: box(summary.box),
-    data: Object.fromEntries(
-      data
-        .filter((one) => one.part === part && one.udim === TILE)
-        .map(({ kind, sha256 }) => [kind, meshDataName(sha256)]),
-    ),
-  }
+    data: Object.fromEntries(here.map(({ kind, sha256 }) => [kind, meshDataName(sha256)])),
+  })
 }
 
 /** A material with the newest of its revisions, on each part of a model that has one. */
@@ -108,7 +90,8 @@ export async function placeMaterial(
   material: string | null,
 ): Promise<void> {
   if (material === null) {
-    await database()('part_materials').where({ model_id: model, part }).del()
+    const own = database()('models').where({ project_id: project }).select('id')
+    await database()('part_materials').where({ model_id: model, part }).whereIn('model_id', own).del()
     return
   }
   const { rowCount } = await database().raw<{ rowCount: number }>(

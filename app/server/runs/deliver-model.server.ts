@@ -10,7 +10,7 @@ import { writeGlb } from '#core/mesh/write-glb'
 import { registry } from '#core/nodes/registry.generated'
 import type { Packing } from '#core/texture/packing'
 import { packings } from '#core/texture/packings/packings.generated'
-import type { DeliveryRecord } from '#core/texture/record'
+import type { DeliveryRecord, RecordNames } from '#core/texture/record'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
@@ -19,6 +19,7 @@ import type { MeshRequest } from '../../contracts/run'
 import { assetHashes } from '../assets/assets.server'
 import { database } from '../database/database.server'
 import { zipOf } from '../deliveries/zip.server'
+import { countModelDeliveries } from '../models/model-deliveries.server'
 import { keptMesh } from '../models/models.server'
 import { dressedParts } from '../placements/placements.server'
 import { checkQuota, putBlob } from '../storage/blobs.server'
@@ -57,6 +58,7 @@ export async function deliverModel(
   const dressed = await dressedParts(model)
   if (dressed.length === 0)
     throw new GristError('mesh-data-missing', 'No part of this model has a material yet. Put one on a part first.')
+  const names = { project: model.project.name, delivery: (await countModelDeliveries(model.id)) + 1 }
   const folder = await ownFolder()
   const worn = await ownFolder()
   try {
@@ -73,7 +75,7 @@ export async function deliverModel(
         dressed.map((one) => one.part),
       )
       const make = async (packing: Packing, to: string) => {
-        const made = await mapsOf(document, { ...asked, packing }, to, executor, application, {
+        const made = await mapsOf(document, { ...asked, packing, names }, to, executor, application, {
           isCancelled: signals.isCancelled,
           onProgress,
         }).catch((error: unknown) => {
@@ -109,12 +111,12 @@ export async function deliverModel(
       })),
     }
     await writeFile(join(folder, RECORD_NAME), `${JSON.stringify(record, null, 2)}\n`)
-    const names = [
+    const files = [
       MODEL_NAME,
       RECORD_NAME,
       ...delivered.flatMap((one) => one.names.map((name) => `${one.folder}/${name}`)),
     ]
-    await keep(claim, model, asked, record, folder, names)
+    await keep(claim, model, asked, record, folder, files)
   } finally {
     await rm(folder, { recursive: true, force: true })
     await rm(worn, { recursive: true, force: true })
@@ -150,7 +152,7 @@ async function keep(
 
 async function mapsOf(
   document: MaterialDocument,
-  { packing, width, dither }: Asked,
+  { packing, width, dither, names }: Asked & { readonly names: RecordNames },
   folder: string,
   executor: Threads,
   application: string,
@@ -162,7 +164,7 @@ async function mapsOf(
     deliverToFolder(
       openMaterial(document, registry, host),
       {
-        ...{ packing, width, dither, sharpen: 0, names: {}, application, assets },
+        ...{ packing, width, dither, sharpen: 0, names, application, assets },
         budgetBytes: LIMITS.job.fieldBytes,
         coders: executor,
         ...signals,

@@ -342,7 +342,7 @@ it('a dropped image becomes a layer, or a node; what is no image is told', async
   expect(view.getState().notice).toBe('■ That is no image.')
   const before = document()
   await actions.dropImages([new File([], 'wheel.GLB')])
-  expect(view.getState().notice).toBe('wheel.GLB: among the models of the project now.')
+  expect(view.getState().notice).toBe('Added to the project’s models: wheel.GLB.')
   expect(document()).toBe(before)
   await actions.dropImages([new File([], 'broken.obj')])
   expect(view.getState().notice).toBe('■ broken.obj is no model.')

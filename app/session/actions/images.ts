@@ -135,7 +135,7 @@ export function imageActions(context: ActionContext, { addAsset, addModel }: Fil
         if (problem !== null) return notify(`■ ${problem}`)
       }
       if (models.length === files.length)
-        return notify(`${models.map(({ name }) => name).join(', ')}: among the models of the project now.`)
+        return notify(`Added to the project’s models: ${models.map(({ name }) => name).join(', ')}.`)
       const imported: Imported[] = []
       for (const file of files.filter((one) => !isModel(one))) {
         notify(`Reading ${file.name} …`)

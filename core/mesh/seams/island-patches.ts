@@ -15,8 +15,6 @@ export interface MeshLoader {
   load(hash: string): Promise<Mesh>
 }
 
-/** Memory of patches that are kept, and topologies. */
-const KEPT_BYTES = 160 << 20
 const KEPT_TOPOLOGIES = 8
 /** Milliseconds after which others have their turn. */
 const TURN = 30
@@ -32,7 +30,7 @@ export const patchArrays = ({ boxes, runs, entries, places, turns, nearest }: Pa
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
 
-/** Patches of parts, made when they are first asked for and kept while there is room. */
+/** Patches of parts, made when they are first asked for and kept while there is room: all of them, unless told otherwise. */
 export class KeptPatches implements IslandPatches {
   private readonly topologies = new LRUCache<string, Topology>({ max: KEPT_TOPOLOGIES })
   private readonly known: LRUCache<string, PatchSet>
@@ -41,10 +39,11 @@ export class KeptPatches implements IslandPatches {
   constructor(
     private readonly meshes: MeshLoader,
     private readonly allocate: Allocate = plainMemory,
-    /** Told of patches that are let go. */
-    onDropped: (set: PatchSet) => void = () => {},
+    /** Told of patches that are let go; an evaluation may read them still. */
+    private readonly onDropped: (set: PatchSet) => void = () => {},
+    budgetBytes = Number.MAX_SAFE_INTEGER,
   ) {
-    this.known = new LRUCache({ maxSize: KEPT_BYTES, sizeCalculation: bytesOf, dispose: onDropped })
+    this.known = new LRUCache({ maxSize: budgetBytes, sizeCalculation: bytesOf, dispose: onDropped })
   }
 
   /** Lets all go. */
@@ -63,6 +62,8 @@ export class KeptPatches implements IslandPatches {
     try {
       const set = await work
       this.known.set(key, set)
+      // What there is no room for is made again each time.
+      if (!this.known.has(key)) this.onDropped(set)
       return set
     } finally {
       this.making.delete(key)

@@ -231,6 +231,33 @@ describe.each([
   })
 })
 
+/** Strips of eight texels, each with eight between it and the next. */
+const NARROW: Strip[] = Array.from({ length: 8 }, (_, k) => ({
+  from: k / 8,
+  to: (k + 1) / 8,
+  place: (along, up) => [4 + 16 * k + along, 90 - up],
+}))
+
+test.each([
+  ['warp', { along: 'slope', strength: 4 / SIZE, steepness: 8 }, 'result', 'driver', HALVES],
+  ['height-to-occlusion', { radius: 14 / AROUND }, 'occlusion', 'height', HALVES],
+  ['height-to-occlusion', { radius: 14 / AROUND }, 'occlusion', 'height', NARROW],
+] as const)('%s with %j gives the same however the surface is cut', async (type, params, port, input, strips) => {
+  const of = async (cut: readonly Strip[]) => {
+    const mesh = cylinder(cut)
+    const document = documentWith(type, params, port, input)
+    if (type === 'warp') document.nodes.filter!.inputs!.source = 'data.grey'
+    return { mesh, plane: (await filtered(mesh, cut, document, port)).planes[0]! }
+  }
+  const [whole, cut] = [await of(ONE), await of(strips)]
+  const there = (around: number, up: number): number => {
+    const [x, y] = ONE[0]!.place(around * AROUND, up * AROUND)
+    return whole.plane[Math.floor(y) * SIZE + Math.floor(x)]!
+  }
+  // Places on a quarter-turned strip lie between rays of other directions.
+  expect(errorOf(cut.mesh, strips, cut.plane, 18, there)).toBeLessThan(type === 'warp' ? 0.02 : 0.01)
+})
+
 test('normals that lean along the surface are turned with the picture', async () => {
   const mesh = cylinder(HALVES)
   const patches = await patchesOf(topologyOf(mesh, mesh.parts[0]!, 0), SIZE, SIZE, 8)

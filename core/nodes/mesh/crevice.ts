@@ -53,6 +53,7 @@ export default defineNode({
     crevices: grey({ help: 'Where dirt stays, 0 to 1.' }),
     deep: grey({ help: 'Hollows inside hollows, 0 to 1.' }),
   },
+  uses: ['metres'],
   tiles: false,
   footprint: ({ distance }, { width, height, metres }) =>
     blurFootprint({ kind: 'gaussian', sigma: (distance * width) / metres[0] }, height),

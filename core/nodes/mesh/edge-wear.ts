@@ -59,6 +59,7 @@ export default defineNode({
     rim: grey({ help: 'A wider band around them without them: for a dark edge under a light one.' }),
     convexity: grey({ help: 'What the mask is cut from: 1 at the crest of a right angle.' }),
   },
+  uses: ['metres'],
   tiles: false,
   footprint: ({ radius, rim }, { width, height, metres }) =>
     blurFootprint({ kind: 'gaussian', sigma: texels(radius * rim, width / metres[0]) }, height),

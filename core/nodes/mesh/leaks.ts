@@ -54,7 +54,7 @@ export default defineNode({
     position: colour({ help: 'Places in metres.', whenUnconnected: meshData('position') }),
   },
   outputs: { leaks: grey({ help: 'Streaks, 1 at the ledge.' }) },
-  uses: ['seed'],
+  uses: ['seed', 'metres'],
   tiles: false,
   footprint: ({ spread }, { width, height, metres }) =>
     blurFootprint({ kind: 'gaussian', sigma: (spread * width) / metres[0] }, height),

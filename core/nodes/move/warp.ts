@@ -73,7 +73,9 @@ export default defineNode({
   ],
   evaluate: ({ source, driver, vector: by, strengthBy, angleBy }, given, { result }, { width, tileTexels, rows }) => {
     if (!result) return
-    const params = { ...given, strength: given.strength * (tileTexels / width) }
+    // Both go by the width of the picture.
+    const ratio = tileTexels / width
+    const params = { ...given, strength: given.strength * ratio, steepness: given.steepness / ratio }
     if (params.along === 'slope' && params.steps === 'small') {
       warpAlongSlopes({ source, driver, strengthBy }, params, result, rows)
       return

@@ -25,15 +25,17 @@ export default defineNode({
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
   outputs: { occlusion: grey({ help: '1 open, 0 hidden.' }) },
   uses: ['metres', 'heightMetres'],
-  footprint: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres)) + 2,
+  footprint: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres[0])) + 2,
   presets: [
     { title: 'Crevices', keywords: ['fine', 'cavity'], params: { radius: 0.015, strength: 1.5 } },
     { title: 'Broad', keywords: ['large', 'soft'], params: { radius: 0.15, strength: 1 } },
   ],
-  evaluate: ({ height }, { radius, strength }, { occlusion }, { width, rows, metres, heightMetres }) => {
+  evaluate: ({ height }, { radius, strength }, { occlusion }, { width, tileTexels, rows, metres, heightMetres }) => {
     if (!occlusion) return
     const rise = (heightMetres * width) / metres[0]
-    horizonOcclusion(height, occlusion, rows, rise, radiusTexels(radius, width, metres), strength)
+    // The most that counts is a share of the tile, not of what is worked on.
+    const tileMetres = (metres[0] * tileTexels) / width
+    horizonOcclusion(height, occlusion, rows, rise, radiusTexels(radius, tileTexels, tileMetres), strength)
   },
   upgrade: { 1: (params) => params },
   example: {
@@ -43,5 +45,5 @@ export default defineNode({
   },
 })
 
-const radiusTexels = (radius: number, width: number, metres: readonly [number, number]): number =>
-  Math.max(0.5, Math.min(radius / metres[0], 0.25) * width)
+const radiusTexels = (radius: number, width: number, metres: number): number =>
+  Math.max(0.5, Math.min(radius / metres, 0.25) * width)
