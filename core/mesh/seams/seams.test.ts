@@ -254,8 +254,9 @@ test.each([
     const [x, y] = ONE[0]!.place(around * AROUND, up * AROUND)
     return whole.plane[Math.floor(y) * SIZE + Math.floor(x)]!
   }
-  // Places on a quarter-turned strip lie between rays of other directions.
-  expect(errorOf(cut.mesh, strips, cut.plane, 18, there)).toBeLessThan(type === 'warp' ? 0.02 : 0.01)
+  // Where a strip is turned, rays and steps run in other directions of the picture.
+  const most = strips === NARROW ? 1e-4 : type === 'warp' ? 0.02 : 0.01
+  expect(errorOf(cut.mesh, strips, cut.plane, 18, there)).toBeLessThan(most)
 })
 
 test('normals that lean along the surface are turned with the picture', async () => {
