@@ -27,7 +27,7 @@ export interface EngineHost {
 
 /** Where pictures of a part's islands come from. Throws mesh-data-missing, cancelled. */
 export interface IslandPatches {
-  get(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet>
+  get(part: PartFacts, width: number, height: number, reach: number, isCancelled: () => boolean): Promise<PatchSet>
 }
 
 export interface EvaluateRequest {
@@ -356,7 +356,7 @@ class Run {
     const { part } = this.request.graph.domain
     for (const { reach } of planned)
       if (reach !== undefined && !this.patches.has(reach))
-        this.patches.set(reach, await this.host.islands!.get(part!, this.width, this.height, reach))
+        this.patches.set(reach, await this.host.islands!.get(part!, this.width, this.height, reach, this.isCancelled))
   }
 
   private retain({ key, ports }: PlannedStep): void {

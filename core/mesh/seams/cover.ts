@@ -20,10 +20,18 @@ export interface Cover {
   readonly boxes: readonly IslandBox[]
 }
 
-export function coverOf(topology: Topology, unfolding: Unfolding): Cover {
+export async function coverOf(
+  topology: Topology,
+  unfolding: Unfolding,
+  breathe: () => Promise<void> = async () => {},
+): Promise<Cover> {
   const { width, height } = unfolding
   const owner = new Int32Array(width * height).fill(-1)
-  const boxes = topology.islands.map((triangles) => boxOf(triangles, unfolding))
+  const boxes: IslandBox[] = []
+  for (const triangles of topology.islands) {
+    await breathe()
+    boxes.push(boxOf(triangles, unfolding))
+  }
   const claim = (level: number): void =>
     boxes.forEach((box, island) =>
       eachTexel(box, (x, y, cover) => {

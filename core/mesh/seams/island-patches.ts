@@ -34,7 +34,10 @@ const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteL
 export class KeptPatches implements IslandPatches {
   private readonly topologies = new LRUCache<string, Topology>({ max: KEPT_TOPOLOGIES })
   private readonly known: LRUCache<string, PatchSet>
-  private readonly making = new Map<string, Promise<PatchSet>>()
+  private readonly making = new Map<
+    string,
+    { readonly set: Promise<PatchSet>; readonly isCancelled: (() => boolean)[] }
+  >()
 
   constructor(
     private readonly meshes: MeshLoader,
@@ -51,33 +54,51 @@ export class KeptPatches implements IslandPatches {
     this.known.clear()
   }
 
-  async get(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet> {
+  async get(
+    part: PartFacts,
+    width: number,
+    height: number,
+    reach: number,
+    isCancelled: () => boolean,
+  ): Promise<PatchSet> {
     const key = `${part.mesh} ${part.part} ${part.uvSet} ${width} ${height} ${reach}`
     const known = this.known.get(key)
     if (known) return known
     const under = this.making.get(key)
-    if (under) return under
-    const work = this.make(part, width, height, reach)
-    this.making.set(key, work)
+    if (under) {
+      under.isCancelled.push(isCancelled)
+      return under.set
+    }
+    // One that is no longer wanted by whoever asked first may be by others.
+    const wanted = [isCancelled]
+    const set = this.make(part, width, height, reach, () => wanted.every((one) => one()))
+    this.making.set(key, { set, isCancelled: wanted })
     try {
-      const set = await work
-      this.known.set(key, set)
+      const made = await set
+      this.known.set(key, made)
       // What there is no room for is made again each time.
-      if (!this.known.has(key)) this.onDropped(set)
-      return set
+      if (!this.known.has(key)) this.onDropped(made)
+      return made
     } finally {
       this.making.delete(key)
     }
   }
 
-  private async make(part: PartFacts, width: number, height: number, reach: number): Promise<PatchSet> {
+  private async make(
+    part: PartFacts,
+    width: number,
+    height: number,
+    reach: number,
+    isCancelled: () => boolean,
+  ): Promise<PatchSet> {
     let since = performance.now()
-    const pause = async (): Promise<void> => {
+    const breathe = async (): Promise<void> => {
       if (performance.now() - since < TURN) return
       await new Promise((resolve) => setTimeout(resolve))
+      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
       since = performance.now()
     }
-    return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, pause })
+    return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, breathe })
   }
 
   private async topologyFor({ mesh: hash, part, uvSet, name }: PartFacts): Promise<Topology> {

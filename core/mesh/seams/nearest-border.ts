@@ -6,6 +6,8 @@ import type { Unfolding } from './unfolding'
 
 /** At a corner two edges are equally near: those that differ by less than this, as shares of the distance squared, are. */
 const EQUAL = 1e-4
+/** Rows after which others may have their turn. */
+const ROWS = 32
 
 /** The nearest border edge of every texel of a grown box that is no core texel of the island; −1 elsewhere. */
 export interface NearestBorder {
@@ -22,14 +24,14 @@ export interface NearestBorder {
  * Seeds along the edges, then sweeps that carry the number of the edge on, each time with the exact distance to it. At a tie a seam goes
  * before an open border, then the edge that the texel is more squarely in front of.
  */
-export function nearestBorder(
+export async function nearestBorder(
   { islands, kind }: Topology,
   { places }: Unfolding,
   island: number,
   box: IslandBox,
   reach: number,
-  check: () => void,
-): NearestBorder {
+  breathe: () => Promise<void>,
+): Promise<NearestBorder> {
   const [left, top] = [box.left - reach, box.top - reach]
   // Kernels go four texels at a time.
   const [width, height] = [Math.ceil((box.width + 2 * reach) / 4) * 4, box.height + 2 * reach]
@@ -88,9 +90,14 @@ export function nearestBorder(
     for (let x = width - 2; x >= 0; x--) if (core[row + x] === 0) take(row + x, x, y, row + x + 1)
   }
   for (let pass = 0; pass < 2; pass++) {
-    check()
-    for (let y = 0; y < height; y++) sweep(y, y - 1)
-    for (let y = height - 1; y >= 0; y--) sweep(y, y + 1)
+    for (let y = 0; y < height; y++) {
+      if (y % ROWS === 0) await breathe()
+      sweep(y, y - 1)
+    }
+    for (let y = height - 1; y >= 0; y--) {
+      if (y % ROWS === 0) await breathe()
+      sweep(y, y + 1)
+    }
   }
   return { left, top, width, height, edge, distance2 }
 }

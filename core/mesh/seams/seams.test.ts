@@ -73,9 +73,9 @@ const pattern = (around: number, up: number): number =>
   0.5 + 0.3 * sinTurns(around * 3) + 0.15 * sinTurns(around * 7 + up * 2) + 0.05 * cosTurns(up * 5)
 
 /** The pattern by texels of the picture, as a bake would have it: what belongs to no strip is far off. */
-function picture(mesh: Mesh, strips: readonly Strip[]): RasterImage {
+async function picture(mesh: Mesh, strips: readonly Strip[]): Promise<RasterImage> {
   const topology = topologyOf(mesh, mesh.parts[0]!, 0)
-  const { owner } = coverOf(topology, unfold(topology, SIZE, SIZE))
+  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
   const values = new Float32Array(SIZE * SIZE).fill(9)
   for (let i = 0; i < values.length; i++) {
     if (owner[i]! < 0) continue
@@ -131,7 +131,7 @@ async function filtered(
   port = 'result',
   over = true,
 ) {
-  const image = picture(mesh, strips)
+  const image = await picture(mesh, strips)
   const session = materialHere(document, {
     images: { load: async () => image },
     ...(over ? { islands: new KeptPatches({ load: async () => mesh }) } : {}),
@@ -154,15 +154,15 @@ function blurredPattern(around: number, up: number, sigma: number): number {
 }
 
 /** The greatest error over the cores of strips, `margin` texels and more from the cylinder's ends. */
-function errorOf(
+async function errorOf(
   mesh: Mesh,
   strips: readonly Strip[],
   made: Float32Array,
   margin: number,
   expected: (around: number, up: number) => number,
-): number {
+): Promise<number> {
   const topology = topologyOf(mesh, mesh.parts[0]!, 0)
-  const { owner } = coverOf(topology, unfold(topology, SIZE, SIZE))
+  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
   let error = 0
   for (let i = 0; i < made.length; i++) {
     // Every fifth texel will do: five and the width have no common divisor.
@@ -202,9 +202,9 @@ describe.each([
     const document = documentWith('blur', { radius: sigma / SIZE })
     const expected = (around: number, up: number): number => blurredPattern(around, up, sigma)
     const made = await filtered(mesh, strips, document)
-    expect(errorOf(mesh, strips, made.planes[0]!, 10, expected)).toBeLessThan(1 / 255)
+    expect(await errorOf(mesh, strips, made.planes[0]!, 10, expected)).toBeLessThan(1 / 255)
     const without = await filtered(mesh, strips, document, 'result', false)
-    expect(errorOf(mesh, strips, without.planes[0]!, 10, expected)).toBeGreaterThan(0.1)
+    expect(await errorOf(mesh, strips, without.planes[0]!, 10, expected)).toBeGreaterThan(0.1)
   })
   test('has the same slopes as if there were no seam: they run with the picture, turned where it is', async () => {
     const { planes } = await filtered(mesh, strips, documentWith('height-to-normal', {}, 'normal', 'height'), 'normal')
@@ -216,7 +216,7 @@ describe.each([
       const dy = ((pattern(around, up + step) - pattern(around, up - step)) / 2) * AROUND * rise
       return 1 / Math.sqrt(1 + dx * dx + dy * dy)
     }
-    expect(errorOf(mesh, strips, planes[2]!, 4, lean)).toBeLessThan(0.01)
+    expect(await errorOf(mesh, strips, planes[2]!, 4, lean)).toBeLessThan(0.01)
   })
   test('grows and shrinks over the seam', async () => {
     const radius = 3
@@ -227,7 +227,7 @@ describe.each([
       return most
     }
     const made = await filtered(mesh, strips, documentWith('grow', { radius: radius / SIZE, shape: 'square' }))
-    expect(errorOf(mesh, strips, made.planes[0]!, 8, expected)).toBeLessThan(1 / 255)
+    expect(await errorOf(mesh, strips, made.planes[0]!, 8, expected)).toBeLessThan(1 / 255)
   })
 })
 
@@ -256,7 +256,7 @@ test.each([
   }
   // Where a strip is turned, rays and steps run in other directions of the picture.
   const most = strips === NARROW ? 1e-4 : type === 'warp' ? 0.02 : 0.01
-  expect(errorOf(cut.mesh, strips, cut.plane, 18, there)).toBeLessThan(most)
+  expect(await errorOf(cut.mesh, strips, cut.plane, 18, there)).toBeLessThan(most)
 })
 
 test('normals that lean along the surface are turned with the picture', async () => {
@@ -281,7 +281,7 @@ test('gives the same bits on one thread and on two', async () => {
   const here = await filtered(mesh, HALVES, document)
   const threads = openThreads(2)
   try {
-    const image = picture(mesh, HALVES)
+    const image = await picture(mesh, HALVES)
     const islands = new KeptPatches({ load: async () => mesh }, threads.allocate)
     const session = materialHere(document, { executor: threads, images: { load: async () => image }, islands })
     const { fields } = await session.evaluate({ outputs: [parseOutput('filter.result')], width: SIZE })
@@ -298,7 +298,7 @@ test('outputs are padded from the nearest texel of an island: nothing else is le
     nodes: { data: { type: 'mesh-data', params: { kind: 'occlusion' } } },
     layers: [{ kind: 'layer', id: 'one', name: 'One', cells: { roughness: { source: { node: 'data.grey' } } } }],
   })
-  const image = picture(mesh, ONE)
+  const image = await picture(mesh, ONE)
   const session = materialHere(layered, {
     images: { load: async () => image },
     islands: new KeptPatches({ load: async () => mesh }),
@@ -325,4 +325,16 @@ test('outputs are padded from the nearest texel of an island: nothing else is le
     expect(expected).toContain(made![y * SIZE + x])
   }
   expect(Math.max(...made!)).toBeLessThan(2)
+})
+
+test('making patches is given up when nobody wants them any more, and only then', async () => {
+  const kept = new KeptPatches({ load: async () => cylinder(HALVES) })
+  const get = (isCancelled: () => boolean) => kept.get(facts, 2048, 2048, 32, isCancelled)
+  const [given, wanted] = [get(() => true), get(() => false)]
+  expect(patchCount(await wanted)).toBe(2)
+  expect(patchCount(await given)).toBe(2)
+  const other = new KeptPatches({ load: async () => cylinder(HALVES) })
+  await expect(other.get(facts, 2048, 2048, 32, () => true)).rejects.toMatchObject({ code: 'cancelled' })
+  // What was given up is made when it is wanted again.
+  expect(patchCount(await other.get(facts, 512, 512, 8, () => false))).toBe(2)
 })
