@@ -9,6 +9,8 @@ import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
 import { layoutFacts } from '#core/mesh/layout-facts'
 import { layoutOf } from '#core/mesh/layout'
+import type { PartLayout } from '#core/mesh/part-layout'
+import { partLayoutOf } from '#core/mesh/part-layout'
 import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import type { Mesh } from '#core/mesh/mesh'
@@ -26,6 +28,8 @@ export interface OnMesh {
   /** Mesh data by the names that the document has for them. */
   readonly data: ReadonlyMap<string, RasterImage>
   readonly mesh: Mesh
+  /** What its checks are about; absent where the part has no such UVs. */
+  readonly layout: PartLayout | undefined
 }
 
 /**
@@ -58,14 +62,16 @@ export async function onMesh(
   const kinds = kindsRead(document, registry, { always: true }).filter((kind) => able.some(({ name }) => name === kind))
   const data = new Map<string, RasterImage>()
   const names: Partial<Record<MeshDataKind, string>> = {}
+  let missed: number | undefined
   await bakeModel(threads, {
     ...{ name: path, application: applicationName(), settings, ...model, image: null },
     cells: kinds.map((kind) => ({ part, kind })),
     tilesOf: () =>
       own.uvSets > uvSet ? tilesOf(layoutFacts(layoutOf(mesh, own, uvSet), size).tiles, settings).slice(0, 1) : [],
     isKnown: () => false,
-    onBaked: async ({ place, key, baker, field }) => {
+    onBaked: async ({ place, key, baker, field, missed: none }) => {
       const kind = place.kind as MeshDataKind
+      if (kind === 'normal' && high !== undefined) missed = none / (field.width * field.height)
       names[kind] = `mesh-data:${key}`
       const bytes = meshDataBytes(baker, field)
       data.set(`mesh-data:${key}`, imageOfMeshData(kind, meshDataShape(baker, field.width, field.height), bytes))
@@ -76,8 +82,10 @@ export async function onMesh(
   const facts = partFactsOf({
     ...{ summary: meshSummary(mesh), mesh: model.contents.mesh, part, uvSet, name: own.name },
     data: names as Record<string, string>,
+    ...(missed === undefined ? {} : { missed }),
   })
-  return { document: onPart(document, facts), data, mesh }
+  const layout = own.uvSets > uvSet ? partLayoutOf(mesh, part, uvSet) : undefined
+  return { document: onPart(document, facts), data, mesh, layout }
 }
 
 function partNamed(mesh: Mesh, name: string | undefined): number {

@@ -2,6 +2,7 @@ import type { MaterialDocument } from '#core/document/document'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
 import { KeptPatches } from '#core/mesh/seams/island-patches'
+import type { PartLayout } from '#core/mesh/part-layout'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import type { BandCoders } from '#core/texture/code-band'
@@ -25,7 +26,7 @@ export async function withMaterial<T>(
   options: Options,
   document: MaterialDocument,
   assets: FolderAssets,
-  work: (material: MaterialSession, coders: BandCoders) => Promise<T>,
+  work: (material: MaterialSession, coders: BandCoders, layout?: PartLayout) => Promise<T>,
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
   try {
@@ -38,7 +39,7 @@ export async function withMaterial<T>(
     const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
     const pyramids = new Pyramids(images, executor.allocate)
     const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate)
-    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }), executor)
+    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }), executor, placed.layout)
   } finally {
     await executor.close()
   }

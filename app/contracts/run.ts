@@ -6,6 +6,7 @@ import { bakeSettings } from '#core/mesh/bake-settings'
 import { layoutChange } from '#core/mesh/layout-change'
 import { parsePacking } from '#core/texture/packing'
 import { recordNames } from '#core/texture/record'
+import { partPlace } from './parts'
 
 /** Bakes wait on one queue, pictures for cards on another, work on models on a third, so that a long one holds no other kind up. */
 export const RUN_KINDS = ['bake', 'picture', 'mesh'] as const
@@ -61,6 +62,8 @@ export const bakeRequest = z.strictObject({
   own: ownSettings.default({ layers: {} }),
   /** What file names may hold; the delivery’s number is given when it is asked for. */
   names: recordNames.default({}),
+  /** The part that a material for parts is delivered on; the first of its parts where none is told. */
+  on: partPlace.optional(),
   /** Made again to be compared with this delivery; nothing new is kept. */
   compareWith: z.uuid().optional(),
 })

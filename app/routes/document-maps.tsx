@@ -4,6 +4,7 @@ import { useFetcher, useOutletContext } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { parsePacking } from '#core/texture/packing'
+import { partPlace } from '../contracts/parts'
 import { MapsScreen } from '../screens/maps-screen'
 import { useNow, useRuns } from '../session/runs/use-runs'
 import { readJson } from '../server/http/body.server'
@@ -39,6 +40,8 @@ const asked = z.discriminatedUnion('intent', [
     own: ownSettings.default({ layers: {} }),
     /** Presets of which each gets a delivery of its own, instead of that of `own`. */
     variations: z.array(z.string().max(64)).max(64).default([]),
+    /** The part that it is shown on. */
+    on: partPlace.optional(),
     /** The one that the page shows. */
     revision: z.int().min(0).max(2147483647),
   }),
@@ -51,8 +54,8 @@ export const action = ({ request, params }: Route.ActionArgs) =>
     const wanted = checked(asked, await readJson(request))
     if (wanted.intent === 'make-again') await repeatDelivery(idFrom(wanted.delivery))
     else {
-      const { packing: json, width, dither, sharpen, own, variations, revision } = wanted
-      const request = { packing: parsePacking(json), width, dither, sharpen }
+      const { packing: json, width, dither, sharpen, own, variations, revision, on } = wanted
+      const request = { packing: parsePacking(json), width, dither, sharpen, on }
       const each = variations.length > 0 ? variations.map((preset) => ({ ...own, preset })) : [own]
       for (const one of each) await enqueueBake(documentId, { ...request, own: one }, { revision })
     }

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { partPlace } from '../contracts/parts'
 import { readJson } from '../server/http/body.server'
 import { answeringJson, checked, idFrom } from '../server/http/problem.server'
 import { placeMaterial, projectParts } from '../server/placements/placements.server'
@@ -8,11 +9,7 @@ import type { Route } from './+types/project-parts'
 export const loader = ({ params }: Route.LoaderArgs) =>
   answeringJson(async () => Response.json(await projectParts(idFrom(params.projectId))))
 
-const placing = z.strictObject({
-  model: z.uuid(),
-  part: z.int().min(0).max(1e6),
-  material: z.uuid().nullable(),
-})
+const placing = partPlace.extend({ material: z.uuid().nullable() })
 
 /** PUT puts a material on a part, or takes off what lies there; answers with all parts. */
 export const action = ({ request, params }: Route.ActionArgs) =>

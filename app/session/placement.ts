@@ -1,10 +1,10 @@
-import { z } from 'zod'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import { sameJson } from '#core/same-json'
 import type { PartPlace, ProjectPart, ProjectParts } from '../contracts/parts'
+import { partPlace } from '../contracts/parts'
 import { recall, remember } from '../ui/browser-storage'
 import { ask, askJson } from './ask'
 
@@ -33,8 +33,6 @@ export function shownPart(
   )
 }
 
-const place = z.object({ model: z.string(), part: z.int().min(0) })
-
 /** Keeps what the open material lies on; documents are evaluated on it. */
 export function openPlacement(project: string, document: string) {
   const store = createStore<Placement>(() => ({ models: null, problem: null, chosen: null }))
@@ -55,7 +53,7 @@ export function openPlacement(project: string, document: string) {
     store,
     /** Reads the parts of the project, or reads them anew. */
     load: async (): Promise<void> => {
-      if (get().models === null) set({ chosen: recall(storageName(document), place) })
+      if (get().models === null) set({ chosen: recall(storageName(document), partPlace) })
       await answer(ask(`/projects/${project}/parts`))
     },
     /** Shows the material on a part. */

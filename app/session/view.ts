@@ -61,6 +61,10 @@ export interface StageView {
   readonly dithered: boolean
   /** Whether the mask of what is chosen is laid over the surface. */
   readonly overlay: boolean
+  /** Whether a model shows the part alone that is worked on. */
+  readonly isolated: boolean
+  /** The kind of mesh data that lie over that part; null is none. */
+  readonly meshData: string | null
 }
 
 /** The stage as it is at first. */
@@ -80,6 +84,8 @@ export const STAGE: StageView = {
   plain: false,
   dithered: false,
   overlay: false,
+  isolated: false,
+  meshData: null,
 }
 
 /** A shape by the word that people read. */

@@ -64,14 +64,14 @@ async function evaluateAll(path: string, options: Options): Promise<CheckSubject
   const { document, folder } = await openDocument(path)
   const width = options.whole('size', 512)
   const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { fields } = await withMaterial(options, document, assets, (material) =>
-    material.evaluate({
+  return withMaterial(options, document, assets, async (material, _, layout) => {
+    const { fields } = await material.evaluate({
       outputs: channelsOf(document).map(({ id }) => channelOutput(id)),
       width,
       budgetBytes: budgetOf(options),
       isCancelled: isInterrupted,
       onProgress: progressBar(options, 'check'),
-    }),
-  )
-  return subjectOfFields(document, fields)
+    })
+    return subjectOfFields(material.document, fields, layout)
+  })
 }

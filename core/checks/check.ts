@@ -20,6 +20,8 @@ export interface CheckRule {
   readonly reference: string
   /** True where it is about what repeats: on a part there is nothing to look for. */
   readonly ofTiles?: true
+  /** True where it is about how a part is laid out: `part` of its subject is there. */
+  readonly ofParts?: true
   run(subject: CheckSubject): Omit<Finding, 'rule'>[]
   /** What was measured, in words, where nothing was found; null where there is nothing to measure. */
   measure?(subject: CheckSubject): string | null
@@ -29,7 +31,8 @@ export interface CheckRule {
 export const channelsFor = ({ channels }: CheckSubject, rule: string): CheckSubject['channels'] =>
   channels.filter(({ channel }) => channel.checks?.includes(rule))
 
-const concerns = ({ ofTiles }: CheckRule, { over }: CheckSubject): boolean => !(ofTiles && over === 'part')
+const concerns = ({ ofTiles, ofParts }: CheckRule, { over, part }: CheckSubject): boolean =>
+  !(ofTiles && over === 'part') && !(ofParts && part === undefined)
 
 /** Runs every rule; errors first. */
 export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): Finding[] {

@@ -2,8 +2,10 @@ import { channelOutput, formatOutput } from '../document/address'
 import type { Channel } from '../document/channels'
 import { channelsOf } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
+import { partOf } from '../document/domain'
 import type { Field } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
+import type { PartLayout } from '../mesh/part-layout'
 import type { RecordFile } from '../texture/record'
 import { unpack } from '../texture/unpack'
 
@@ -26,17 +28,40 @@ export interface CheckSubject {
   readonly emissionStrength?: number
   /** Whether it repeats, or lies on a part; absent where it is not known. */
   readonly over?: 'tile' | 'part'
+  /** How the part is laid out that it lies on, where that is known. */
+  readonly part?: CheckedPart
+}
+
+export interface CheckedPart {
+  readonly layout: PartLayout
+  /** Share of the tile's texels at which rays met no high mesh; absent where it was not asked. */
+  readonly missed?: number
 }
 
 /** A material's channels as they were evaluated, before any file. */
-export function subjectOfFields(document: MaterialDocument, fields: ReadonlyMap<string, Field>): CheckSubject {
+export function subjectOfFields(
+  document: MaterialDocument,
+  fields: ReadonlyMap<string, Field>,
+  layout?: PartLayout,
+): CheckSubject {
   const channels = channelsOf(document).map((channel) => ({
     channel,
     field: fields.get(formatOutput(channelOutput(channel.id)))!,
     steps: 0,
   }))
   const { width, height } = channels[0]!.field
-  return { width, height, channels, files: [], emissionStrength: document.emissionStrength, over: document.domain.kind }
+  const { emissionStrength, domain } = document
+  const part = checkedPart(document, layout)
+  return { width, height, channels, files: [], emissionStrength, over: domain.kind, ...(part ? { part } : {}) }
+}
+
+/** The part that a material lies on, as checks see it. */
+export function checkedPart(
+  document: Pick<MaterialDocument, 'domain'>,
+  layout: PartLayout | undefined,
+): CheckedPart | undefined {
+  const missed = partOf(document)?.missed
+  return layout && { layout, ...(missed === undefined ? {} : { missed }) }
 }
 
 /** A file that was read, or made as it would be read. */
@@ -49,7 +74,7 @@ export function subjectOfFiles(
   files: readonly ReadFile[],
   channels: ReadonlyMap<string, Channel>,
   heightMetres: number,
-  more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength' | 'over'>> = {},
+  more: Partial<Pick<CheckSubject, 'width' | 'height' | 'before' | 'emissionStrength' | 'over' | 'part'>> = {},
 ): CheckSubject {
   const unpacked = unpack(files, channels, heightMetres)
   const { width, height } = files[0]?.image ?? { width: 1, height: 1 }

@@ -3,6 +3,7 @@ import { GristError, show } from '../errors'
 import { LIMITS } from '../limits'
 import { BLEND_MODES } from '../kernels/blend'
 import { domain } from './domain'
+import { surface } from './surface'
 import { DOCUMENT_VERSION, upgradeDocument } from './upgrade'
 
 const id = z
@@ -168,6 +169,7 @@ const document = z.strictObject({
     .strictObject({ radiusMetres: z.number().min(0.0001).max(100), strength: z.number().min(0).max(4) })
     .default({ radiusMetres: 0.05, strength: 1 }),
   emissionStrength: z.number().min(0).max(100000).default(1),
+  surface,
   channels: z
     .record(id, z.strictObject({ title: text.optional(), type: z.enum(['grey', 'colour']), backdrop: value }))
     .default({}),

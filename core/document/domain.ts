@@ -21,6 +21,8 @@ const partFacts = z.strictObject({
   modelBox: box,
   /** Baked mesh data as images, by kind. */
   data: z.record(z.string().max(64), z.string().max(200)),
+  /** Share of its tile's texels at which rays met no high mesh, where its normals were baked of one. */
+  missed: z.number().min(0).max(1).optional(),
 })
 
 /** What a material is spread over: a tile that repeats, or the UV layout of a part. */

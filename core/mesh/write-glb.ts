@@ -1,6 +1,7 @@
 import type { Material } from '@gltf-transform/core'
 import { Document, WebIO } from '@gltf-transform/core'
-import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions'
+import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions'
+import type { Surface } from '../document/surface'
 import { dressedVertices, gathered } from './part-geometry'
 import { partVertices } from './part-vertices'
 import type { Mesh } from './mesh'
@@ -11,11 +12,12 @@ export interface Dress {
   readonly colour?: Uint8Array
   readonly normal?: Uint8Array
   /** Occlusion, roughness and metallic in R, G and B. */
-  readonly surface?: Uint8Array
+  readonly occlusionRoughMetal?: Uint8Array
   readonly emission?: Uint8Array
   readonly emissionStrength: number
-  /** Whether colour has an alpha that cuts out. */
-  readonly cutOut: boolean
+  readonly surface: Surface
+  /** Whether colour has an alpha that is below 1 somewhere. */
+  readonly hasOpacity: boolean
 }
 
 export interface GlbOptions {
@@ -27,7 +29,7 @@ export interface GlbOptions {
 /**
  * A mesh as binary glTF 2.0: a node for each part, a material for each name; normals, all UV sets of a part, colours. The triangles are
  * those of the mesh, in its order. A part that wears something has the tangents that its normals were baked in, and its maps in the
- * slots and colour spaces of the format. Source: Khronos glTF 2.0; KHR_materials_emissive_strength.
+ * slots and colour spaces of the format. Source: Khronos glTF 2.0; KHR_materials_emissive_strength, KHR_materials_unlit.
  */
 export async function writeGlb(mesh: Mesh, { dresses = new Map(), uvSet = 0 }: GlbOptions = {}): Promise<Uint8Array> {
   const document = new Document()
@@ -61,7 +63,7 @@ export async function writeGlb(mesh: Mesh, { dresses = new Map(), uvSet = 0 }: G
     scene.addChild(document.createNode(part.name).setMesh(document.createMesh(part.name).addPrimitive(primitive)))
   }
   document.getRoot().setDefaultScene(scene)
-  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document)
+  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsUnlit]).writeBinary(document)
 }
 
 function materialOf(document: Document, dress: Dress, uvSet: number): Material {
@@ -70,9 +72,9 @@ function materialOf(document: Document, dress: Dress, uvSet: number): Material {
     document.createTexture(`${dress.material} ${name}`).setImage(bytes).setMimeType('image/png')
   if (dress.colour) made.setBaseColorTexture(texture('colour', dress.colour))
   if (dress.normal) made.setNormalTexture(texture('normal', dress.normal))
-  if (dress.surface) {
-    const surface = texture('occlusion, roughness, metallic', dress.surface)
-    made.setMetallicRoughnessTexture(surface).setOcclusionTexture(surface)
+  if (dress.occlusionRoughMetal) {
+    const three = texture('occlusion, roughness, metallic', dress.occlusionRoughMetal)
+    made.setMetallicRoughnessTexture(three).setOcclusionTexture(three)
   } else made.setMetallicFactor(0)
   if (dress.emission) {
     made.setEmissiveTexture(texture('emission', dress.emission)).setEmissiveFactor([1, 1, 1])
@@ -82,7 +84,7 @@ function materialOf(document: Document, dress: Dress, uvSet: number): Material {
       made.setExtension('KHR_materials_emissive_strength', strength)
     }
   }
-  if (dress.cutOut) made.setAlphaMode('MASK').setAlphaCutoff(0.5).setDoubleSided(true)
+  setSurface(document, made, dress)
   const infos = [
     made.getBaseColorTextureInfo(),
     made.getNormalTextureInfo(),
@@ -92,4 +94,15 @@ function materialOf(document: Document, dress: Dress, uvSet: number): Material {
   ]
   for (const info of infos) info?.setTexCoord(uvSet)
   return made
+}
+
+/** The kind of surface, as far as glTF has it; what adds to its background is blended there, with a note in the extras. */
+function setSurface(document: Document, made: Material, { surface, hasOpacity }: Dress): void {
+  made.setDoubleSided(surface.sides === 'two')
+  // An opaque surface is drawn faster than a cut-out that nothing is cut from.
+  if (surface.opacity === 'cut-out' && hasOpacity) made.setAlphaMode('MASK').setAlphaCutoff(0.5)
+  if (surface.opacity === 'blended' || surface.opacity === 'additive') made.setAlphaMode('BLEND')
+  if (surface.opacity === 'additive') made.setExtras({ blending: 'additive' })
+  if (surface.light === 'unlit')
+    made.setExtension('KHR_materials_unlit', document.createExtension(KHRMaterialsUnlit).createUnlit())
 }

@@ -2,6 +2,7 @@ import { metresOf } from '../document/domain'
 import type { Channel } from '../document/channels'
 import { deliverableChannels } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
+import type { Surface } from '../document/surface'
 import { sharpenedOf } from '../document/sharpening'
 import { depthOf, writtenFormat } from './format-registry'
 import { frameDial } from './frames'
@@ -21,6 +22,7 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
       `${document.name}, ${record.width} × ${record.height}, made with ${record.application}`,
       `Packing: ${String(record.packing.title)}`,
       `One tile measures ${metresOf(document).join(' × ')} m.`,
+      `Surface: ${surfaceInWords(document.surface)}.`,
     ],
     ...record.files.map((file) => fileLines(file, channels)),
     [
@@ -36,6 +38,16 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
   ]
   return paragraphs.map((lines) => `${lines.join('\n')}\n`).join('\n')
 }
+
+const OPACITIES: Record<Surface['opacity'], string> = {
+  opaque: 'opaque',
+  'cut-out': 'cut out where opacity is below a half',
+  blended: 'blended by opacity',
+  additive: 'added to what lies behind it, by opacity',
+}
+
+const surfaceInWords = ({ light, opacity, sides }: Surface): string =>
+  [light, OPACITIES[opacity], sides === 'one' ? 'seen from its front only' : 'seen from both sides'].join(', ')
 
 const SLOT_NAMES = ['red', 'green', 'blue', 'alpha']
 

@@ -17,7 +17,7 @@ import type { ByteWriter } from './bytes/byte-writer'
 import { channelOutput } from '../document/address'
 import { deliverableChannels } from '../document/channels'
 import type { PackedFile, Packing } from './packing'
-import { fileNames, filesOf, mayDither } from './packing'
+import { fileNames, filesOf, mayDither, partNames } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
 import { recordSlots } from './record'
 
@@ -65,7 +65,10 @@ export async function deliver(
   const { width, height } = material.sizeAt(request.width)
   const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
   const files = filesOf(packing, [...channels.values()])
-  const names = fileNames(packing.pattern, files, { ...request.names, material: document.name, size: width })
+  const names = fileNames(packing.pattern, files, {
+    ...{ ...partNames(document), ...request.names },
+    ...{ material: document.name, size: width },
+  })
   const asking = (of: readonly PackedFile[]) => ({
     outputs: [...new Set(of.flatMap(channelsIn))].map(channelOutput),
     width,

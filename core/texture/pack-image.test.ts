@@ -245,7 +245,7 @@ out = np.clip(a + 0.5*(a-around), 0, 1)`
   expect(record.sharpen).toBe(0.5)
 })
 
-test('names: every field, and clear words for those a tile does not have', () => {
+test('names: every field, and clear words for those that only parts have', () => {
   const files = [
     { map: 'a', format: 'png' as const },
     { map: 'b', format: 'exr' as const },
@@ -256,8 +256,11 @@ test('names: every field, and clear words for those a tile does not have', () =>
     'Lock_Setts_b_512_12.exr',
   ])
   expect(fileNames('{material}', files, values)).toEqual(['Setts.png', 'Setts.exr'])
-  expect(() => fileNames('{part}_{map}', files, values)).toThrow('A tile has no {part}')
-  expect(() => fileNames('{udim}', files, values)).toThrow('A tile has no {udim}')
+  const on = { ...values, part: 'Wheel, Rim', udim: 1001 }
+  expect(fileNames('{part}_{map}.{udim}', files, on)).toEqual(['Wheel-Rim_a.1001.png', 'Wheel-Rim_b.1001.exr'])
+  expect(fileNames('{part}{part}{map}', files, { ...on, part: 'p'.repeat(200) })[0]).toHaveLength(255)
+  expect(() => fileNames('{part}_{map}', files, values)).toThrow('{part}, but this material lies on no part')
+  expect(() => fileNames('{udim}', files, values)).toThrow('{udim}, but this material lies on no part')
   expect(() => fileNames('{delivery}', files, { material: 'x' })).toThrow('asks for {delivery}')
   expect(() => fileNames('{__proto__}', files, values)).toThrow('unknown field')
 })

@@ -4,6 +4,8 @@ import { z } from 'zod'
 import { cutText } from '../cut-text'
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
+import type { MaterialDocument } from '../document/document'
+import { partOf } from '../document/domain'
 import { explainIssue } from '../document/document'
 
 /** Most frames across and down a sheet. */
@@ -161,9 +163,19 @@ export const NAME_FIELDS = {
   map: 'what the file is called in the packing',
   size: 'texels across',
   delivery: 'the delivery’s number',
+  part: 'the part’s name, of materials on parts',
+  udim: 'the number of the UV tile, of materials on parts',
 } as const
-/** Fields of part materials, which a tile does not have. */
+/** Fields that only a material on a part has. */
 const PART_FIELDS = ['part', 'udim']
+/** The UV tile that materials are evaluated in. */
+const UV_TILE = 1001
+
+/** What names can hold of the part that a material lies on. */
+export function partNames(document: Pick<MaterialDocument, 'domain'>): Pick<NameValues, 'part' | 'udim'> {
+  const on = partOf(document)
+  return on ? { part: on.name, udim: UV_TILE } : {}
+}
 
 /** Values of a pattern's fields but for {map}; what is not known is absent. */
 export type NameValues = Partial<Record<Exclude<keyof typeof NAME_FIELDS, 'map'>, string | number>>
@@ -214,16 +226,20 @@ export function sharedNames(names: readonly string[]): string[] {
   return names.filter((_, i) => folded.indexOf(folded[i]!) !== i || folded.lastIndexOf(folded[i]!) !== i)
 }
 
+/** Free texts, which names may hold a part of. */
+const CUT_FIELDS = ['material', 'project', 'part'] as const
+
 /** A name with its free texts cut until it is short enough. */
-function fittingName(make: (cut: NameValues) => string, { material = '', project = '' }: NameValues): string {
-  let cut = { material: String(material), project: String(project) }
+function fittingName(make: (cut: NameValues) => string, { material = '', project = '', part = '' }: NameValues): string {
+  let cut = { material: String(material), project: String(project), part: String(part) }
   for (;;) {
     const name = make({
       ...(material === '' ? {} : { material: cut.material }),
       ...(project === '' ? {} : { project: cut.project }),
+      ...(part === '' ? {} : { part: cut.part }),
     })
     if (utf8ToBytes(name).length <= MAX_NAME_BYTES) return name
-    const longer = cut.material.length >= cut.project.length ? 'material' : 'project'
+    const longer = CUT_FIELDS.reduce((a, b) => (cut[b].length > cut[a].length ? b : a))
     if (cut[longer] === '')
       throw new GristError('packing-invalid', `A file name may have ${MAX_NAME_BYTES} bytes; shorten the name pattern.`)
     cut = { ...cut, [longer]: cutText(cut[longer], cut[longer].length - 1) }
@@ -232,8 +248,8 @@ function fittingName(make: (cut: NameValues) => string, { material = '', project
 
 function fieldValue(field: string, values: Readonly<Record<string, string | number | undefined>>): string {
   const all = Object.keys(NAME_FIELDS).map((one) => `{${one}}`)
-  if (PART_FIELDS.includes(field))
-    throw new GristError('packing-invalid', `A tile has no {${field}}. There are ${all.join(' ')}.`)
+  if (PART_FIELDS.includes(field) && values[field] === undefined)
+    throw new GristError('packing-invalid', `The name pattern asks for {${field}}, but this material lies on no part.`)
   if (!Object.hasOwn(NAME_FIELDS, field))
     throw new GristError(
       'packing-invalid',

@@ -65,6 +65,9 @@ const noFiles = {
   fetchFile: async () => {
     throw new GristError('file-invalid', 'There is no delivery here.')
   },
+  fetchMesh: async () => {
+    throw new GristError('mesh-data-missing', 'There is no mesh here.')
+  },
   /** A JPEG that loses the lowest bit. */
   throughJpeg: async (pixels: Uint8Array) => pixels.map((v) => v & 254),
   pause: () => new Promise<void>((resolve) => setImmediate(resolve)),

@@ -35,7 +35,7 @@ import { parsePacking } from '#core/texture/packing'
 import { FrameSheets, frameDocuments, frameWidth } from '#core/texture/frames'
 import { plansOf } from './packer'
 import { SentPreview, wantedOutputs } from './preview'
-import { texturesOf } from './textures'
+import { makeTexture, texturesOf } from './textures'
 import type {
   DocumentUpdate,
   LargeForecast,
@@ -48,6 +48,7 @@ import type {
   PreviewRequest,
   ProbedValue,
   Refusal,
+  Textures,
   View,
 } from './protocol'
 import { LARGE } from './protocol'
@@ -109,6 +110,7 @@ export class Coordinator {
   private readonly engine: EngineHost
   private weighing: Weighing | null = null
   private newestWindow = 0
+  private newestTextures = 0
   /** Evaluations under way. */
   private running = 0
 
@@ -165,10 +167,7 @@ export class Coordinator {
     document: MaterialDocument,
     signals: { isCancelled: () => boolean; onProgress: (ratio: number) => void },
   ): Promise<Omit<Preview, 'milliseconds'>> {
-    const executor = this.host.largeExecutor()
-    const pyramids = new Pyramids(this.host.images, executor.allocate)
-    const islands = new KeptPatches(this.host.meshes, executor.allocate)
-    const session = openMaterial(document, registry, { executor, pyramids, islands })
+    const session = this.apart(document)
     const large = this.largeRequest(session, request.width, request.shown, sent)
     const made = await evaluateLarge(session, large, signals)
     return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
@@ -319,12 +318,7 @@ export class Coordinator {
     onProgress: (ratio: number) => void = () => {},
   ): Promise<DisplayBytes | Refusal> {
     const own = ++this.newestWindow
-    const executor = this.host.largeExecutor()
-    const session = openMaterial(document, registry, {
-      executor,
-      pyramids: new Pyramids(this.host.images, executor.allocate),
-      islands: new KeptPatches(this.host.meshes, executor.allocate),
-    })
+    const session = this.apart(document)
     return this.counted(() =>
       evaluateWindow(session, request, { isCancelled: () => own !== this.newestWindow, onProgress }),
     )
@@ -387,6 +381,41 @@ export class Coordinator {
     } finally {
       this.ended()
     }
+  }
+
+  /**
+   * The textures of a document, lit, without the cache: of what stands beside the one that is worked on. A newer call cancels this
+   * one.
+   */
+  async texturesOf(document: MaterialDocument, width: number): Promise<{ textures: Textures } | Refusal> {
+    const own = ++this.newestTextures
+    return this.counted(async () => {
+      const { fields, keys } = await this.apart(document).evaluatePartial({
+        outputs: channelsOf(document).map(({ id }) => channelOutput(id)),
+        width,
+        isCancelled: () => own !== this.newestTextures,
+      })
+      const made = texturesOf(fields.keys(), { lit: true, shown: null }).map((maker) => {
+        const key = `${maker.outputs.map((output) => keys.get(output)).join('+')}@${width}`
+        return [maker.slot, { key, ...makeTexture(maker, fields) }] as const
+      })
+      return { textures: Object.fromEntries(made) }
+    })
+  }
+
+  /** Gives up the textures that are being made. */
+  endTextures(): void {
+    this.newestTextures++
+  }
+
+  /** A document on the same threads, in memory of its own that goes when it is done. */
+  private apart(document: MaterialDocument): MaterialSession {
+    const executor = this.host.largeExecutor()
+    return openMaterial(document, registry, {
+      executor,
+      pyramids: new Pyramids(this.host.images, executor.allocate),
+      islands: new KeptPatches(this.host.meshes, executor.allocate),
+    })
   }
 
   /** A view's session, its document brought up; null where the update cannot be followed. */

@@ -97,6 +97,11 @@ const calls = {
     return 'error' in answer ? answer : transfer(answer, [answer.pixels.buffer])
   },
   endWindow: () => coordinator.endWindow(),
+  texturesOf: async (document: MaterialDocument, width: number) => {
+    const outcome = await coordinator.texturesOf(document, width)
+    return 'error' in outcome ? outcome : transfer(outcome, buffers(Object.values(outcome.textures)))
+  },
+  endTextures: () => coordinator.endTextures(),
   example: (type: string) => coordinator.example(type),
   picture: (document: MaterialDocument, width?: number) => coordinator.picture(document, width),
 }

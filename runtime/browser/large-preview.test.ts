@@ -95,7 +95,12 @@ describe('a large preview', () => {
   })
 
   it('is made of what changed, and sent once', async () => {
-    const noFiles = { fetchFile: images.load, throughJpeg: async (pixels: Uint8Array) => pixels, pause: async () => {} }
+    const noFiles = {
+      fetchFile: images.load,
+      fetchMesh: () => Promise.reject(new Error('no mesh here')),
+      throughJpeg: async (pixels: Uint8Array) => pixels,
+      pause: async () => {},
+    }
     const one = new Coordinator({
       executor,
       largeExecutor: () => localExecutor(registry),

@@ -1,16 +1,20 @@
 import type { Sharpening } from '#core/document/sharpening'
 import { checkReport } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
-import { subjectOfFiles } from '#core/checks/subject'
+import { checkedPart, subjectOfFiles } from '#core/checks/subject'
 import { formatOutput } from '#core/document/address'
 import type { Channel } from '#core/document/channels'
 import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
+import { partOf } from '#core/document/domain'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
 import { createField, uniformField } from '#core/field/field'
 import type { RasterImage } from '#core/field/pyramid'
 import { encodedTexel } from '#core/kernels/srgb'
+import type { Mesh } from '#core/mesh/mesh'
+import type { PartLayout } from '#core/mesh/part-layout'
+import { partLayoutOf } from '#core/mesh/part-layout'
 import { channelHistograms } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, reduceField, rgbaBytes } from '#core/preview/display'
@@ -33,6 +37,8 @@ export interface PackHost {
   /** A delivery's file as it was written, at a mip level. */
   fetchFile(delivery: string, index: number, mip: number): Promise<RasterImage>
   readonly throughJpeg: ThroughJpeg
+  /** Meshes of parts, by their hash. */
+  fetchMesh(hash: string): Promise<Mesh>
   /** Lets what has come in meanwhile have its turn: a cancel, before the next file. */
   pause(): Promise<void>
 }
@@ -75,6 +81,9 @@ export class Packer {
   private readonly files = new Map<string, OneFile>()
   /** The newest checks and histograms, and what they were made of. */
   private report: { readonly key: string; readonly made: Pick<PackingPreview, 'report' | 'histograms'> } | null = null
+
+  /** How the part that was checked last is laid out. */
+  private layout: { readonly key: string; readonly made: Promise<PartLayout> } | null = null
 
   constructor(private readonly host: PackHost) {}
 
@@ -186,9 +195,10 @@ export class Packer {
       told,
       heightMetres,
       emissionStrength,
-      over,
+      document.domain,
     ])
     if (this.report?.key === key) return this.report.made
+    const part = checkedPart(document, await this.layoutOf(document))
     const subject = subjectOfFiles(
       files.map(({ record, image }) => ({
         record: { ...record, bytes: 0, sha256: '' },
@@ -197,7 +207,7 @@ export class Packer {
       })),
       channels,
       heightMetres,
-      { ...size, before: fields, emissionStrength, over },
+      { ...size, before: fields, emissionStrength, over, ...(part ? { part } : {}) },
     )
     const held = subject.channels.filter(({ channel }) =>
       files.some(({ record }) => record.slots.some((slot) => slot.channel === channel.id)),
@@ -207,6 +217,23 @@ export class Packer {
     const reported = { report, histograms }
     this.report = { key, made: reported }
     return reported
+  }
+
+  /** How the part is laid out that a material lies on; undefined on a tile, and where its mesh cannot be read. */
+  private async layoutOf(document: MaterialDocument): Promise<PartLayout | undefined> {
+    const on = partOf(document)
+    if (!on) return undefined
+    const key = JSON.stringify([on.mesh, on.part, on.uvSet])
+    if (this.layout?.key !== key) {
+      const made = this.host.fetchMesh(on.mesh).then((mesh) => partLayoutOf(mesh, on.part, on.uvSet))
+      this.layout = { key, made }
+    }
+    try {
+      return await this.layout.made
+    } catch {
+      this.layout = null
+      return undefined
+    }
   }
 
   private async checkWanted({ id }: { id: number }): Promise<void> {

@@ -2,13 +2,13 @@ import { expose, transfer } from 'comlink'
 import { GristError } from '#core/errors'
 import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
-import { fetchFile } from './fetch-raster'
+import { fetchFile, fetchMesh } from './fetch-raster'
 import { throughJpeg } from './jpeg'
 import type { PackResult, PackTask } from './packer'
 import { Packer } from './packer'
 import { openPauses } from './pause'
 
-const packer = new Packer({ fetchFile, throughJpeg, pause: openPauses() })
+const packer = new Packer({ fetchFile, fetchMesh, throughJpeg, pause: openPauses() })
 
 /** The packer as its coordinator reaches it: pictures are handed over, not copied. */
 const calls = {

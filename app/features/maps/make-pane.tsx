@@ -8,6 +8,7 @@ import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
 import { useUndialled, useMaterial } from '../../session/material'
+import { shownPart } from '../../session/placement'
 import { DeliveredWindow } from './delivered-window'
 import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
@@ -143,7 +144,7 @@ export function useMake(): {
   make(width: number, variations?: readonly string[]): void
   refusal(width: number): string | null
 } {
-  const { control } = useMaterial()
+  const { id, control, placement } = useMaterial()
   const { packings, view } = useMaps()
   const { files, problem } = useFiles()
   const { problem: naming, clashing } = useNames()
@@ -168,8 +169,10 @@ export function useMake(): {
       const why = refusal(width)
       packings.tell(why)
       view.setState({ tab: 'make', settings: { ...settings, width } })
-      if (why === null)
-        send({ intent: 'make', packing, revision: control.store.getState().head, ...settings, width, variations })
+      if (why !== null) return
+      const shown = shownPart(placement.store.getState(), id)
+      const on = shown ? { model: shown.model.id, part: shown.part.part } : undefined
+      send({ intent: 'make', packing, on, revision: control.store.getState().head, ...settings, width, variations })
     },
   }
 }

@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import type { GristError } from '#core/errors'
-import { patternNames, sharedNames } from '#core/texture/packing'
+import { partNames, patternNames, sharedNames } from '#core/texture/packing'
+import { useMaterial, usePlacement } from '../../session/material'
 import { useMade, useMapsView, usePackings } from './maps'
 import { useFiles } from './files'
 import { useDelivering } from './deliveries-context'
@@ -13,12 +14,16 @@ export function useNames(): {
 } {
   const pattern = usePackings((state) => state.packing.pattern)
   const { files } = useFiles()
-  const { name: material } = useMade()
+  const made = useMade()
+  const { placement } = useMaterial()
+  const placed = usePlacement((one) => one)
   const width = useMapsView((view) => view.settings.width)
   const { project, next } = useDelivering()
   return useMemo(() => {
     try {
-      const names = patternNames(pattern, files, { material, size: width, project: project.name, delivery: next })
+      const on = partNames(placement.resolve(made))
+      const fixed = { material: made.name, size: width, project: project.name, delivery: next }
+      const names = patternNames(pattern, files, { ...on, ...fixed })
       const shared = new Set(sharedNames(names))
       return {
         names: Object.fromEntries(files.map(({ map }, i) => [map, names[i]!])),
@@ -28,5 +33,5 @@ export function useNames(): {
     } catch (error) {
       return { names: null, clashing: new Set<string>(), problem: (error as GristError).detail }
     }
-  }, [pattern, files, material, width, project.name, next])
+  }, [pattern, files, made, placement, placed, width, project.name, next])
 }

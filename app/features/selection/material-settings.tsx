@@ -5,6 +5,7 @@ import { useActions, useDocument, useEvaluation, useMaterial } from '../../sessi
 import { NamedResults } from './named-results'
 import { Values } from './values'
 import { SettingsFrame } from './settings-frame'
+import { SurfaceKind } from './surface-kind'
 
 /** Nothing is chosen: what is true of the whole material. */
 export function MaterialSettings() {
@@ -139,6 +140,7 @@ export function MaterialSettings() {
         '×',
         (draft, value) => void (draft.emissionStrength = value),
       )}
+      <SurfaceKind />
       {field(
         'Seed',
         integer({

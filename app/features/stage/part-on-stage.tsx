@@ -1,15 +1,23 @@
+import { Focus } from 'lucide-react'
+import { Popover } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import { kindsRead } from '#core/graph/kinds-read'
 import { registry } from '#core/nodes/registry.generated'
 import type { ProjectPart } from '../../contracts/parts'
-import { useMaterial, usePlacement, useUndialled } from '../../session/material'
+import type { MeshDataInfo } from '../../contracts/model'
+import { useActions, useMaterial, usePlacement, useUndialled, useView } from '../../session/material'
 import { modelWorker } from '../../session/model/model-worker'
-import { meshAddress } from '../../session/model/addresses'
+import { meshAddress, meshDataAddress } from '../../session/model/addresses'
 import { shownPart } from '../../session/placement'
-import { Button } from '../../ui/button'
+import { Button, buttonClasses } from '../../ui/button'
 import { Choice } from '../../ui/choice'
+import { ToolButton } from '../../ui/tool-button'
 import type { StageRenderer } from './stage-renderer.client'
+import { useOtherParts } from './use-other-parts'
+
+/** The first tile of UVs: materials are evaluated in it. */
+const FIRST_TILE = 1001
 
 const keyOf = (model: string, part: number): string => `${model} ${part}`
 
@@ -37,6 +45,18 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
       wanted = false
     }
   }, [renderer, shows, model, mesh, uvSet, part])
+  useOtherParts(renderer, shown?.model ?? null, part, shows)
+  const meshData = useView((view) => view.stage.meshData)
+  const dataName = meshData === null ? undefined : shown?.part.facts.data[meshData]
+  useEffect(() => {
+    const sha256 = dataName?.slice(dataName.indexOf(':') + 1)
+    const known = shows && model !== null && meshData !== null && sha256 !== undefined
+    renderer.setMeshData(
+      known
+        ? meshDataAddress(model, { part, kind: meshData, udim: FIRST_TILE, sha256 } as MeshDataInfo, 'picture')
+        : null,
+    )
+  }, [renderer, shows, model, part, meshData, dataName])
   if (!shows) return null
   if (state.models === null) return state.problem ? <Note words={state.problem} /> : null
   const options = state.models.flatMap((one) =>
@@ -73,6 +93,7 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
             Put it on this part
           </Button>
         )}
+        {shown && <Looks part={shown.part} alone={shown.model.parts.length === 1} />}
         <Choice
           label="Shown on"
           value={shown ? keyOf(shown.model.id, shown.part.part) : ''}
@@ -118,6 +139,85 @@ function Lacking({ part, model }: { part: ProjectPart; model: string }) {
         {waits ? 'Baking …' : 'Bake it now'}
       </Button>
     </span>
+  )
+}
+
+/** What of the model is seen besides the material: its baked data, and the other parts. */
+function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
+  const actions = useActions()
+  const { meshData, isolated } = useView((view) => view.stage)
+  const kinds = Object.keys(part.facts.data)
+  return (
+    <>
+      {kinds.length > 0 && (
+        <Choice
+          label="Mesh data over the surface"
+          value={meshData !== null && kinds.includes(meshData) ? meshData : ''}
+          options={[
+            { value: '', word: 'no mesh data' },
+            ...kinds.map((kind) => ({ value: kind, word: `${kind.replace('-', ' ')} over it` })),
+          ]}
+          onChange={(kind) => actions.setStage({ meshData: kind === '' ? null : kind })}
+          className="h-6"
+        />
+      )}
+      {!alone && (
+        <span className="rounded bg-raised">
+          <ToolButton
+            icon={Focus}
+            word="Only this part"
+            tip="Hides the other parts of the model"
+            pressed={isolated}
+            onClick={() => actions.setStage({ isolated: !isolated })}
+          />
+        </span>
+      )}
+    </>
+  )
+}
+
+/** Another part that was pressed on: what it is, and ways to it. */
+export function PartHere({ x, y, part, onClose }: { x: number; y: number; part: number; onClose: () => void }) {
+  const { id, placement } = useMaterial()
+  const model = shownPart(
+    usePlacement((one) => one),
+    id,
+  )?.model
+  const found = model?.parts.find((one) => one.part === part)
+  if (!model || !found) return null
+  const { material } = found
+  return (
+    <Popover.Root open onOpenChange={(open) => !open && onClose()}>
+      <Popover.Anchor className="pointer-events-none absolute size-0" style={{ left: x, top: y }} />
+      <Popover.Portal>
+        <Popover.Content
+          aria-label="The part here"
+          sideOffset={8}
+          collisionPadding={8}
+          className="z-40 flex w-64 flex-col gap-2 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
+        >
+          <h3 className="font-semibold">{found.facts.name}</h3>
+          <p className="text-ink-soft">
+            {material ? (material.id === id ? 'Has this material.' : `Has ${material.name}.`) : 'Has no material yet.'}
+          </p>
+          <span className="flex flex-wrap gap-2">
+            <Button
+              onClick={() => {
+                placement.choose({ model: model.id, part })
+                onClose()
+              }}
+            >
+              Show this material on it
+            </Button>
+            {material && material.id !== id && (
+              <Link to={`/documents/${material.id}`} className={buttonClasses('quiet')}>
+                Open {material.name}
+              </Link>
+            )}
+          </span>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }
 

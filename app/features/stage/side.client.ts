@@ -1,4 +1,6 @@
 import * as THREE from 'three'
+import type { Surface } from '#core/document/surface'
+import { sameJson } from '#core/same-json'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 
@@ -35,6 +37,10 @@ export class Side {
   readonly textures = new Map<TextureSlot, THREE.DataTexture>()
   private readonly keys = new Map<TextureSlot, string>()
   readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: CUT })
+  /** The base colour as it is, for a surface that takes no light. */
+  private readonly unlit = new THREE.MeshBasicMaterial({ alphaTest: CUT })
+  private kind: Surface = { light: 'lit', opacity: 'cut-out', sides: 'one' }
+  private dithered = false
   /** Plain grey with the material's normals, to judge relief by. */
   readonly grey = new THREE.MeshStandardMaterial({ color: 0xb0b0b0, roughness: 0.55, metalness: 0 })
   /** Texels as they are: no light, no conversion, so that a byte of the picture is a byte on screen. */
@@ -69,12 +75,28 @@ export class Side {
     this.assign()
   }
 
-  /** Dithers what is cut out, in place of a hard edge. */
-  setDithered(dithered: boolean): void {
-    if (this.lit.alphaHash === dithered) return
-    this.lit.alphaHash = dithered
-    this.lit.alphaTest = dithered ? 0 : CUT
-    this.lit.needsUpdate = true
+  /** What the material is seen through, lit or not, by its kind of surface. */
+  get surface(): THREE.MeshStandardMaterial | THREE.MeshBasicMaterial {
+    return this.kind.light === 'lit' ? this.lit : this.unlit
+  }
+
+  /** Draws as this kind of surface is drawn; what is cut out is dithered on request, in place of a hard edge. */
+  setSurface(kind: Surface, dithered: boolean): void {
+    if (sameJson(this.kind, kind) && this.dithered === dithered) return
+    this.kind = kind
+    this.dithered = dithered
+    const cuts = kind.opacity === 'cut-out'
+    const mixes = kind.opacity === 'blended' || kind.opacity === 'additive'
+    for (const material of [this.lit, this.unlit]) {
+      material.alphaHash = cuts && dithered
+      material.alphaTest = cuts && !dithered ? CUT : 0
+      material.transparent = mixes
+      material.depthWrite = !mixes
+      material.blending = kind.opacity === 'additive' ? THREE.AdditiveBlending : THREE.NormalBlending
+    }
+    for (const material of [this.lit, this.unlit, this.grey, this.plain])
+      material.side = kind.sides === 'two' ? THREE.DoubleSide : THREE.FrontSide
+    for (const material of [this.lit, this.unlit, this.grey, this.plain]) material.needsUpdate = true
   }
 
   /** Whether a picture has come for a slot. */
@@ -152,13 +174,13 @@ export class Side {
   private assign(): void {
     const { lit, textures } = this
     const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
-    lit.map = of('colour')
+    lit.map = this.unlit.map = of('colour')
     lit.normalMap = this.grey.normalMap = of('normal')
     lit.aoMap = of('occlusion')
     lit.roughnessMap = lit.metalnessMap = of('surface')
     lit.roughness = lit.metalness = 1
     lit.emissiveMap = of('emission')
-    lit.needsUpdate = this.grey.needsUpdate = true
+    lit.needsUpdate = this.unlit.needsUpdate = this.grey.needsUpdate = true
     this.plain.uniforms.picture!.value = of('shown')
     this.overlay.alphaMap = of('overlay')
     this.overlay.needsUpdate = true
@@ -167,6 +189,7 @@ export class Side {
   dispose(): void {
     for (const texture of this.textures.values()) texture.dispose()
     this.lit.dispose()
+    this.unlit.dispose()
     this.grey.dispose()
     this.plain.dispose()
     this.overlay.dispose()

@@ -2,24 +2,45 @@ import * as THREE from 'three'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 
 const CLAY = 0xb4b4b2
+/** How large a model is drawn: the radius of the sphere around it. */
+const RADIUS = 1.1
 
-/** A model as the stage shows it, as large as a sphere is: one part carries the material, the others are plain. */
+/** A model as the stage shows it, as large as a sphere is: one part is worked on, the others stand around it. */
 export class StageModel {
+  /** Of the part that is worked on. */
   readonly geometry: THREE.BufferGeometry
   readonly others = new THREE.Group()
+  /** Meshes of the others, by the numbers of their parts. */
+  private readonly meshes = new Map<number, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>()
   private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
 
   constructor(parts: readonly PartGeometry[], part: number) {
     const sphere = sphereAround(parts)
     const made = parts.map((one) => geometryOf(one, sphere))
     this.geometry = made[part] ?? new THREE.BufferGeometry()
-    for (const [i, geometry] of made.entries()) if (i !== part) this.others.add(new THREE.Mesh(geometry, this.clay))
+    for (const [i, geometry] of made.entries())
+      if (i !== part) this.meshes.set(i, new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.clay))
+    this.others.add(...this.meshes.values())
+  }
+
+  /** What the others are seen through, by the numbers of their parts; those without stay plain. */
+  wear(materialOf: (part: number) => THREE.Material | null): void {
+    for (const [part, mesh] of this.meshes) mesh.material = materialOf(part) ?? this.clay
+  }
+
+  /** The nearest of the others along a ray. */
+  hit(ray: THREE.Raycaster): { readonly part: number; readonly distance: number } | null {
+    if (!this.others.visible) return null
+    const [first] = ray.intersectObject(this.others, true)
+    if (!first) return null
+    const [part] = [...this.meshes].find(([, mesh]) => mesh === first.object)!
+    return { part, distance: first.distance }
   }
 
   dispose(): void {
     this.others.removeFromParent()
     this.geometry.dispose()
-    for (const one of this.others.children) (one as THREE.Mesh).geometry.dispose()
+    for (const { geometry } of this.meshes.values()) geometry.dispose()
     this.clay.dispose()
   }
 }
@@ -48,6 +69,6 @@ function geometryOf(
   if (tangents) geometry.setAttribute('tangent', new THREE.BufferAttribute(tangents, 4))
   geometry.setIndex(new THREE.BufferAttribute(indices, 1))
   geometry.translate(-center.x, -center.y, -center.z)
-  geometry.scale(1.1 / radius, 1.1 / radius, 1.1 / radius)
+  geometry.scale(RADIUS / radius, RADIUS / radius, RADIUS / radius)
   return geometry
 }

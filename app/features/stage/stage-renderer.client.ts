@@ -15,6 +15,7 @@ import type { EnvironmentCalls } from './environment.worker'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import { Side } from './side.client'
 import { StageModel } from './stage-model.client'
+import type { Surface } from '#core/document/surface'
 import { SURROUNDING, lampTowards } from './lights'
 import type { Shape } from './shapes.client'
 import { Shapes } from './shapes.client'
@@ -25,6 +26,13 @@ export interface StageMaterial {
   readonly metres: readonly [number, number]
   readonly heightMetres: number
   readonly emissionStrength: number
+  readonly surface: Surface
+}
+
+/** What a part that is not worked on wears. */
+export interface Dress {
+  readonly textures: Textures
+  readonly material: StageMaterial
 }
 
 /** How the newest frame was drawn: not yet, before any picture had come, as something moves, or as all rests. */
@@ -86,6 +94,8 @@ const FLOOR: Partial<Record<Shape, { readonly below: number; readonly wide: numb
   cylinder: { below: SIZES.cylinder.height / 2 + 0.002, wide: 2.5 },
   body: { below: 0.802 * BODY, wide: 2.6 * BODY },
 }
+/** How much of a lit part its mesh data hide. */
+const DATA_OPACITY = 0.8
 /** Texels along a side of the shadow, and how dark it is in its middle. */
 const SHADOW = { texels: 64, strength: 0.55 }
 
@@ -135,6 +145,16 @@ export class StageRenderer {
   private readonly shapes = new Shapes()
   /** The model in place of a shape: the part that is worked on, and the others. */
   private model: StageModel | null = null
+  /** What the other parts wear, by their numbers. */
+  private readonly dresses = new Map<number, { readonly side: Side; readonly material: StageMaterial }>()
+  /** Mesh data that lie over the part that is worked on. */
+  private readonly data = new THREE.MeshBasicMaterial({
+    transparent: true,
+    opacity: DATA_OPACITY,
+    depthWrite: false,
+    polygonOffset: true,
+    polygonOffsetFactor: -1,
+  })
   private readonly environments = new Map<string, THREE.Texture>()
   /** The grey that stands around light, and around texels as they are. */
   private readonly background = {
@@ -147,6 +167,7 @@ export class StageRenderer {
   /** The last pass, of light and of texels as they are. */
   private readonly lastPass = { lit: new OutputPass(), plain: new ShaderPass(CopyShader) }
   private readonly ray = new THREE.Raycaster()
+  private readonly anisotropy: number
   private view: StageView | null = null
   private split: number | null = null
   private materials: Record<StageSide, StageMaterial | null> = { shown: null, comparison: null }
@@ -174,6 +195,7 @@ export class StageRenderer {
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
+    this.anisotropy = anisotropy
     this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
     this.scene.background = this.background.lit
     this.over.renderOrder = 1
@@ -242,6 +264,29 @@ export class StageRenderer {
     this.draw()
   }
 
+  /** What another part of the model wears; null leaves it plain. */
+  setDress(part: number, dress: Dress | null): void {
+    const before = this.dresses.get(part)
+    if (!dress) {
+      before?.side.dispose()
+      this.dresses.delete(part)
+    } else {
+      const side = before?.side ?? new Side(this.anisotropy)
+      side.receive(dress.textures)
+      this.dresses.set(part, { side, material: dress.material })
+    }
+    this.draw()
+  }
+
+  /** Lays a picture of mesh data over the part that is worked on; null takes it away. */
+  setMeshData(address: string | null): void {
+    this.data.map?.dispose()
+    this.data.map = address === null ? null : new THREE.TextureLoader().load(address, () => this.draw())
+    if (this.data.map) this.data.map.colorSpace = THREE.SRGBColorSpace
+    this.data.needsUpdate = true
+    this.draw()
+  }
+
   /** `split` is where the halves meet, 0–1; null shows one state. */
   setView(view: StageView, split: number | null): void {
     const before = this.view
@@ -294,10 +339,25 @@ export class StageRenderer {
     const { width, height } = this.size
     this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
     const [hit] = this.ray.intersectObject(this.mesh, false)
-    if (!hit?.uv) return null
+    const other = this.onModel?.hit(this.ray)
+    if (!hit?.uv || (other && other.distance < hit.distance)) return null
     const u = hit.uv.x - Math.floor(hit.uv.x)
     const v = 1 - hit.uv.y - Math.floor(1 - hit.uv.y)
     return { view: this.split !== null && x / width < this.split ? 'comparison' : this.right, u, v }
+  }
+
+  /** The part under a point of the canvas that is not the one worked on; null where there is none. */
+  otherPartAt(x: number, y: number): number | null {
+    const { width, height } = this.size
+    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
+    const other = this.onModel?.hit(this.ray)
+    const [hit] = this.ray.intersectObject(this.mesh, false)
+    return other && (!hit || other.distance < hit.distance) ? other.part : null
+  }
+
+  /** The model, where it is shown. */
+  private get onModel(): StageModel | null {
+    return this.view?.mode === 'part' ? this.model : null
   }
 
   /** Where a place of the first tile is on the canvas in the flat view, in CSS pixels from its corner. */
@@ -370,6 +430,9 @@ export class StageRenderer {
     for (const side of Object.values(this.sides)) side.dispose()
     this.shapes.dispose()
     this.model?.dispose()
+    for (const { side } of this.dresses.values()) side.dispose()
+    this.data.map?.dispose()
+    this.data.dispose()
     for (const texture of this.environments.values()) texture.dispose()
     for (const pass of [this.bloom, this.lastPass.lit, this.lastPass.plain]) pass.dispose()
     this.shadow.geometry.dispose()
@@ -436,15 +499,21 @@ export class StageRenderer {
     this.scene.environmentRotation.y = view.turn * 2 * Math.PI
     this.light(view, exposure * around)
     const unlit = view.shown !== null
-    const lit = view.plain ? side.grey : side.lit
-    side.setDithered(view.dithered)
+    side.setSurface(material.surface, view.dithered)
+    const lit = view.plain ? side.grey : side.surface
     this.mesh.material = unlit ? side.plain : lit
-    this.over.visible = !unlit && this.overlays && which === 'shown' && side.has('overlay')
+    const masked = this.overlays && which === 'shown' && side.has('overlay')
+    const data = view.mode === 'part' && this.data.map !== null
+    this.over.visible = !unlit && (masked || data)
     this.over.geometry = this.mesh.geometry
-    this.over.material = side.overlay
-    if (!unlit) for (const one of [lit, side.overlay]) this.displace(one, side, view, material)
+    this.over.material = masked ? side.overlay : this.data
+    if (!unlit) for (const one of [side.lit, side.grey, side.overlay]) this.displace(one, side, view, material)
     side.lit.emissiveIntensity = material.emissionStrength * exposure * shining
-    this.bloom.enabled = !unlit && !view.plain && side.glows && material.emissionStrength * shining > 1
+    const dressed = this.dressOthers(view, exposure * shining)
+    const glows = [{ side, material }, ...dressed].some(
+      (one) => one.side.glows && one.material.emissionStrength * shining > 1 && one.material.surface.light === 'lit',
+    )
+    this.bloom.enabled = !unlit && !view.plain && glows
     const composed = this.bloom.enabled || (!this.moves && view.mode !== 'flat')
     // What goes straight to the canvas is converted on the way; what is copied there is not.
     const blurred = !unlit && view.mode !== 'flat' && view.background === 'blurred'
@@ -463,6 +532,22 @@ export class StageRenderer {
       // Passes before the last draw into targets of their own, which the scissor does not touch.
       this.composer.render()
     } else gl.render(this.scene, camera)
+  }
+
+  /** The other parts, lit as the one that is worked on; plain where its texels alone are looked at. Those that are seen so. */
+  private dressOthers(view: StageView, shining: number): { side: Side; material: StageMaterial }[] {
+    const model = this.onModel
+    if (!model) return []
+    const dressed = view.shown === null && !view.isolated ? this.dresses : new Map<number, never>()
+    for (const { side, material } of dressed.values()) {
+      side.setSurface(material.surface, view.dithered)
+      side.lit.emissiveIntensity = material.emissionStrength * shining
+    }
+    model.wear((part) => {
+      const side = dressed.get(part)?.side
+      return side ? (view.plain ? side.grey : side.surface) : null
+    })
+    return [...dressed.values()]
   }
 
   /** Whether there is something to draw, and light to see it in. */
@@ -489,7 +574,7 @@ export class StageRenderer {
   private arrange(view: StageView, { metres }: StageMaterial): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const aspect = metres[1] / metres[0]
     const model = view.mode === 'part' ? this.model : null
-    if (this.model) this.model.others.visible = model !== null
+    if (this.model) this.model.others.visible = model !== null && !view.isolated
     if (model) {
       this.mesh.geometry = model.geometry
       this.mesh.scale.setScalar(1)

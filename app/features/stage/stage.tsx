@@ -17,7 +17,7 @@ import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
 import { ModelOnStage } from './model-on-stage'
-import { PartOnStage } from './part-on-stage'
+import { PartHere, PartOnStage } from './part-on-stage'
 import { onMap } from './lamp-pad'
 import { RepeatMarks } from './repeat-marks'
 import { StageBar } from './stage-bar'
@@ -71,6 +71,7 @@ export function Stage({
   const asking = useView((one) => one.asking)
   const repeatMarked = useView((one) => one.repeatMarked)
   const { asked, ask, close } = useAsk()
+  const [askedPart, setAskedPart] = useState<{ x: number; y: number; part: number } | null>(null)
   useFollowingPreview(area)
   const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
     const box = canvas.current!.getBoundingClientRect()
@@ -155,7 +156,9 @@ export function Stage({
   const askAt = (x: number, y: number): void => {
     const uv = renderer?.uvAt(x, y)
     view.setState({ asking: false })
-    if (uv) void ask({ x, y }, uv, stage.shown)
+    if (uv) return void ask({ x, y }, uv, stage.shown)
+    const part = renderer?.otherPartAt(x, y) ?? null
+    setAskedPart(part === null ? null : { x, y, part })
   }
   return (
     <section aria-label="Stage" className="relative flex h-full min-h-0 flex-col bg-view" data-guide="stage">
@@ -215,6 +218,7 @@ export function Stage({
         {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && (
           <Probe renderer={renderer} area={area} />
         )}
+        {askedPart && <PartHere {...askedPart} onClose={() => setAskedPart(null)} />}
         {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
     </section>
@@ -286,10 +290,10 @@ function TexturesOnStage({
 /** What the renderer needs of a document besides textures; the same object while it stays the same. */
 function useSurface(document: MaterialDocument | null) {
   const metres = document && metresOf(document)
-  const { heightMetres = 0, emissionStrength = 0 } = document ?? {}
+  const { heightMetres = 0, emissionStrength = 0, surface } = document ?? {}
   return useMemo(
-    () => (metres ? { metres, heightMetres, emissionStrength } : null),
-    [metres, heightMetres, emissionStrength],
+    () => (metres && surface ? { metres, heightMetres, emissionStrength, surface } : null),
+    [metres, heightMetres, emissionStrength, surface],
   )
 }
 

@@ -40,17 +40,22 @@ async function deliveredStream(deliveryId: string, index: number): Promise<{ fil
   const { record, zip_sha256: sha256 } = await findDelivery(deliveryId)
   const file = record.files[index]
   if (!file) throw new Problem(404, 'The delivery has no such file.')
+  return { file, stream: await zippedFile(sha256, file.name) }
+}
+
+/** A file out of a ZIP in the database, as a stream. Throws a Problem 404. */
+async function zippedFile(sha256: string, name: string): Promise<Readable> {
   const size = await blobBytes(sha256)
   if (size === null) throw new Problem(404, 'These bytes are not here any more.')
   const zip = await fromRandomAccessReaderPromise(new BlobReader(sha256), size, { lazyEntries: true, autoClose: false })
   const entry = await new Promise<Entry | null>((found, failed) => {
-    zip.on('entry', (one: Entry) => (one.fileName === file.name ? found(one) : zip.readEntry()))
+    zip.on('entry', (one: Entry) => (one.fileName === name ? found(one) : zip.readEntry()))
     zip.on('end', () => found(null))
     zip.on('error', failed)
     zip.readEntry()
   })
-  if (!entry) throw new Problem(404, `The delivery’s ZIP has no file ${file.name}.`)
-  return { file, stream: await zip.openReadStreamPromise(entry) }
+  if (!entry) throw new Problem(404, `The delivery’s ZIP has no file ${name}.`)
+  return zip.openReadStreamPromise(entry)
 }
 
 /** Deliveries of a document whose files may stand in a new one. */
@@ -70,6 +75,25 @@ export async function keptFilesOf(documentId: string): Promise<Map<string, KeptF
       for await (const part of stream) output.append(part as Uint8Array)
     },
   )
+}
+
+/** Files of a model's latest deliveries, of all its parts, by what they come from. */
+export async function keptFilesOfModel(model: string): Promise<Map<string, KeptFile>> {
+  const rows = await database()('model_deliveries')
+    .where({ model_id: model })
+    .orderBy('created_at', 'desc')
+    .limit(KEPT_FROM)
+    .select<{ zip: string; parts: { folder: string; files: DeliveryRecord['files'] }[] }[]>(
+      'zip_sha256 as zip',
+      database().raw("record->'parts' as parts"),
+    )
+  const deliveries = rows.flatMap(({ zip, parts }) =>
+    parts.map(({ folder, files }) => ({ record: { files }, from: { zip, folder, files } })),
+  )
+  return keptFiles(deliveries, async ({ zip, folder, files }, index, output) => {
+    const stream = await zippedFile(zip, `${folder}/${files[index]!.name}`)
+    for await (const piece of stream) output.append(piece as Uint8Array)
+  })
 }
 
 /** A delivered file decoded, at a mip level. */

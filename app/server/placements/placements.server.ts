@@ -2,7 +2,7 @@ import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
 import { partFactsOf } from '#core/mesh/part-facts'
-import type { PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
+import type { PlacedMaterial, PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
 import { openDocument } from '../documents/documents.server'
 import { database } from '../database/database.server'
@@ -36,9 +36,13 @@ function partOfModel(model: ModelPage, part: number, material: ProjectPart['mate
   return { part, name, triangles, material, stale, facts: factsOf(model, part) }
 }
 
-function factsOf({ name, mesh, summary, settings, data }: ModelPage, part: number): PartFacts {
+function factsOf(model: ModelPage, part: number): PartFacts {
+  const { name, mesh, summary, settings, data } = model
   const here = data.filter((one) => one.part === part && one.udim === TILE)
+  const normal = here.find(({ kind }) => kind === 'normal')
+  const missed = normal && model.high ? { missed: normal.missed / normal.width ** 2 } : {}
   return partFactsOf({
+    ...missed,
     ...{ summary, mesh, part },
     name: summary.parts.length === 1 ? name : `${name}, ${summary.parts[part]!.name}`,
     uvSet: settings.uvSet,
@@ -74,13 +78,13 @@ export async function placedOn(model: Pick<ModelPage, 'id' | 'project'>): Promis
   return { materials, onPart: Object.fromEntries(rows.map(({ part, document_id }) => [part, document_id])) }
 }
 
-async function placedIn(project: string): Promise<Map<string, { id: string; name: string }>> {
-  const { rows } = await database().raw<{ rows: { model_id: string; part: number; id: string; name: string }[] }>(
-    `select p.model_id, p.part, d.id, d.name from part_materials p join models m on m.id = p.model_id
+async function placedIn(project: string): Promise<Map<string, PlacedMaterial>> {
+  const { rows } = await database().raw<{ rows: (PlacedMaterial & { model_id: string; part: number })[] }>(
+    `select p.model_id, p.part, d.id, d.name, d.head from part_materials p join models m on m.id = p.model_id
      join documents d on d.id = p.document_id where m.project_id = ? and m.deleted_at is null and d.deleted_at is null`,
     [project],
   )
-  return new Map(rows.map(({ model_id, part, id, name }) => [`${model_id} ${part}`, { id, name }]))
+  return new Map(rows.map(({ model_id, part, id, name, head }) => [`${model_id} ${part}`, { id, name, head }]))
 }
 
 /** Puts a material on a part, in place of what lies there; null takes it off. Throws a Problem 404 where one of them is not in the project. */
@@ -121,12 +125,19 @@ export const materialsOn = (model: string): Promise<{ id: string; head: number }
     .where({ deleted_at: null })
     .select<{ id: string; head: number }[]>('id', 'head')
 
-/** A material as it lies on the first of its parts; one for a tile, or that lies on none, as it is. */
-export async function asPlaced(id: string, document: MaterialDocument): Promise<MaterialDocument> {
+/**
+ * A material as it lies on a part of its project, by default the first that it was put on; one for a tile, or that lies on none, as
+ * it is. Throws a Problem 404 where the project has no such part.
+ */
+export async function asPlaced(id: string, document: MaterialDocument, on?: PartPlace): Promise<MaterialDocument> {
   if (document.domain.kind === 'tile') return document
-  const [first] = await placesOf(id)
-  if (!first) return document
-  return onPart(document, factsOf(await openModel(first.model), first.part))
+  const place = on ?? (await placesOf(id))[0]
+  if (!place) return document
+  const model = await openModel(place.model)
+  const own = await database()('documents').where({ id, project_id: model.project.id }).first<{ id: string }>('id')
+  if (!own || place.part >= model.summary.parts.length)
+    throw new Problem(404, 'There is no such part in this project any more.')
+  return onPart(document, factsOf(model, place.part))
 }
 
 /** A copy of a project has its materials on the same parts; `copies` tells which document became which, and which model. */

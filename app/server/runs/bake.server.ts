@@ -50,8 +50,8 @@ export async function bake(
   application: string,
   signals: Signals,
 ): Promise<void> {
-  const { packing, width, dither, sharpen, own, names: inNames, compareWith } = bakeRequest.parse(claim.request)
-  const kept = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision))
+  const { packing, width, dither, sharpen, own, on, names: inNames, compareWith } = bakeRequest.parse(claim.request)
+  const kept = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision), on)
   const document = withOwnSettings(kept, own)
   const assets = assetHashes(document)
   const folder = await ownFolder()

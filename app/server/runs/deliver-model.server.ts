@@ -10,6 +10,7 @@ import { writeGlb } from '#core/mesh/write-glb'
 import { registry } from '#core/nodes/registry.generated'
 import type { Packing } from '#core/texture/packing'
 import { packings } from '#core/texture/packings/packings.generated'
+import type { KeptFile, MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord, RecordNames } from '#core/texture/record'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
@@ -18,6 +19,7 @@ import type { ModelPage } from '../../contracts/model'
 import type { MeshRequest } from '../../contracts/run'
 import { assetHashes } from '../assets/assets.server'
 import { database } from '../database/database.server'
+import { keptFilesOfModel } from '../deliveries/delivery-files.server'
 import { zipOf } from '../deliveries/zip.server'
 import { countModelDeliveries } from '../models/model-deliveries.server'
 import { keptMesh } from '../models/models.server'
@@ -33,6 +35,7 @@ const WORN = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
 const MODEL_NAME = 'model.glb'
 const RECORD_NAME = 'record.json'
 
+type KeptFiles = ReadonlyMap<string, KeptFile>
 type Asked = Extract<MeshRequest, { do: 'deliver' }>
 
 /** A part's maps as they lie in its folder. */
@@ -63,6 +66,7 @@ export async function deliverModel(
   const worn = await ownFolder()
   try {
     const delivered: Delivered[] = []
+    const kept = await keptFilesOfModel(model.id)
     const dresses = new Map<number, Dress>()
     const isWorn = asked.packing.name === WORN.name
     const steps = dressed.length * (isWorn ? 1 : 2)
@@ -75,7 +79,7 @@ export async function deliverModel(
         dressed.map((one) => one.part),
       )
       const make = async (packing: Packing, to: string) => {
-        const made = await mapsOf(document, { ...asked, packing, names }, to, executor, application, {
+        const made = await mapsOf(document, { ...asked, packing, names, kept }, to, executor, application, {
           isCancelled: signals.isCancelled,
           onProgress,
         }).catch((error: unknown) => {
@@ -90,7 +94,7 @@ export async function deliverModel(
         ? [join(folder, into), own.record]
         : [join(worn, into), (await make(WORN, join(worn, into))).record]
       dresses.set(part, await dressOf(document, record, at))
-      await logRun(claim, `${model.summary.parts[part]!.name}: ${own.record.files.length} maps of ${document.name}.`)
+      await logRun(claim, `${model.summary.parts[part]!.name}: ${mapsInWords(own.times)} of ${document.name}.`)
     }
     const mesh = await keptMesh(model.mesh)
     const glb = await writeGlb(mesh, { dresses, uvSet: model.settings.uvSet })
@@ -152,7 +156,7 @@ async function keep(
 
 async function mapsOf(
   document: MaterialDocument,
-  { packing, width, dither, names }: Asked & { readonly names: RecordNames },
+  { packing, width, dither, names, kept }: Asked & { readonly names: RecordNames; readonly kept: KeptFiles },
   folder: string,
   executor: Threads,
   application: string,
@@ -164,7 +168,7 @@ async function mapsOf(
     deliverToFolder(
       openMaterial(document, registry, host),
       {
-        ...{ packing, width, dither, sharpen: 0, names, application, assets },
+        ...{ packing, width, dither, sharpen: 0, names, kept, application, assets },
         budgetBytes: LIMITS.job.fieldBytes,
         coders: executor,
         ...signals,
@@ -188,12 +192,17 @@ async function dressOf(document: MaterialDocument, { files }: DeliveryRecord, fo
     material: document.name,
     colour: await bytes('colour'),
     normal: await bytes('normal'),
-    surface: await bytes('occlusion-rough-metal'),
+    occlusionRoughMetal: await bytes('occlusion-rough-metal'),
     ...(shows('emission') ? { emission: await bytes('emission') } : {}),
     emissionStrength: document.emissionStrength,
-    cutOut: opacity !== undefined && opacity.min < 1,
+    surface: document.surface,
+    hasOpacity: opacity !== undefined && opacity.min < 1,
   }
 }
+
+/** Each map with its time, and which are as they were made before. */
+const mapsInWords = (times: readonly MapTime[]): string =>
+  times.map(({ map, seconds, kept }) => (kept ? `${map} kept` : `${map} ${seconds.toFixed(1)} s`)).join(', ')
 
 const safeName = (name: string): string => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'part'
 

@@ -10,6 +10,7 @@ import type {
   RunKind,
   RunState,
 } from '../../contracts/run'
+import type { PartPlace } from '../../contracts/parts'
 import { located } from '#core/errors'
 import { tileSize } from '#core/field/field'
 import type { Packing } from '#core/texture/packing'
@@ -53,7 +54,7 @@ export async function enqueue(
  */
 export async function enqueueBake(
   documentId: string,
-  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening; own?: OwnSettings },
+  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening; own?: OwnSettings; on?: PartPlace },
   { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {

@@ -69,6 +69,8 @@ function slowWorker() {
     conspicuous: async () => null,
     windowOf: async () => ({ error: 'not here', cancelled: true }),
     endWindow: async () => {},
+    texturesOf: async () => ({ textures: {} }),
+    endTextures: async () => {},
     placeAt: async () => ({ layers: [], shown: null }),
     example: async () => null,
     picture: async () => null,

@@ -95,6 +95,9 @@ export interface EngineClient {
     onProgress: (ratio: number) => void,
   ): Promise<DisplayBytes | Refusal>
   endWindow(): Promise<void>
+  /** The lit textures of a document that is not worked on; a newer call cancels this one. */
+  texturesOf(document: MaterialDocument, width: number): Promise<{ readonly textures: Textures } | Refusal>
+  endTextures(): Promise<void>
   placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
@@ -316,6 +319,9 @@ export function openEvaluation(
     windowOf: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['windowOf']>>) =>
       client.windowOf(resolve(document), ...asked),
     endWindow: () => client.endWindow(),
+    /** The lit textures of a document as it lies on some part. */
+    texturesOf: (document: MaterialDocument, width: number) => client.texturesOf(document, width),
+    endTextures: () => client.endTextures(),
     /** What shows first that the material repeats. */
     conspicuous: () => client.conspicuous('shown', ROUGH),
     example: (type: string) => client.example(type),

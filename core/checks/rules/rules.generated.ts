@@ -11,6 +11,11 @@ import lossyData from './lossy-data'
 import mirrorRoughness from './mirror-roughness'
 import normalDirection from './normal-direction'
 import normals from './normals'
+import partDensity from './part-density'
+import partMissedRays from './part-missed-rays'
+import partOverlaps from './part-overlaps'
+import partPadding from './part-padding'
+import partSeams from './part-seams'
 import plausibleColour from './plausible-colour'
 import pureBlack from './pure-black'
 import repeat from './repeat'
@@ -32,6 +37,11 @@ export const checks = [
   mirrorRoughness,
   normalDirection,
   normals,
+  partDensity,
+  partMissedRays,
+  partOverlaps,
+  partPadding,
+  partSeams,
   plausibleColour,
   pureBlack,
   repeat,
