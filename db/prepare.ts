@@ -18,14 +18,29 @@ import { enqueueBake, enqueue, enqueueMesh } from '#app/server/runs/runs.server'
 import { migrationSource } from './migrations'
 
 /** What Lantern Sluice is made of, in the order it is shown. */
-const MATERIALS = ['limewashed-iron', 'quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash']
+const MATERIALS = [
+  'limewashed-iron',
+  'limewashed-iron-drum',
+  'enamel',
+  'waxed-canvas',
+  'quay-setts',
+  'towpath-shell-grit',
+  'depth-board-enamel',
+  'limewash',
+]
 /** On which parts of models materials lie, by the names of both. */
 const PLACED: Readonly<Record<string, readonly { readonly model: string; readonly part: number }[]>> = {
   'limewashed-iron': [
     { model: 'Hand wheel', part: 0 },
+    { model: 'Hand wheel', part: 1 },
+    { model: 'Hand wheel', part: 2 },
+  ],
+  'limewashed-iron-drum': [
     { model: 'Float drum', part: 0 },
     { model: 'Float drum', part: 1 },
   ],
+  enamel: [{ model: 'Depth board', part: 0 }],
+  'waxed-canvas': [{ model: 'Tarpaulin', part: 0 }],
 }
 
 /**

@@ -3,14 +3,16 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { startPng } from '#core/texture/formats/png'
 import { memoryWriter } from '#core/texture/bytes/byte-writer'
+import boardFigures from '#demo/make/board-figures'
 import depthFigures from '#demo/make/depth-figures'
+import numberPlate from '#demo/make/number-plate'
 import { shellGritScans } from '#demo/make/shell-grit'
 
 const folder = join(import.meta.dirname, '../demo/images')
 const check = process.argv.includes('--check')
 let stale = 0
 mkdirSync(folder, { recursive: true })
-for (const { file, width, height, channels, make } of [depthFigures, ...shellGritScans]) {
+for (const { file, width, height, channels, make } of [boardFigures, depthFigures, numberPlate, ...shellGritScans]) {
   const writer = memoryWriter()
   const png = startPng({ width, height, channels, bits: 8, srgb: true }, writer)
   const values = await make()

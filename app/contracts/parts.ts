@@ -17,6 +17,8 @@ export interface ProjectPart {
   readonly facts: PartFacts
   /** Kinds of its mesh data that were made of something that has changed since. */
   readonly stale: readonly string[]
+  /** Those of them that are drafts: smaller than they are to be. */
+  readonly drafts: readonly string[]
 }
 
 /** A model of a project as materials on its parts see it. */

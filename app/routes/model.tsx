@@ -1,9 +1,10 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { GristError } from '#core/errors'
-import { bakeSettings, optionsFor } from '#core/mesh/bake-settings'
+import { bakeSettings, draftOf, optionsFor } from '#core/mesh/bake-settings'
 import { broughtInAs } from '#core/mesh/brought-in'
 import { layoutChange } from '#core/mesh/layout-change'
+import type { MeshCell } from '../contracts/run'
 import { meshCell } from '../contracts/run'
 import { ModelScreen } from '../screens/model-screen'
 import { readJson } from '../server/http/body.server'
@@ -49,7 +50,12 @@ const asked = z.discriminatedUnion('intent', [
     /** As the page shows them: a change of them may still be on its way. */
     settings: bakeSettings,
   }),
-  z.strictObject({ intent: z.literal('bake-now'), cells: z.array(meshCell).min(1).max(65536) }),
+  z.strictObject({
+    intent: z.literal('bake-now'),
+    cells: z.array(meshCell).min(1).max(65536),
+    /** Small and rough, to have something at once. */
+    draft: z.boolean().default(false),
+  }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
   z.strictObject({ intent: z.literal('place'), part: z.int().min(0).max(1e6), material: z.uuid().nullable() }),
@@ -70,6 +76,12 @@ const asked = z.discriminatedUnion('intent', [
   }),
 ])
 
+/** Bakes cells by the model's settings; of a draft with few texels and rays. */
+async function bakeNow(id: string, { cells, draft }: { cells: MeshCell[]; draft: boolean }): Promise<void> {
+  const { settings } = await openModel(id)
+  await enqueueMesh(id, { do: 'bake', cells, settings: draft ? draftOf(settings) : settings })
+}
+
 export const action = ({ request, params }: Route.ActionArgs) =>
   answering(async () => {
     const id = idFrom(params.modelId)
@@ -83,7 +95,7 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: wanted.settings })
         return {}
       case 'bake-now':
-        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: (await openModel(id)).settings })
+        await bakeNow(id, wanted)
         return {}
       case 'lay-out':
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })

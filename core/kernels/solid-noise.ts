@@ -1,6 +1,6 @@
 import type { Field } from '../field/field'
 import { rowStart } from '../field/field'
-import { hashInto, unitFloat } from '../random'
+import { hashInto } from '../random'
 import { octaveSeed } from './noise'
 import type { Rows } from './rows'
 import { simd } from './simd'
@@ -59,7 +59,7 @@ export interface SolidNoiseShape {
 }
 
 /** Farther out there is no detail that anybody sees, and numbers of cells would not be exact. */
-const held = (value: number): number => Math.min(1e9, Math.max(-1e9, value))
+export const held = (value: number): number => Math.min(1e9, Math.max(-1e9, value))
 
 /** Octaves of solid noise: 0.5 + 0.5 · Σ gainⁱ·nᵢ / Σ gainⁱ, as fractalNoise has them on a tile. Places in cells. */
 export function fractalSolidNoise(shape: SolidNoiseShape, seed: number, px: number, py: number, pz: number): number {
@@ -120,39 +120,4 @@ export function solidNoiseField(
     for (let x = 0; x < out.width; x++)
       target[to + x] = fractalSolidNoise(shape, seed, px[at + x]! * across, py[at + x]! * up, pz[at + x]! * across) + 0
   }
-}
-
-export interface SolidCell {
-  /** Distance to the nearest point, and to the second nearest, in cells. */
-  nearest: number
-  second: number
-  /** Hash of the cell of the nearest point. */
-  hash: number
-}
-
-/**
- * Cells of space: each holds one point, moved off its middle by at most `jitter` halves of a cell.
- * Source: S. Worley, "A Cellular Texture Basis Function", SIGGRAPH 1996.
- */
-export function solidCell(seed: number, jitter: number, x: number, y: number, z: number, out: SolidCell): SolidCell {
-  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)]
-  let [nearest, second, found] = [Infinity, Infinity, 0]
-  for (let c = -1; c <= 1; c++)
-    for (let b = -1; b <= 1; b++)
-      for (let a = -1; a <= 1; a++) {
-        const hash = hashInto(hashInto(hashInto(seed, k + c), j + b), i + a)
-        const at = (axis: number, cell: number, moved: number): number =>
-          cell + 0.5 + jitter * (unitFloat(hashInto(hash, axis)) - 0.5) - moved
-        const [dx, dy, dz] = [at(1, i + a, x), at(2, j + b, y), at(3, k + c, z)]
-        const away = dx * dx + dy * dy + dz * dz
-        if (away < nearest) {
-          second = nearest
-          nearest = away
-          found = hash
-        } else if (away < second) second = away
-      }
-  out.nearest = Math.sqrt(nearest)
-  out.second = Math.sqrt(second)
-  out.hash = found >>> 0
-  return out
 }

@@ -84,6 +84,16 @@ export const QUALITIES = {
 
 export type Quality = keyof typeof QUALITIES
 
+/** Widest picture of a draft that is made unasked. */
+const DRAFT_SIZE = 256
+
+/** Settings to have something at once: few texels, and few rays for each. */
+export const draftOf = (settings: BakeSettings): BakeSettings => ({
+  ...settings,
+  ...QUALITIES.draft,
+  size: BAKE_SIZES.filter((one) => one <= Math.min(DRAFT_SIZE, settings.size)).at(-1) ?? settings.size,
+})
+
 /** The quality that settings amount to; null where it has no name. */
 export const qualityOf = ({ samples, rays }: Pick<BakeSettings, 'samples' | 'rays'>): Quality | null =>
   (Object.keys(QUALITIES) as Quality[]).find(

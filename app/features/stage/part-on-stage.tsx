@@ -1,6 +1,6 @@
 import { Focus } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
 import { kindsRead } from '#core/graph/kinds-read'
 import { registry } from '#core/nodes/registry.generated'
@@ -109,34 +109,50 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
   )
 }
 
-/** Mesh data that the material reads and the part has not, or has of an earlier mesh. */
+/** Mesh data that the material reads and the part lacks, of which a draft is made unasked; those that are drafts yet, or stale. */
 function Lacking({ part, model }: { part: ProjectPart; model: string }) {
   const document = useUndialled()
+  const drafting = useFetcher()
   const fetcher = useFetcher()
   const needed = useMemo(() => kindsRead(document, registry, { always: true }), [document])
   const missing = needed.filter((kind) => part.facts.data[kind] === undefined)
   const stale = needed.filter((kind) => part.stale.includes(kind))
   const [asked, setAsked] = useState('')
+  const drafted = useRef('')
+  const bake = (kinds: readonly string[], by: typeof fetcher, draft: boolean): void => {
+    const cells = kinds.map((kind) => ({ part: part.part, kind }))
+    const request = { intent: 'bake-now', cells, draft } as never
+    void by.submit(request, { method: 'post', action: `/models/${model}`, encType: 'application/json' })
+  }
+  const lacks = missing.length > 0 ? `${model} ${part.part} ${missing.join()}` : ''
+  useEffect(() => {
+    if (lacks === '' || drafted.current === lacks) return
+    drafted.current = lacks
+    bake(missing, drafting, true)
+  })
   const wanted = [...missing, ...stale]
   if (wanted.length === 0) return null
   const named = wanted.map((kind) => kind.replace('-', ' ')).join(', ')
-  const waits = asked === `${model} ${part.part} ${wanted.join()}`
-  const bake = (): void => {
-    setAsked(`${model} ${part.part} ${wanted.join()}`)
-    const cells = wanted.map((kind) => ({ part: part.part, kind }))
-    void fetcher.submit({ intent: 'bake-now', cells } as never, {
-      method: 'post',
-      action: `/models/${model}`,
-      encType: 'application/json',
-    })
-  }
+  const key = `${model} ${part.part} ${wanted.join()}`
+  const state =
+    missing.length > 0
+      ? 'Not baked yet, a draft is on its way'
+      : stale.every((kind) => part.drafts.includes(kind))
+        ? 'A draft'
+        : 'Stale'
   return (
     <span className="flex max-w-full items-center gap-2 rounded-md bg-raised px-2 py-0.5">
       <span className="min-w-0 truncate" title={named}>
-        ▲ {missing.length > 0 ? 'Not baked yet' : 'Stale'}: {named}
+        ▲ {state}: {named}
       </span>
-      <Button onClick={bake} disabled={waits}>
-        {waits ? 'Baking …' : 'Bake it now'}
+      <Button
+        disabled={asked === key}
+        onClick={() => {
+          setAsked(key)
+          bake(wanted, fetcher, false)
+        }}
+      >
+        {asked === key ? 'Baking …' : 'Bake it now'}
       </Button>
     </span>
   )

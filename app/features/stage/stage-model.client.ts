@@ -20,7 +20,7 @@ export class StageModel {
     this.geometry = made[part] ?? new THREE.BufferGeometry()
     for (const [i, geometry] of made.entries())
       if (i !== part) this.meshes.set(i, new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.clay))
-    this.others.add(...this.meshes.values())
+    for (const mesh of this.meshes.values()) this.others.add(mesh)
   }
 
   /** What the others are seen through, by the numbers of their parts; those without stay plain. */

@@ -32,8 +32,11 @@ export async function projectParts(project: string): Promise<ProjectParts[]> {
 
 function partOfModel(model: ModelPage, part: number, material: ProjectPart['material']): ProjectPart {
   const { name, triangles } = model.summary.parts[part]!
-  const stale = model.data.filter((one) => one.part === part && one.udim === TILE && !one.fresh).map(({ kind }) => kind)
-  return { part, name, triangles, material, stale, facts: factsOf(model, part) }
+  const stale = model.data.filter((one) => one.part === part && one.udim === TILE && !one.fresh)
+  const drafts = stale.filter(({ width }) => width < model.settings.size)
+  const kindsOf = (data: typeof stale): string[] => data.map(({ kind }) => kind)
+  const facts = factsOf(model, part)
+  return { part, name, triangles, material, stale: kindsOf(stale), drafts: kindsOf(drafts), facts }
 }
 
 function factsOf(model: ModelPage, part: number): PartFacts {

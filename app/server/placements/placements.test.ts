@@ -88,7 +88,7 @@ test('a material is put on a part, is evaluated there with what is known of it, 
   expect(partOf(await asPlaced(document, material()))).toBeNull()
   await placeMaterial(project, { model, part: 0 }, document)
   const [listed] = await projectParts(project)
-  expect(listed!.parts[0]).toMatchObject({ material: { id: document, name: 'Washed', head: 1 }, stale: [] })
+  expect(listed!.parts[0]).toMatchObject({ material: { id: document, name: 'Washed', head: 0 }, stale: [], drafts: [] })
   const placed = await asPlaced(document, material())
   expect(partOf(placed)).toMatchObject({ name: 'Wall', part: 0, box: { min: [0, 0, 0], max: [1, 1, 0] }, data: {} })
   // A square metre over half a unit of UV each way.
@@ -123,7 +123,7 @@ test('a copy of a project has its materials on the same parts', async () => {
   expect(parts[0]!.material).toEqual({
     id: (await openProject(copy)).documents.find(({ name }) => name === 'Washed')!.id,
     name: 'Washed',
-    head: 1,
+    head: 0,
   })
 })
 

@@ -57,7 +57,7 @@ function solidNoise(seed: i32, x: f64, y: f64, z: f64): f64 {
 }
 
 /** Farther out there is no detail that anybody sees, and numbers of cells would not be exact. */
-function held(value: f64): f64 {
+export function held(value: f64): f64 {
   return min(max(value, -1e9), 1e9)
 }
 

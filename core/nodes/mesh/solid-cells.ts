@@ -1,16 +1,13 @@
-import { rowStart } from '../../field/field'
-import { bounded } from '../../field/limits'
 import { defineNode } from '../../graph/define-node'
 import { number, seed } from '../../graph/parameters'
 import { colour, grey, id, meshData } from '../../graph/ports'
-import type { SolidCell } from '../../kernels/solid-noise'
-import { solidCell } from '../../kernels/solid-noise'
-import { streamSeed, unitFloat } from '../../random'
+import { solidCellsField } from '../../kernels/solid-cells'
+import { streamSeed } from '../../random'
 
-/** Cells of the places of the model, so that they know no seam. Source: kernels/solid-noise.ts. */
+/** Cells of the places of the model, so that they know no seam. Source: kernels/solid-cells.ts. */
 export default defineNode({
   type: 'solid-cells',
-  version: 1,
+  version: 2,
   family: 'mesh',
   title: 'Solid cells',
   summary: 'Cells in space, each with a value of its own: they run over every seam of the part.',
@@ -38,22 +35,8 @@ export default defineNode({
   tiles: false,
   hardEdged: ['value', 'id'],
   footprint: 'point',
-  evaluate: ({ position }, { size, jitter, seed: own }, outputs, { width, rows, documentSeed }) => {
-    const stream = streamSeed(documentSeed, own, 'solid-cells')
-    const [px, py, pz] = position.planes as [Float32Array, Float32Array, Float32Array]
-    const cell: SolidCell = { nearest: 0, second: 0, hash: 0 }
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const at = rowStart(position, y)
-      for (let x = 0; x < width; x++) {
-        solidCell(stream, jitter, px[at + x]! / size, py[at + x]! / size, pz[at + x]! / size, cell)
-        const { value, distance, border, id: ids } = outputs
-        if (value) value.planes[0]![rowStart(value, y) + x] = unitFloat(cell.hash)
-        if (distance) distance.planes[0]![rowStart(distance, y) + x] = bounded(cell.nearest)
-        if (border) border.planes[0]![rowStart(border, y) + x] = bounded(cell.second - cell.nearest)
-        if (ids) ids.ids![rowStart(ids, y) + x] = cell.hash >>> 8
-      }
-    }
-  },
+  upgrade: { 1: (params) => params },
+  evaluate: ({ position }, { size, jitter, seed: own }, outputs, { rows, documentSeed }) =>
+    solidCellsField({ seed: streamSeed(documentSeed, own, 'solid-cells'), jitter, size }, position, outputs, rows),
   example: { onPart: true },
 })

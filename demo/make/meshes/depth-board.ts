@@ -36,7 +36,7 @@ export function depthBoard(isHigh: boolean): Mesh {
 }
 
 /** 1 on a figure or a mark, 0 beside it, soft between. */
-function figureAt(x: number, y: number): number {
+export function figureAt(x: number, y: number): number {
   const row = Math.floor(y / 0.1)
   const [u, v] = [(x + 0.02) / 0.05, (y - row * 0.1 - 0.05) / 0.06]
   const marks = [0.001, 0.05].map((at) => bar(x - 0.085, y - row * 0.1 - at, at < 0.01 ? 0.03 : 0.018, 0.003))
