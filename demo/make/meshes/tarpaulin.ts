@@ -37,6 +37,6 @@ const folded: Surface = (s, t) => {
   const down = Math.max(0, Math.abs(0.5 - t) * LONG - 0.06)
   const deep = 0.035 * Math.min(1, down / 0.5)
   const folds = sinTurns(x * 4.2 + 0.06 * sinTurns(down * 1.5 + x) + (side < 0 ? 0.3 : 0))
-  const small = 0.006 * uneven(x * 2.1, y * 2.7, side)
-  return [x + 0.01 * sinTurns(down * 2.3 + x * 3), y, z + side * (deep * (folds * 0.5 + 0.5) + small)]
+  const small = 0.003 * uneven(x * 2.1, y * 2.7, side)
+  return [x + 0.004 * sinTurns(down * 2.3 + x * 3), y, z + side * (deep * (folds * 0.5 + 0.5) + small)]
 }
