@@ -10,10 +10,8 @@ function byHand(seed: number, jitter: number, [x, y, z]: readonly [number, numbe
     for (let b = j - 3; b <= j + 3; b++)
       for (let a = i - 3; a <= i + 3; a++) {
         const hash = hashInto(hashInto(hashInto(seed, c), b), a)
-        const [px, py, pz] = [a, b, c].map(
-          (cell, axis) => cell + 0.5 + jitter * (unitFloat(hashInto(hash, axis + 1)) - 0.5),
-        )
-        found.push(Math.hypot(px! - x, py! - y, pz! - z))
+        const at = (cell: number, axis: number): number => cell + 0.5 + jitter * (unitFloat(hashInto(hash, axis)) - 0.5)
+        found.push(Math.hypot(at(a, 1) - x, at(b, 2) - y, at(c, 3) - z))
       }
   const [first, second] = found.sort((p, q) => p - q)
   return [first!, second!]
@@ -24,7 +22,7 @@ test('the two nearest points are those of all cells around, also where they stra
   for (let n = 0; n < 1500; n++) {
     const place = [random() * 40 - 20, random() * 40 - 20, random() * 40 - 20] as const
     const jitter = n % 3 === 0 ? random() : 1
-    const cell = solidCell(n, jitter, ...place, { nearest: 0, second: 0, hash: 0 })
+    const cell = solidCell(n, jitter, place[0], place[1], place[2], { nearest: 0, second: 0, hash: 0 })
     const [first, second] = byHand(n, jitter, place)
     expect(cell.nearest).toBeCloseTo(first, 10)
     expect(cell.second).toBeCloseTo(second, 10)
@@ -38,7 +36,7 @@ test('a second nearest point two cells away is found: three in 100 000 places ha
     [-11.04651689529419, 9.038825035095215, 14.829699993133545],
   ] as const
   for (const place of places) {
-    const cell = solidCell(5, 1, ...place, { nearest: 0, second: 0, hash: 0 })
+    const cell = solidCell(5, 1, place[0], place[1], place[2], { nearest: 0, second: 0, hash: 0 })
     const [first, second] = byHand(5, 1, place)
     expect([cell.nearest, cell.second]).toEqual([expect.closeTo(first, 10), expect.closeTo(second, 10)])
   }
