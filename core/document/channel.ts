@@ -34,6 +34,8 @@ export interface Channel {
   readonly isHeight?: true
   /** What the composed height adds to it on its way out. */
   readonly takesHeight?: 'slopes' | 'openness'
+  /** What its mips keep besides their mean: the share that a cut-out shows, or the highlight that lost normals spread. */
+  readonly mipsKeep?: 'coverage' | 'highlight'
   /** May be sharpened on its way out. */
   readonly sharpens?: true
   /** It is made of other channels on their way out, by a port of a node whose inputs have their names; no layer writes to it. */

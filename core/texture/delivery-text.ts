@@ -52,11 +52,12 @@ const surfaceInWords = ({ light, opacity, sides }: Surface): string =>
 const SLOT_NAMES = ['red', 'green', 'blue', 'alpha']
 
 function fileLines(
-  { name, format, bits, transfer, slots }: RecordFile,
+  { name, format, bits, transfer, slots, block, mips }: RecordFile,
   channels: ReadonlyMap<string, Channel>,
 ): string[] {
   const written = writtenFormat(format)
-  const depth = depthOf(written, bits)?.title ?? `${bits}-bit`
+  const plain = depthOf(written, bits)?.title ?? `${bits}-bit`
+  const depth = `${block ? block.toUpperCase() : plain}${mips ? ' with mips' : ''}`
   const contents = slots.map(({ channel: id, component, inverted, constant }) => {
     if (id === null) return `always ${constant}`
     const channel = channels.get(id)

@@ -16,6 +16,9 @@ import type { EncodeJpeg } from './jpeg-codec'
 import type { ByteWriter } from './bytes/byte-writer'
 import { channelOutput } from '../document/address'
 import { deliverableChannels } from '../document/channels'
+import type { Channel } from '../document/channels'
+import type { MaterialDocument } from '../document/document'
+import { MipChain } from './mip-chain'
 import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf, mayDither, partNames } from './packing'
 import type { DeliveryRecord, RecordFile, RecordNames } from './record'
@@ -69,8 +72,11 @@ export async function deliver(
     ...{ ...partNames(document), ...request.names },
     ...{ material: document.name, size: width },
   })
+  const normals = [...channels.values()].filter(({ type }) => type === 'normal').map(({ id }) => id)
   const asking = (of: readonly PackedFile[]) => ({
-    outputs: [...new Set(of.flatMap(channelsIn))].map(channelOutput),
+    outputs: [...new Set(of.flatMap((file) => [...channelsIn(file), ...(file.roughens ? normals : [])]))].map(
+      channelOutput,
+    ),
     width,
     options: { sharpen },
   })
@@ -85,7 +91,13 @@ export async function deliver(
       channels: file.slots.length as FileShape['channels'],
       depth: depthOf(format, file.bits)!,
       srgb: file.transfer === 'srgb',
+      ...blocksOf(file),
     }
+    if (file.block && (width % 4 !== 0 || height % 4 !== 0))
+      throw new GristError(
+        'size-invalid',
+        `${file.map}: blocks are 4 × 4 texels, but it would have ${width} × ${height}. Choose a size whose sides are multiples of 4.`,
+      )
     const dither = request.dither && mayDither(file, channels)
     return { file, shape, channels, heightMetres, dither }
   })
@@ -97,6 +109,7 @@ export async function deliver(
   const made = writers.filter((writer) => writer !== null)
   const asked = asking(made.map(({ plan }) => plan.file))
   const { budgetBytes, onProgress, isCancelled } = request
+  const chain = chainFor(made, { width, height }, channels, document)
   let coding = 0
   const begun = performance.now()
   const report =
@@ -105,8 +118,14 @@ export async function deliver(
       : await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, async (fields, band) => {
           const from = performance.now()
           await writeBand(made, fields, band, coders, isCancelled)
+          chain?.add(fields, band.top, band.rows)
           coding += performance.now() - from
         })
+  if (chain) {
+    const from = performance.now()
+    await writeMips(made, chain, coders, isCancelled)
+    coding += performance.now() - from
+  }
   const evaluating = performance.now() - begun - coding
   const times = timesOf(plans, writers, { coding, evaluating, work: material.workOf(asked) })
   const written: RecordFile[] = []
@@ -161,7 +180,7 @@ async function copyKept({ file, copy }: KeptFile, name: string, request: Deliver
       { file: name },
     )
   // Members in the order in which a file that was made has them: what stores records may have changed it.
-  const { map, format, bits, transfer, texels, key } = file
+  const { map, format, bits, transfer, texels, key, block, quality, mips } = file
   const slots = file.slots.map(({ channel, component, inverted, constant, min, max }) => ({
     channel,
     component,
@@ -170,7 +189,8 @@ async function copyKept({ file, copy }: KeptFile, name: string, request: Deliver
     min,
     max,
   }))
-  return { name, map, format, bits, transfer, slots, texels, key, bytes, sha256 }
+  const form = { ...(block ? { block } : {}), ...(quality ? { quality } : {}), ...(mips ? { mips } : {}) }
+  return { name, map, format, bits, transfer, slots, texels, key, ...form, bytes, sha256 }
 }
 
 /**
@@ -199,8 +219,60 @@ function timesOf(
   }))
 }
 
-/** Bytes of rows that are coded in one go, about. */
+/** What of a file's description its shape tells, as far as it is there. */
+const blocksOf = ({ block, quality, mips }: PackedFile): Pick<FileShape, 'block' | 'quality' | 'mips'> => ({
+  ...(block ? { block } : {}),
+  ...(quality ? { quality } : {}),
+  ...(mips ? { mips } : {}),
+})
+
+/** Mips of all channels that files with mips hold; null where there is none of them. */
+function chainFor(
+  writers: readonly FileWriter[],
+  { width, height }: { width: number; height: number },
+  channels: ReadonlyMap<string, Channel>,
+  document: MaterialDocument,
+): MipChain | null {
+  const files = writers.map(({ plan }) => plan.file).filter(({ mips }) => mips)
+  if (files.length === 0) return null
+  const used = new Set(files.flatMap(channelsIn))
+  const needsNormals = files.some(({ roughens }) => roughens)
+  const own = [...channels.values()].filter(({ id, type }) => used.has(id) || (needsNormals && type === 'normal'))
+  return new MipChain(width, height, own, { keepsCoverage: document.surface.opacity === 'cut-out' })
+}
+
+/** Codes the mip levels of all files that hold them, each level on as many threads as there are files. */
+async function writeMips(
+  writers: readonly FileWriter[],
+  chain: MipChain,
+  coders: BandCoders,
+  isCancelled: () => boolean = () => false,
+): Promise<void> {
+  for (const roughens of [false, true]) {
+    const own = writers.filter(({ plan: { file } }) => file.mips && (file.roughens ?? false) === roughens)
+    if (own.length === 0) continue
+    for (const { width, height, fields } of chain.levels({ roughens })) {
+      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+      await Promise.all(
+        own.map(async (writer) => {
+          const shape = { ...writer.plan.shape, width, height }
+          const task = {
+            plan: { ...writer.plan, shape },
+            fields: writer.fieldsOf(fields),
+            top: 0,
+            rows: height,
+            above: null,
+          }
+          writer.addMip(await coders.code(task))
+        }),
+      )
+    }
+  }
+}
+
+/** Bytes of rows that are coded in one go, about; blocks take longer. */
 const STRIP = 4 << 20
+const BLOCK_STRIP = 1 << 18
 /** Strips begin at multiples of so many rows: no format codes more of them together. */
 const ROWS = 16
 
@@ -267,8 +339,9 @@ class FileWriter {
 
   /** Runs of rows that are coded in one go: the same whatever the bands, where those are multiples of them. */
   strips(from: number, end: number): { top: number; rows: number }[] {
-    const { width, channels, depth } = this.plan.shape
-    const max = Math.max(ROWS, Math.floor(STRIP / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
+    const { width, channels, depth, block } = this.plan.shape
+    const strip = block ? BLOCK_STRIP : STRIP
+    const max = Math.max(ROWS, Math.floor(strip / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
     const strips: { top: number; rows: number }[] = []
     for (let top = from; top < end;) {
       const next = Math.min(end, (Math.floor(top / max) + 1) * max)
@@ -302,6 +375,12 @@ class FileWriter {
     await this.tail
   }
 
+  /** Adds a mip level; all rows of the file and the levels before it are there. */
+  addMip({ coded, milliseconds }: CodedBand): void {
+    this.milliseconds += milliseconds
+    this.file.addMip!(coded)
+  }
+
   async bandDone(fields: ReadonlyMap<string, Field>, lastRow: number): Promise<void> {
     await this.tail
     if (lastRow + 1 < this.plan.shape.height) this.lastRow = fileRows(this.plan, fields, lastRow, 1)
@@ -320,6 +399,7 @@ class FileWriter {
       slots: recordSlots(slots, this.ranges),
       texels: this.texels.digest(),
       key: this.key,
+      ...blocksOf(this.plan.file),
       ...(await this.open.close()),
     }
   }

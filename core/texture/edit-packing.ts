@@ -1,8 +1,10 @@
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import type { FilePlan, Packing, SlotPlan } from './packing'
+import type { BlockKind } from '../kernels/blocks/blocks'
+import type { BlockQuality } from '../kernels/blocks/encode-blocks'
 import { depthOf, writtenFormat } from './format-registry'
-import { filesOf, slotOf } from './packing'
+import { filesOf, slotOf, BLOCK_SLOTS } from './packing'
 
 /** Edits of a packing's files. Each gives new files that are valid again; what cannot be is a typed error. */
 export type Files = readonly FilePlan[]
@@ -102,15 +104,36 @@ export function swapSlots(
   )
 }
 
+/** How a file is compressed for graphics cards; null takes blocks away. */
+export interface BlockForm {
+  readonly block?: BlockKind | null
+  readonly quality?: BlockQuality
+  readonly mips?: boolean
+  readonly roughens?: boolean
+}
+
+/** Members that say nothing are left out: blocks in formats that hold none, and with slots that do not fit them. */
+function withBlocks({ block, quality, mips, roughens, ...file }: Omit<FilePlan, 'block'> & BlockForm): FilePlan {
+  const holds = writtenFormat(file.format).write.holdsBlocks
+  const kept = holds && block && BLOCK_SLOTS[block].includes(file.slots.length) ? block : undefined
+  return {
+    ...file,
+    ...(kept ? { block: kept } : {}),
+    ...(kept && quality ? { quality } : {}),
+    ...(holds && mips ? { mips } : {}),
+    ...(holds && mips && roughens ? { roughens } : {}),
+  }
+}
+
 /** Takes a file's format or bits or encoding over. Bits that the format does not have become its usual ones. */
 export function setForm(
   files: Files,
   map: string,
-  form: Partial<Pick<FilePlan, 'format' | 'bits' | 'transfer'>>,
+  form: Partial<Pick<FilePlan, 'format' | 'bits' | 'transfer'>> & BlockForm,
   channels: readonly Channel[],
 ): FilePlan[] {
   return changed(files, map, form.transfer ? null : channels, (file) => {
-    const next = { ...file, ...form }
+    const next = withBlocks({ ...file, ...form })
     const format = writtenFormat(next.format)
     if (!depthOf(format, next.bits)) next.bits = format.write.depths[0]!.bits
     if (!format.write.alpha && next.slots.length === 4)

@@ -1,12 +1,15 @@
 import { isNormal } from '../document/channels'
+import type { BlockKind } from '../kernels/blocks/blocks'
+import { BLOCK_BYTES } from '../kernels/blocks/blocks'
 import { holdsFloats } from './format-registry'
+
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
 export interface EngineMemory {
   readonly plain: number
   /** Null where blocks cannot hold it: floats, and sides that are no multiple of 4. */
   readonly blocks: number | null
   /** Which block format would be taken. */
-  readonly format: 'BC4' | 'BC5' | 'BC7' | null
+  readonly format: 'BC1' | 'BC3' | 'BC4' | 'BC5' | 'BC7' | null
 }
 
 /** What of a file counts here; packed files and those of a record are both so. */
@@ -14,10 +17,9 @@ export interface EngineFile {
   readonly format: string
   readonly bits: number
   readonly slots: readonly object[]
+  /** Blocks that it is delivered in: they are what it takes, whatever would suit it. */
+  readonly block?: BlockKind
 }
-
-/** Bytes of a block of 4 × 4 texels. Source: Khronos Data Format Specification 1.3, chapter 18. */
-const BLOCK_BYTES = { BC4: 8, BC5: 16, BC7: 16 } as const
 
 /** Sides of every mip level, each half the one before and at least 1. Source: Vulkan 1.3, section 12.3. */
 export function mipSides(width: number, height: number): [number, number][] {
@@ -43,7 +45,8 @@ export function engineMemory(file: EngineFile, width: number, height: number): E
   if (holdsFloats(file) || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
   const normal =
     file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && isNormal(String(slot.channel)))
-  const format = channels === 1 ? 'BC4' : normal ? 'BC5' : 'BC7'
+  const kind: BlockKind = file.block ?? (channels === 1 ? 'bc4' : normal ? 'bc5' : 'bc7')
+  const format = kind.toUpperCase() as NonNullable<EngineMemory['format']>
   const blocks = sides.reduce((sum, [w, h]) => sum + Math.ceil(w / 4) * Math.ceil(h / 4), 0)
-  return { plain, blocks: blocks * BLOCK_BYTES[format], format }
+  return { plain, blocks: blocks * BLOCK_BYTES[kind], format }
 }

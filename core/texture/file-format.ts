@@ -1,3 +1,5 @@
+import type { BlockKind } from '../kernels/blocks/blocks'
+import type { BlockQuality } from '../kernels/blocks/encode-blocks'
 import type { ByteWriter } from './bytes/byte-writer'
 import type { Deflate } from './bytes/deflate'
 import type { EncodeJpeg, ThroughJpeg } from './jpeg-codec'
@@ -19,6 +21,10 @@ export interface FileShape {
   readonly depth: Depth
   /** Colour is sRGB-encoded; formats that can mark a file so do. */
   readonly srgb: boolean
+  /** Blocks of 4 × 4 texels that it is compressed in, how hard they are looked for, and whether its mips are in the file. */
+  readonly block?: BlockKind
+  readonly quality?: BlockQuality
+  readonly mips?: boolean
 }
 
 /** Whole rows of interleaved channels: bytes and shorts of whole steps, or floats, as the depth says. */
@@ -50,6 +56,8 @@ export interface CodedRows {
 /** Puts coded rows together, from the top. */
 export interface FileAssembler {
   add(coded: CodedRows, band: Pick<FileBand, 'top' | 'rows'>): void
+  /** Adds a whole mip level, the largest first; of formats that hold mips. */
+  addMip?(coded: CodedRows): void
   /** A promise where the writer needs the whole picture first. */
   end(): void | Promise<void>
 }
@@ -63,6 +71,8 @@ export interface FormatWriter {
   readonly alpha: boolean
   /** Rows that are coded together: bands begin at multiples of it. */
   readonly blockRows: number
+  /** Whether it holds blocks and mips, as graphics cards read them. */
+  readonly holdsBlocks?: true
   /** Codes a band of rows apart from the others, on any thread. */
   code(rows: FileRows, shape: FileShape, band: FileBand, host: FormatHost): CodedRows
   /** Begins a file. Throws packing-invalid where the host lacks what it takes, size-invalid where it cannot hold so much. */
@@ -82,7 +92,7 @@ export interface FileFormat {
   /** Whether a file is one of these, by its first bytes (64, or as many as there are). */
   isOf(head: Uint8Array): boolean
   /** Who reads it: the platform's library, or a reader of its own (runtime/node/loaders.ts). */
-  readonly reader: 'native' | 'exr' | 'hdr' | 'tga'
+  readonly reader: 'native' | 'exr' | 'hdr' | 'tga' | 'dds'
   /** Whether a file marks itself as sRGB-encoded, by its first bytes; absent where the format has no such mark. */
   isMarkedSrgb?(head: Uint8Array): boolean
   /** Changes values to save space. */

@@ -29,13 +29,16 @@ export function fileKey(
   { file, shape, heightMetres, dither }: FilePlan,
   contents: Readonly<Record<string, string>>,
 ): string {
-  const { format, bits, transfer, slots } = file
+  const { format, bits, transfer, slots, block, quality, mips, roughens } = file
   const { width, height } = shape
   const channels = slots.map((slot) => ('channel' in slot ? contents[slot.channel] : null))
   // Only float files tell heights in metres.
   const metres = shape.depth.float ? heightMetres : null
   return hashText(
-    canonicalJson({ coding: CODING, format, bits, transfer, slots, channels, width, height, metres, dither }),
+    canonicalJson({
+      ...{ coding: CODING, format, bits, transfer, slots, channels, width, height, metres, dither },
+      ...(block || mips ? { block, quality, mips, roughens } : {}),
+    }),
   )
 }
 

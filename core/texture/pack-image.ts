@@ -11,7 +11,7 @@ import { recordSlots } from './record'
 
 /** A file as it would be written and read back, without its bytes. */
 export interface PackedImage {
-  readonly record: Pick<RecordFile, 'name' | 'map' | 'format' | 'bits' | 'transfer' | 'slots'>
+  readonly record: Pick<RecordFile, 'name' | 'map' | 'format' | 'bits' | 'transfer' | 'slots' | 'block' | 'quality'>
   readonly image: RasterImage
 }
 
@@ -29,7 +29,8 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
   const { map, bits, transfer } = file
   const format = writtenFormat(file.format)
   const depth = depthOf(format, bits)!
-  const shape = { width, height, channels, depth, srgb: transfer === 'srgb' }
+  const { block, quality } = file
+  const shape = { width, height, channels, depth, srgb: transfer === 'srgb', block, quality }
   const dither = whole.dither && mayDither(file, known)
   const ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
   let rows = fileRows({ file, shape, channels: known, heightMetres, dither }, fields, 0, height, ranges)
@@ -41,6 +42,8 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
     bits,
     transfer: float ? ('raw' as const) : transfer,
     slots: recordSlots(file.slots, ranges),
+    ...(block ? { block } : {}),
+    ...(quality ? { quality } : {}),
   }
   const size = { width, height, channels, bits, float }
   if (rows instanceof Float32Array) {

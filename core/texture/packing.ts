@@ -3,6 +3,9 @@ import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { z } from 'zod'
 import { cutText } from '../cut-text'
 import { GristError } from '../errors'
+import type { BlockKind } from '../kernels/blocks/blocks'
+import { BLOCK_KINDS } from '../kernels/blocks/blocks'
+import { BLOCK_QUALITIES } from '../kernels/blocks/encode-blocks'
 import type { Channel } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import { partOf } from '../document/domain'
@@ -40,7 +43,24 @@ const file = z.strictObject({
   transfer: z.enum(['srgb', 'raw']),
   format: z.enum(writtenFormats.map(({ name }) => name)),
   bits: z.union([z.literal(8), z.literal(16), z.literal(32)]),
+  /** Blocks that it is compressed in, in formats that hold them; plain texels where there are none. */
+  block: z.enum(BLOCK_KINDS).optional(),
+  /** How hard blocks are looked for; absent is "normal". */
+  quality: z.enum(BLOCK_QUALITIES).optional(),
+  /** Whether the file holds its mips, in formats that can. */
+  mips: z.boolean().optional(),
+  /** Whether roughness of mips grows by the normal detail that they lose. */
+  roughens: z.boolean().optional(),
 })
+
+/** How many slots a file has that is compressed in such blocks. */
+export const BLOCK_SLOTS: Readonly<Record<BlockKind, readonly number[]>> = {
+  bc1: [3],
+  bc3: [4],
+  bc4: [1],
+  bc5: [3],
+  bc7: [3, 4],
+}
 
 const frames = z.strictObject({
   columns: z.int().min(1).max(MAX_FRAMES),
@@ -86,8 +106,15 @@ export function parsePacking(json: unknown): Packing {
   return result.data
 }
 
-function checkFile({ map, format: name, bits, slots }: FilePlan): void {
+function checkFile({ map, format: name, bits, slots, block, mips }: FilePlan): void {
   const format = writtenFormat(name)
+  if ((block || mips) && !format.write.holdsBlocks)
+    throw new GristError('packing-invalid', `${map}: a ${format.title} holds neither blocks nor mips.`)
+  if (block && !BLOCK_SLOTS[block].includes(slots.length))
+    throw new GristError(
+      'packing-invalid',
+      `${map}: ${block.toUpperCase()} takes ${BLOCK_SLOTS[block].join(' or ')} slots, not ${slots.length}.`,
+    )
   if (!depthOf(format, bits))
     throw new GristError('packing-invalid', `${map}: ${format.title} has no ${bits}-bit form.`)
   if (!format.write.grey && slots.length === 1)
@@ -230,7 +257,10 @@ export function sharedNames(names: readonly string[]): string[] {
 const CUT_FIELDS = ['material', 'project', 'part'] as const
 
 /** A name with its free texts cut until it is short enough. */
-function fittingName(make: (cut: NameValues) => string, { material = '', project = '', part = '' }: NameValues): string {
+function fittingName(
+  make: (cut: NameValues) => string,
+  { material = '', project = '', part = '' }: NameValues,
+): string {
   let cut = { material: String(material), project: String(project), part: String(part) }
   for (;;) {
     const name = make({

@@ -3,6 +3,8 @@ import type { SlotRange } from './pack-rows'
 import type { Slot } from './packing'
 import { z } from 'zod'
 import { GristError } from '../errors'
+import { BLOCK_KINDS } from '../kernels/blocks/blocks'
+import { BLOCK_QUALITIES } from '../kernels/blocks/encode-blocks'
 import { explainIssue } from '../document/document'
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex')
@@ -31,6 +33,10 @@ const recordFile = z.strictObject({
    * interleaved, little-endian, in the file's width (of a lossy file: as they went in). Absent in records before it was told.
    */
   texels: hash.optional(),
+  /** Blocks that it is compressed in, how hard they were looked for, and whether it holds its mips. */
+  block: z.enum(BLOCK_KINDS).optional(),
+  quality: z.enum(BLOCK_QUALITIES).optional(),
+  mips: z.boolean().optional(),
   /** What it comes from: files with equal keys hold the same (kept-file.ts). Absent in records before it was told. */
   key: hash.optional(),
 })

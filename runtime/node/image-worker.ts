@@ -29,9 +29,9 @@ const THUMBNAIL = 192
 export default async ({ source, file, want }: ImageTask): Promise<ImageResult | TaskFailure> => {
   try {
     if (want.kind === 'library') return await libraryImage(await loadRaw(source), want.raster)
+    if (want.kind === 'mip') return await mipAt(source, want)
     const image = valuesOf(await loadRaw(source))
     if (want.kind === 'values') return image
-    if (want.kind === 'mip') return mipOf(image, want.level, want)
     return await comparisonOf(image, want.rules, valuesOf(await loadRaw(want.with.bytes)), want.with, want.gain)
   } catch (error) {
     if (error instanceof GristError) return failureOf(error.at({ file }))
@@ -40,10 +40,21 @@ export default async ({ source, file, want }: ImageTask): Promise<ImageResult | 
   }
 }
 
-const loadRaw = (source: Uint8Array | string): Promise<RawImage> =>
+const loadRaw = (source: Uint8Array | string, level = 0): Promise<RawImage> =>
   typeof source === 'string'
     ? loadFile(source)
-    : loadBytes(Buffer.from(source.buffer, source.byteOffset, source.byteLength))
+    : loadBytes(Buffer.from(source.buffer, source.byteOffset, source.byteLength), level)
+
+/** A mip level: that of the file where it holds it, else made of the smallest that it holds. */
+async function mipAt(
+  source: Uint8Array | string,
+  { level, ...rules }: MipRules & { level: number },
+): Promise<RasterImage> {
+  const whole = valuesOf(await loadRaw(source))
+  if (level === 0) return whole
+  const held = valuesOf(await loadRaw(source, level))
+  return mipOf(held, level - Math.round(Math.log2(whole.width / held.width)), rules)
+}
 
 /** Greatest step of the integers, by bits. */
 const STEPS = { 8: 255, 16: 65535, 32: 1 } as const

@@ -10,7 +10,10 @@ import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { GristError } from '#core/errors'
 import type { RasterShape } from '#core/field/raster'
+import { decodeBlocks } from '#core/kernels/blocks/decode-blocks'
 import { LIMITS } from '#core/limits'
+import { channelsOf } from '#core/texture/bytes/block-texels'
+import { parseDds } from '#core/texture/bytes/dds-container'
 
 /**
  * A decoded image as its file had it, in one plain array and nothing else.
@@ -146,7 +149,28 @@ async function readBySharp(source: Buffer | string, fileBytes: number): Promise<
   }
 }
 
-const READERS = { exr: readExr, hdr: readHdr, tga: readTga }
+/** A DDS, at a mip level as far as it holds them. */
+function readDds(bytes: Buffer, level = 0): RawImage {
+  const { width, height, block, order, levels } = parseDds(bytes)
+  // A block of 8 bytes is 16 texels.
+  checkSize({ width, height, channels: 4, bytes: 1 }, bytes.length, 2)
+  const own = levels[Math.min(level, levels.length - 1)]!
+  const data = bytes.subarray(own.at, own.at + own.bytes)
+  const shape = { width: own.width, height: own.height, bits: 8, float: false } as const
+  if (!block) {
+    const texels = new Uint8Array(data.length)
+    for (let i = 0; i < texels.length; i += 4) for (let c = 0; c < 4; c++) texels[i + c] = data[i + order[c]!]!
+    return { ...shape, channels: 4, data: texels }
+  }
+  const channels = block === 'bc4' ? 1 : block === 'bc5' ? 3 : 4
+  return {
+    ...shape,
+    channels,
+    data: channelsOf(block, decodeBlocks(block, data, own.width, own.height), channels as 1),
+  }
+}
+
+const READERS = { exr: readExr, hdr: readHdr, tga: readTga, dds: readDds }
 
 /** What a file is, by its first bytes. Throws file-unsupported. */
 function readerOf(head: Buffer): FileFormat['reader'] {
@@ -160,9 +184,9 @@ function readerOf(head: Buffer): FileFormat['reader'] {
  * Reads a file of any of core/texture/formats from bytes, on this thread. What the file is, its first bytes say.
  * The loaders trust their input and may spin or throw anything on damaged files: call it on a thread that may be ended.
  */
-export async function loadBytes(bytes: Buffer): Promise<RawImage> {
+export async function loadBytes(bytes: Buffer, level = 0): Promise<RawImage> {
   const reader = readerOf(bytes.subarray(0, 64))
-  return reader === 'native' ? readBySharp(bytes, bytes.length) : READERS[reader](bytes)
+  return reader === 'native' ? readBySharp(bytes, bytes.length) : READERS[reader](bytes, level)
 }
 
 /** The same from a file, which is not held as a whole where its format allows. */

@@ -1,7 +1,13 @@
 import { Trash2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import type { BlockForm } from '#core/texture/edit-packing'
 import { removeFile, renameFile, setForm, setSlot } from '#core/texture/edit-packing'
 import type { FilePlan, SlotPlan } from '#core/texture/packing'
+import type { BlockKind } from '#core/kernels/blocks/blocks'
+import { BLOCK_KINDS } from '#core/kernels/blocks/blocks'
+import type { BlockQuality } from '#core/kernels/blocks/encode-blocks'
+import { BLOCK_QUALITIES } from '#core/kernels/blocks/encode-blocks'
+import { BLOCK_SLOTS } from '#core/texture/packing'
 import { holdsFloats, writtenFormat, writtenFormats } from '#core/texture/format-registry'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
@@ -170,6 +176,74 @@ function MapName({ map }: { map: string }) {
   )
 }
 
+const BLOCK_WORDS: Readonly<Record<BlockKind, string>> = {
+  bc1: 'BC1, colour in half a byte',
+  bc3: 'BC3, colour and alpha',
+  bc4: 'BC4, one grey',
+  bc5: 'BC5, normals by X and Y',
+  bc7: 'BC7, the nearest',
+}
+const QUALITY_WORDS: Readonly<Record<BlockQuality, string>> = {
+  fast: 'fast',
+  normal: 'normal',
+  best: 'best, slow',
+}
+
+/** How a file is compressed for graphics cards, in formats that hold blocks and mips. */
+function Blocks({ file, onChange }: { file: FilePlan; onChange: (change: BlockForm) => void }) {
+  const { map, format, slots, block, quality = 'normal', mips = false, roughens = false } = file
+  if (!writtenFormat(format).write.holdsBlocks) return null
+  const fitting = BLOCK_KINDS.filter((kind) => BLOCK_SLOTS[kind].includes(slots.length))
+  const holdsRoughness = slots.some((slot) => 'channel' in slot && slot.channel === 'roughness')
+  return (
+    <>
+      <label className={ROW}>
+        <span className="text-ink-soft">Blocks</span>
+        <Choice
+          label={`Blocks of ${map}`}
+          value={block ?? ''}
+          options={[
+            { value: '', word: 'none, plain texels' },
+            ...fitting.map((kind) => ({ value: kind, word: BLOCK_WORDS[kind] })),
+          ]}
+          onChange={(next) => onChange({ block: next === '' ? null : (next as BlockKind) })}
+        />
+      </label>
+      {block && (
+        <label className={ROW}>
+          <span className="text-ink-soft">Quality</span>
+          <Choice
+            label={`Quality of ${map}`}
+            value={quality}
+            options={BLOCK_QUALITIES.map((value) => ({ value, word: QUALITY_WORDS[value] }))}
+            onChange={(next) => onChange({ quality: next as BlockQuality })}
+          />
+        </label>
+      )}
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-accent"
+          checked={mips}
+          onChange={(event) => onChange({ mips: event.target.checked })}
+        />
+        With its mips
+      </label>
+      {mips && holdsRoughness && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="accent-accent"
+            checked={roughens}
+            onChange={(event) => onChange({ roughens: event.target.checked })}
+          />
+          Mips are rougher where normals lose detail
+        </label>
+      )}
+    </>
+  )
+}
+
 /** What a file is called and how it is written. */
 export function FileEditor({ file }: { file: FilePlan }) {
   const channels = useChannels()
@@ -217,6 +291,7 @@ export function FileEditor({ file }: { file: FilePlan }) {
           />
         </label>
       )}
+      <Blocks file={file} onChange={form} />
       {notice && (
         <p role="status" className="text-ink">
           ▲ {notice}

@@ -48,14 +48,29 @@ export function bitsWord({ format, bits }: { format: string; bits: number }): st
 
 /** How a file is written: "PNG 8-bit, sRGB, dithered". */
 export function formInWords(
-  { format, bits, transfer, slots }: { format: string; bits: number; transfer: string; slots: readonly object[] },
+  {
+    format,
+    bits,
+    transfer,
+    slots,
+    block,
+    mips,
+  }: {
+    format: string
+    bits: number
+    transfer: string
+    slots: readonly object[]
+    block?: string
+    mips?: boolean
+  },
   dither: boolean,
 ): string {
   const height = slots.some((slot) => 'channel' in slot && fixedChannel(String(slot.channel))?.isHeight)
   const how = holdsFloats({ format, bits }) ? (height ? 'metres' : 'linear') : transfer === 'srgb' ? 'sRGB' : 'raw'
   return [
-    `${formatWord(format)} ${bitsWord({ format, bits })}`,
+    `${formatWord(format)} ${block ? block.toUpperCase() : bitsWord({ format, bits })}`,
     how,
+    ...(mips ? ['with mips'] : []),
     ...(dither && bits === 8 ? ['dithered'] : []),
   ].join(', ')
 }

@@ -8,6 +8,7 @@ const opacity: FixedChannel = {
   backdrop: [1],
   transfer: 'raw',
   range: [0, 1],
+  mipsKeep: 'coverage',
   checks: ['alpha-dropped'],
   fileWords: ['opacity', 'alpha', 'transparency'],
 }

@@ -10,6 +10,7 @@ const roughness: FixedChannel = {
   backdrop: [0.5],
   transfer: 'raw',
   range: [0, 1],
+  mipsKeep: 'highlight',
   checks: ['mirror-roughness'],
   plausible: { ranges: [{ from: 0.02, to: 1, word: 'no mirror: 0.02 and above' }] },
   fileWords: ['rough', 'roughness', 'rgh'],
