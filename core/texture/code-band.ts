@@ -1,4 +1,4 @@
-import type { Field } from '../field/field'
+import type { Allocate, Field } from '../field/field'
 import type { Channel } from '../document/channels'
 import { hashDigest } from '../hash'
 import { halvesOf } from './bytes/half'
@@ -46,6 +46,9 @@ export interface CodedBand {
 export interface BandCoders {
   readonly threads: number
   code(task: BandTask): Promise<CodedBand>
+  /** Memory that the threads read fields from; absent where any will do. */
+  readonly allocate?: Allocate
+  readonly free?: (region: ArrayBufferView) => void
 }
 
 /** What coding may use of the platform: its own compressor and hash. */

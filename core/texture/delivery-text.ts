@@ -71,7 +71,11 @@ function fileLines(
   })
   return [
     `${name}: ${written.title}, ${depth}, ${transfer === 'srgb' ? 'colours encoded as sRGB' : 'plain values'}`,
-    ...contents.map((text, i) => `  ${slots.length === 1 ? 'grey' : SLOT_NAMES[i]}: ${text}`),
+    ...contents.map((text, i) => {
+      // BC5 has two channels; engines work the third of a normal out.
+      const held = block === 'bc5' && i === 2 ? `${text}, to be worked out from the others` : text
+      return `  ${slots.length === 1 ? 'grey' : SLOT_NAMES[i]}: ${held}`
+    }),
   ]
 }
 

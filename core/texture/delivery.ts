@@ -12,6 +12,7 @@ import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
 import type { EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
+import type { CompressZstd } from './zstd'
 import type { EncodeJpeg } from './jpeg-codec'
 import type { ByteWriter } from './bytes/byte-writer'
 import { channelOutput } from '../document/address'
@@ -45,6 +46,8 @@ export interface DeliverRequest {
   readonly open: (name: string) => OpenFile
   /** Writes a JPEG; needed for packings that ask for one. */
   readonly encodeJpeg?: EncodeJpeg
+  /** Compresses KTX2; needed for packings that ask for one. */
+  readonly compressZstd?: CompressZstd
   /** Files of earlier deliveries by their keys: those that would hold the same are taken as they are. */
   readonly kept?: ReadonlyMap<string, KeptFile>
   /** Threads that pack and code rows; on this thread where there are none. */
@@ -109,22 +112,25 @@ export async function deliver(
   const made = writers.filter((writer) => writer !== null)
   const asked = asking(made.map(({ plan }) => plan.file))
   const { budgetBytes, onProgress, isCancelled } = request
-  const chain = chainFor(made, { width, height }, channels, document)
+  const chain = chainFor(made, { width, height }, channels, document, coders)
   let coding = 0
   const begun = performance.now()
-  const report =
-    made.length === 0
-      ? NOTHING_MADE
-      : await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, async (fields, band) => {
-          const from = performance.now()
-          await writeBand(made, fields, band, coders, isCancelled)
-          chain?.add(fields, band.top, band.rows)
-          coding += performance.now() - from
-        })
-  if (chain) {
-    const from = performance.now()
-    await writeMips(made, chain, coders, isCancelled)
-    coding += performance.now() - from
+  let report = NOTHING_MADE
+  try {
+    if (made.length > 0)
+      report = await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, async (fields, band) => {
+        const from = performance.now()
+        await writeBand(made, fields, band, coders, isCancelled)
+        chain?.add(fields, band.top, band.rows)
+        coding += performance.now() - from
+      })
+    if (chain) {
+      const from = performance.now()
+      await writeMips(made, chain, coders, isCancelled)
+      coding += performance.now() - from
+    }
+  } finally {
+    chain?.dispose()
   }
   const evaluating = performance.now() - begun - coding
   const times = timesOf(plans, writers, { coding, evaluating, work: material.workOf(asked) })
@@ -232,13 +238,15 @@ function chainFor(
   { width, height }: { width: number; height: number },
   channels: ReadonlyMap<string, Channel>,
   document: MaterialDocument,
+  { allocate, free }: BandCoders,
 ): MipChain | null {
   const files = writers.map(({ plan }) => plan.file).filter(({ mips }) => mips)
   if (files.length === 0) return null
   const used = new Set(files.flatMap(channelsIn))
   const needsNormals = files.some(({ roughens }) => roughens)
   const own = [...channels.values()].filter(({ id, type }) => used.has(id) || (needsNormals && type === 'normal'))
-  return new MipChain(width, height, own, { keepsCoverage: document.surface.opacity === 'cut-out' })
+  const rules = { keepsCoverage: document.surface.opacity === 'cut-out' }
+  return new MipChain(width, height, own, rules, allocate && free ? { allocate, free } : undefined)
 }
 
 /** Codes the mip levels of all files that hold them, each level on as many threads as there are files. */

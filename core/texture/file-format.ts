@@ -2,6 +2,7 @@ import type { BlockKind } from '../kernels/blocks/blocks'
 import type { BlockQuality } from '../kernels/blocks/encode-blocks'
 import type { ByteWriter } from './bytes/byte-writer'
 import type { Deflate } from './bytes/deflate'
+import type { CompressZstd } from './zstd'
 import type { EncodeJpeg, ThroughJpeg } from './jpeg-codec'
 
 /** How a format holds a number: whole steps of 0–1, or floats. */
@@ -34,6 +35,7 @@ export type FileRows = Uint8Array | Uint16Array | Float32Array
 export interface FormatHost {
   readonly encodeJpeg?: EncodeJpeg
   readonly throughJpeg?: ThroughJpeg
+  readonly compressZstd?: CompressZstd
   /** Compresses; without one pako does, everywhere alike. */
   readonly deflate?: Deflate
 }
@@ -92,7 +94,7 @@ export interface FileFormat {
   /** Whether a file is one of these, by its first bytes (64, or as many as there are). */
   isOf(head: Uint8Array): boolean
   /** Who reads it: the platform's library, or a reader of its own (runtime/node/loaders.ts). */
-  readonly reader: 'native' | 'exr' | 'hdr' | 'tga' | 'dds'
+  readonly reader: 'native' | 'exr' | 'hdr' | 'tga' | 'dds' | 'ktx2'
   /** Whether a file marks itself as sRGB-encoded, by its first bytes; absent where the format has no such mark. */
   isMarkedSrgb?(head: Uint8Array): boolean
   /** Changes values to save space. */

@@ -1,6 +1,6 @@
 import type { Channel } from '../document/channels'
-import type { Field } from '../field/field'
-import { createField, rowStart } from '../field/field'
+import type { Allocate, Field } from '../field/field'
+import { createField, plainMemory, rowStart } from '../field/field'
 import { mipSides } from './engine-memory'
 
 /** What of a file's mips is other than a mean of texels. */
@@ -8,6 +8,14 @@ export interface MipRulesOfChannels {
   /** Opacity keeps the share of texels that a cut-out shows at one half. */
   readonly keepsCoverage: boolean
 }
+
+/** Memory that threads share, where they are to read levels. */
+export interface MipMemory {
+  readonly allocate: Allocate
+  readonly free: (region: ArrayBufferView) => void
+}
+
+const OWN_MEMORY: MipMemory = { allocate: plainMemory, free: () => {} }
 
 /** A level of a mip chain: whole channels, as packing takes them. */
 export interface MipLevel {
@@ -25,6 +33,7 @@ const HALF = 0.5
  * (M. Toksvig, "Mipmapping Normal Maps", 2005, by its factor on the exponent 2/α² − 2 with α = roughness²). Sides: Vulkan 1.3, section 12.3.
  */
 export class MipChain {
+  private readonly regions: Uint8Array[] = []
   private readonly first: ReadonlyMap<string, Field>
   private readonly shown = { texels: 0, covered: 0 }
 
@@ -33,10 +42,23 @@ export class MipChain {
     private readonly height: number,
     private readonly channels: readonly Channel[],
     private readonly rules: MipRulesOfChannels,
+    private readonly memory: MipMemory = OWN_MEMORY,
   ) {
     const [w, h] = this.sides[1] ?? [1, 1]
-    this.first = new Map(channels.map(({ id, type }) => [id, createField(type, w, h)]))
+    this.first = new Map(channels.map(({ id, type }) => [id, this.create(type, w, h)]))
   }
+
+  /** Gives back the memory of all levels. */
+  dispose(): void {
+    for (const region of this.regions.splice(0)) this.memory.free(region)
+  }
+
+  private readonly create = (type: Channel['type'], width: number, height: number): Field =>
+    createField(type, width, height, { top: 0, rows: height }, (bytes) => {
+      const region = this.memory.allocate(bytes)
+      this.regions.push(region)
+      return region
+    })
 
   /** The channel whose coverage is kept, if any. */
   private get cutOut(): Channel | undefined {
@@ -64,7 +86,7 @@ export class MipChain {
     for (let level = 1; level < this.sides.length; level++) {
       const [width, height] = this.sides[level]!
       if (level > 1) {
-        const smaller = new Map(this.channels.map(({ id, type }) => [id, createField(type, width, height)]))
+        const smaller = new Map(this.channels.map(({ id, type }) => [id, this.create(type, width, height)]))
         for (const { id } of this.channels) {
           const from = means.get(id)!
           halve(from, smaller.get(id)!, 0, from.height)
@@ -79,12 +101,12 @@ export class MipChain {
     const out = new Map(means)
     const normal = this.channels.find(({ type }) => type === 'normal')
     const mean = normal && means.get(normal.id)
-    if (normal && mean) out.set(normal.id, unitLength(mean))
+    if (normal && mean) out.set(normal.id, unitLength(mean, this.create))
     const rough = this.channels.find(({ mipsKeep }) => mipsKeep === 'highlight')
-    if (roughens && mean && rough) out.set(rough.id, roughened(means.get(rough.id)!, mean))
+    if (roughens && mean && rough) out.set(rough.id, roughened(means.get(rough.id)!, mean, this.create))
     const cut = this.cutOut
     const { covered, texels } = this.shown
-    if (cut && covered > 0 && covered < texels) out.set(cut.id, withCoverage(means.get(cut.id)!, covered / texels))
+    if (cut && covered > 0 && covered < texels) out.set(cut.id, withCoverage(means.get(cut.id)!, covered / texels, this.create))
     return out
   }
 }
@@ -106,8 +128,10 @@ function halve(field: Field, out: Field, from: number, to: number): void {
   }
 }
 
-function unitLength(field: Field): Field {
-  const out = createField('normal', field.width, field.height)
+type Create = (type: Channel['type'], width: number, height: number) => Field
+
+function unitLength(field: Field, create: Create): Field {
+  const out = create('normal', field.width, field.height)
   const [x, y, z] = field.planes as [Float32Array, Float32Array, Float32Array]
   for (let i = 0; i < x.length; i++) {
     const length = Math.sqrt(x[i]! * x[i]! + y[i]! * y[i]! + z[i]! * z[i]!)
@@ -120,8 +144,8 @@ function unitLength(field: Field): Field {
 }
 
 /** Roughness of a highlight that is spread by normals whose mean is shorter than 1. */
-function roughened(roughness: Field, normal: Field): Field {
-  const out = createField('grey', roughness.width, roughness.height)
+function roughened(roughness: Field, normal: Field, create: Create): Field {
+  const out = create('grey', roughness.width, roughness.height)
   const [x, y, z] = normal.planes as [Float32Array, Float32Array, Float32Array]
   const values = roughness.planes[0]!
   for (let i = 0; i < values.length; i++) {
@@ -149,7 +173,7 @@ function coverageOf(opacity: Field, from: number, to: number): { covered: number
 }
 
 /** Opacity times what makes as many texels show as before. */
-function withCoverage(opacity: Field, share: number): Field {
+function withCoverage(opacity: Field, share: number, create: Create): Field {
   const values = opacity.planes[0]!
   let [low, high] = [0, 16]
   for (let round = 0; round < 24; round++) {
@@ -159,7 +183,7 @@ function withCoverage(opacity: Field, share: number): Field {
     if (covered < share * values.length) low = by
     else high = by
   }
-  const out = createField('grey', opacity.width, opacity.height)
+  const out = create('grey', opacity.width, opacity.height)
   values.forEach((v, i) => (out.planes[0]![i] = Math.min(1, v * high)))
   return out
 }

@@ -14,6 +14,7 @@ import { parseRecord } from '#core/texture/record'
 import type { DeliveryRecord } from '#core/texture/record'
 import { createFile, readJson } from './files'
 import { encodeJpeg } from './jpeg'
+import { compressZstd } from './zstd'
 import { stagedFolder } from './staged-folder'
 
 export const RECORD_NAME = 'record.json'
@@ -60,7 +61,7 @@ export async function deliverToFolder(
   }
 }
 
-type FolderRequest = Omit<DeliverRequest, 'open' | 'encodeJpeg'>
+type FolderRequest = Omit<DeliverRequest, 'open' | 'encodeJpeg' | 'compressZstd'>
 interface FolderOptions {
   readonly images?: readonly SourceImage[]
   readonly replace?: boolean
@@ -77,6 +78,7 @@ async function deliverOnce(
     const done = await deliver(material, {
       ...request,
       encodeJpeg,
+      compressZstd,
       open: (name) => createFile(join(staged.path, name)),
     })
     const names = [...done.record.files.map(({ name }) => name), TEXT_NAME, RECORD_NAME]

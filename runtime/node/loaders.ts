@@ -3,6 +3,7 @@ import type { FileFormat } from '#core/texture/file-format'
 import { formats } from '#core/texture/formats/formats.generated'
 import { Buffer } from 'node:buffer'
 import { open, readFile } from 'node:fs/promises'
+import { read } from 'ktx-parse'
 import sharp from 'sharp'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
@@ -10,9 +11,13 @@ import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { GristError } from '#core/errors'
 import type { RasterShape } from '#core/field/raster'
+import type { BlockKind } from '#core/kernels/blocks/blocks'
+import { blockBytes } from '#core/kernels/blocks/blocks'
 import { decodeBlocks } from '#core/kernels/blocks/decode-blocks'
 import { LIMITS } from '#core/limits'
+import { decompressZstd } from './zstd'
 import { channelsOf } from '#core/texture/bytes/block-texels'
+import { kindOfType } from '#core/texture/bytes/ktx-types'
 import { parseDds } from '#core/texture/bytes/dds-container'
 
 /**
@@ -156,21 +161,62 @@ function readDds(bytes: Buffer, level = 0): RawImage {
   checkSize({ width, height, channels: 4, bytes: 1 }, bytes.length, 2)
   const own = levels[Math.min(level, levels.length - 1)]!
   const data = bytes.subarray(own.at, own.at + own.bytes)
-  const shape = { width: own.width, height: own.height, bits: 8, float: false } as const
+  return texelsOf(block, data, own, order)
+}
+
+/** Texels of blocks, or of four bytes each in some order. */
+function texelsOf(
+  block: BlockKind | null,
+  data: Uint8Array,
+  { width, height }: { readonly width: number; readonly height: number },
+  order: readonly number[] = [0, 1, 2, 3],
+): RawImage {
+  const shape = { width, height, bits: 8, float: false } as const
   if (!block) {
     const texels = new Uint8Array(data.length)
     for (let i = 0; i < texels.length; i += 4) for (let c = 0; c < 4; c++) texels[i + c] = data[i + order[c]!]!
     return { ...shape, channels: 4, data: texels }
   }
   const channels = block === 'bc4' ? 1 : block === 'bc5' ? 3 : 4
-  return {
-    ...shape,
-    channels,
-    data: channelsOf(block, decodeBlocks(block, data, own.width, own.height), channels as 1),
-  }
+  return { ...shape, channels, data: channelsOf(block, decodeBlocks(block, data, width, height), channels as 1) }
 }
 
-const READERS = { exr: readExr, hdr: readHdr, tga: readTga, dds: readDds }
+/** A KTX2 of blocks or RGBA bytes, plain or compressed by zstd, at a mip level as far as it holds them. */
+async function readKtx2(bytes: Buffer, level = 0): Promise<RawImage> {
+  if (bytes.length < 80) throw new GristError('file-invalid', 'The KTX2 ends within its header.')
+  const [type, width, height, depth, layers, faces] = [12, 20, 24, 28, 32, 36].map((at) => bytes.readUInt32LE(at)) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  const kind = kindOfType(type)
+  if (!kind || depth > 0 || layers > 1 || faces !== 1)
+    throw new GristError(
+      'file-unsupported',
+      `Expected a KTX2 of one picture in BC1, BC3, BC4, BC5, BC7 or RGBA bytes but it has Vulkan format ${type}.`,
+    )
+  // Zstd packs what is of one colour without end: what a level promises is looked at below.
+  checkSize({ width, height, channels: 4, bytes: 1 }, bytes.length, 1 << 20)
+  const { levels, supercompressionScheme } = read(bytes)
+  if (supercompressionScheme !== 0 && supercompressionScheme !== 2)
+    throw new GristError('file-unsupported', 'Expected a KTX2 that is plain or compressed by zstd.')
+  const number = Math.min(level, levels.length - 1)
+  const own = levels[number]
+  if (!own) throw new GristError('file-invalid', 'The KTX2 holds no picture.')
+  const side = { width: Math.max(1, width >> number), height: Math.max(1, height >> number) }
+  const wanted = kind.block ? blockBytes(kind.block, side.width, side.height) : side.width * side.height * 4
+  if (own.uncompressedByteLength !== wanted && supercompressionScheme === 2)
+    throw new GristError('file-invalid', `Expected ${wanted} bytes but the level has ${own.uncompressedByteLength}.`)
+  const data = supercompressionScheme === 2 ? await decompressZstd(own.levelData, wanted) : own.levelData
+  if (data.length !== wanted)
+    throw new GristError('file-invalid', `Expected ${wanted} bytes but the level has ${data.length}.`)
+  return texelsOf(kind.block, data, side)
+}
+
+const READERS = { exr: readExr, hdr: readHdr, tga: readTga, dds: readDds, ktx2: readKtx2 }
 
 /** What a file is, by its first bytes. Throws file-unsupported. */
 function readerOf(head: Buffer): FileFormat['reader'] {

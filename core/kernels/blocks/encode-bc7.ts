@@ -320,12 +320,27 @@ function tryPartition(
   keep()
 }
 
-const scatter = new Float64Array(2 * 15)
+/** Sums and products of channels: of each texel, of all, and of the two sets of a partition. */
+const TERMS = 14
+const terms = new Float64Array(TEXELS * TERMS)
+const whole = new Float64Array(TERMS)
+const scatter = new Float64Array(2 * TERMS)
 const rests = new Float64Array(64)
+
+/** Where the product of two channels stands among the terms, the second not before the first. */
+const product = (a: number, b: number): number => 4 + a * 4 - (a * (a + 1)) / 2 + b
 
 /** The partitions whose two sets of texels lie nearest to a line each. */
 function likelyPartitions(texels: Uint8Array, channels: number, count: number): number[] {
-  for (let p = 0; p < 64; p++) rests[p] = restOf(texels, PAIRS[p]!, channels)
+  whole.fill(0)
+  for (let i = 0; i < TEXELS; i++)
+    for (let a = 0; a < channels; a++) {
+      const x = texels[4 * i + a]!
+      terms[i * TERMS + a] = x
+      for (let b = a; b < channels; b++) terms[i * TERMS + product(a, b)] = x * texels[4 * i + b]!
+    }
+  for (let i = 0; i < TEXELS; i++) for (let t = 0; t < TERMS; t++) whole[t]! += terms[i * TERMS + t]!
+  for (let p = 0; p < 64; p++) rests[p] = restOf(PAIRS[p]!, channels)
   const order: number[] = []
   for (let n = 0; n < count; n++) {
     let least = -1
@@ -336,22 +351,17 @@ function likelyPartitions(texels: Uint8Array, channels: number, count: number): 
 }
 
 /** What is left of the scatter of both sets once their lines are taken away. */
-function restOf(texels: Uint8Array, second: number, channels: number): number {
-  scatter.fill(0)
-  const counts = [0, 0]
+function restOf(second: number, channels: number): number {
+  scatter.fill(0, TERMS)
+  let count = 0
   for (let i = 0; i < TEXELS; i++) {
-    const s = (second >> i) & 1
-    const at = s * 15
-    counts[s]!++
-    for (let a = 0; a < channels; a++) {
-      const x = texels[4 * i + a]!
-      scatter[at + a]! += x
-      for (let b = a; b < channels; b++) scatter[at + 4 + a * 4 - (a * (a + 1)) / 2 + b]! += x * texels[4 * i + b]!
-    }
+    if (!((second >> i) & 1)) continue
+    count++
+    const at = i * TERMS
+    for (let t = 0; t < TERMS; t++) scatter[TERMS + t]! += terms[at + t]!
   }
-  let rest = 0
-  for (let s = 0; s < 2; s++) rest += offLine(s * 15, counts[s]!, channels)
-  return rest
+  for (let t = 0; t < TERMS; t++) scatter[t] = whole[t]! - scatter[TERMS + t]!
+  return offLine(0, TEXELS - count, channels) + offLine(TERMS, count, channels)
 }
 
 const matrix = new Float64Array(16)
@@ -363,8 +373,7 @@ function offLine(at: number, count: number, channels: number): number {
   let widest = 0
   for (let a = 0; a < channels; a++)
     for (let b = a; b < channels; b++) {
-      const sum = scatter[at + 4 + a * 4 - (a * (a + 1)) / 2 + b]!
-      const v = sum - (scatter[at + a]! * scatter[at + b]!) / count
+      const v = scatter[at + product(a, b)]! - (scatter[at + a]! * scatter[at + b]!) / count
       matrix[a * 4 + b] = matrix[b * 4 + a] = v
       if (a === b) {
         trace += v
@@ -374,16 +383,16 @@ function offLine(at: number, count: number, channels: number): number {
   for (let a = 0; a < channels; a++) line[a] = matrix[widest * 4 + a]!
   let longest = 0
   for (let round = 0; round < 3; round++) {
-    let [length, product] = [0, 0]
+    let [length, stretched] = [0, 0]
     for (let a = 0; a < channels; a++) {
       let sum = 0
       for (let b = 0; b < channels; b++) sum += matrix[a * 4 + b]! * line[b]!
       image[a] = sum
       length += line[a]! * line[a]!
-      product += sum * line[a]!
+      stretched += sum * line[a]!
     }
     if (length < 1e-12) return Math.max(0, trace)
-    longest = product / length
+    longest = stretched / length
     // Kept from growing without end.
     const scale = 1 / Math.sqrt(length)
     for (let a = 0; a < channels; a++) line[a] = image[a]! * scale

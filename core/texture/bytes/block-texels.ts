@@ -4,7 +4,7 @@ import type { BlockKind } from '../../kernels/blocks/blocks'
 import type { FileShape } from '../file-format'
 
 /** Rows of a file's channels as RGBA; a grey in R, G and B. */
-export function rgbaRows(rows: Uint8Array, channels: FileShape['channels']): Uint8Array {
+function rgbaRows(rows: Uint8Array, channels: FileShape['channels']): Uint8Array {
   if (channels === 4) return rows
   const out = new Uint8Array((rows.length / channels) * 4)
   for (let i = 0; i < out.length / 4; i++) {
@@ -12,6 +12,12 @@ export function rgbaRows(rows: Uint8Array, channels: FileShape['channels']): Uin
     out[4 * i + 3] = 255
   }
   return out
+}
+
+/** Rows as they stand in a file of blocks, or as RGBA. */
+export function codedRows(rows: Uint8Array, { width, channels, block, quality = 'normal' }: FileShape): Uint8Array {
+  const rgba = rgbaRows(rows, channels)
+  return block ? encodeBlocks(block, rgba, width, rows.length / channels / width, quality) : rgba
 }
 
 /** What a reader finds in a file: its steps after they went through blocks. */

@@ -1,7 +1,6 @@
-import { encodeBlocks } from '../../kernels/blocks/encode-blocks'
 import { EIGHT, beginsWith } from '../file-format'
-import type { FileFormat, FileShape } from '../file-format'
-import { blockTexels, rgbaRows } from '../bytes/block-texels'
+import type { FileFormat } from '../file-format'
+import { blockTexels, codedRows } from '../bytes/block-texels'
 import { ddsHeader } from '../bytes/dds-container'
 
 /**
@@ -32,9 +31,3 @@ const dds: FileFormat = {
   },
 }
 export default dds
-
-/** Rows as they stand in the file. */
-function codedRows(rows: Uint8Array, { width, channels, block, quality = 'normal' }: FileShape): Uint8Array {
-  const rgba = rgbaRows(rows, channels)
-  return block ? encodeBlocks(block, rgba, width, rows.length / channels / width, quality) : rgba
-}

@@ -4,10 +4,11 @@ import dds from './dds'
 import exr from './exr'
 import hdr from './hdr'
 import jpg from './jpg'
+import ktx2 from './ktx2'
 import png from './png'
 import tga from './tga'
 import tiff from './tiff'
 import webp from './webp'
 
 /** Every kind of image file. */
-export const formats: readonly FileFormat[] = [dds, exr, hdr, jpg, png, tga, tiff, webp]
+export const formats: readonly FileFormat[] = [dds, exr, hdr, jpg, ktx2, png, tga, tiff, webp]
