@@ -28,6 +28,12 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
       'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--high M] [--cage M] [--uv-set N] [--samples 1|4|16] [--rays N]]',
     does: 'a delivery with its record; a material for parts on a part of a mesh',
   },
+  convert: {
+    load: async () => (await import('./commands/convert')).convert,
+    usage:
+      'convert DIR --out DIR [--from metal-rough|spec-gloss] [--to metal-rough|spec-gloss] [--packing NAME|FILE.json] [--normal-y up|down] [--size N] [--name NAME] [--dither] [--replace]',
+    does: 'an existing set of maps in another workflow and packing',
+  },
   survey: {
     load: async () => (await import('./commands/survey')).survey,
     usage:

@@ -43,6 +43,10 @@ const TEXTS = [
   'vertex',
   'vertex-out',
   'spacing',
+  'from',
+  'to',
+  'name',
+  'normal-y',
 ] as const
 
 /** Reads the words after a command. Throws `usage` on unknown options. */

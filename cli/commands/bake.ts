@@ -1,16 +1,14 @@
-import { existsSync } from 'node:fs'
 import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import type { Sharpening } from '#core/document/sharpening'
 import { canSharpen, sharpening } from '#core/document/sharpening'
 import { GristError } from '#core/errors'
-import type { Packing } from '#core/texture/packing'
 import type { RecordNames } from '#core/texture/record'
-import { readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
 import { openDocument } from '../documents'
 import { isInterrupted } from '../interrupts'
+import { packingNamed } from '../packing-named'
 
 /** A delivery: the files of a packing, and the record. */
 export async function bake(options: Options): Promise<number> {
@@ -82,17 +80,4 @@ function namesOf(options: Options): RecordNames {
     ...(project === undefined ? {} : { project }),
     ...(options.text('delivery') === undefined ? {} : { delivery: options.whole('delivery', 1) }),
   }
-}
-
-/** A shipped packing by name, or one's own from a JSON file. */
-async function packingNamed(name: string): Promise<Packing> {
-  const { packings } = await import('#core/texture/packings/packings.generated')
-  const shipped = packings.find((one) => one.name === name)
-  if (shipped) return shipped
-  if (name.endsWith('.json') && existsSync(name))
-    return (await import('#core/texture/packing')).parsePacking(readJson(name))
-  throw new GristError(
-    'packing-invalid',
-    `There is no packing "${name}". There are: ${packings.map((one) => one.name).join(', ')}; or name a JSON file.`,
-  )
 }

@@ -1,5 +1,10 @@
 import { decodeSrgb } from '../colour/srgb'
+import type { Field } from '../field/field'
+import { createField, uniformField } from '../field/field'
 import { documentOf, evaluateOutputs } from '../testing/examples'
+import { randomNumbers } from '../testing/random-values'
+import { allRows } from './rows'
+import { joinSpecular, splitSpecular } from './specular'
 
 /** What the derived channels of a material with these values are. */
 async function derived(colour: string, metallic: number, width = 1): Promise<Record<string, number[]>> {
@@ -60,4 +65,53 @@ test('a channel of the material’s own stands in for a derived one of its name'
   })
   const { fields } = await evaluateOutputs(own, ['specular'], 1)
   expect(fields.get('specular')!.planes.map((plane) => plane[0])).toEqual([1, 0, 0])
+})
+
+describe('diffuse and specular as base colour and metallic', () => {
+  const joined = (diffuse: readonly number[], specular: readonly number[]): number[] => {
+    const out = { colour: createField('colour', 1, 1), metallic: createField('grey', 1, 1) }
+    joinSpecular(uniformField('colour', 1, 1, diffuse), uniformField('colour', 1, 1, specular), out, allRows(1))
+    return [...out.colour.planes.map((plane) => plane[0]!), out.metallic.planes[0]![0]!]
+  }
+
+  test('values worked by hand from the appendix of KHR_materials_pbrSpecularGlossiness', () => {
+    // A plain surface: specular 0.04 leaves the diffuse as it is, metallic 0.
+    expect(joined([0.5, 0.25, 0.1], [0.04, 0.04, 0.04]).map((v) => v.toFixed(5))).toEqual([
+      '0.50000',
+      '0.25000',
+      '0.10000',
+      '0.00000',
+    ])
+    // A metal: no diffuse, its own colour as specular. b = 0.8 − 0.08 = 0.72 and c = −0.76: the root of 0.04 m² + 0.72 m − 0.76 is 1.
+    expect(joined([0, 0, 0], [0.8, 0.8, 0.8]).map((v) => v.toFixed(5))).toEqual([
+      '0.80000',
+      '0.80000',
+      '0.80000',
+      '1.00000',
+    ])
+    // Less than 0.04 tells of no metal: base = diffuse · 0.98 / 0.96.
+    expect(joined([0.48, 0.48, 0.48], [0.02, 0.02, 0.02]).map((v) => v.toFixed(5))).toEqual([
+      '0.49000',
+      '0.49000',
+      '0.49000',
+      '0.00000',
+    ])
+  })
+
+  test('there and back is within 1/255 of plausible surfaces: plain, metal, and greys between', () => {
+    const random = randomNumbers(9)
+    for (let n = 0; n < 400; n++) {
+      const metal = n % 3 === 0 ? 0 : n % 3 === 1 ? 1 : random()
+      // Between, only greys tell both apart: colours are mixed by how bright they seem.
+      const grey = 0.1 + 0.8 * random()
+      const base =
+        n % 3 === 2 ? [grey, grey, grey] : [0.05 + 0.85 * random(), 0.05 + 0.85 * random(), 0.05 + 0.85 * random()]
+      const parts = { diffuse: createField('colour', 1, 1), specular: createField('colour', 1, 1) }
+      splitSpecular(uniformField('colour', 1, 1, base), uniformField('grey', 1, 1, [metal]), parts, allRows(1))
+      const at = (field: Field): number[] => field.planes.map((plane) => plane[0]!)
+      const [r, g, b, m] = joined(at(parts.diffuse), at(parts.specular)) as [number, number, number, number]
+      expect(Math.abs(m - metal)).toBeLessThan(1 / 255)
+      ;[r, g, b].forEach((v, c) => expect(Math.abs(v - base[c]!)).toBeLessThan(1 / 255))
+    }
+  })
 })

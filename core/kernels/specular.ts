@@ -100,3 +100,47 @@ const largest = ([a, b, c]: readonly number[]): number => {
   const most = a! < b! ? b! : a!
   return most < c! ? c! : most
 }
+
+/** How bright a colour seems, by the weights that the conversion is stated with. */
+const seems = ([r, g, b]: readonly number[]): number => Math.sqrt(0.299 * r! * r! + 0.587 * g! * g! + 0.114 * b! * b!)
+
+/** Metallic of a surface that seems so bright in diffuse and in specular: the root of a quadratic, 0 where nothing metallic is told. */
+function metallicOf(diffuse: number, specular: number, left: number): number {
+  if (specular < NON_METAL) return 0
+  const a = NON_METAL
+  const b = (diffuse * left) / (1 - NON_METAL) + specular - 2 * NON_METAL
+  const c = NON_METAL - specular
+  return held((-b + Math.sqrt(Math.max(0, b * b - 4 * a * c))) / (2 * a))
+}
+
+/**
+ * Diffuse and specular colours as base colour and metallic, in linear light: metallic solved from how bright both seem, base colour mixed
+ * by the square of it from what each tells. Source: glTF extension KHR_materials_pbrSpecularGlossiness, its appendix on conversions.
+ */
+export function joinSpecular(
+  diffuse: Field,
+  specular: Field,
+  { colour, metallic }: { colour?: Field; metallic?: Field },
+  rows: Rows,
+): void {
+  const some = colour ?? metallic
+  if (!some) return
+  const epsilon = 1e-6
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const [d, s] = [rowStart(diffuse, y), rowStart(specular, y)]
+    for (let x = 0; x < some.width; x++) {
+      const scattered = diffuse.planes.map((plane) => held(plane[d + x]!))
+      const reflected = specular.planes.map((plane) => held(plane[s + x]!))
+      const left = 1 - largest(reflected)
+      const metal = metallicOf(seems(scattered), seems(reflected), left)
+      if (metallic) metallic.planes[0]![rowStart(metallic, y) + x] = bounded(metal)
+      colour?.planes.forEach((plane, p) => {
+        const fromDiffuse = (scattered[p]! * left) / (1 - NON_METAL) / Math.max(1 - metal, epsilon)
+        const fromSpecular = (reflected[p]! - NON_METAL * (1 - metal)) / Math.max(metal, epsilon)
+        const weight = metal * metal
+        plane[rowStart(colour, y) + x] = bounded(held(fromDiffuse * (1 - weight) + fromSpecular * weight))
+      })
+    }
+  }
+}

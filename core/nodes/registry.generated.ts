@@ -61,6 +61,7 @@ import heightToNormal from './surface/height-to-normal'
 import heightToOcclusion from './surface/height-to-occlusion'
 import metalToSpecular from './surface/metal-to-specular'
 import specularTint from './surface/specular-tint'
+import specularToMetal from './surface/specular-to-metal'
 import adjustColour from './tone/adjust-colour'
 import autoRange from './tone/auto-range'
 import biasGain from './tone/bias-gain'
@@ -136,6 +137,7 @@ export const registry = makeRegistry([
   heightToOcclusion,
   metalToSpecular,
   specularTint,
+  specularToMetal,
   adjustColour,
   autoRange,
   biasGain,

@@ -118,12 +118,15 @@ export async function deliver(
   let report = NOTHING_MADE
   try {
     if (made.length > 0)
-      report = await material.evaluateBands({ ...asked, budgetBytes, onProgress, isCancelled }, async (fields, band) => {
-        const from = performance.now()
-        await writeBand(made, fields, band, coders, isCancelled)
-        chain?.add(fields, band.top, band.rows)
-        coding += performance.now() - from
-      })
+      report = await material.evaluateBands(
+        { ...asked, budgetBytes, onProgress, isCancelled },
+        async (fields, band) => {
+          const from = performance.now()
+          await writeBand(made, fields, band, coders, isCancelled)
+          chain?.add(fields, band.top, band.rows)
+          coding += performance.now() - from
+        },
+      )
     if (chain) {
       const from = performance.now()
       await writeMips(made, chain, coders, isCancelled)

@@ -106,7 +106,8 @@ export class MipChain {
     if (roughens && mean && rough) out.set(rough.id, roughened(means.get(rough.id)!, mean, this.create))
     const cut = this.cutOut
     const { covered, texels } = this.shown
-    if (cut && covered > 0 && covered < texels) out.set(cut.id, withCoverage(means.get(cut.id)!, covered / texels, this.create))
+    if (cut && covered > 0 && covered < texels)
+      out.set(cut.id, withCoverage(means.get(cut.id)!, covered / texels, this.create))
     return out
   }
 }

@@ -39,7 +39,7 @@ export interface JudgedFolder {
   /** One for each size of maps, the largest first. */
   readonly subjects: readonly CheckSubject[]
   /** What each file was taken for, in words. */
-  readonly roles: readonly { readonly name: string; readonly content: string }[]
+  readonly roles: readonly { readonly name: string; readonly content: string; readonly channels: number }[]
   /** Files that nothing told of. */
   readonly unknown: readonly string[]
 }
@@ -51,7 +51,7 @@ export interface JudgedFolder {
 export async function judgeFolder(folder: string): Promise<JudgedFolder> {
   const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
   const sizes = new Map<string, ReadFile[]>()
-  const roles: { name: string; content: string }[] = []
+  const roles: { name: string; content: string; channels: number }[] = []
   const unknown: string[] = []
   for (const name of readdirSync(folder).sort()) {
     const path = join(folder, name)
@@ -66,7 +66,7 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
       continue
     }
     // A grey file holds one value, and an alpha beside colour is opacity.
-    const slots = image.channels < 3 ? role.slots.slice(0, 1) : role.slots
+    const slots = image.channels < 3 ? role.slots.slice(0, 1) : role.slots.slice(0, image.channels)
     const { width, height, bits, float } = image
     const record = {
       name,
@@ -81,7 +81,11 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
     const found = sizes.get(`${width}×${height}`) ?? []
     sizes.set(`${width}×${height}`, found)
     found.push({ record, image, marked: srgbMark(path) })
-    roles.push({ name, content: [...new Set(slots.map(({ channel }) => channel!))].join(', ') })
+    roles.push({
+      name,
+      content: [...new Set(slots.map(({ channel }) => channel!))].join(', '),
+      channels: image.channels,
+    })
   }
   if (sizes.size === 0)
     throw new GristError(

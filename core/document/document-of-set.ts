@@ -1,0 +1,95 @@
+import type { MaterialDocument } from './document'
+import { parseDocument } from './document'
+import { DOCUMENT_VERSION } from './upgrade'
+
+/** A file of an existing set of maps: the image by the name that the document gives it, and what its slots hold. */
+export interface SetFile {
+  readonly image: string
+  readonly transfer: 'srgb' | 'raw'
+  readonly slots: readonly SetSlot[]
+}
+
+export interface SetSlot {
+  readonly channel: string | null
+  readonly component: number
+  readonly inverted: boolean
+}
+
+/** How the surface of a set is told: by base colour and metallic, or by diffuse and specular colours. */
+export const WORKFLOWS = ['metal-rough', 'spec-gloss'] as const
+export type Workflow = (typeof WORKFLOWS)[number]
+
+export interface SetOptions {
+  readonly name: string
+  readonly metres: readonly [number, number]
+  readonly workflow: Workflow
+}
+
+type Nodes = Record<string, { type: string; name?: string; params?: object; inputs?: object }>
+
+const PORTS = ['first', 'second', 'third'] as const
+/** Channels that a set of diffuse and specular colours tells the surface by, and what they become. */
+const SPECULAR = { colour: 'diffuse', specular: 'specular' } as const
+
+/**
+ * A set of maps as a material: one layer whose cells read the files, each channel from its slots; normals with green inverted are turned to
+ * Y up, gloss to roughness, diffuse and specular colours to base colour and metallic. Packed or delivered at the size of the files it holds
+ * their very texels. Throws document-invalid.
+ */
+export function documentOfSet(files: readonly SetFile[], { name, metres, workflow }: SetOptions): MaterialDocument {
+  const nodes: Nodes = {}
+  const cells: Record<string, { source: { node: string } }> = {}
+  const surface: Record<string, string> = {}
+  files.forEach((file, f) => {
+    for (const [channel, port] of channelsOf(file, `file${f + 1}`, nodes)) {
+      const isSurface = workflow === 'spec-gloss' && Object.hasOwn(SPECULAR, channel)
+      if (isSurface) surface[SPECULAR[channel as keyof typeof SPECULAR]] = port
+      else if (channel !== 'specular') cells[channel] = { source: { node: port } }
+    }
+  })
+  if (surface.diffuse) {
+    nodes.surface = { type: 'specular-to-metal', name: 'Specular to metal', inputs: surface }
+    cells.colour = { source: { node: 'surface.colour' } }
+    cells.metallic = { source: { node: 'surface.metallic' } }
+  }
+  return parseDocument({
+    format: 'amber-grist/material',
+    version: DOCUMENT_VERSION,
+    name,
+    domain: { kind: 'tile', metres },
+    // Normals of the set have its relief already; where there are none they come of its height.
+    heightMetres: cells.normal ? 0 : 0.02,
+    // What was occlusion of the set stays it: nothing is added from its height.
+    occlusion: { radiusMetres: 0.05, strength: 0 },
+    nodes,
+    layers: [{ kind: 'layer', id: 'set', name, cells }],
+  })
+}
+
+/** Channels that a file holds, each with the port that gives it; nodes that take it apart are added. */
+function channelsOf({ image, transfer, slots }: SetFile, id: string, nodes: Nodes): [string, string][] {
+  // The colours as the file has them, whatever its alpha says.
+  const params = { image, encoding: transfer, alpha: 'premultiplied', ground: '#000000' }
+  nodes[id] = { type: 'image', name: image.slice(0, 60), params }
+  const found: [string, string][] = []
+  const invert = (port: string, at: string): string => {
+    nodes[at] = { type: 'invert', inputs: { source: port } }
+    return `${at}.result`
+  }
+  for (const [s, { channel, component, inverted }] of slots.entries()) {
+    if (channel === null || component > 0) continue
+    const whole = slots.filter((one) => one.channel === channel)
+    if (whole.length > 1) {
+      const turned = whole[1]!.inverted
+      if (turned)
+        nodes[`${id}y`] = { type: 'adjust-normal', params: { flipGreen: true }, inputs: { source: `${id}.colour` } }
+      found.push([channel, turned ? `${id}y.normal` : `${id}.colour`])
+      continue
+    }
+    let port = slots.length === 1 ? `${id}.stored` : s === 3 ? `${id}.alpha` : `${id}s.${PORTS[s]!}`
+    if (slots.length > 1 && s < 3) nodes[`${id}s`] ??= { type: 'split', inputs: { source: `${id}.colour` } }
+    if (inverted) port = invert(port, `${id}i${s + 1}`)
+    found.push([channel, port])
+  }
+  return found
+}
