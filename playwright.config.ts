@@ -31,7 +31,7 @@ export default defineConfig({
   },
   webServer: {
     command:
-      'node --import tsx db/prepare.ts --demo-size 64 && (node --import tsx worker.ts & exec node --import tsx server.ts)',
+      'node --import tsx db/prepare.ts --demo-size 64 && (nice -n 15 node --import tsx worker.ts & exec node --import tsx server.ts)',
     gracefulShutdown: { signal: 'SIGTERM', timeout: 10_000 },
     url: `http://127.0.0.1:${PORT}/`,
     timeout: 180_000,

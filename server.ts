@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { hostname, networkInterfaces } from 'node:os'
 import compression from 'compression'
 import express from 'express'
+import staticGzip from 'express-static-gzip'
 import type { NextFunction, Request, Response } from 'express'
 import { createRequestHandler } from '@react-router/express'
 import type { ServerBuild } from 'react-router'
@@ -114,10 +115,19 @@ app.use((request: Request, response: Response, next: NextFunction) => {
   })
   next()
 })
+if (production)
+  // Compressed when they were built (scripts/compress-assets.mjs).
+  app.use(
+    '/assets',
+    staticGzip('build/client/assets', {
+      enableBrotli: true,
+      orderPreference: ['br'],
+      serveStatic: { immutable: true, maxAge: '1y' },
+    }),
+  )
 app.use(compression())
 
 if (production) {
-  app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y' }))
   app.use(express.static('build/client', { maxAge: '1h' }))
   const built = new URL('./build/server/index.js', import.meta.url).href
   app.all('*all', createRequestHandler({ build: () => import(built) as Promise<ServerBuild> }))

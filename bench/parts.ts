@@ -25,6 +25,7 @@ import { topologyOf } from '#core/mesh/seams/topology'
 import { registry } from '#core/nodes/registry.generated'
 import { demoModels } from '#demo/make/meshes/index'
 import { bakeModel } from '#runtime/node/bake-model'
+import { readImage } from '#runtime/node/read-image'
 import { openThreads } from '#runtime/node/threads'
 import { uvAtlases } from '#runtime/node/uv-atlas'
 import { lines, say, table } from './report'
@@ -102,7 +103,7 @@ const placed = onPart(document, facts)
 const host = (cache?: FieldCache) => ({
   executor: threads,
   cache,
-  pyramids: new Pyramids({ load: async (name) => images.get(name)! }, threads.allocate),
+  pyramids: new Pyramids({ load: async (name) => images.get(name) ?? readImage(`demo/${name}`) }, threads.allocate),
   islands: new KeptPatches({ load: async () => mesh }, threads.allocate),
 })
 say()

@@ -126,9 +126,10 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await expect(open).toHaveAttribute('href', new URL(address).pathname)
   await open.click()
 
-  await expect(page.getByText(/^▲ Not baked yet: normal, occlusion, position/)).toBeVisible()
+  // A draft is made unasked, and the real one on request.
+  await expect(page.getByText(/^▲ .*: normal, occlusion, position/)).toBeVisible()
   await page.getByRole('button', { name: 'Bake it now' }).click()
-  await expect(page.getByText(/^▲ Not baked/)).toHaveCount(0, { timeout: 60_000 })
+  await expect(page.getByText(/^▲ (Not baked yet|A draft|Stale)/)).toHaveCount(0, { timeout: 60_000 })
   await material.sharp()
   await expect(page.getByRole('img', { name: /, lit, on a part$/ })).toBeVisible()
   const [top, foot] = [await material.mean(0.5, 0.3, 0.03), await material.mean(0.5, 0.7, 0.03)]
@@ -143,4 +144,32 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
     page.getByRole('list', { name: 'Deliveries of this model' }).getByRole('link', { name: 'ZIP' }).click(),
   ])
   expect(download.suggestedFilename()).toBe('Block-occlusion-rough-metal-y-up-256.zip')
+})
+
+test('the other parts of a model wear their materials on the stage; a part is shown alone, is told when pressed, and can be looked through', async ({
+  page,
+}) => {
+  const material = new MaterialPage(page)
+  await material.openDemo('Limewashed iron', { drawn: false })
+  const canvas = page.locator('canvas[data-shown=lit]')
+  // The spindle and the bolts.
+  await expect(canvas).toHaveAttribute('data-dressed', '2', { timeout: 90_000 })
+  await page.getByRole('button', { name: 'Only this part' }).click()
+  await expect(page.getByRole('button', { name: 'Only this part' })).toHaveAttribute('aria-pressed', 'true')
+  await page.getByRole('button', { name: 'Only this part' }).click()
+  // The hub stands in the middle of the stage, its spindle before it.
+  await page.getByRole('button', { name: 'What lies here' }).click()
+  const box = (await canvas.boundingBox())!
+  await canvas.click({ position: { x: box.width / 2, y: box.height / 2 } })
+  const here = page.getByRole('dialog', { name: 'The part here' })
+  await expect(here).toContainText('Hand wheel, Spindle')
+  await here.getByRole('button', { name: 'Show this material on it' }).click()
+  await expect(page.getByLabel('Shown on')).toHaveValue(/ 1$/)
+  await page.getByLabel('Mesh data over the surface').selectOption('occlusion')
+  await material.sharp()
+  // The kind of surface is an edit like others.
+  await page.getByRole('radio', { name: 'Blended' }).click()
+  await expect(page.getByRole('button', { name: 'Undo Opacity: blended' })).toBeVisible()
+  await page.getByRole('button', { name: 'Undo Opacity: blended' }).click()
+  await material.sharp()
 })

@@ -30,7 +30,10 @@ const WORDS: Readonly<Record<string, Role>> = {
     })),
   ),
   // As the glTF extension KHR_materials_pbrSpecularGlossiness has it: gloss in alpha, where there is one.
-  ...named(['specular', 'spec', 'speculargloss', 'specularglossiness'], { transfer: 'srgb', slots: [...three('specular'), slot('roughness', 0, true)] }),
+  ...named(['specular', 'spec', 'speculargloss', 'specularglossiness'], {
+    transfer: 'srgb',
+    slots: [...three('specular'), slot('roughness', 0, true)],
+  }),
   ...named(['orm', 'arm'], raw(slot('occlusion'), slot('roughness'), slot('metallic'))),
   ...named(['rma'], raw(slot('roughness'), slot('metallic'), slot('occlusion'))),
   ...named(['mra'], raw(slot('metallic'), slot('roughness'), slot('occlusion'))),

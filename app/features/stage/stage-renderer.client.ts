@@ -275,6 +275,7 @@ export class StageRenderer {
       side.receive(dress.textures)
       this.dresses.set(part, { side, material: dress.material })
     }
+    this.canvas.dataset.dressed = String(this.dresses.size)
     this.draw()
   }
 
