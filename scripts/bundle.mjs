@@ -18,7 +18,17 @@ await build({
   format: 'esm',
   platform: 'node',
   target: 'node20',
-  external: ['sharp', 'piscina', 'three', '@jsquash/jpeg', 'yauzl', 'yazl', 'draco3dgltf', 'watlas', '@bokuweb/zstd-wasm'],
+  external: [
+    'sharp',
+    'piscina',
+    'three',
+    '@jsquash/jpeg',
+    'yauzl',
+    'yazl',
+    'draco3dgltf',
+    'watlas',
+    '@bokuweb/zstd-wasm',
+  ],
   logLevel: 'warning',
   plugins: [
     {

@@ -30,7 +30,7 @@ test('cut-outs show as much of a thin pattern at every level as at the first', (
   const n = 128
   // Blades two texels wide, every sixteen: means alone would let them vanish at the second level.
   const blades = fieldOf('grey', n, n, (x) => (x % 16 < 2 ? 1 : 0))
-  const shares = (keepsCoverage: boolean): number[] => {
+  const ratios = (keepsCoverage: boolean): number[] => {
     const chain = new MipChain(n, n, [channel('opacity')], { keepsCoverage })
     chain.add(new Map([['opacity', blades]]), 0, n)
     return [...chain.levels({ roughens: false })].slice(0, 3).map(({ fields }) => {
@@ -38,8 +38,8 @@ test('cut-outs show as much of a thin pattern at every level as at the first', (
       return values.filter((v) => v >= 0.5).length / values.length
     })
   }
-  expect(shares(false)[2]).toBe(0)
-  for (const share of shares(true)) expect(share).toBeGreaterThanOrEqual(0.12)
+  expect(ratios(false)[2]).toBe(0)
+  for (const ratio of ratios(true)) expect(ratio).toBeGreaterThanOrEqual(0.12)
 })
 
 test('roughness grows by the length that normals lose: as by hand for the exponent 2/α² − 2', () => {

@@ -158,7 +158,8 @@ export function Stage({
     view.setState({ asking: false })
     if (uv) return void ask({ x, y }, uv, stage.shown)
     const part = renderer?.otherPartAt(x, y) ?? null
-    setAskedPart(part === null ? null : { x, y, part })
+    // Once the press is over: what has the focus then would close what opens now.
+    requestAnimationFrame(() => setAskedPart(part === null ? null : { x, y, part }))
   }
   return (
     <section aria-label="Stage" className="relative flex h-full min-h-0 flex-col bg-view" data-guide="stage">

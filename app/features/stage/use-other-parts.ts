@@ -54,7 +54,7 @@ export function useOtherParts(renderer: StageRenderer, model: ProjectParts | nul
   )
   const mesh = model?.mesh ?? null
   // What each wears, so that it is not made again.
-  const worn = useMemo(() => new Map<number, { of: string; dress: Dress }>(), [mesh, renderer]) // eslint-disable-line react-hooks/exhaustive-deps
+  const worn = useMemo(() => new Map<number, { of: string; dress: Dress }>(), [mesh, renderer])
   useEffect(() => {
     for (const number of worn.keys())
       if (!others.some((one) => one.part === number)) {

@@ -105,13 +105,13 @@ function assign(texels: Uint8Array, mask: number, { first, count, bits, lowest, 
     let along = 0
     for (let c = first; c < first + count; c++) along += (texels[4 * i + c]! - wide[c]!) * (wide[4 + c]! - wide[c]!)
     const t = square > 0 ? Math.min(last, Math.max(0, Math.round((along / square) * last))) : 0
-    let least = 0
+    let closest = 0
     for (let c = first; c < first + count; c++) {
       const d = tones[t * 4 + c]! - texels[4 * i + c]!
-      least += d * d
+      closest += d * d
     }
     fit.indices[i] = t
-    error += least
+    error += closest
   }
   fit.error = error
 }
@@ -152,11 +152,11 @@ function fitLine(texels: Uint8Array, mask: number, form: Form, effort: (typeof E
       return better
     }
     // The lowest bits that come nearest to the wanted ends.
-    let [least, low, high] = [Infinity, 0, 0]
+    let [closest, low, high] = [Infinity, 0, 0]
     for (let p = 0; p < (lowest === 'each' ? 4 : 2); p++) {
       const [a, b] = lowest === 'each' ? [p & 1, p >> 1] : [p, p]
       const off = roundEnds(form, a, b, trial)
-      if (off < least) [least, low, high] = [off, a, b]
+      if (off < closest) [closest, low, high] = [off, a, b]
     }
     roundEnds(form, low, high, trial)
     assign(texels, mask, form, trial)
@@ -343,9 +343,9 @@ function likelyPartitions(texels: Uint8Array, channels: number, count: number): 
   for (let p = 0; p < 64; p++) rests[p] = restOf(PAIRS[p]!, channels)
   const order: number[] = []
   for (let n = 0; n < count; n++) {
-    let least = -1
-    for (let p = 0; p < 64; p++) if ((least < 0 || rests[p]! < rests[least]!) && !order.includes(p)) least = p
-    order.push(least)
+    let closest = -1
+    for (let p = 0; p < 64; p++) if ((closest < 0 || rests[p]! < rests[closest]!) && !order.includes(p)) closest = p
+    order.push(closest)
   }
   return order
 }
