@@ -41,7 +41,7 @@ module.exports = {
     rule(
       'core-packages',
       '^core/',
-      'node_modules/(?!(zod|pako|immer|uuid|lru-cache|@noble|@gltf-transform|property-graph|earcut|three)/)',
+      'node_modules/(?!(zod|pako|immer|uuid|lru-cache|@noble|@gltf-transform|property-graph|earcut|ktx-parse|three)/)',
       'Few packages, none that needs a platform.',
     ),
     rule(

@@ -84,7 +84,7 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await page.locator('[data-at="height/form"]').press('Enter')
   await page.getByLabel('Format of height').selectOption('EXR')
   await expect(page.locator('[data-at="height/form"]')).toHaveAccessibleName('height: EXR half, metres')
-  await page.getByLabel('Format of height').selectOption('DDS')
+  await page.getByLabel('Format of height', { exact: true }).selectOption('DDS')
   await page.getByLabel('Blocks of height').selectOption({ label: 'BC4, one grey' })
   await page.getByLabel('With its mips').check()
   await expect(page.locator('[data-at="height/form"]')).toHaveAccessibleName('height: DDS BC4, raw, with mips')

@@ -2,7 +2,7 @@ import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
 import type { FilePlan, Packing, SlotPlan } from './packing'
 import type { BlockKind } from '../kernels/blocks/blocks'
-import type { BlockQuality } from '../kernels/blocks/encode-blocks'
+import type { BlockQuality } from '../kernels/blocks/blocks'
 import { depthOf, writtenFormat } from './format-registry'
 import { filesOf, slotOf, BLOCK_SLOTS } from './packing'
 

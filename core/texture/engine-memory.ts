@@ -1,6 +1,7 @@
 import { isNormal } from '../document/channels'
 import type { BlockKind } from '../kernels/blocks/blocks'
 import { BLOCK_BYTES } from '../kernels/blocks/blocks'
+import { mipSides } from './bytes/mip-sides'
 import { holdsFloats } from './format-registry'
 
 /** Bytes a file takes in a graphics card, with its mip chain: as plain texels, and as 4 × 4 blocks. */
@@ -19,17 +20,6 @@ export interface EngineFile {
   readonly slots: readonly object[]
   /** Blocks that it is delivered in: they are what it takes, whatever would suit it. */
   readonly block?: BlockKind
-}
-
-/** Sides of every mip level, each half the one before and at least 1. Source: Vulkan 1.3, section 12.3. */
-export function mipSides(width: number, height: number): [number, number][] {
-  const sides: [number, number][] = [[width, height]]
-  while (width > 1 || height > 1) {
-    width = Math.max(1, width >> 1)
-    height = Math.max(1, height >> 1)
-    sides.push([width, height])
-  }
-  return sides
 }
 
 /**

@@ -1,8 +1,8 @@
 import type { BlockKind } from '../kernels/blocks/blocks'
-import type { BlockQuality } from '../kernels/blocks/encode-blocks'
+import type { BlockQuality } from '../kernels/blocks/blocks'
 import type { ByteWriter } from './bytes/byte-writer'
 import type { Deflate } from './bytes/deflate'
-import type { CompressZstd } from './zstd'
+import type { CompressZstd } from './bytes/zstd'
 import type { EncodeJpeg, ThroughJpeg } from './jpeg-codec'
 
 /** How a format holds a number: whole steps of 0–1, or floats. */

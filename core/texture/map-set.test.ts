@@ -1,6 +1,7 @@
 import type { RasterImage } from '../field/pyramid'
 import { compareMaps, differencePicture } from './compare'
-import { engineMemory, mipSides } from './engine-memory'
+import { mipSides } from './bytes/mip-sides'
+import { engineMemory } from './engine-memory'
 import type { PackedFile } from './packing'
 
 const channel = (name: string, component = 0) => ({ channel: name, component, invert: false })

@@ -1,7 +1,7 @@
 import type { Channel } from '../document/channels'
 import type { Allocate, Field } from '../field/field'
 import { createField, plainMemory, rowStart } from '../field/field'
-import { mipSides } from './engine-memory'
+import { mipSides } from './bytes/mip-sides'
 
 /** What of a file's mips is other than a mean of texels. */
 export interface MipRulesOfChannels {

@@ -4,7 +4,7 @@ import type { Slot } from './packing'
 import { z } from 'zod'
 import { GristError } from '../errors'
 import { BLOCK_KINDS } from '../kernels/blocks/blocks'
-import { BLOCK_QUALITIES } from '../kernels/blocks/encode-blocks'
+import { BLOCK_QUALITIES } from '../kernels/blocks/blocks'
 import { explainIssue } from '../document/document'
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in hex')

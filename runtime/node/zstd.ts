@@ -1,5 +1,5 @@
 import { compress, decompress, init } from '@bokuweb/zstd-wasm'
-import type { CompressZstd } from '#core/texture/zstd'
+import type { CompressZstd } from '#core/texture/bytes/zstd'
 
 /** The level that zstd itself takes for usual. */
 const LEVEL = 3

@@ -1,6 +1,6 @@
 import { metresOf } from '#core/document/domain'
 import { formatStageOutput, isFileOutput } from '#core/texture/stage-output'
-import { mipSides } from '#core/texture/engine-memory'
+import { mipSides } from '#core/texture/bytes/mip-sides'
 import { Choice, Segments } from '../../ui/choice'
 import { useUndialled, useEvaluation, useView } from '../../session/material'
 import { useDelivering } from './deliveries-context'

@@ -5,7 +5,8 @@ import { hash32 } from '../../random'
 import type { BlockKind } from './blocks'
 import { BLOCK_CHANNELS, BLOCK_KINDS, blockBytes } from './blocks'
 import { decodeBlocks } from './decode-blocks'
-import { BLOCK_QUALITIES, encodeBlocks } from './encode-blocks'
+import { BLOCK_QUALITIES } from './blocks'
+import { encodeBlocks } from './encode-blocks'
 
 /** A DDS of one level around blocks, as plain as can be. Source: Microsoft, "Programming Guide for DDS". */
 function ddsOf(kind: BlockKind, blocks: Uint8Array, width: number, height: number): Uint8Array {

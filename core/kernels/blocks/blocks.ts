@@ -6,6 +6,10 @@ export const TEXELS = 16
 export const BLOCK_KINDS = ['bc1', 'bc3', 'bc4', 'bc5', 'bc7'] as const
 export type BlockKind = (typeof BLOCK_KINDS)[number]
 
+/** How hard blocks are looked for: each takes several times as long as the one before. */
+export const BLOCK_QUALITIES = ['fast', 'normal', 'best'] as const
+export type BlockQuality = (typeof BLOCK_QUALITIES)[number]
+
 /** Bytes of a block of 4 × 4 texels. */
 export const BLOCK_BYTES: Readonly<Record<BlockKind, 8 | 16>> = { bc1: 8, bc3: 16, bc4: 8, bc5: 16, bc7: 16 }
 

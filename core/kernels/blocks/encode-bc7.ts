@@ -1,7 +1,7 @@
 import type { Bc7Mode } from './bc7-modes'
 import { MODES, PAIRS, WEIGHTS, anchorOf } from './bc7-modes'
+import type { BlockQuality } from './blocks'
 import { TEXELS } from './blocks'
-import type { BlockQuality } from './encode-blocks'
 import { principalAxis } from './principal-axis'
 
 /** Partitions that are tried of each mode of two subsets, and rounds of least squares, by quality. */

@@ -1,12 +1,8 @@
-import type { BlockKind } from './blocks'
+import type { BlockKind, BlockQuality } from './blocks'
 import { BLOCK_BYTES, SIDE, TEXELS, blockBytes, blocksAlong } from './blocks'
 import { encodeBc7 } from './encode-bc7'
 import { encodeColour } from './encode-colour'
 import { encodeGrey } from './encode-grey'
-
-/** How hard blocks are looked for: each takes several times as long as the one before. */
-export const BLOCK_QUALITIES = ['fast', 'normal', 'best'] as const
-export type BlockQuality = (typeof BLOCK_QUALITIES)[number]
 
 const channel = new Uint8Array(TEXELS)
 

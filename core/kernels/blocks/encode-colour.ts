@@ -1,6 +1,6 @@
+import type { BlockQuality } from './blocks'
 import { TEXELS } from './blocks'
 import { spread5, spread6 } from './decode-blocks'
-import type { BlockQuality } from './encode-blocks'
 import { principalAxis } from './principal-axis'
 
 /** Least-squares rounds, and rounds of moving single ends by a step, by quality. */

@@ -1,4 +1,4 @@
-import type { BlockQuality } from './encode-blocks'
+import type { BlockQuality } from './blocks'
 import { TEXELS } from './blocks'
 
 /** Least-squares rounds, and how far ends are moved to look for better ones, by quality. */

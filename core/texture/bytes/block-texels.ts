@@ -1,6 +1,7 @@
 import { decodeBlocks } from '../../kernels/blocks/decode-blocks'
 import { encodeBlocks } from '../../kernels/blocks/encode-blocks'
 import type { BlockKind } from '../../kernels/blocks/blocks'
+import { blockBytes } from '../../kernels/blocks/blocks'
 import type { FileShape } from '../file-format'
 
 /** Rows of a file's channels as RGBA; a grey in R, G and B. */
@@ -19,6 +20,10 @@ export function codedRows(rows: Uint8Array, { width, channels, block, quality = 
   const rgba = rgbaRows(rows, channels)
   return block ? encodeBlocks(block, rgba, width, rows.length / channels / width, quality) : rgba
 }
+
+/** Bytes of a level of so many texels. */
+export const levelBytes = ({ block }: Pick<FileShape, 'block'>, width: number, height: number): number =>
+  block ? blockBytes(block, width, height) : width * height * 4
 
 /** What a reader finds in a file: its steps after they went through blocks. */
 export function blockTexels(

@@ -1,7 +1,7 @@
 import { GristError } from '../../errors'
 import type { BlockKind } from '../../kernels/blocks/blocks'
 import { blockBytes } from '../../kernels/blocks/blocks'
-import { mipSides } from '../engine-memory'
+import { mipSides } from './mip-sides'
 import type { FileShape } from '../file-format'
 
 /** Four-letter codes by blocks; others that readers know follow. Source: Microsoft, "Programming Guide for DDS". */

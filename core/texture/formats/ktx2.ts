@@ -1,20 +1,19 @@
 import type { KTX2Container } from 'ktx-parse'
 import { write } from 'ktx-parse'
 import { GristError } from '../../errors'
-import { blockBytes } from '../../kernels/blocks/blocks'
-import { mipSides } from '../engine-memory'
+import { mipSides } from '../bytes/mip-sides'
 import { EIGHT, beginsWith } from '../file-format'
 import type { FileAssembler, FileFormat, FileShape } from '../file-format'
 import type { ByteWriter } from '../bytes/byte-writer'
-import { blockTexels, codedRows } from '../bytes/block-texels'
+import { blockTexels, codedRows, levelBytes } from '../bytes/block-texels'
 import { dataFormat, isSrgbType, vulkanType } from '../bytes/ktx-types'
-import type { CompressZstd } from '../zstd'
+import type { CompressZstd } from '../bytes/zstd'
 
 /** Puts a KTX2 together. Holds its levels until the end, as the smallest stands first. */
 function assembleKtx2(shape: FileShape, to: ByteWriter, compress: CompressZstd): FileAssembler {
-  const { width, height, block } = shape
+  const { width, height } = shape
   const sides = shape.mips ? mipSides(width, height) : [[width, height] as const]
-  const levels = sides.map(([w, h]) => new Uint8Array(block ? blockBytes(block, w, h) : w * h * 4))
+  const levels = sides.map(([w, h]) => new Uint8Array(levelBytes(shape, w, h)))
   let [level, at] = [0, 0]
   const append = (parts: readonly Uint8Array[]): void => {
     for (const part of parts) {
