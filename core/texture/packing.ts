@@ -179,9 +179,15 @@ export function filesOf(
   return all
 }
 
-/** Whether a file's steps are dithered where that is asked for: not those of normals, whose lengths it would spoil. */
-export const mayDither = ({ slots }: Pick<PackedFile, 'slots'>, channels: ReadonlyMap<string, Channel>): boolean =>
-  !slots.some((slot) => 'channel' in slot && channels.get(slot.channel)?.type === 'normal')
+/**
+ * Whether a file's steps are dithered where that is asked for: not those of normals, whose lengths it would spoil, nor those that go into
+ * blocks, which have few tones for noise.
+ */
+export const mayDither = (
+  { slots, block }: Pick<PackedFile, 'slots' | 'block'>,
+  channels: ReadonlyMap<string, Channel>,
+): boolean =>
+  block === undefined && !slots.some((slot) => 'channel' in slot && channels.get(slot.channel)?.type === 'normal')
 
 /** What a name pattern may hold. */
 export const NAME_FIELDS = {

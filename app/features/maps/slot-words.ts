@@ -71,6 +71,6 @@ export function formInWords(
     `${formatWord(format)} ${block ? block.toUpperCase() : bitsWord({ format, bits })}`,
     how,
     ...(mips ? ['with mips'] : []),
-    ...(dither && bits === 8 ? ['dithered'] : []),
+    ...(dither && bits === 8 && !block ? ['dithered'] : []),
   ].join(', ')
 }
