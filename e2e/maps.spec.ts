@@ -114,8 +114,8 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await expect(saved).toContainText('● saved')
   await page.reload()
   await expect.poll(() => maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion', 'height'])
-  // Three steps of the pattern, the format, the new file.
-  for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z')
+  // Three steps of the pattern, four of the form, the new file.
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Control+z')
   await expect(pattern).toHaveValue('{material}_{map}')
   await expect.poll(() => maps.files()).toEqual(['colour', 'metal-gloss', 'normal', 'occlusion'])
 
