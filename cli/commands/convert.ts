@@ -4,6 +4,7 @@ import type { Workflow } from '#core/document/document-of-set'
 import type { SetSlot } from '#core/document/document-of-set'
 import { WORKFLOWS, documentOfSet } from '#core/document/document-of-set'
 import { judgeFolder } from '#runtime/node/read-delivery'
+import { checkFreeFolder } from '#runtime/node/staged-folder'
 import { isInterrupted } from '../interrupts'
 import { packingNamed } from '../packing-named'
 import type { Options } from '../options'
@@ -21,6 +22,7 @@ export async function convert(options: Options): Promise<number> {
   if (!folder) throw new GristError('usage', 'Which folder of maps?')
   const out = options.need('out')
   const to = workflowOf(options, 'to') ?? 'metal-rough'
+  checkFreeFolder(out, options.flag('replace'))
   const packing = await packingNamed(options.text('packing') ?? USUAL_PACKING[to])
   const { subjects, roles, unknown } = await judgeFolder(folder)
   const [largest, ...smaller] = subjects

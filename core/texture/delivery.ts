@@ -19,6 +19,7 @@ import { channelOutput } from '../document/address'
 import { deliverableChannels } from '../document/channels'
 import type { Channel } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
+import type { MipLevel } from './mip-chain'
 import { MipChain } from './mip-chain'
 import type { PackedFile, Packing } from './packing'
 import { fileNames, filesOf, mayDither, partNames } from './packing'
@@ -113,13 +114,14 @@ export async function deliver(
   const asked = asking(made.map(({ plan }) => plan.file))
   const { budgetBytes, onProgress, isCancelled } = request
   const chain = chainFor(made, { width, height }, channels, document, coders)
+  const evaluated = (ratio: number): void => onProgress?.(chain ? ratio * (1 - MIPS_SHARE) : ratio)
   let coding = 0
   const begun = performance.now()
   let report = NOTHING_MADE
   try {
     if (made.length > 0)
       report = await material.evaluateBands(
-        { ...asked, budgetBytes, onProgress, isCancelled },
+        { ...asked, budgetBytes, onProgress: evaluated, isCancelled },
         async (fields, band) => {
           const from = performance.now()
           await writeBand(made, fields, band, coders, isCancelled)
@@ -129,7 +131,7 @@ export async function deliver(
       )
     if (chain) {
       const from = performance.now()
-      await writeMips(made, chain, coders, isCancelled)
+      await writeMips(made, chain, coders, request)
       coding += performance.now() - from
     }
   } finally {
@@ -252,33 +254,55 @@ function chainFor(
   return new MipChain(width, height, own, rules, allocate && free ? { allocate, free } : undefined)
 }
 
-/** Codes the mip levels of all files that hold them, each level on as many threads as there are files. */
+/** Share of the work that mips are: they have a third as many texels as the picture. */
+const MIPS_SHARE = 0.25
+
+/** Codes the mip levels of all files that hold them, in strips as the pictures are. */
 async function writeMips(
   writers: readonly FileWriter[],
   chain: MipChain,
   coders: BandCoders,
-  isCancelled: () => boolean = () => false,
+  { onProgress, isCancelled }: Pick<DeliverRequest, 'onProgress' | 'isCancelled'>,
 ): Promise<void> {
-  for (const roughens of [false, true]) {
-    const own = writers.filter(({ plan: { file } }) => file.mips && (file.roughens ?? false) === roughens)
+  const [plain, rough] = [false, true].map((roughens) =>
+    writers.filter(({ plan: { file } }) => file.mips && (file.roughens ?? false) === roughens),
+  ) as [FileWriter[], FileWriter[]]
+  let done = 0
+  for (const [own, roughens] of [
+    [plain, false],
+    [rough, true],
+  ] as const) {
     if (own.length === 0) continue
-    for (const { width, height, fields } of chain.levels({ roughens })) {
-      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
-      await Promise.all(
-        own.map(async (writer) => {
-          const shape = { ...writer.plan.shape, width, height }
-          const task = {
-            plan: { ...writer.plan, shape },
-            fields: writer.fieldsOf(fields),
-            top: 0,
-            rows: height,
-            above: null,
-          }
-          writer.addMip(await coders.code(task))
-        }),
-      )
+    for (const level of chain.levels({ roughens })) {
+      for (const writer of own) await writeMip(writer, level, coders, isCancelled)
+      // Of each level a quarter of what was left is left.
+      done += (own.length / (plain.length + rough.length)) * (3 / 4 ** level.level)
+      onProgress?.(1 - MIPS_SHARE + MIPS_SHARE * Math.min(1, done))
     }
   }
+}
+
+/** Codes a level of a file, as many strips at a time as there are threads. */
+async function writeMip(
+  writer: FileWriter,
+  { width, height, fields }: MipLevel,
+  coders: BandCoders,
+  isCancelled: () => boolean = () => false,
+): Promise<void> {
+  const shape = { ...writer.plan.shape, width, height }
+  const plan = { ...writer.plan, shape }
+  const strips = stripsOf(shape, 0, height)
+  const coded: CodedBand[] = []
+  for (let i = 0; i < strips.length; i += coders.threads) {
+    if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+    const work = strips
+      .slice(i, i + coders.threads)
+      .map(({ top, rows }) => coders.code({ plan, fields: writer.fieldsOf(fields), top, rows, above: null }))
+    // Nothing reads the fields any more once this returns.
+    await Promise.allSettled(work)
+    coded.push(...(await Promise.all(work)))
+  }
+  writer.addMip(coded)
 }
 
 /** Bytes of rows that are coded in one go, about; blocks take longer. */
@@ -286,6 +310,23 @@ const STRIP = 4 << 20
 const BLOCK_STRIP = 1 << 18
 /** Strips begin at multiples of so many rows: no format codes more of them together. */
 const ROWS = 16
+
+/** Runs of rows that are coded in one go: the same whatever the bands, where those are multiples of them. */
+function stripsOf(
+  { width, channels, depth, block }: FileShape,
+  from: number,
+  end: number,
+): { top: number; rows: number }[] {
+  const strip = block ? BLOCK_STRIP : STRIP
+  const max = Math.max(ROWS, Math.floor(strip / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
+  const strips: { top: number; rows: number }[] = []
+  for (let top = from; top < end;) {
+    const next = Math.min(end, (Math.floor(top / max) + 1) * max)
+    strips.push({ top, rows: next - top })
+    top = next
+  }
+  return strips
+}
 
 /** Lets the host hear signals and messages while files are being coded. */
 const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve))
@@ -306,7 +347,9 @@ async function writeBand(
   coders: BandCoders,
   isCancelled: () => boolean = () => false,
 ): Promise<void> {
-  const strips = writers.flatMap((writer) => writer.strips(top, top + rows).map((strip) => ({ writer, ...strip })))
+  const strips = writers.flatMap((writer) =>
+    stripsOf(writer.plan.shape, top, top + rows).map((strip) => ({ writer, ...strip })),
+  )
   strips.sort((a, b) => a.top - b.top)
   const atWork = new Set<Promise<void>>()
   try {
@@ -348,20 +391,6 @@ class FileWriter {
     this.file = writtenFormat(plan.file.format).write.start(plan.shape, open.output, host)
   }
 
-  /** Runs of rows that are coded in one go: the same whatever the bands, where those are multiples of them. */
-  strips(from: number, end: number): { top: number; rows: number }[] {
-    const { width, channels, depth, block } = this.plan.shape
-    const strip = block ? BLOCK_STRIP : STRIP
-    const max = Math.max(ROWS, Math.floor(strip / (width * channels * (depth.bits / 8)) / ROWS) * ROWS)
-    const strips: { top: number; rows: number }[] = []
-    for (let top = from; top < end;) {
-      const next = Math.min(end, (Math.floor(top / max) + 1) * max)
-      strips.push({ top, rows: next - top })
-      top = next
-    }
-    return strips
-  }
-
   /** The channels that the file holds. */
   fieldsOf(fields: ReadonlyMap<string, Field>): ReadonlyMap<string, Field> {
     const own = this.plan.file.slots.flatMap((slot) => ('channel' in slot ? [slot.channel] : []))
@@ -387,9 +416,9 @@ class FileWriter {
   }
 
   /** Adds a mip level; all rows of the file and the levels before it are there. */
-  addMip({ coded, milliseconds }: CodedBand): void {
-    this.milliseconds += milliseconds
-    this.file.addMip!(coded)
+  addMip(strips: readonly CodedBand[]): void {
+    for (const { milliseconds } of strips) this.milliseconds += milliseconds
+    this.file.addMip!({ parts: strips.flatMap(({ coded }) => coded.parts) })
   }
 
   async bandDone(fields: ReadonlyMap<string, Field>, lastRow: number): Promise<void> {
