@@ -1,13 +1,20 @@
 import { defineConfig } from '@playwright/test'
 
 const PORT = 4391
+/** What measures the page or the server, or meets limits that hold for all who come from one address. */
+const ALONE = /(main-thread|strangers|tabs)\.spec\.ts/
 
 /** Needs DATABASE_URL; bin/test starts a cluster and sets it. */
 export default defineConfig({
   testDir: 'e2e',
   timeout: 120_000,
   expect: { timeout: 40_000 },
-  workers: 1,
+  workers: 2,
+  projects: [
+    { name: 'beside', testIgnore: ALONE },
+    // After the others, so that these have the machine to themselves.
+    { name: 'alone', testMatch: ALONE, workers: 1, dependencies: ['beside'] },
+  ],
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
     viewport: { width: 1280, height: 800 },

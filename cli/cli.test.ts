@@ -16,6 +16,9 @@ import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { buffer } from 'node:stream/consumers'
 import sharp from 'sharp'
+import { formOfFile } from '#runtime/node/file-form'
+import { readImage } from '#runtime/node/read-image'
+import type { RasterImage } from '#core/field/pyramid'
 import { parseDocument } from '#core/document/document'
 import { python } from '#core/testing/python'
 import { packMaterials } from '#runtime/node/material-file'
@@ -430,6 +433,99 @@ test('a set is converted to the other workflow and back, read by its names, pack
   }
   expect((await grist('remake', 'three/record.json')).code).toBe(0)
   expect((await grist('convert', 'one', '--to', 'velvet', '--out', 'x')).err).toContain('metal-rough or spec-gloss')
+})
+
+test('files are replaced in their own form: name, size, format, blocks, mips and what channels hold; as they were they are kept', async () => {
+  const cells = (colour: string, rough: number) => ({
+    colour: { source: { value: colour } },
+    roughness: { source: { value: rough } },
+    metallic: { source: { node: 'm.result' } },
+    normal: { source: { node: 'bent.normal' } },
+  })
+  const nodes = {
+    n: { type: 'noise', params: { cells: [4, 4] } },
+    m: { type: 'threshold', inputs: { source: 'n.grey' } },
+    bent: { type: 'height-to-normal', inputs: { height: 'n.grey' } },
+  }
+  for (const [name, colour, rough] of [
+    ['old', '#b87d54', 0.3],
+    ['new', '#406080', 0.8],
+  ] as const)
+    write(
+      `${name}.json`,
+      document({ nodes, layers: [{ kind: 'layer', id: 'all', name: 'All', cells: cells(colour, rough) }] }),
+    )
+  const plane = (channel: string, component = 0, invert = false) => ({ channel, component, invert })
+  write('own.json', {
+    ...{ format: 'amber-grist/packing', version: 1, name: 'own', title: 'Own', summary: '', pattern: 'crate_{map}' },
+    files: [
+      {
+        map: 'colour',
+        format: 'dds',
+        bits: 8,
+        block: 'bc7',
+        mips: true,
+        transfer: 'srgb',
+        slots: [0, 1, 2].map((c) => plane('colour', c)),
+      },
+      {
+        map: 'normal',
+        format: 'tga',
+        bits: 8,
+        transfer: 'raw',
+        slots: [0, 1, 2].map((c) => plane('normal', c, c === 1)),
+      },
+      {
+        map: 'rma',
+        format: 'png',
+        bits: 16,
+        transfer: 'raw',
+        slots: [plane('roughness'), plane('metallic'), plane('occlusion')],
+      },
+      { map: 'emission', format: 'exr', bits: 16, transfer: 'raw', slots: [0, 1, 2].map((c) => plane('emission', c)) },
+    ],
+  })
+  const bake = (doc: string, size: string, out: string, packing = 'own.json') =>
+    grist('bake', doc, '--packing', packing, '--size', size, '--out', out, '--quiet')
+  await bake('old.json', '32', 'engine')
+  await bake('new.json', '32', 'expected')
+  await bake('new.json', '64', 'source', 'separate-maps')
+  for (const name of ['record.json', 'maps.txt'])
+    for (const folder of ['engine', 'source']) rmSync(at(`${folder}/${name}`))
+  rmSync(at(`source/${readdirSync(at('source')).find((name) => name.includes('emission'))!}`))
+  const before = new Map(readdirSync(at('engine')).map((name) => [name, readFileSync(at(`engine/${name}`))]))
+  const result = await grist('replace', 'engine', '--with', 'source')
+  expect(result).toMatchObject({ code: 0, err: '' })
+  expect(result.out).toContain('left as it is: crate_emission.exr, it holds emission, which the set has not')
+  expect(readdirSync(at('engine'))).toEqual([...before.keys(), 'before-1'].sort())
+  for (const [name, bytes] of before) {
+    const now = readFileSync(at(`engine/${name}`))
+    if (name.includes('emission')) {
+      expect(now.equals(bytes)).toBe(true)
+      continue
+    }
+    expect(readFileSync(at(`engine/before-1/${name}`)).equals(bytes)).toBe(true)
+    expect(now.equals(bytes)).toBe(false)
+    // The same form, and what the new material itself is delivered as, but for another size of its source.
+    const [made, wanted] = [await readImage(at(`engine/${name}`)), await readImage(at(`expected/${name}`))]
+    const shape = ({ width, height, channels, bits }: typeof made) => ({ width, height, channels, bits })
+    expect(shape(made)).toEqual(shape(wanted))
+    expect(formOfFile(at(`engine/${name}`), made)).toEqual(formOfFile(at(`expected/${name}`), wanted))
+    const off = made.values.map((v, i) => Math.abs(v - wanted.values[i]!))
+    expect([name, off.reduce((sum, v) => sum + v, 0) / off.length < 0.03]).toEqual([name, true])
+  }
+  // In a folder that has specular colours the other colour is what is diffuse.
+  await bake('old.json', '32', 'specular', 'specular-gloss')
+  await bake('new.json', '32', 'specular-expected', 'specular-gloss')
+  for (const name of ['record.json', 'maps.txt']) rmSync(at(`specular/${name}`))
+  expect((await grist('replace', 'specular', '--with', 'source')).code).toBe(0)
+  const diffuse = async (folder: string): Promise<RasterImage> =>
+    readImage(at(`${folder}/${readdirSync(at(folder)).find((name) => name.includes('diffuse'))!}`))
+  const [replaced, expected] = [await diffuse('specular'), await diffuse('specular-expected')]
+  const apart = replaced.values.map((v, i) => Math.abs(v - expected.values[i]!))
+  expect(apart.reduce((sum, v) => sum + v, 0) / apart.length).toBeLessThan(0.03)
+  expect((await grist('replace', 'engine', '--with', 'nowhere')).err).toContain('There is no such file or folder')
+  expect(readdirSync(at('engine')).filter((name) => name.startsWith('.'))).toEqual([])
 })
 
 test('eval writes float32 values that NumPy reads, and pictures', async () => {

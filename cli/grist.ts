@@ -34,6 +34,11 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
       'convert DIR --out DIR [--from metal-rough|spec-gloss] [--to metal-rough|spec-gloss] [--packing NAME|FILE.json] [--normal-y up|down] [--size N] [--name NAME] [--dither] [--replace]',
     does: 'an existing set of maps in another workflow and packing',
   },
+  replace: {
+    load: async () => (await import('./commands/replace')).replace,
+    usage: 'replace DIR --with SET-DIR [--from metal-rough|spec-gloss] [--normal-y up|down]',
+    does: 'Makes the files of a folder anew from a set of maps; each keeps its name, size, format, blocks, mips and what its channels hold. As they were they are kept beside.',
+  },
   survey: {
     load: async () => (await import('./commands/survey')).survey,
     usage:

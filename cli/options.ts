@@ -47,6 +47,7 @@ const TEXTS = [
   'to',
   'name',
   'normal-y',
+  'with',
 ] as const
 
 /** Reads the words after a command. Throws `usage` on unknown options. */

@@ -13,6 +13,7 @@ import * as projectValues from './migrations/0011-project-values'
 import * as projectImages from './migrations/0012-project-images'
 import * as models from './migrations/0013-models'
 import * as partMaterials from './migrations/0014-part-materials'
+import * as mapSets from './migrations/0015-map-sets'
 
 const MIGRATIONS = [
   projects,
@@ -29,6 +30,7 @@ const MIGRATIONS = [
   projectImages,
   models,
   partMaterials,
+  mapSets,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

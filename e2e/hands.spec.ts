@@ -158,7 +158,7 @@ test('a new project begins with a material that ships, and opens it', async ({ p
 
 test('a material with its picture is exported as a file and imported into another project', async ({ page }, info) => {
   const material = new MaterialPage(page)
-  await material.openDemo('Depth board enamel')
+  await material.openInDemo('Depth board enamel')
   await page
     .getByRole('navigation', { name: 'Where you are' })
     .getByRole('link', { name: 'Lantern Sluice, copy' })

@@ -286,12 +286,12 @@ test('axe finds nothing on the maps screen in either theme', async ({ page }) =>
     expect(await barriers(page, which)).toEqual([])
     for (const tab of [/^Histogram/, /^Make/]) {
       await maps.tab(tab)
-      expect(await barriers(page, which)).toEqual([])
+      expect(await barriers(page, which, '[role=tabpanel][data-state=active]')).toEqual([])
     }
     await maps.slot('normal', 'G').focus()
     await page.keyboard.press('Enter')
     await expect(page.getByRole('dialog', { name: 'normal, G' })).toBeVisible()
-    expect(await barriers(page, which)).toEqual([])
+    expect(await barriers(page, which, '[role=dialog]')).toEqual([])
     await page.keyboard.press('Escape')
     await maps.tab(/^Check/)
   }

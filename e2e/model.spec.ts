@@ -150,7 +150,7 @@ test('the other parts of a model wear their materials on the stage; a part is sh
   page,
 }) => {
   const material = new MaterialPage(page)
-  await material.openDemo('Limewashed iron', { drawn: false })
+  await material.openInDemo('Limewashed iron', { drawn: false })
   const canvas = page.locator('canvas[data-shown=lit]')
   // The spindle and the bolts.
   await expect(canvas).toHaveAttribute('data-dressed', '2', { timeout: 90_000 })

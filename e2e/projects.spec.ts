@@ -67,6 +67,10 @@ test('images: imported with a thumbnail; a damaged one is refused in words', asy
   await expect(shelf.getByText('40 × 30')).toHaveCount(0)
   await shelf.getByRole('button', { name: 'Bring it back' }).click()
   await expect(shelf.getByText('40 × 30')).toBeVisible()
+  // One picture makes a layered material.
+  await shelf.getByRole('button', { name: 'Material from Lock plate' }).click()
+  await expect(page).toHaveTitle('Lock plate · Amber Grist')
+  await expect(page.getByRole('grid', { name: /Layers by channels/ })).toContainText('Worn edges')
 })
 
 test('requests from elsewhere, and addresses that are no ids, are refused', async ({ page, request, baseURL }) => {

@@ -62,7 +62,7 @@ test('the whole slice: a demo’s dial, nodes and a mask, undone after a reload,
   const row = maps.row('256 × 256')
   await expect(row).toBeVisible({ timeout: 60_000 })
   const files = await maps.download(row)
-  const name = (map: string): string => `Lantern-Sluice-copy_${map}_256_`
+  const name = (map: string): string => `Copy-of-Limewash_${map}_256_`
   const find = (map: string): string => [...files.keys()].find((one) => one.startsWith(name(map)))!
   expect([...files.keys()].filter((one) => one.endsWith('.png') && !one.startsWith('image-'))).toHaveLength(4)
   const [, gloss, metal] = planesOf(files, find('occlusion-rough-metal'))

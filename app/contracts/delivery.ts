@@ -1,5 +1,6 @@
 import type { MapTime } from '#core/texture/kept-file'
 import type { DeliveryRecord } from '#core/texture/record'
+import type { FindingWords } from '#core/checks/check'
 
 /** A set of maps that was made, and can be downloaded. */
 export interface Delivery {
@@ -21,4 +22,6 @@ export interface Delivery {
   readonly dither: boolean
   /** What each map took, and which were kept from before; none of those made before that was told. */
   readonly times: readonly MapTime[]
+  /** What the check found; null where nobody asked for it. */
+  readonly findings: readonly FindingWords[] | null
 }

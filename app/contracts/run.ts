@@ -64,6 +64,8 @@ export const bakeRequest = z.strictObject({
   names: recordNames.default({}),
   /** The part that a material for parts is delivered on; the first of its parts where none is told. */
   on: partPlace.optional(),
+  /** Whether the files are checked when they are there; what is found is kept with the delivery. */
+  checks: z.boolean().optional(),
   /** Made again to be compared with this delivery; nothing new is kept. */
   compareWith: z.uuid().optional(),
 })

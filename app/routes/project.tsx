@@ -7,7 +7,7 @@ import { listShelf, renameAsset, setAssetDeleted } from '../server/assets/assets
 import { readForm } from '../server/http/body.server'
 import { listDeliveries, repeatDelivery } from '../server/deliveries/deliveries.server'
 import { askForMissingPictures } from '../server/documents/pictures.server'
-import { Problem, answering, checked, idFrom } from '../server/http/problem.server'
+import { Problem, answering, checked, hashFrom, idFrom } from '../server/http/problem.server'
 import {
   addDocument,
   duplicateDocument,
@@ -16,7 +16,7 @@ import {
   setTags,
 } from '../server/projects/materials.server'
 import { valuesOf } from '../server/projects/values.server'
-import { listStarts, materialFrom } from '../server/projects/starts.server'
+import { listStarts, materialFrom, materialOfImage } from '../server/projects/starts.server'
 import { openProject } from '../server/projects/projects.server'
 import { listModels, setModelDeleted } from '../server/models/models.server'
 import { packingsOf } from '../server/packings/packings.server'
@@ -83,6 +83,7 @@ const request = z.discriminatedUnion('intent', [
     image: z.string(),
     name: z.string().trim().min(1, 'a name').max(LIMITS.name),
   }),
+  z.object({ intent: z.literal('material-of-image'), image: z.string() }),
   z.object({ intent: z.literal('delete-image'), image: z.string() }),
   z.object({ intent: z.literal('undelete-image'), image: z.string() }),
 ])
@@ -128,6 +129,8 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
       case 'undelete-model':
         await setModelDeleted(idFrom(asked.model), asked.intent === 'delete-model')
         return {}
+      case 'material-of-image':
+        return redirect(`/documents/${await addDocument(project, await materialOfImage(hashFrom(asked.image)))}`)
       case 'rename-image':
         await renameAsset(asked.image, asked.name)
         return {}

@@ -43,7 +43,7 @@ export const action = ({ request: http }: Route.ActionArgs) =>
     }
     const id = idFrom(asked.id)
     if (asked.intent === 'rename') await renameProject(id, asked.name)
-    else if (asked.intent === 'duplicate') await duplicateProject(id)
+    else if (asked.intent === 'duplicate') return { id: await duplicateProject(id) }
     else if (asked.intent === 'delete') await deleteProject(id)
     else await undeleteProject(id)
     return {}

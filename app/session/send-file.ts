@@ -17,17 +17,24 @@ const HASH_PIECE = 4 << 20
 const SEND = 3600_000
 
 /** File names that a dialog for images shows. */
-export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga,.svg'
+export const IMAGE_FILES = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.exr,.hdr,.tga,.dds,.ktx2,.svg'
 
-/** Sends an image with its hash into a project; an SVG file as the drawing that it makes. Gives it as the library has it, or what went wrong, in words. */
-export async function sendImage(given: File, project: string): Promise<Asset | string> {
+/** Sends an image with its hash to the library, and into a project where one is named; an SVG file as the drawing that it makes. Gives it as the library has it, or what went wrong, in words. */
+export async function sendImage(given: File, project?: string): Promise<Asset | string> {
   try {
     const file = isSvg(given) ? await drawingOfSvg(given) : given
-    return await sendFile<Asset>(file, `/assets?project=${project}&name=${nameFor(file)}`)
+    return await sendFile<Asset>(
+      file,
+      `/assets?${project === undefined ? '' : `project=${project}&`}name=${nameFor(file)}`,
+    )
   } catch (error) {
     return (error as Error).message
   }
 }
+
+/** Whether a file is an image that can be sent, by its name. */
+export const isImage = ({ name }: { readonly name: string }): boolean =>
+  IMAGE_FILES.split(',').some((ending) => name.toLowerCase().endsWith(ending))
 
 /** Sends a file of materials into a project. Gives the ids of what came in, or what went wrong, in words. */
 export const sendMaterials = (file: File, project: string): Promise<{ documents: string[] } | string> =>

@@ -13,6 +13,9 @@ export interface Finding {
   readonly marks?: readonly Mark[]
 }
 
+/** What was found, in words alone: where in the map it shows is found again when somebody looks. */
+export type FindingWords = Pick<Finding, 'severity' | 'channel' | 'file' | 'message' | 'fix'>
+
 /** One rule: what it looks for, and where its threshold comes from. */
 export interface CheckRule {
   readonly name: string

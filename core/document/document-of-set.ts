@@ -5,6 +5,8 @@ import { DOCUMENT_VERSION } from './upgrade'
 /** A file of an existing set of maps: the image by the name that the document gives it, and what its slots hold. */
 export interface SetFile {
   readonly image: string
+  /** What its node is called; as the image where none is told. */
+  readonly title?: string
   readonly transfer: 'srgb' | 'raw'
   readonly slots: readonly SetSlot[]
 }
@@ -66,11 +68,43 @@ export function documentOfSet(files: readonly SetFile[], { name, metres, workflo
   })
 }
 
+/** Channels that a set of diffuse and specular colours leads to by one of them. */
+const OF_SPECULAR = ['colour', 'metallic', 'diffuse', 'specular', 'specular-tint']
+/** The same of base colour, and of metallic. */
+const OF_METAL = {
+  colour: ['colour', 'diffuse', 'specular', 'specular-tint'],
+  metallic: ['metallic', 'diffuse', 'specular', 'specular-tint'],
+}
+
+/** Whether one of these files holds a channel. */
+export const setHolds = (files: readonly Pick<SetFile, 'slots'>[], channel: string): boolean =>
+  files.some(({ slots }) => slots.some((slot) => slot.channel === channel))
+
+/** How a set tells its surface, by what its files hold. */
+export const workflowOf = (files: readonly Pick<SetFile, 'slots'>[]): Workflow =>
+  setHolds(files, 'specular') ? 'spec-gloss' : 'metal-rough'
+
+/** Channels of a delivery that come of what a file of a set holds. */
+export function channelsMadeOf(
+  { slots }: Pick<SetFile, 'slots'>,
+  files: readonly Pick<SetFile, 'slots'>[],
+): Set<string> {
+  const isSpecular = workflowOf(files) === 'spec-gloss'
+  return new Set(
+    slots.flatMap(({ channel }) => {
+      if (channel === null) return []
+      if (isSpecular && Object.hasOwn(SPECULAR, channel)) return OF_SPECULAR
+      if (channel === 'height' && !setHolds(files, 'normal')) return ['height', 'normal']
+      return OF_METAL[channel as keyof typeof OF_METAL] ?? [channel]
+    }),
+  )
+}
+
 /** Channels that a file holds, each with the port that gives it; nodes that take it apart are added. */
-function channelsOf({ image, transfer, slots }: SetFile, id: string, nodes: Nodes): [string, string][] {
+function channelsOf({ image, title, transfer, slots }: SetFile, id: string, nodes: Nodes): [string, string][] {
   // The colours as the file has them, whatever its alpha says.
   const params = { image, encoding: transfer, alpha: 'premultiplied', ground: '#000000' }
-  nodes[id] = { type: 'image', name: image.slice(0, 60), params }
+  nodes[id] = { type: 'image', name: (title ?? image).slice(0, 60), params }
   const found: [string, string][] = []
   const invert = (port: string, at: string): string => {
     nodes[at] = { type: 'invert', inputs: { source: port } }

@@ -340,6 +340,8 @@ class Run {
   private async fetchImages(planned: readonly PlannedStep[]): Promise<void> {
     for (const { step, params, ports } of planned) {
       const { domain } = this.request.graph
+      if (domain.part && step.node.tilesOnly)
+        throw new GristError('parameter-invalid', step.node.tilesOnly).at(step.place)
       const requests = located(step.place, () => step.node.images?.(params as never, ports, domain) ?? [])
       for (const request of requests) {
         const key = imageKey(request)

@@ -105,6 +105,8 @@ export interface NodeDefinition<
   readonly uses?: readonly Use[]
   /** True for a node that reads where islands lie (the patches of reach 0), and otherwise works on the whole raster. */
   readonly readsIslands?: true
+  /** Why it cannot be on a part, in a sentence: there it is a fault. */
+  readonly tilesOnly?: string
   /** False where the result need not continue across the border. */
   readonly tiles?: boolean
   /** True for a node without inputs whose outputs are one value everywhere. */

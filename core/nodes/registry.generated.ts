@@ -47,6 +47,7 @@ import project from './mesh/project'
 import solidCells from './mesh/solid-cells'
 import solidNoise from './mesh/solid-noise'
 import wearMask from './mesh/wear-mask'
+import closeEdges from './move/close-edges'
 import directionalBlur from './move/directional-blur'
 import transform from './move/transform'
 import warp from './move/warp'
@@ -59,7 +60,9 @@ import combineNormals from './surface/combine-normals'
 import curvature from './surface/curvature'
 import heightToNormal from './surface/height-to-normal'
 import heightToOcclusion from './surface/height-to-occlusion'
+import imageToNormal from './surface/image-to-normal'
 import metalToSpecular from './surface/metal-to-specular'
+import normalToHeight from './surface/normal-to-height'
 import specularTint from './surface/specular-tint'
 import specularToMetal from './surface/specular-to-metal'
 import adjustColour from './tone/adjust-colour'
@@ -123,6 +126,7 @@ export const registry = makeRegistry([
   solidCells,
   solidNoise,
   wearMask,
+  closeEdges,
   directionalBlur,
   transform,
   warp,
@@ -135,7 +139,9 @@ export const registry = makeRegistry([
   curvature,
   heightToNormal,
   heightToOcclusion,
+  imageToNormal,
   metalToSpecular,
+  normalToHeight,
   specularTint,
   specularToMetal,
   adjustColour,

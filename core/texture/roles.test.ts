@@ -1,4 +1,4 @@
-import { roleOfName, roleOfTexels } from './roles'
+import { roleOfName } from './roles'
 
 const told = (name: string): string | null => {
   const role = roleOfName(name)
@@ -21,20 +21,3 @@ test.each([
   ['wall_height_16.exr', 'raw height0'],
   ['holiday.png', null],
 ])('%s holds %s', (name, expected) => expect(told(name)).toBe(expected))
-
-test('normals are known by their length and direction, colours are not taken for them', () => {
-  const image = (texel: (i: number) => number[]) => ({
-    width: 8,
-    height: 8,
-    channels: 3 as const,
-    bits: 8 as const,
-    float: false,
-    values: Float32Array.from(Array.from({ length: 64 }, (_, i) => texel(i)).flat()),
-  })
-  const slope = (i: number): number[] => {
-    const x = Math.sin(i) * 0.4
-    return [x, 0.2, Math.sqrt(1 - x * x - 0.04)].map((v) => Math.round((v * 0.5 + 0.5) * 255) / 255)
-  }
-  expect(roleOfTexels(image(slope))?.slots[0]!.channel).toBe('normal')
-  expect(roleOfTexels(image((i) => [0.4, (i % 5) / 5, 0.2]))).toBeNull()
-})

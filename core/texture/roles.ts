@@ -1,15 +1,14 @@
 import { CHANNELS } from '../document/channels'
-import type { RasterImage } from '../field/pyramid'
 import type { RecordFile } from './record'
 
 type Slots = RecordFile['slots']
-/** What a file is taken to hold. */
+/** What a file is taken to hold: its slots, fewer than it has channels where the rest hold nothing. */
 export interface Role {
   readonly transfer: RecordFile['transfer']
   readonly slots: Slots
 }
 
-const slot = (channel: string | null, component = 0, inverted = false): Slots[number] => ({
+export const heldSlot = (channel: string | null, component = 0, inverted = false): Slots[number] => ({
   channel,
   component,
   inverted,
@@ -17,7 +16,8 @@ const slot = (channel: string | null, component = 0, inverted = false): Slots[nu
   min: 0,
   max: 1,
 })
-const three = (channel: string): Slots => [0, 1, 2].map((component) => slot(channel, component))
+/** The slots of a colour, or of a normal. */
+export const threeSlots = (channel: string): Slots => [0, 1, 2].map((component) => heldSlot(channel, component))
 const raw = (...slots: Slots): Role => ({ transfer: 'raw', slots })
 
 /** Words for maps in file names, common practice; a name is read from its end, as the map usually stands last. */
@@ -25,18 +25,18 @@ const WORDS: Readonly<Record<string, Role>> = {
   ...Object.assign(
     {},
     ...CHANNELS.map(({ id, type, transfer, fileWords = [], invertedFileWords = [] }) => ({
-      ...named(fileWords, { transfer, slots: type === 'grey' ? [slot(id)] : three(id) }),
-      ...named(invertedFileWords, raw(slot(id, 0, true))),
+      ...named(fileWords, { transfer, slots: type === 'grey' ? [heldSlot(id)] : threeSlots(id) }),
+      ...named(invertedFileWords, raw(heldSlot(id, 0, true))),
     })),
   ),
   // As the glTF extension KHR_materials_pbrSpecularGlossiness has it: gloss in alpha, where there is one.
   ...named(['specular', 'spec', 'speculargloss', 'specularglossiness'], {
     transfer: 'srgb',
-    slots: [...three('specular'), slot('roughness', 0, true)],
+    slots: [...threeSlots('specular'), heldSlot('roughness', 0, true)],
   }),
-  ...named(['orm', 'arm'], raw(slot('occlusion'), slot('roughness'), slot('metallic'))),
-  ...named(['rma'], raw(slot('roughness'), slot('metallic'), slot('occlusion'))),
-  ...named(['mra'], raw(slot('metallic'), slot('roughness'), slot('occlusion'))),
+  ...named(['orm', 'arm'], raw(heldSlot('occlusion'), heldSlot('roughness'), heldSlot('metallic'))),
+  ...named(['rma'], raw(heldSlot('roughness'), heldSlot('metallic'), heldSlot('occlusion'))),
+  ...named(['mra'], raw(heldSlot('metallic'), heldSlot('roughness'), heldSlot('occlusion'))),
 }
 /** Channels whose words may stand together: "occlusion-rough-metal" is what R, G and B hold. */
 const GREY = CHANNELS.filter(({ type }) => type === 'grey').map(({ id }) => id)
@@ -60,18 +60,4 @@ export function roleOfName(name: string): Role | null {
   if (!last) return null
   const greys = found.filter(({ slots }) => slots.length === 1 && GREY.includes(slots[0]!.channel!))
   return greys.length > 1 && greys.length === found.length ? raw(...greys.flatMap(({ slots }) => slots)) : last
-}
-
-/** What a file holds by its texels: only normals tell of themselves, as their three values are of length one, facing out. */
-export function roleOfTexels({ values, channels, width, height }: RasterImage): Role | null {
-  if (channels < 3) return null
-  const texels = width * height
-  const step = Math.max(1, Math.floor(texels / 4096))
-  let alike = 0
-  let looked = 0
-  for (let i = 0; i < texels; i += step, looked++) {
-    const [x, y, z] = [0, 1, 2].map((c) => values[i * channels + c]! * 2 - 1) as [number, number, number]
-    if (z > 0 && Math.abs(Math.sqrt(x * x + y * y + z * z) - 1) < 0.06) alike++
-  }
-  return alike > 0.95 * looked ? WORDS['normal']! : null
 }

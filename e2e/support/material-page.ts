@@ -22,40 +22,60 @@ export class MaterialPage {
    * saved before it is opened, as another tab would.
    */
   async openEmpty(name: string, members: Record<string, unknown> = {}): Promise<void> {
-    const { page } = this
-    await this.goHome()
-    await page.getByRole('button', { name: 'New project' }).click()
-    await page.getByRole('textbox', { name: 'Name' }).fill(name)
-    await page.getByRole('button', { name: 'Make it' }).click()
-    await page.waitForURL(/\/documents\//)
-    if (Object.keys(members).length > 0) {
-      await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name, exact: true }).click()
-      const link = page.getByRole('list', { name: 'Materials' }).getByRole('link', { name: 'Material 1', exact: true })
-      await this.put((await link.getAttribute('href'))!, members)
-      await link.click()
-    }
+    const address = await this.create(name, 'plain')
+    if (Object.keys(members).length > 0) await this.put(address, members)
+    await this.known()
+    await this.page.goto(address)
     await this.awake()
   }
 
-  /** The projects, for somebody who knows the first steps and looks at small previews. */
-  private async goHome(): Promise<void> {
+  /** Makes a project with one material, as the page of projects does. Gives the material's address. */
+  private async create(name: string, start: string): Promise<string> {
+    const answer = await this.page.request.post('/?index', {
+      form: { intent: 'create', name, start },
+      maxRedirects: 0,
+    })
+    return answer.headers().location!
+  }
+
+  /** As somebody who knows the first steps and looks at small previews. */
+  private async known(): Promise<void> {
     await this.page.addInitScript(() => {
       localStorage.setItem('amber-grist-guided', 'yes')
       if (!localStorage.getItem('amber-grist-view')) localStorage.setItem('amber-grist-view', '{"width":256}')
     })
-    await this.page.goto('/')
   }
 
-  /** A copy of a demo material, open; `drawn` is false in a browser without WebGL. */
+  /** Addresses of the demo's project, and of a material in it. */
+  private async demo(name: string): Promise<{ project: string; material: string }> {
+    const found = async (address: string, link: RegExp): Promise<string> =>
+      link.exec(await (await this.page.request.get(address)).text())![1]!
+    const project = await found('/', /href="([^"]+)"[^>]*>Lantern Sluice</)
+    return { project, material: await found(project, new RegExp(`href="(/documents/[^"]+)"[^>]*>${name}<`)) }
+  }
+
+  /** A copy of a demo material in a project of its own, open; `drawn` is false in a browser without WebGL. */
   async openDemo(name: string, { drawn = true } = {}): Promise<void> {
-    await this.goHome()
-    const copies = this.page.getByRole('link', { name: 'Lantern Sluice, copy', exact: true })
-    const before = await copies.count()
-    await this.page.getByRole('button', { name: 'Duplicate Lantern Sluice', exact: true }).click()
-    // The newest comes first; a press while the list is put in order anew would meet another.
-    await expect(copies).toHaveCount(before + 1)
-    await copies.first().click()
+    const { material } = await this.demo(name)
+    const address = await this.create(`Copy of ${name}`, `copy:${material.split('/').at(-1)!}`)
+    await this.known()
+    await this.page.goto(address)
+    await this.opened(name, drawn)
+  }
+
+  /** The same in a copy of the whole demo, with its models. */
+  async openInDemo(name: string, { drawn = true } = {}): Promise<void> {
+    const { project } = await this.demo(name)
+    const id = project.split('/').at(-1)!
+    const answer = await this.page.request.post('/.data?index', { form: { intent: 'duplicate', id } })
+    const copy = (await answer.text()).match(/[0-9a-f-]{36}/g)!.find((one) => one !== id)!
+    await this.known()
+    await this.page.goto(`/projects/${copy}`)
     await this.page.getByRole('link', { name, exact: true }).first().click()
+    await this.opened(name, drawn)
+  }
+
+  private async opened(name: string, drawn: boolean): Promise<void> {
     await expect(this.page).toHaveTitle(`${name} · Amber Grist`)
     if (drawn) await this.awake()
     else await expect(this.stage).toHaveAttribute('data-sharp', 'true')

@@ -12,6 +12,8 @@ export interface ImageTask {
   /** What is wanted of it. */
   readonly want:
     | { readonly kind: 'values' }
+    /** A small PNG of it. */
+    | { readonly kind: 'thumbnail' }
     /** Its texels as plain bytes, written to a file of their own. */
     | { readonly kind: 'library'; readonly raster: string }
     | ({ readonly kind: 'mip'; readonly level: number } & MipRules)
@@ -29,7 +31,7 @@ export interface ComparedFile extends MipRules {
   readonly file: string
 }
 
-export type ImageResult = RasterImage | LibraryImage | MapComparison
+export type ImageResult = RasterImage | Uint8Array | LibraryImage | MapComparison
 
 /** An image as the library keeps it: its shape, how many bytes its texels take, and a small PNG. */
 export interface LibraryImage extends RasterShape {

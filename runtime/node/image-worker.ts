@@ -29,6 +29,7 @@ const THUMBNAIL = 192
 export default async ({ source, file, want }: ImageTask): Promise<ImageResult | TaskFailure> => {
   try {
     if (want.kind === 'library') return await libraryImage(await loadRaw(source), want.raster)
+    if (want.kind === 'thumbnail') return await thumbnailOf(await loadRaw(source))
     if (want.kind === 'mip') return await mipAt(source, want)
     const image = valuesOf(await loadRaw(source))
     if (want.kind === 'values') return image

@@ -3,21 +3,40 @@ import { closeSync, openSync, readSync, readdirSync, statSync } from 'node:fs'
 import { extname, join } from 'node:path'
 import { GristError } from '#core/errors'
 import { CHANNELS } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
 import { deliverableChannels } from '#core/document/channels'
+import type { RasterImage } from '#core/field/pyramid'
 import type { CheckSubject, ReadFile } from '#core/checks/subject'
 import { subjectOfFiles } from '#core/checks/subject'
 import { parseRecord } from '#core/texture/record'
-import { roleOfName, roleOfTexels } from '#core/texture/roles'
+import type { Evidence, RoleBy } from '#core/texture/find-role'
+import { evidenceOf, findRole, findRoles } from '#core/texture/find-role'
 import { RECORD_NAME, TEXT_NAME } from './delivery-folder'
-import { readJson } from './files'
+import { guarded, readJson } from './files'
 import { readImage } from './read-image'
 
+/** A delivery's files as they were read, with what tells how they are meant; plain data. */
+export interface DeliveredFiles {
+  readonly files: readonly ReadFile[]
+  readonly document: MaterialDocument
+  readonly heightMetres: number
+}
+
 /** Reads a delivery's files back into channels, as its record says they are to be read. */
-export async function readDelivery(folder: string): Promise<CheckSubject> {
-  const record = parseRecord(readJson(join(folder, RECORD_NAME)))
-  const document = parseDocument(record.document)
+export const readDelivery = async (folder: string): Promise<CheckSubject> =>
+  subjectOfDelivery(await readDeliveredFiles(folder))
+
+/** The channels of files that were read. */
+export function subjectOfDelivery({ files, document, heightMetres }: DeliveredFiles): CheckSubject {
   const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
+  const { emissionStrength, domain } = document
+  return subjectOfFiles(files, channels, heightMetres, { emissionStrength, over: domain.kind })
+}
+
+/** Reads a delivery's files. Throws record-invalid, file-invalid. */
+export async function readDeliveredFiles(folder: string): Promise<DeliveredFiles> {
+  const record = parseRecord(readJson(join(folder, RECORD_NAME)))
   const files: ReadFile[] = []
   for (const file of record.files) {
     const path = join(folder, file.name)
@@ -30,8 +49,7 @@ export async function readDelivery(folder: string): Promise<CheckSubject> {
       )
     files.push({ record: file, image, marked: srgbMark(path) })
   }
-  const { emissionStrength, domain } = document
-  return subjectOfFiles(files, channels, record.heightMetres, { emissionStrength, over: domain.kind })
+  return { files, document: parseDocument(record.document), heightMetres: record.heightMetres }
 }
 
 /** A folder of maps that was judged by names and contents. */
@@ -39,34 +57,44 @@ export interface JudgedFolder {
   /** One for each size of maps, the largest first. */
   readonly subjects: readonly CheckSubject[]
   /** What each file was taken for, in words. */
-  readonly roles: readonly { readonly name: string; readonly content: string; readonly channels: number }[]
+  readonly roles: readonly { readonly name: string; readonly content: string; readonly by: RoleBy }[]
   /** Files that nothing told of. */
   readonly unknown: readonly string[]
 }
 
 /**
- * Reads a folder of maps that has no record: what each file holds its name says, or its texels.
+ * Reads a folder of maps that has no record: what each file holds its name says, or its texels; of one set also what those only suggest, and each channel once.
  * Throws file-invalid where there is no map among its files.
  */
-export async function judgeFolder(folder: string): Promise<JudgedFolder> {
+export async function judgeFolder(folder: string, { isOneSet = false } = {}): Promise<JudgedFolder> {
   const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
-  const sizes = new Map<string, ReadFile[]>()
-  const roles: { name: string; content: string; channels: number }[] = []
+  const names = guarded(folder, () =>
+    readdirSync(folder)
+      .sort()
+      .filter((name) => name !== TEXT_NAME && statSync(join(folder, name)).isFile()),
+  )
   const unknown: string[] = []
-  for (const name of readdirSync(folder).sort()) {
-    const path = join(folder, name)
-    if (!statSync(path).isFile() || name === TEXT_NAME) continue
-    const image = await readImage(path).catch((error: unknown) => {
+  const images: { name: string; image: RasterImage; evidence: Evidence; texels: number }[] = []
+  for (const name of names) {
+    const image = await readImage(join(folder, name)).catch((error: unknown) => {
       if (error instanceof GristError) return null
       throw error
     })
-    const role = image && (roleOfName(name) ?? roleOfTexels(image))
-    if (!role) {
+    if (image) images.push({ name, image, evidence: evidenceOf([image]), texels: image.width * image.height })
+    else unknown.push(name)
+  }
+  // Of one set each channel is in one file; a folder that is checked may hold several sets.
+  const judged = isOneSet ? findRoles(images) : images.map(({ name, evidence }) => findRole(name, evidence))
+  const sizes = new Map<string, ReadFile[]>()
+  const roles: { name: string; content: string; by: RoleBy }[] = []
+  for (const [i, { name, image }] of images.entries()) {
+    const role = judged[i]!
+    if (!role || role.slots.length === 0 || (role.by === 'guess' && !isOneSet)) {
       unknown.push(name)
       continue
     }
-    // A grey file holds one value, and an alpha beside colour is opacity.
-    const slots = image.channels < 3 ? role.slots.slice(0, 1) : role.slots.slice(0, image.channels)
+    const path = join(folder, name)
+    const { slots, by } = role
     const { width, height, bits, float } = image
     const record = {
       name,
@@ -83,8 +111,8 @@ export async function judgeFolder(folder: string): Promise<JudgedFolder> {
     found.push({ record, image, marked: srgbMark(path) })
     roles.push({
       name,
-      content: [...new Set(slots.map(({ channel }) => channel!))].join(', '),
-      channels: image.channels,
+      content: [...new Set(slots.flatMap(({ channel }) => channel ?? []))].join(', '),
+      by,
     })
   }
   if (sizes.size === 0)

@@ -47,6 +47,10 @@ export async function decodeForLibrary(
   return (await onThread({ source: path, file, want: { kind: 'library', raster } }, bytes, client)) as LibraryImage
 }
 
+/** A small PNG of a file. Throws as readImage. */
+export const thumbnailOf = async (bytes: Buffer, file: string): Promise<Uint8Array> =>
+  (await onThread({ source: new Uint8Array(bytes), file, want: { kind: 'thumbnail' } }, bytes.length)) as Uint8Array
+
 /** A file's mip level, made as its slots want it. Throws as readImage. */
 export const decodeMip = async (
   bytes: Buffer,

@@ -1,4 +1,4 @@
-import { Pencil, Trash2, Upload } from 'lucide-react'
+import { Layers, Pencil, Trash2, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link, useRevalidator } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
@@ -12,10 +12,12 @@ interface ImageShelfProps {
   readonly project: string
   readonly images: readonly ShelfImage[]
   onSend(fields: Record<string, string>): void
+  /** Asked for a material of an image. */
+  onMaterial(sha256: string): void
 }
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
-export function ImageShelf({ project, images, onSend }: ImageShelfProps) {
+export function ImageShelf({ project, images, onSend, onMaterial }: ImageShelfProps) {
   const input = useRef<HTMLInputElement>(null)
   const revalidator = useRevalidator()
   const [busy, setBusy] = useState<string | null>(null)
@@ -76,6 +78,7 @@ export function ImageShelf({ project, images, onSend }: ImageShelfProps) {
           <ImageCard
             key={image.sha256}
             image={image}
+            onMaterial={() => onMaterial(image.sha256)}
             onRename={() => setRenaming(image)}
             onDelete={() => remove(image)}
           />
@@ -95,7 +98,14 @@ export function ImageShelf({ project, images, onSend }: ImageShelfProps) {
   )
 }
 
-function ImageCard({ image, onRename, onDelete }: { image: ShelfImage; onRename(): void; onDelete(): void }) {
+interface ImageCardProps {
+  readonly image: ShelfImage
+  onMaterial(): void
+  onRename(): void
+  onDelete(): void
+}
+
+function ImageCard({ image, onMaterial, onRename, onDelete }: ImageCardProps) {
   const { sha256, name, width, height, usedIn } = image
   return (
     <li className="flex min-w-0 flex-col rounded border border-rule bg-panel p-2">
@@ -121,6 +131,7 @@ function ImageCard({ image, onRename, onDelete }: { image: ShelfImage; onRename(
         <p className="min-w-0 flex-1 truncate">
           {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
         </p>
+        <IconButton icon={Layers} word="Material from" of={name} onClick={onMaterial} />
         <IconButton icon={Pencil} word="Rename" of={name} onClick={onRename} />
         <IconButton
           icon={Trash2}

@@ -1,6 +1,6 @@
-import { Copy, Download, Pencil, Plus, Trash2 } from 'lucide-react'
+import { Copy, Download, Pencil, Plus, Replace, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher, useSubmit } from 'react-router'
+import { Link, useFetcher, useNavigate, useSubmit } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
 import type { ModelCard } from '../../contracts/model'
 import type { Delivery } from '../../contracts/delivery'
@@ -12,6 +12,7 @@ import { Button, IconButton, buttonClasses } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
 import { agoInWords, counted } from '../../ui/words'
+import { droppedFiles, handFiles } from '../../session/dropped-files'
 import { RunRows } from '../../session/runs/run-rows'
 import { DeliveryTable } from '../../session/runs/delivery-table'
 import { useNow, useRuns } from '../../session/runs/use-runs'
@@ -50,6 +51,7 @@ export function ProjectView({
   const fetcher = useFetcher<{ problem?: string }>()
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
+  const navigate = useNavigate()
   const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.filter(({ state }) => state === 'running' || state === 'queued')
   const ended = runs.filter((run) => !busy.includes(run) && (run.state !== 'done' || run.result))
@@ -62,11 +64,28 @@ export function ProjectView({
     ({ id }) => send({ intent: 'delete-document', document: id }),
     ({ id }) => send({ intent: 'undelete-document', document: id }),
   )
+  // A folder of maps is a set to be converted, wherever on the page it is dropped.
+  const takeFolders = (event: React.DragEvent): void => {
+    if (![...event.dataTransfer.items].some((item) => item.webkitGetAsEntry()?.isDirectory)) return
+    event.preventDefault()
+    event.stopPropagation()
+    void droppedFiles(event.dataTransfer).then((files) => {
+      handFiles(files)
+      void navigate(`/projects/${project.id}/convert`)
+    })
+  }
   return (
-    <div className="mx-auto max-w-[84rem] p-6">
+    <div
+      className="mx-auto min-h-full max-w-[84rem] p-6"
+      onDragOver={(event) => event.preventDefault()}
+      onDropCapture={takeFolders}
+    >
       <div className="flex items-baseline gap-4">
         <h1 className="text-lg font-semibold">{project.name}</h1>
         <span className="flex-1" />
+        <Link to={`/projects/${project.id}/convert`} className={buttonClasses('plain')}>
+          <Replace size={14} aria-hidden /> Convert maps
+        </Link>
         <ImportMaterials project={project.id} />
         {project.documents.length > 0 && <MakeMaps documents={shown} packings={packings} onMake={send} />}
         {project.documents.length > 0 && (
@@ -185,7 +204,12 @@ export function ProjectView({
 
       <ProjectValues project={project.id} values={values} />
 
-      <ImageShelf project={project.id} images={assets} onSend={send} />
+      <ImageShelf
+        project={project.id}
+        images={assets}
+        onSend={send}
+        onMaterial={(image) => void submit({ intent: 'material-of-image', image }, { method: 'post' })}
+      />
 
       {renaming && (
         <NameDialog

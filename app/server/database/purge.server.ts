@@ -19,6 +19,7 @@ export async function purge(
   const projects = await gone(`delete from projects where ${old('deleted_at')}`)
   const documents = await gone(`delete from documents where ${old('deleted_at')}`)
   await gone(`delete from models where ${old('deleted_at')}`)
+  await gone(`delete from map_sets where ${old('deleted_at')}`)
   // Layouts that no model has any more, and files that were replaced.
   await gone(
     `delete from meshes m where created_at < now() - interval '1 day' and not exists
@@ -28,7 +29,8 @@ export async function purge(
     `delete from runs where kind = 'picture' and ended_at < now() - interval '${PICTURE_RUN_HOURS} hours'`,
   )
   const images = await gone(
-    `delete from assets a where ${old('deleted_at')} and not exists (select 1 from asset_uses u where u.sha256 = a.sha256)`,
+    `delete from assets a where ${old('deleted_at')} and not exists (select 1 from asset_uses u where u.sha256 = a.sha256)
+       and not exists (select 1 from map_sets s, jsonb_array_elements(s.files) f where f->>'sha256' = a.sha256)`,
   )
   return { projects, documents, images, runs, blobs: await sweep() }
 }

@@ -1,3 +1,4 @@
+import type { FindingWords } from '#core/checks/check'
 import type { Delivery } from '../../contracts/delivery'
 import type { OwnSettings } from '#core/document/own-settings'
 import type { MapTime } from '#core/texture/kept-file'
@@ -13,7 +14,7 @@ const SELECT = `
     v.listed->>'packing' as packing, (v.listed->>'width')::int as width, (v.listed->>'height')::int as height,
     jsonb_array_length(v.listed->'forms') as files, b.bytes::float as bytes, v.created_at as "createdAt",
     (v.listed->>'number')::int as number, v.listed->'forms' as forms, (v.listed->>'dither')::boolean as dither,
-    coalesce(v.listed->'times', '[]') as times
+    coalesce(v.listed->'times', '[]') as times, v.listed->'findings' as findings
   from deliveries v join documents d on d.id = v.document_id join blobs b on b.sha256 = v.zip_sha256`
 
 /** What lists show of a record, beside it: the record holds the whole document. */
@@ -36,13 +37,27 @@ export async function listDeliveries(of: { projectId: string } | { documentId: s
   return rows
 }
 
+/** The newest delivery of each of these documents. */
+export async function latestDeliveries(documents: readonly string[]): Promise<Delivery[]> {
+  const { rows } = await database().raw<{ rows: Delivery[] }>(
+    `select distinct on (l."documentId") l.* from (${SELECT} where v.document_id = any(?::uuid[])) l
+     order by l."documentId", l."createdAt" desc`,
+    [[...documents]],
+  )
+  return rows
+}
+
 /** Keeps a delivery and ends its run, both or neither; false where another worker has the run now. */
 export async function saveDelivery(
   claim: BakeClaim,
   name: string,
   record: DeliveryRecord,
   zipSha256: string,
-  beside: { readonly times?: readonly MapTime[]; readonly own?: OwnSettings } = {},
+  beside: {
+    readonly times?: readonly MapTime[]
+    readonly own?: OwnSettings
+    readonly findings?: readonly FindingWords[]
+  } = {},
 ): Promise<boolean> {
   return database().transaction(async (transaction) => {
     const ended = await transaction.raw<{ rows: unknown[] }>(

@@ -51,7 +51,7 @@ export function pictureSoon(documentId: string, revision: number): void {
 export async function askForMissingPictures(projectId: string): Promise<void> {
   const { rows } = await database().raw<{ rows: { id: string; head: number }[] }>(
     `select d.id, d.head from documents d left join pictures s on s.document_id = d.id
-     where d.project_id = ? and d.deleted_at is null and coalesce(s.revision, -1) < d.head
+     where d.project_id = ? and d.deleted_at is null and d.listed and coalesce(s.revision, -1) < d.head
        and not exists (select 1 from runs r where r.document_id = d.id and r.kind = 'picture' and r.revision >= d.head)`,
     [projectId],
   )

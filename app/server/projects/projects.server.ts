@@ -26,11 +26,11 @@ export async function listProjects(): Promise<ProjectCard[]> {
     from projects p
     cross join lateral (
       select count(*)::int as documents, max(d.changed_at) as changed_at
-      from documents d where d.project_id = p.id and d.deleted_at is null
+      from documents d where d.project_id = p.id and d.deleted_at is null and d.listed
     ) inside
     left join lateral (
       select s.document_id, s.revision from pictures s join documents d on d.id = s.document_id
-      where d.project_id = p.id and d.deleted_at is null order by d.created_at limit 1
+      where d.project_id = p.id and d.deleted_at is null and d.listed order by d.created_at limit 1
     ) shown on true
     where p.deleted_at is null order by "changedAt" desc`)
   return rows
@@ -45,7 +45,7 @@ export async function openProject(id: string): Promise<ProjectPage> {
     `select d.id, d.name, d.head, d.changed_at as "changedAt", d.summary->'metres' as metres, coalesce(d.summary->>'over', 'tile') as over,
        (d.summary->>'layers')::int as layers, (d.summary->>'nodes')::int as nodes, s.revision as "pictureRevision", d.tags
      from documents d left join pictures s on s.document_id = d.id
-     where d.project_id = ? and d.deleted_at is null order by d.created_at`,
+     where d.project_id = ? and d.deleted_at is null and d.listed order by d.created_at`,
     [id],
   )
   return { ...project, documents }

@@ -3,6 +3,8 @@ import { parseDocument } from '#core/document/document'
 import { STARTS } from '#demo/starts/index'
 import type { StartCard } from '../../contracts/start'
 import { database } from '../database/database.server'
+import { documentOfPicture } from '#core/document/document-of-picture'
+import { findAsset } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
 import { Problem } from '../http/problem.server'
 import { emptyMaterial } from './materials.server'
@@ -40,4 +42,13 @@ export async function materialFrom(start: string, name?: string): Promise<Materi
   const found = STARTS.find(({ id }) => id === start)
   if (!found) throw new Problem(404, 'There is no such start.')
   return named(parseDocument(found.document))
+}
+
+/** A material that one image of the library makes. Throws a Problem 404. */
+export async function materialOfImage(sha256: string): Promise<MaterialDocument> {
+  const image = await findAsset(sha256)
+  if (!image) throw new Problem(404, 'There is no such image.')
+  const { width, height, channels } = image
+  const name = image.name.replace(/\.[a-z0-9]+$/i, '') || 'Picture'
+  return documentOfPicture({ image: `sha256:${sha256}`, name, width, height, isGrey: channels < 3 })
 }

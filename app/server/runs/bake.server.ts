@@ -20,6 +20,8 @@ import { withOwnSettings } from '#core/document/own-settings'
 import { isSameFile } from '#core/texture/record'
 import type { SourceImage } from '#runtime/node/delivery-folder'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
+import type { FindingWords } from '#core/checks/check'
+import { checkDelivery } from '#runtime/node/check-delivery'
 import { ownFolder } from '#runtime/node/own-folders'
 import { keptMesh } from '../models/models.server'
 import { engineImages } from '../placements/engine-images.server'
@@ -50,7 +52,17 @@ export async function bake(
   application: string,
   signals: Signals,
 ): Promise<void> {
-  const { packing, width, dither, sharpen, own, on, names: inNames, compareWith } = bakeRequest.parse(claim.request)
+  const {
+    packing,
+    width,
+    dither,
+    sharpen,
+    own,
+    on,
+    names: inNames,
+    compareWith,
+    checks: isChecked,
+  } = bakeRequest.parse(claim.request)
   const kept = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision), on)
   const document = withOwnSettings(kept, own)
   const assets = assetHashes(document)
@@ -85,16 +97,36 @@ export async function bake(
       `${keptInWords(times)}${report.evaluated.length} steps in ${report.bands} ${report.bands === 1 ? 'piece' : 'bands'}, fields took ${Math.ceil(report.peakBytes / 1048576)} MB at most.`,
     )
     if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
+    const findings = isChecked ? await foundIn(folder, record, signals) : undefined
     const bytes = record.files.reduce((sum, file) => sum + file.bytes, 0)
     const zip = await database().transaction(async (transaction) => {
       await checkQuota(transaction, bytes)
       return putBlob(transaction, zipOf(folder, names))
     })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
-    if (!(await saveDelivery(claim, name, record, zip.sha256, { times, own })))
+    if (!(await saveDelivery(claim, name, record, zip.sha256, { times, own, findings })))
       throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
   } finally {
     await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** Sets larger than this are not checked here: their planes would take too much memory beside the bake. */
+const CHECKED_TEXELS = 4096 * 4096
+
+/** What is to be said of files that were made, where they are not too large. */
+async function foundIn(
+  folder: string,
+  { width, height }: DeliveryRecord,
+  { isCancelled }: Signals,
+): Promise<readonly FindingWords[] | undefined> {
+  if (width * height > CHECKED_TEXELS) return undefined
+  const stop = new AbortController()
+  const watch = setInterval(() => isCancelled() && stop.abort(), 100)
+  try {
+    return await checkDelivery(folder, stop.signal)
+  } finally {
+    clearInterval(watch)
   }
 }
 

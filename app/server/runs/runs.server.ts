@@ -54,7 +54,15 @@ export async function enqueue(
  */
 export async function enqueueBake(
   documentId: string,
-  request: { packing: Packing; width: number; dither: boolean; sharpen: Sharpening; own?: OwnSettings; on?: PartPlace },
+  request: {
+    packing: Packing
+    width: number
+    dither: boolean
+    sharpen: Sharpening
+    own?: OwnSettings
+    on?: PartPlace
+    checks?: boolean
+  },
   { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
   const [asked] = await database().transaction(async (transaction) => {

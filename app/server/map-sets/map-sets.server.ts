@@ -1,0 +1,227 @@
+import { isDeepStrictEqual } from 'node:util'
+import type { z } from 'zod'
+import type { MaterialDocument } from '#core/document/document'
+import { metresOf } from '#core/document/domain'
+import { channelsMadeOf, documentOfSet, workflowOf } from '#core/document/document-of-set'
+import { setClashes } from '#core/document/set-clash'
+import { simpleRatio } from '#core/document/simple-ratio'
+import { fixedChannel } from '#core/document/channels'
+import type { PlaneOfImage } from '#core/texture/region-spread'
+import { regionSpreads } from '#core/texture/region-spread'
+import { GristError } from '#core/errors'
+import { packingForChannels } from '#core/texture/packing-for-channels'
+import type { RasterImage } from '#core/field/pyramid'
+import { valuesOfRaster } from '#core/field/raster'
+import type { FoundRole, JudgedFile } from '#core/texture/find-role'
+import { evidenceOf, findRoles } from '#core/texture/find-role'
+import type { FileRole, MapSet, MapSetFile, SetRegions, newMapSet } from '../../contracts/map-set'
+import type { StoredImage } from '../assets/assets.server'
+import { findAsset, rasterOf } from '../assets/assets.server'
+import { database, one } from '../database/database.server'
+import { createDocument, openDocument } from '../documents/documents.server'
+import { Problem } from '../http/problem.server'
+import { addDocument } from '../projects/materials.server'
+import { enqueue, enqueueBake } from '../runs/runs.server'
+import { readBlob } from '../storage/blobs.server'
+
+const SELECT = `select s.id, s.name, s.width_metres as "widthMetres", s.files, d.id as "documentId", s.changed_at as "changedAt"
+  from map_sets s left join documents d on d.id = s.document_id and d.deleted_at is null`
+/** Sets that a project may have. */
+const MAX_SETS = 1000
+
+/** Sets of a project, the newest first. */
+export async function listMapSets(projectId: string): Promise<MapSet[]> {
+  const { rows } = await database().raw<{ rows: MapSet[] }>(
+    `${SELECT} where s.project_id = ? and s.deleted_at is null order by s.created_at desc, s.id`,
+    [projectId],
+  )
+  return rows
+}
+
+async function mapSet(projectId: string, id: string): Promise<MapSet> {
+  const row = await one<MapSet>(
+    database().raw(`${SELECT} where s.id = ? and s.project_id = ? and s.deleted_at is null`, [id, projectId]),
+  )
+  if (!row) throw new Problem(404, 'There is no such set of maps. It may have been deleted.')
+  return row
+}
+
+/** Keeps images of the library as a set; what each holds is judged by its name and its texels. Throws a Problem 404 or 409. */
+export async function addMapSet(projectId: string, { name, files }: z.output<typeof newMapSet>): Promise<string> {
+  const assets: StoredImage[] = []
+  const judged: JudgedFile[] = []
+  for (const { sha256, name: fileName } of files) {
+    const asset = await findAsset(sha256)
+    if (!asset) throw new Problem(404, `The image ${fileName} is not in the library.`)
+    assets.push(asset)
+    const evidence = evidenceOf(await stretchesOf(sha256))
+    judged.push({ name: fileName, evidence, texels: asset.width * asset.height })
+  }
+  const roles = findRoles(judged)
+  const kept = files.map(({ name: fileName }, i) => keptFile(assets[i]!, fileName, roles[i]!))
+  const row = await one<{ id: string }>(
+    database().raw(
+      `insert into map_sets (project_id, name, files)
+       select p.id, ?, ? from projects p where p.id = ? and p.deleted_at is null
+         and (select count(*) from map_sets s where s.project_id = p.id and s.deleted_at is null) < ${MAX_SETS} returning id`,
+      [name, JSON.stringify(kept), projectId],
+    ),
+  )
+  if (!row) throw new Problem(409, `There is no such project any more, or it has ${MAX_SETS} sets of maps already.`)
+  return row.id
+}
+
+function keptFile(asset: StoredImage, name: string, role: FoundRole | null): MapSetFile {
+  const { sha256, width, height, channels, bits, float } = asset
+  const { slots = [], transfer = 'raw', by = null, green = null } = role ?? {}
+  return {
+    ...{ sha256, name, width, height, channels, bits, float, by, green },
+    transfer: float ? 'raw' : transfer,
+    slots: slots.map(({ channel, component, inverted }) => ({ channel, component, inverted })),
+  }
+}
+
+/** Rows of a stretch, and how many stretches of a large image are looked at. */
+const [ROWS, STRETCHES] = [16, 8]
+
+/** An image's texels, or evenly spread stretches of its rows where it is large. */
+async function stretchesOf(sha256: string): Promise<RasterImage[]> {
+  const { asset, rasterSha256 } = await rasterOf(sha256)
+  const { width, height, channels, bits, float } = asset
+  const rowBytes = (width * channels * (float ? 32 : bits)) / 8
+  const isSmall = height <= 2 * ROWS * STRETCHES
+  const rows = isSmall ? height : ROWS
+  const found: RasterImage[] = []
+  for (let s = 0; s < (isSmall ? 1 : STRETCHES); s++) {
+    const from = isSmall ? 0 : Math.floor((s * (height - rows)) / (STRETCHES - 1))
+    const parts: Uint8Array[] = []
+    for await (const part of readBlob(rasterSha256, from * rowBytes, (from + rows) * rowBytes)) parts.push(part)
+    const values = valuesOfRaster(new Uint8Array(Buffer.concat(parts)), { bits, float })
+    found.push({ width, height: rows, channels, bits, float, values })
+  }
+  return found
+}
+
+/** How even the greys of a set are within the regions of one of its files. Throws a Problem 404, or 409 where no other file is of its size. */
+export async function regionsOf(projectId: string, id: string, by: number): Promise<SetRegions> {
+  const { files } = await mapSet(projectId, id)
+  const ids = files[by]
+  if (!ids) throw new Problem(404, 'The set has no such file.')
+  const channels: string[] = []
+  const planes: PlaneOfImage[] = []
+  for (const [i, file] of files.entries()) {
+    const greys = file.slots.flatMap(({ channel, component, inverted }, plane) =>
+      channel !== null && component === 0 && fixedChannel(channel)?.type === 'grey'
+        ? [{ channel, plane, inverted }]
+        : [],
+    )
+    if (i === by || greys.length === 0 || file.width !== ids.width || file.height !== ids.height) continue
+    const image = await stretchesOf(file.sha256)
+    for (const { channel, plane, inverted } of greys) {
+      channels.push(channel)
+      planes.push({ image, plane, inverted })
+    }
+  }
+  if (planes.length === 0) throw new Problem(409, `No other file that holds greys is as large as ${ids.name}.`)
+  return { channels, regions: regionSpreads(await stretchesOf(ids.sha256), planes) }
+}
+
+/** Says what a file of a set holds. Throws a Problem 404, or 400 where the file has fewer channels. */
+export async function setFileRole(projectId: string, id: string, index: number, role: FileRole): Promise<void> {
+  const file = (await mapSet(projectId, id)).files[index]
+  if (!file) throw new Problem(404, 'The set has no such file.')
+  if (role.slots.length > file.channels)
+    throw new Problem(400, `${file.name} has ${file.channels} channels and cannot hold ${role.slots.length}.`)
+  await database().raw(
+    `update map_sets set files = jsonb_set(files, ?::text[], files->?::int || ?::jsonb), changed_at = now() where id = ?`,
+    [`{${index}}`, index, JSON.stringify({ ...role, by: 'hand' }), id],
+  )
+}
+
+export async function changeMapSet(
+  projectId: string,
+  id: string,
+  change: { name?: string; widthMetres?: number; isDeleted?: boolean },
+): Promise<void> {
+  const { name, widthMetres, isDeleted } = change
+  const count = await database()('map_sets')
+    .where({ id, project_id: projectId })
+    .update({
+      ...(name === undefined ? {} : { name }),
+      ...(name === undefined && widthMetres === undefined ? {} : { changed_at: database().fn.now() }),
+      ...(widthMetres === undefined ? {} : { width_metres: widthMetres }),
+      ...(isDeleted === undefined ? {} : { deleted_at: isDeleted ? database().fn.now() : null }),
+    })
+  if (count === 0) throw new Problem(404, 'There is no such set of maps.')
+}
+
+/** What is to be made of a set. */
+type Wanted = Parameters<typeof enqueueBake>[1]
+
+/** Asks for the maps of sets, in the order given: of all, or, where one cannot be converted, of none. Throws a Problem. */
+export async function convertMapSets(
+  projectId: string,
+  ids: readonly string[],
+  wanted: Omit<Wanted, 'width'> & { width: number | null },
+): Promise<void> {
+  const sets = await Promise.all(ids.map((id) => mapSet(projectId, id)))
+  const documents = sets.map(documentOf)
+  const packings = sets.map(({ files }) => packingForChannels(wanted.packing, heldBy(files)))
+  for (const [i, set] of sets.entries()) {
+    const document = await documentFor(projectId, set, documents[i]!)
+    const width = wanted.width ?? largestOf(set).width
+    await enqueueBake(document, { ...wanted, packing: packings[i]!, width, checks: true })
+  }
+}
+
+/** Puts a set among the project's materials, as one whose cells read its files. Gives its id. */
+export async function openAsMaterial(projectId: string, id: string): Promise<string> {
+  const set = await mapSet(projectId, id)
+  const exact = documentOf(set)
+  const { width, height } = largestOf(set)
+  // Maps of an odd shape are delivered texel for texel; to be built on, a tile has whole rows at every size.
+  const metres: [number, number] = [set.widthMetres, set.widthMetres * simpleRatio(width, height)]
+  if (metres[1] !== metresOf(exact)[1]) return addDocument(projectId, { ...exact, domain: { kind: 'tile', metres } })
+  const document = await documentFor(projectId, set, exact)
+  await database()('documents').where({ id: document }).update({ listed: true })
+  await enqueue('picture', document, 0, {})
+  return document
+}
+
+/** Channels that these files lead to. */
+const heldBy = (files: MapSet['files']): Set<string> =>
+  new Set(files.flatMap((file) => [...channelsMadeOf(file, files)]))
+
+const largestOf = ({ files }: MapSet): MapSetFile =>
+  files.filter(({ slots }) => slots.length > 0).reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a))
+
+/** A set as a material. Throws a Problem 409 that says what of its roles cannot be. */
+function documentOf(set: MapSet): MaterialDocument {
+  const files = set.files.filter(({ slots }) => slots.some(({ channel }) => channel !== null))
+  if (files.length === 0) throw new Problem(409, `${set.name}: say of at least one file what it holds.`)
+  const [clash] = setClashes(files)
+  if (clash)
+    throw new Problem(409, `${set.name}: ${clash.channel} is in ${clash.files.join(' and ')}. Take it out of one.`)
+  const { width, height } = largestOf(set)
+  return documentOfSet(
+    files.map(({ sha256, name, transfer, slots }) => ({ image: `sha256:${sha256}`, title: name, transfer, slots })),
+    { name: set.name, metres: [set.widthMetres, (set.widthMetres * height) / width], workflow: workflowOf(files) },
+  )
+}
+
+/** The material that stands for a set: the one it has where that is still the same, else a new one that is not listed. */
+async function documentFor(projectId: string, set: MapSet, document: MaterialDocument): Promise<string> {
+  if (set.documentId !== null) {
+    const now = await openDocument(set.documentId).catch((error: unknown) => {
+      if (error instanceof Problem || error instanceof GristError) return null
+      throw error
+    })
+    if (now && isDeepStrictEqual(now.document, document)) return set.documentId
+  }
+  return database().transaction(async (transaction) => {
+    const id = await createDocument(transaction, projectId, document)
+    await transaction('documents').where({ id }).update({ listed: false })
+    await transaction('map_sets').where({ id: set.id }).update({ document_id: id })
+    return id
+  })
+}
