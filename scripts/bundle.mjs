@@ -8,7 +8,10 @@ import { build } from 'esbuild'
 const OUT = 'build/node'
 rmSync(OUT, { recursive: true, force: true })
 await build({
-  entryPoints: ['cli/grist.ts', ...['rows', 'image', 'jpeg', 'model', 'check'].map((name) => `runtime/node/${name}-worker.ts`)],
+  entryPoints: [
+    'cli/grist.ts',
+    ...['rows', 'image', 'jpeg', 'model', 'check'].map((name) => `runtime/node/${name}-worker.ts`),
+  ],
   entryNames: '[name]',
   chunkNames: 'part-[hash]',
   outdir: OUT,
