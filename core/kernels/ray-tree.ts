@@ -190,9 +190,23 @@ export const sharedFan = (
 /** Samples of which so many are done before anything else is looked at. */
 const SAMPLES = 1024
 
+/** Gives room for so many numbers, not cleared. */
+export type Room = (count: number) => Float32Array
+
+/** Runs work with room in which kernels work in place; what is in it is gone when the work is done. */
+export function withRoom<T>(work: (room: Room) => T): T {
+  const twin = rays()
+  // Few sizes, so that what was taken once fits again.
+  return twin.scratch(() => work((count) => twin.floats(twin.take(2 ** Math.ceil(Math.log2(count + 1))), count)))
+}
+
+const ownRoom: Room = (count) => new Float32Array(count)
+
 /** Places and normals of samples, six numbers each, and what may end their work. */
 export interface RaySamples {
   readonly places: Float32Array
+  /** Where results go. */
+  readonly room?: Room
   /** Number of the first, by which rays are turned and grouped. */
   readonly firstNumber?: number
   /** Throws where the work was cancelled. */
@@ -202,7 +216,7 @@ export interface RaySamples {
 /** Calls `work` for samples, a run at a time; `each` numbers come out for one. */
 function forSamples(
   tree: RayTree,
-  { places, firstNumber = 0, check = () => {} }: RaySamples,
+  { places, room = ownRoom, firstNumber = 0, check = () => {} }: RaySamples,
   each: number,
   prepare: (
     twin: Simd,
@@ -210,21 +224,42 @@ function forSamples(
 ): Float32Array {
   const twin = rays()
   const count = places.length / 6
-  const result = new Float32Array(count * each)
+  const result = room(count * each)
   twin.scratch(() => {
     const { nodes, blocks, stack } = placed(twin, tree)
     const work = prepare(twin)
-    const room = twin.take(SAMPLES * 6)
-    const out = twin.take(SAMPLES * each)
+    const [from, to] = [twin.allOf(places), roomFor(twin, result)]
     for (let first = 0; first < count; first += SAMPLES) {
       check()
       const some = Math.min(SAMPLES, count - first)
-      twin.floats(room, some * 6).set(places.subarray(first * 6, (first + some) * 6))
-      work([nodes, blocks, stack, room, some], firstNumber + first, out)
-      result.set(twin.floats(out, some * each), first * each)
+      work([nodes, blocks, stack, from + first * 24, some], firstNumber + first, to.at + first * each * 4)
     }
+    to.done()
   })
   return result
+}
+
+/** Where kernels write numbers: in place, or beside, from where `done` brings them home. */
+function roomFor(twin: Simd, out: Float32Array | Uint32Array): { readonly at: number; done(): void } {
+  const here = twin.shared.offsetOf(out)
+  if (here >= 0) return { at: here, done: () => {} }
+  const at = twin.take(out.length)
+  return {
+    at,
+    done: () => {
+      if (out instanceof Float32Array) out.set(twin.floats(at, out.length))
+      else out.set(twin.ints(at, out.length))
+    },
+  }
+}
+
+/** Byte offset of whole numbers: in place where they lie in shared memory, else of a copy. */
+function wordsAt(twin: Simd, values: Uint32Array): number {
+  const here = twin.shared.offsetOf(values)
+  if (here >= 0) return here
+  const at = twin.take(values.length)
+  twin.ints(at, values.length).set(values)
+  return at
 }
 
 /** What kernels are told of a fan. */
@@ -263,13 +298,8 @@ export interface TracedNormals {
   readonly normals: Float32Array
 }
 
-function placedNormals(twin: Simd, { triangles, normals }: TracedNormals): readonly [faces: number, normals: number] {
-  const here = twin.shared.offsetOf(triangles)
-  if (here >= 0) return [here, twin.allOf(normals)]
-  const faces = twin.take(triangles.length)
-  twin.ints(faces, triangles.length).set(triangles)
-  return [faces, twin.allOf(normals)]
-}
+const placedNormals = (twin: Simd, { triangles, normals }: TracedNormals) =>
+  [wordsAt(twin, triangles), twin.allOf(normals)] as const
 
 /**
  * What the surface does around samples, by rays of a table (for a radius of 1 in a sample's frame; origin, direction, how far: seven
@@ -309,3 +339,99 @@ export const climbOf = (
     const [faces, normals] = placedNormals(twin, mesh)
     return (run, _, out) => twin.assembly.climb(...run, steps, step, bias, level, faces, normals, out)
   })
+
+/** A mesh, as far as places on it need it. */
+export interface Surface extends TracedNormals {
+  readonly positions: Float32Array
+}
+
+/** Places on triangles: the triangle of each, counted from `first`, and the weights of its second and third corner. */
+export interface OnTriangles {
+  readonly triangles: Uint32Array
+  readonly weights: Float32Array
+}
+
+/** Where samples lie, and the normals there, of length 1: six numbers each. */
+export function surfacePlaces(
+  { positions, normals, triangles }: Surface,
+  first: number,
+  on: OnTriangles,
+  room: Room = ownRoom,
+): Float32Array {
+  const twin = rays()
+  const count = on.triangles.length
+  const out = room(count * 6)
+  twin.scratch(() => {
+    const to = roomFor(twin, out)
+    twin.assembly.surfacePlaces(
+      twin.allOf(positions),
+      twin.allOf(normals),
+      wordsAt(twin, triangles) + first * 12,
+      wordsAt(twin, on.triangles),
+      twin.allOf(on.weights),
+      count,
+      to.at,
+    )
+    to.done()
+  })
+  return out
+}
+
+/** Where samples meet a mesh along their normals. */
+export interface HitsAlong extends OnTriangles {
+  /** How far outside of the samples it lies, in metres, negative inward; NaN where it was not met. */
+  readonly heights: Float32Array
+}
+
+/** Looks along the normals of samples for the mesh of a tree, from `front` metres outside to `back` inside; what is outermost counts. */
+export function hitsAlong(
+  tree: RayTree,
+  { places, room = ownRoom, check = () => {} }: RaySamples,
+  { front, back }: { readonly front: number; readonly back: number },
+): HitsAlong {
+  const twin = rays()
+  const count = places.length / 6
+  const words = (): Uint32Array => {
+    const { buffer, byteOffset, length } = room(count)
+    return new Uint32Array(buffer, byteOffset, length)
+  }
+  const made = { heights: room(count), triangles: words(), weights: room(count * 2) }
+  twin.scratch(() => {
+    const { nodes, blocks, stack } = placed(twin, tree)
+    const from = twin.allOf(places)
+    const [heights, triangles, weights] = [made.heights, made.triangles, made.weights].map((one) => roomFor(twin, one))
+    for (let first = 0; first < count; first += SAMPLES) {
+      check()
+      const some = Math.min(SAMPLES, count - first)
+      twin.assembly.hitsAlong(
+        ...([nodes, blocks, stack, from + first * 24, some, front, back] as const),
+        ...([heights!.at + first * 4, triangles!.at + first * 4, weights!.at + first * 8] as const),
+      )
+    }
+    for (const one of [heights, triangles, weights]) one!.done()
+  })
+  return made
+}
+
+/** Samples that met a mesh, on it, with its normals; the others as they were. Six numbers each. */
+export function placesOnHits(
+  { positions, normals, triangles }: Surface,
+  hits: HitsAlong,
+  places: Float32Array,
+  room: Room = ownRoom,
+): Float32Array {
+  const twin = rays()
+  const out = room(places.length)
+  twin.scratch(() => {
+    const samples = roomFor(twin, out)
+    twin.floats(samples.at, out.length).set(places)
+    twin.assembly.placesOnHits(
+      ...([twin.allOf(positions), twin.allOf(normals), wordsAt(twin, triangles)] as const),
+      ...([twin.allOf(hits.heights), wordsAt(twin, hits.triangles), twin.allOf(hits.weights)] as const),
+      hits.heights.length,
+      samples.at,
+    )
+    samples.done()
+  })
+  return out
+}

@@ -1,3 +1,5 @@
+import type { Room } from '../kernels/ray-tree'
+import { withRoom } from '../kernels/ray-tree'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
@@ -56,6 +58,10 @@ export class RowsBaker {
   static blocksOf = ({ target }: Pick<BakeJob, 'target'>): number => Math.ceil(target.height / ROWS)
 
   bake(block: number): void {
+    withRoom((room) => this.bakeIn(room, block))
+  }
+
+  private bakeIn(room: Room, block: number): void {
     const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
     const samples = this.raster.between(top, Math.min(target.height, top + ROWS))
@@ -64,7 +70,7 @@ export class RowsBaker {
     const context = {
       surface: this.surface,
       samples,
-      places: this.surface.placesOf(samples),
+      places: this.surface.placesOf(samples, room),
       perTexel: count,
       firstNumber: top * target.width * count,
       scene,
@@ -73,6 +79,7 @@ export class RowsBaker {
       texture,
       options,
       shared: new Map<string, unknown>(),
+      room,
       check: this.check,
     }
     for (const { baker, result } of this.kinds) {

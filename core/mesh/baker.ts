@@ -1,4 +1,4 @@
-import type { RayTree } from '../kernels/ray-tree'
+import type { RayTree, Room } from '../kernels/ray-tree'
 import type { Mesh } from './mesh'
 import type { TexelSamples } from './raster'
 import type { PartSurface } from './surface'
@@ -68,6 +68,8 @@ export interface BakeContext {
   readonly options: BakeOptions
   /** What several kinds are made of, by a name for it: made once. */
   readonly shared: Map<string, unknown>
+  /** Room for numbers, until these rows are done. */
+  readonly room: Room
   /** Throws where the work was cancelled. */
   check(): void
 }

@@ -1,3 +1,5 @@
+import type { Room } from '../kernels/ray-tree'
+import { surfacePlaces } from '../kernels/ray-tree'
 import type { Islands } from './islands'
 import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
@@ -24,22 +26,8 @@ export class PartSurface {
   }
 
   /** Places and normals (of length 1) of samples, six numbers each: what rays begin with. */
-  placesOf({ triangles, weights }: TexelSamples): Float32Array {
-    const { positions, normals } = this.mesh
-    const corners = this.mesh.triangles
-    const out = new Float32Array(triangles.length * 6)
-    for (let i = 0; i < triangles.length; i++) {
-      const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
-      const a = 1 - b - c
-      const at = (this.part.from + triangles[i]!) * 3
-      const [p, q, r] = [corners[at]! * 3, corners[at + 1]! * 3, corners[at + 2]! * 3]
-      for (let k = 0; k < 3; k++) {
-        out[i * 6 + k] = positions[p + k]! * a + positions[q + k]! * b + positions[r + k]! * c
-        out[i * 6 + 3 + k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
-      }
-      normalise(out, i * 6 + 3)
-    }
-    return out
+  placesOf(samples: TexelSamples, room?: Room): Float32Array {
+    return surfacePlaces(this.mesh, this.part.from, samples, room)
   }
 
   /** Places of samples on a cage, whose vertices are those of the mesh: three numbers each. */

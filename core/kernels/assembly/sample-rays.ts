@@ -1,4 +1,4 @@
-import { hitFace, hitT, hitU, hitV, trace } from './bvh'
+import { blocked, hitFace, hitT, hitU, hitV, nearest } from './trace'
 
 /*
  * What rays about samples tell: how open they are, how thick the model is below them, how it bends around them, where water comes from,
@@ -96,8 +96,9 @@ export function openness(
       turnTo(own + <usize>k * 12)
       let share: f32 = 1
       // With a fade what is far hides less: the nearest has to be known.
-      if (trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, fade <= 0))
-        share = fade > 0 ? fadeOf(hitT / most, fade) : 0
+      if (fade > 0) {
+        if (nearest(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) share = fadeOf(hitT / most, fade)
+      } else if (blocked(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) share = 0
       open += share
       sx += dx * share
       sy += dy * share
@@ -144,7 +145,7 @@ export function thickness(
     let sum: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
-      sum += trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, false) ? hitT + bias : most
+      sum += nearest(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most) ? hitT + bias : most
     }
     store<f32>(out + ((<usize>i) << 2), sum / <f32>rays)
   }
@@ -217,7 +218,7 @@ export function lookAround(
       dx = ux * tx + uy * bx + uz * nx
       dy = ux * ty + uy * by + uz * ny
       dz = ux * tz + uy * bz + uz * nz
-      if (!trace(nodes, blocks, stack, rx, ry, rz, dx, dy, dz, load<f32>(ray + 24) * radius, false)) continue
+      if (!nearest(nodes, blocks, stack, rx, ry, rz, dx, dy, dz, load<f32>(ray + 24) * radius)) continue
       normalThere()
       if (mx * dx + my * dy + mz * dz >= 0) continue
       const qx = rx + dx * hitT - ox
@@ -273,7 +274,7 @@ export function climb(
       const ux: f32 = flat > 0.001 ? (-vx * vy) / flat : 0
       const uy: f32 = flat > 0.001 ? (<f32>1 - vy * vy) / flat : 1
       const uz: f32 = flat > 0.001 ? (-vz * vy) / flat : 0
-      if (trace(nodes, blocks, stack, px + vx * bias, py + vy * bias, pz + vz * bias, ux, uy, uz, step, false)) {
+      if (nearest(nodes, blocks, stack, px + vx * bias, py + vy * bias, pz + vz * bias, ux, uy, uz, step)) {
         normalThere()
         if (my < level) {
           found = <f32>(s - 1) * step + hitT
@@ -283,7 +284,7 @@ export function climb(
       const qx = px + (ux + vx) * step
       const qy = py + (uy + vy) * step
       const qz = pz + (uz + vz) * step
-      if (!trace(nodes, blocks, stack, qx, qy, qz, -vx, -vy, -vz, step * 2, false)) {
+      if (!nearest(nodes, blocks, stack, qx, qy, qz, -vx, -vy, -vz, step * 2)) {
         found = (<f32>s - <f32>0.5) * step
         break
       }
@@ -324,7 +325,7 @@ export function skylight(
     let open: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
-      if (dy > 0 && !trace(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most, true)) open += 1
+      if (dy > 0 && !blocked(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) open += 1
     }
     store<f32>(out + ((<usize>i) << 2), open / <f32>rays)
   }

@@ -12,7 +12,9 @@ const occlusion: Baker = {
   empty: [1],
   bake: (context) => {
     const found = openness(context, context.options.spreadTurns)
-    return Float32Array.from({ length: found.length / 4 }, (_, i) => found[i * 4]!)
+    const out = context.room(found.length / 4)
+    for (let i = 0; i < out.length; i++) out[i] = found[i * 4]!
+    return out
   },
 }
 export default occlusion

@@ -1,0 +1,126 @@
+import { hitFace, hitT, hitU, hitV, nearest } from './trace'
+
+/*
+ * Places and normals of samples on a mesh, six numbers each. Sums are made in 64 bits and rounded once, as plain TypeScript makes them.
+ */
+
+/** Puts a point between three vertices, three numbers each, at `to`. */
+function between(values: usize, p: usize, q: usize, r: usize, a: f64, b: f64, c: f64, to: usize): void {
+  for (let k: usize = 0; k < 12; k += 4)
+    store<f32>(
+      to + k,
+      <f32>(
+        (<f64>load<f32>(values + p + k) * a + <f64>load<f32>(values + q + k) * b + <f64>load<f32>(values + r + k) * c)
+      ),
+    )
+}
+
+/** Brings three numbers to length 1; what has none becomes +Y. */
+function normalise(at: usize): void {
+  const x = <f64>load<f32>(at)
+  const y = <f64>load<f32>(at + 4)
+  const z = <f64>load<f32>(at + 8)
+  const length = Math.sqrt(x * x + y * y + z * z)
+  store<f32>(at, length > 0 ? <f32>(x / length) : 0)
+  store<f32>(at + 4, length > 0 ? <f32>(y / length) : 1)
+  store<f32>(at + 8, length > 0 ? <f32>(z / length) : 0)
+}
+
+/** Puts the place and the normal of a mesh at a place of one of its triangles at `to`. */
+function placeAt(positions: usize, normals: usize, face: usize, b: f64, c: f64, to: usize): void {
+  const p = <usize>load<u32>(face) * 12
+  const q = <usize>load<u32>(face + 4) * 12
+  const r = <usize>load<u32>(face + 8) * 12
+  const a = <f64>1 - b - c
+  between(positions, p, q, r, a, b, c, to)
+  between(normals, p, q, r, a, b, c, to + 12)
+  normalise(to + 12)
+}
+
+/** Places of samples, told by `triangles` (one number each, from the first at `faces`) and `weights` (two each). */
+export function surfacePlaces(
+  positions: usize,
+  normals: usize,
+  faces: usize,
+  triangles: usize,
+  weights: usize,
+  count: i32,
+  out: usize,
+): void {
+  for (let i: usize = 0; i < <usize>count; i++)
+    placeAt(
+      positions,
+      normals,
+      faces + <usize>load<u32>(triangles + (i << 2)) * 12,
+      <f64>load<f32>(weights + (i << 3)),
+      <f64>load<f32>(weights + (i << 3) + 4),
+      out + i * 24,
+    )
+}
+
+/**
+ * Looks from samples along their normals for another mesh, from `front` outside to `back` inside: how far outside it is met first (NaN:
+ * nowhere), in which triangle, and the weights of its second and third corner.
+ */
+export function hitsAlong(
+  nodes: usize,
+  blocks: usize,
+  stack: usize,
+  samples: usize,
+  count: i32,
+  front: f64,
+  back: f64,
+  heights: usize,
+  triangles: usize,
+  weights: usize,
+): void {
+  const far = <f32>(front + back)
+  const from = <f64>(<f32>front)
+  for (let i: usize = 0; i < <usize>count; i++) {
+    const at = samples + i * 24
+    const nx = load<f32>(at + 12)
+    const ny = load<f32>(at + 16)
+    const nz = load<f32>(at + 20)
+    const hit = nearest(
+      nodes,
+      blocks,
+      stack,
+      <f32>(<f64>load<f32>(at) + <f64>nx * front),
+      <f32>(<f64>load<f32>(at + 4) + <f64>ny * front),
+      <f32>(<f64>load<f32>(at + 8) + <f64>nz * front),
+      -nx,
+      -ny,
+      -nz,
+      far,
+    )
+    store<f32>(heights + (i << 2), hit ? <f32>(from - <f64>hitT) : NaN)
+    store<u32>(triangles + (i << 2), hit ? hitFace : 0)
+    store<f32>(weights + (i << 3), hit ? hitU : 0)
+    store<f32>(weights + (i << 3) + 4, hit ? hitV : 0)
+  }
+}
+
+/** Puts those samples that have met another mesh onto it; the others stay where they are. */
+export function placesOnHits(
+  positions: usize,
+  normals: usize,
+  faces: usize,
+  heights: usize,
+  triangles: usize,
+  weights: usize,
+  count: i32,
+  samples: usize,
+): void {
+  for (let i: usize = 0; i < <usize>count; i++) {
+    const height = load<f32>(heights + (i << 2))
+    if (height != height) continue
+    placeAt(
+      positions,
+      normals,
+      faces + <usize>load<u32>(triangles + (i << 2)) * 12,
+      <f64>load<f32>(weights + (i << 3)),
+      <f64>load<f32>(weights + (i << 3) + 4),
+      samples + i * 24,
+    )
+  }
+}
