@@ -25,7 +25,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   bake: {
     load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--high M] [--cage M] [--uv-set N] [--samples 1|4|16] [--rays N]]',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--high M] [--cage M] [--uv-set N] [--quality draft|good|final] [--samples 1|4|16] [--rays N] [--ray-step 1|2|4]]',
     does: 'a delivery with its record; a material for parts on a part of a mesh',
   },
   convert: {
@@ -42,7 +42,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   survey: {
     load: async () => (await import('./commands/survey')).survey,
     usage:
-      'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--cage MODEL] [--image F] [--image-set N] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--vertex KIND --vertex-out F.glb|F.ply] [--replace]',
+      'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--cage MODEL] [--image F] [--image-set N] [--nearest] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--vertex KIND --vertex-out F.glb|F.ply] [--replace]',
     does: 'how a model lies in its UVs, and its mesh data',
   },
   unwrap: {

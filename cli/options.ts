@@ -12,7 +12,7 @@ export interface Options {
   number(name: string, fallback: number, range: readonly [number, number]): number
 }
 
-const FLAGS = ['json', 'quiet', 'dither', 'replace', 'anew', 'help'] as const
+const FLAGS = ['json', 'quiet', 'dither', 'replace', 'anew', 'nearest', 'help'] as const
 const TEXTS = [
   'output',
   'size',
@@ -32,6 +32,8 @@ const TEXTS = [
   'uv-set',
   'samples',
   'rays',
+  'ray-step',
+  'quality',
   'reach',
   'radius',
   'distance',

@@ -2,8 +2,8 @@ import { writeFileSync } from 'node:fs'
 import { basename, extname, join, relative, resolve } from 'node:path'
 import { GristError } from '#core/errors'
 import type { Field } from '#core/field/field'
-import type { BakeSettings } from '#core/mesh/bake-settings'
-import { BAKE_SIZES, STANDARD_SETTINGS, bakeSettings } from '#core/mesh/bake-settings'
+import type { BakeSettings, Quality } from '#core/mesh/bake-settings'
+import { BAKE_SIZES, QUALITIES, RAY_STEPS, STANDARD_SETTINGS, bakeSettings } from '#core/mesh/bake-settings'
 import type { Baker } from '#core/mesh/baker'
 import { bakers } from '#core/mesh/bakers/bakers.generated'
 import type { LayoutFacts } from '#core/mesh/layout-facts'
@@ -65,15 +65,21 @@ function settingsOf(options: Options): BakeSettings {
   const metres = (name: string): number | null =>
     options.text(name) === undefined ? null : options.number(name, 0, [1e-9, 1e6])
   const distance = metres('distance')
+  const quality = options.text('quality')
+  if (quality !== undefined && !Object.hasOwn(QUALITIES, quality))
+    throw new GristError('usage', `Expected --quality as ${Object.keys(QUALITIES).join(', ')}.`)
+  const standard = { ...STANDARD_SETTINGS, ...(quality === undefined ? {} : QUALITIES[quality as Quality]) }
   const given = {
-    ...STANDARD_SETTINGS,
+    ...standard,
     size: options.whole('size', STANDARD_SETTINGS.size),
-    samples: options.whole('samples', STANDARD_SETTINGS.samples),
-    rays: options.whole('rays', STANDARD_SETTINGS.rays),
+    samples: options.whole('samples', standard.samples),
+    rays: options.whole('rays', standard.rays),
+    rayStep: options.whole('ray-step', standard.rayStep),
     padding: options.number('padding', STANDARD_SETTINGS.padding, [0, 512]),
     uvSet: options.whole('uv-set', 1) - 1,
     ...{ reach: metres('reach'), radius: metres('radius'), front: distance, back: distance },
     transferFrom: options.text('high') === undefined ? 0 : 1,
+    transferBy: options.flag('nearest') ? 1 : 0,
     transferSet: options.whole('image-set', 1) - 1,
   }
   const checked = bakeSettings.safeParse(given)
@@ -82,6 +88,7 @@ function settingsOf(options: Options): BakeSettings {
   const name = String(issue!.path[0])
   const words: Record<string, string> = {
     size: `Expected --size as ${BAKE_SIZES.join(', ')}.`,
+    rayStep: `Expected --ray-step as ${RAY_STEPS.join(', ')}.`,
     samples: `Expected --samples as ${SAMPLE_COUNTS.join(', ')}.`,
   }
   throw new GristError('usage', words[name] ?? `--${name}: ${issue!.message}.`)

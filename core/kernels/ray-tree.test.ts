@@ -3,7 +3,7 @@ import { MeshBVH } from 'three-mesh-bvh'
 import { randomNumbers } from '../testing/random-values'
 import type { Solid } from '../testing/solids'
 import { soup, sphere } from '../testing/solids'
-import { anyHits, buildRayTree, closestHits, coneDirections, opennessOf, thicknessOf } from './ray-tree'
+import { anyHits, buildRayTree, closestHits, coneDirections, nearestPlaces, opennessOf, thicknessOf } from './ray-tree'
 
 /** Rays of any origin and direction about the unit cube. */
 function randomRays(count: number, random: () => number, far = 10): Float32Array {
@@ -65,6 +65,37 @@ test.each([
   }
   expect(hits).toBeGreaterThan(10)
   expect(apart).toBeLessThan(4)
+})
+
+test.each([
+  ['4000 triangles', soup(4000, 0.08, randomNumbers(3))],
+  ['a sphere of 4900', sphere(0.5, 50, 50)],
+  ['triangles without area', { ...soup(40, 0.5, randomNumbers(4)), triangles: new Uint32Array([0, 1, 2, 3, 3, 4]) }],
+])('%s: the nearest places are those of three-mesh-bvh', (_, solid) => {
+  const tree = buildRayTree(solid.positions, solid.triangles)
+  const reference = packageTree(solid)
+  const random = randomNumbers(5)
+  const places = Float32Array.from({ length: 2000 * 6 }, () => random() * 2 - 0.5)
+  const { heights, triangles, weights } = nearestPlaces(tree, { places }, 0.4)
+  let beyond = 0
+  for (let i = 0; i < 2000; i++) {
+    const at = new Vector3(...places.subarray(i * 6, i * 6 + 3))
+    const { distance } = reference.closestPointToPoint(at)!
+    if (Number.isNaN(heights[i]!)) {
+      beyond++
+      expect(distance).toBeGreaterThan(0.4 - 1e-5)
+      continue
+    }
+    expect(Math.abs(heights[i]! - distance)).toBeLessThan(2e-5)
+    const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+    expect(b >= 0 && c >= 0 && b + c <= 1 + 1e-6).toBe(true)
+    const place = [0, 1, 2].map((axis) => {
+      const corner = (k: number) => solid.positions[solid.triangles[triangles[i]! * 3 + k]! * 3 + axis]!
+      return corner(0) * (1 - b - c) + corner(1) * b + corner(2) * c
+    })
+    expect(Math.abs(at.distanceTo(new Vector3(...place)) - distance)).toBeLessThan(2e-5)
+  }
+  expect(beyond).toBeLessThan(1900)
 })
 
 test('rays end where they are told to', () => {

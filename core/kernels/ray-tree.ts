@@ -384,31 +384,53 @@ export interface HitsAlong extends OnTriangles {
 }
 
 /** Looks along the normals of samples for the mesh of a tree, from `front` metres outside to `back` inside; what is outermost counts. */
-export function hitsAlong(
+export const hitsAlong = (
+  tree: RayTree,
+  samples: RaySamples,
+  { front, back }: { readonly front: number; readonly back: number },
+): HitsAlong =>
+  placesFound(tree, samples, (twin, [nodes, blocks, stack, from, count], heights, triangles, weights) =>
+    twin.assembly.hitsAlong(nodes, blocks, stack, from, count, front, back, heights, triangles, weights),
+  )
+
+/** The places of a tree's mesh that are nearest to samples, wherever those face; `heights` are distances, NaN beyond `most` metres. */
+export const nearestPlaces = (tree: RayTree, samples: RaySamples, most: number): HitsAlong =>
+  placesFound(tree, samples, (twin, [nodes, blocks, stack, from, count], heights, triangles, weights) =>
+    twin.assembly.nearestPlaces(nodes, blocks, stack, from, count, most, heights, triangles, weights),
+  )
+
+/** Calls `work` for samples, a run at a time, to find a place on the tree's mesh for each. */
+function placesFound(
   tree: RayTree,
   { places, room = ownRoom, check = () => {} }: RaySamples,
-  { front, back }: { readonly front: number; readonly back: number },
+  work: (
+    twin: Simd,
+    run: readonly [nodes: number, blocks: number, stack: number, from: number, count: number],
+    heights: number,
+    triangles: number,
+    weights: number,
+  ) => void,
 ): HitsAlong {
   const twin = rays()
   const count = places.length / 6
-  const words = (): Uint32Array => {
-    const { buffer, byteOffset, length } = room(count)
-    return new Uint32Array(buffer, byteOffset, length)
+  const { buffer, byteOffset } = room(count)
+  const made = {
+    heights: room(count),
+    triangles: new Uint32Array(buffer, byteOffset, count),
+    weights: room(count * 2),
   }
-  const made = { heights: room(count), triangles: words(), weights: room(count * 2) }
   twin.scratch(() => {
     const { nodes, blocks, stack } = placed(twin, tree)
     const from = twin.allOf(places)
-    const [heights, triangles, weights] = [made.heights, made.triangles, made.weights].map((one) => roomFor(twin, one))
+    const heights = roomFor(twin, made.heights)
+    const triangles = roomFor(twin, made.triangles)
+    const weights = roomFor(twin, made.weights)
     for (let first = 0; first < count; first += SAMPLES) {
       check()
-      const some = Math.min(SAMPLES, count - first)
-      twin.assembly.hitsAlong(
-        ...([nodes, blocks, stack, from + first * 24, some, front, back] as const),
-        ...([heights!.at + first * 4, triangles!.at + first * 4, weights!.at + first * 8] as const),
-      )
+      const run = [nodes, blocks, stack, from + first * 24, Math.min(SAMPLES, count - first)] as const
+      work(twin, run, heights.at + first * 4, triangles.at + first * 4, weights.at + first * 8)
     }
-    for (const one of [heights, triangles, weights]) one!.done()
+    for (const one of [heights, triangles, weights]) one.done()
   })
   return made
 }

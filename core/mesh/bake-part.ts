@@ -10,7 +10,7 @@ import { RowsBaker } from './bake-rows'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
-import { nearestCovered, pad } from './padding'
+import { filledFrom, nearestCovered, pad } from './padding'
 import type { RasterTarget, SampleCount } from './raster'
 
 export interface PartBake {
@@ -53,6 +53,7 @@ export function standardOptions(mesh: Pick<Mesh, 'positions' | 'triangles'>): Ba
   const diagonal = Math.sqrt(min.reduce((sum, v, k) => sum + (max[k]! - v) ** 2, 0))
   return {
     rays: 64,
+    rayStep: 1,
     reach: diagonal / 4,
     fade: 0,
     bias: diagonal * 1e-4,
@@ -68,6 +69,7 @@ export function standardOptions(mesh: Pick<Mesh, 'positions' | 'triangles'>): Ba
     sunTurns: 0.13,
     sunShare: 0.6,
     transferFrom: 1,
+    transferBy: 0,
     transferSet: 0,
   }
 }
@@ -181,19 +183,32 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
   const missedAt = new Map<string, Uint8Array>()
-  for (const { kind, known, missed } of job.results)
-    if (missed[0]! > 0)
-      missedAt.set(
-        kind,
-        known.map((has, i) => (has ? 0 : job.covered[i]!)),
-      )
-  for (const { planes, known } of job.results) pad(planes, nearestCovered(known, width, height, padding))
+  // Most kinds know the same texels.
+  let last: { readonly known: Uint8Array; readonly fills: Uint32Array; missing?: Uint8Array } | null = null
+  for (const { kind, planes, known, missed } of job.results) {
+    if (!last || !sameBytes(last.known, known))
+      last = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
+    if (missed[0]! > 0) missedAt.set(kind, (last.missing ??= difference(job.covered, known)))
+    pad(planes, last.fills)
+  }
   return {
     fields: new Map(bakers.map(({ name }, i) => [name, fields[i]!])),
     covered: job.covered,
     missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
     missedAt,
   }
+}
+
+function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false
+  return true
+}
+
+/** 1 where something is covered and not known. */
+function difference(covered: Uint8Array, known: Uint8Array): Uint8Array {
+  const out = new Uint8Array(known.length)
+  for (let i = 0; i < out.length; i++) out[i] = known[i] ? 0 : covered[i]!
+  return out
 }
 
 /** Colours of an image in linear light, in memory that threads share. */

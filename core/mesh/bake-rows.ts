@@ -6,6 +6,7 @@ import { highHits } from './high'
 import type { Mesh } from './mesh'
 import type { RasterTarget, SampleCount, TexelSamples } from './raster'
 import { TileRaster } from './raster'
+import { sparseSamples } from './sparse'
 import { PartSurface, normalise } from './surface'
 
 /** Rows that are baked in one go: samples are counted by them, so that a bake has the same bits whoever does which. */
@@ -82,13 +83,18 @@ export class RowsBaker {
       room,
       check: this.check,
     }
+    const few =
+      options.rayStep > 1 && this.kinds.some(({ baker }) => baker.sparse)
+        ? sparseSamples(context, target.width, options.rayStep)
+        : null
     for (const { baker, result } of this.kinds) {
       this.check()
-      const values = baker.bake(context)
+      const values =
+        few && baker.sparse ? few.spread(baker.bake(few.context), result.planes.length) : baker.bake(context)
       // What is seen from the high twin is not known where it was not met; who reads images tells by itself.
       if (high && baker.reads === 'model' && !baker.needsTexture)
         leaveOut(values, result.planes.length, highHits(context, high).heights)
-      add(baker, values, samples, top * target.width, result)
+      add(baker, values, samples, count, top * target.width, result)
     }
   }
 }
@@ -99,10 +105,29 @@ function leaveOut(values: Float32Array, each: number, heights: Float32Array): vo
 }
 
 /** Puts means of samples into their texels; `first` is the number of the block's first texel. */
-function add(baker: Baker, values: Float32Array, { texels }: TexelSamples, first: number, result: KindResult): void {
+function add(
+  baker: Baker,
+  values: Float32Array,
+  { texels }: TexelSamples,
+  perTexel: number,
+  first: number,
+  result: KindResult,
+): void {
   const { planes, known } = result
   const each = planes.length
   const isId = baker.type === 'id'
+  if (perTexel === 1) {
+    for (let i = 0; i < texels.length; i++) {
+      if (Number.isNaN(values[i * each]!)) Atomics.add(result.missed, 0, 1)
+      else {
+        if (baker.type === 'normal') normalise(values, i * each)
+        // As a mean of one: −0 becomes 0.
+        for (let p = 0; p < each; p++) planes[p]![first + texels[i]!] = values[i * each + p]! + 0
+        known[first + texels[i]!] = 1
+      }
+    }
+    return
+  }
   const own = new Float32Array(3)
   for (let from = 0; from < texels.length;) {
     const texel = texels[from]!

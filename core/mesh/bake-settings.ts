@@ -7,6 +7,9 @@ import { SAMPLE_COUNTS } from './raster'
 /** Sizes that mesh data are baked at, in texels a side. */
 export const BAKE_SIZES = [32, 64, 128, 256, 512, 1024, 2048, 4096, 8192] as const
 
+/** Texels from one to the next that rays are sent from: a draft leaves some out. */
+export const RAY_STEPS = [1, 2, 4] as const
+
 const metres = z.number().min(1e-9).max(1e6).nullable()
 const turns = z.number().min(0).max(0.25)
 
@@ -19,6 +22,7 @@ export const bakeSettings = z.strictObject({
     (typeof SAMPLE_COUNTS)[number]
   >,
   rays: z.int().min(1).max(4096),
+  rayStep: z.union(RAY_STEPS.map((count) => z.literal(count)) as never) as z.ZodType<(typeof RAY_STEPS)[number]>,
   padding: z.int().min(0).max(512),
   uvSet: z.int().min(0).max(7),
   /** What lies outside of 0–1: tiles of their own (UDIM), or repeats of the first, which are left out. */
@@ -38,6 +42,7 @@ export const bakeSettings = z.strictObject({
   sunTurns: z.number().min(0).max(1),
   sunShare: z.number().min(0).max(1),
   transferFrom: z.int().min(0).max(1),
+  transferBy: z.int().min(0).max(1),
   transferSet: z.int().min(0).max(7),
   /** The image that is transferred, by its hash; null is none. */
   transferImage: z
@@ -53,6 +58,7 @@ export const STANDARD_SETTINGS: BakeSettings = {
   size: 1024,
   samples: 4,
   rays: 64,
+  rayStep: 1,
   padding: 16,
   uvSet: 0,
   outside: 'tiles',
@@ -71,16 +77,17 @@ export const STANDARD_SETTINGS: BakeSettings = {
   sunTurns: 0.13,
   sunShare: 0.6,
   transferFrom: 1,
+  transferBy: 0,
   transferSet: 0,
   transferImage: null,
 }
 
-/** Qualities by name: samples a texel, and rays a texel that they share. */
+/** Qualities by name: samples a texel, rays a texel that they share, and how far apart rays are sent from. */
 export const QUALITIES = {
-  draft: { samples: 1, rays: 16 },
-  good: { samples: 4, rays: 64 },
-  final: { samples: 16, rays: 128 },
-} as const satisfies Record<string, Pick<BakeSettings, 'samples' | 'rays'>>
+  draft: { samples: 1, rays: 16, rayStep: 4 },
+  good: { samples: 4, rays: 64, rayStep: 1 },
+  final: { samples: 16, rays: 128, rayStep: 1 },
+} as const satisfies Record<string, Pick<BakeSettings, 'samples' | 'rays' | 'rayStep'>>
 
 export type Quality = keyof typeof QUALITIES
 
@@ -91,13 +98,15 @@ const DRAFT_SIZE = 256
 export const draftOf = (settings: BakeSettings): BakeSettings => ({
   ...settings,
   ...QUALITIES.draft,
+  // So few texels that each has its rays.
+  rayStep: 1,
   size: BAKE_SIZES.filter((one) => one <= Math.min(DRAFT_SIZE, settings.size)).at(-1) ?? settings.size,
 })
 
 /** The quality that settings amount to; null where it has no name. */
-export const qualityOf = ({ samples, rays }: Pick<BakeSettings, 'samples' | 'rays'>): Quality | null =>
-  (Object.keys(QUALITIES) as Quality[]).find(
-    (name) => QUALITIES[name].samples === samples && QUALITIES[name].rays === rays,
+export const qualityOf = (settings: Pick<BakeSettings, 'samples' | 'rays' | 'rayStep'>): Quality | null =>
+  (Object.keys(QUALITIES) as Quality[]).find((name) =>
+    (['samples', 'rays', 'rayStep'] as const).every((key) => QUALITIES[name][key] === settings[key]),
   ) ?? null
 
 /** The options of settings for a model. */

@@ -13,6 +13,8 @@ export interface Traced {
 export interface BakeOptions {
   /** Rays a texel, of occlusion, bent normal, thickness and light: its samples share them. */
   readonly rays: number
+  /** Texels from one to the next that rays about it are sent from (sparse.ts); 1 is all. */
+  readonly rayStep: number
   /** How far rays of occlusion look; beyond it nothing hides. */
   readonly reach: number
   /** The part of the reach over which what is far hides less and less, 0–1. */
@@ -38,6 +40,8 @@ export interface BakeOptions {
   readonly sunShare: number
   /** Where an image lies that is transferred: 0 on the model itself, 1 on its high twin; and in which of its UV sets, from 0. */
   readonly transferFrom: number
+  /** How a place on the high twin is found for it: 0 by a ray, 1 as the nearest within `front` or `back`, whichever is larger. */
+  readonly transferBy: number
   readonly transferSet: number
 }
 
@@ -100,6 +104,8 @@ export interface Baker {
   readonly shown?: (value: number, plane: number, scale: ShownScale) => number
   /** True where it can be made of a high twin only. */
   readonly needsHigh?: true
+  /** True where it is made by rays about samples, which drafts send from some of them only: it uses `rayStep`. */
+  readonly sparse?: true
   /** True where it is made of an image. */
   readonly needsTexture?: true
   /** Its values, `planes` numbers a sample; NaN in the first where a sample has none (a ray that met nothing). */

@@ -1,14 +1,17 @@
 import { cosTurns, sinTurns } from '../elementary'
+import { plainMemory } from '../field/field'
 import { randomNumbers } from '../testing/random-values'
 import { soup } from '../testing/solids'
+import type { BakeThreads } from './bake-part'
 import { bakePart, standardOptions, traced } from './bake-part'
+import { RowsBaker } from './bake-rows'
 import { broughtIn, usualMeaning } from './brought-in'
 import { cageFor } from './cage'
 import type { Mesh } from './mesh'
 import { finishMesh } from './mesh'
 import { packMesh, unpackMesh } from './packed-mesh'
 import { readPly } from './formats/ply'
-import { ball, bake, ground, kind, meshOf, swept } from './testing/bake-here'
+import { ball, bake, flatNormals, ground, kind, meshOf, swept } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
 import { vertexResult } from './vertex-result'
 import { writePly } from './write-ply'
@@ -250,6 +253,50 @@ test('an image is brought in by its range, and normals by the way of their green
   expect(() => broughtIn(normal, flat, usualMeaning(normal))).toThrow('three channels, but the image has 1')
 })
 
+describe('a draft, whose rays come from every fourth texel', () => {
+  const corner = meshOf(ground(2, 'v -1 1 -1\nv 1 1 -1\nf 4/1 3/1 6/1 5/1'))
+  const of = async (mesh: Mesh, name: string, rayStep: number) =>
+    (await bake(mesh, name, { width: 64, options: { rays: 256, rayStep, reach: 1, thickest: 1 } })).planes[0]!
+
+  test('is near to what it stands for, where it is smooth and beside a wall', async () => {
+    const [all, few] = [await of(corner, 'occlusion', 1), await of(corner, 'occlusion', 4)]
+    expect(few).not.toEqual(all)
+    const square = all.reduce((sum, v, i) => sum + (v - few[i]!) ** 2, 0) / all.length
+    expect(Math.sqrt(square)).toBeLessThan(0.03)
+    expect(Math.min(...all)).toBeLessThan(0.7)
+  })
+
+  test('mixes nothing across an edge: a top in the sun and the side beside it keep their own light', async () => {
+    const edge = meshOf(
+      'o edge\nv -1 0 1\nv 0 0 1\nv 0 0 -1\nv -1 0 -1\nv 0 -2 1\nv 0 -2 -1\n' +
+        'vt 0 0\nvt .5 0\nvt .5 1\nvt 0 1\nvt 1 0\nvt 1 1\nvt .5 0\nvt .5 1\nf 1/1 2/2 3/3 4/4\nf 2/7 5/5 6/6 3/8',
+    )
+    const flat = { ...edge, normals: flatNormals(edge) }
+    const { planes } = await bake(flat, 'light', { width: 62, options: { rays: 64, rayStep: 4, sunHeightTurns: 0.25 } })
+    planes[0]!.forEach((v, i) => near(v, i % 62 < 31 ? 1 : 0.4 * 0.5, 0.06))
+  })
+
+  test('has the same bits whoever does which rows, in whatever order', async () => {
+    const scene = traced(corner)
+    const options = { ...standardOptions(corner), rays: 16, rayStep: 4 }
+    const target = { width: 64, height: 64, left: 0, top: 0 }
+    const baked = (threads?: BakeThreads) =>
+      bakePart({
+        ...{ mesh: corner, part: corner.parts[0]!, uvSet: 0, target, samples: 1, options, scene, high: null },
+        ...{ bakers: [kind('occlusion')], padding: 0, threads },
+      })
+    const two: BakeThreads = {
+      allocate: plainMemory,
+      bakeMesh: async (job) => {
+        const bakers = [0, 1].map(() => new RowsBaker(job, () => {}))
+        for (let block = RowsBaker.blocksOf(job) - 1; block >= 0; block--) bakers[block % 2]!.bake(block)
+        await Promise.resolve()
+      },
+    }
+    expect((await baked(two)).fields).toEqual((await baked()).fields)
+  })
+})
+
 describe('transfer', () => {
   const checks = 8
   const values = Float32Array.from({ length: 64 * 64 * 3 }, (_, i) => {
@@ -286,6 +333,23 @@ describe('transfer', () => {
       'no UV set 4',
     )
     await expect(bake(low, 'transfer', { high: twin })).rejects.toThrow('needs an image')
+  })
+
+  test('by the nearest place what rays miss is met too, up to the distance', async () => {
+    const low = meshOf(ground(2))
+    // Half a metre aside: rays of a quarter of the texels go past it.
+    const aside = meshOf(ground(2).replaceAll(/^v (\S+) 0/gm, (_, x) => `v ${Number(x) + 0.5} 0.01`))
+    const asked = { width: 64, high: aside, texture }
+    const by = (transferBy: number, front: number) =>
+      bake(low, 'transfer', { ...asked, options: { transferBy, front, back: 0.02 } })
+    expect((await by(0, 0.6)).missed).toBe(64 * 16)
+    const { planes, missed } = await by(1, 0.6)
+    expect(missed).toBe(0)
+    for (let y = 0; y < 64; y++)
+      for (let x = 0; x < 64; x++)
+        if (x !== 16) near(planes[0]![y * 64 + x]!, x < 16 ? planes[0]![y * 64]! : values[(y * 64 + x - 16) * 3]!, 1e-3)
+    // 0.25 m and the height of 0.01 reach half of what was missed.
+    expect((await by(1, 0.2505)).missed).toBe(64 * 8)
   })
 })
 

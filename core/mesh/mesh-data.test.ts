@@ -68,7 +68,8 @@ test('every option that a kind reads is named by it', () => {
 })
 
 test('kinds that read the same are made together; each is made once, what takes no rays first', () => {
-  const groups = bakedTogether(bakers)
+  const groups = bakedTogether(bakers, { rayStep: 1 })
+  expect(bakedTogether(bakers, { rayStep: 4 })).toEqual([bakers])
   expect(
     groups
       .flat()
@@ -102,7 +103,10 @@ test('settings: lengths of null are what the model gives; unknown ones are refus
   expect([options.radius, options.reach]).toEqual([0.25, expect.closeTo(Math.sqrt(14) / 4, 6)])
   expect(bakeSettings.safeParse({ ...STANDARD_SETTINGS, size: 1000 }).success).toBe(false)
   expect(bakeSettings.safeParse({ ...STANDARD_SETTINGS, samples: 3 }).success).toBe(false)
-  expect([qualityOf({ samples: 1, rays: 16 }), qualityOf({ samples: 1, rays: 17 })]).toEqual(['draft', null])
+  expect([qualityOf({ samples: 1, rays: 16, rayStep: 4 }), qualityOf({ samples: 1, rays: 16, rayStep: 1 })]).toEqual([
+    'draft',
+    null,
+  ])
 })
 
 test.each(['occlusion', 'normal', 'position', 'part-id', 'curvature', 'vertex-colour'])(

@@ -45,16 +45,25 @@ export function meshDataKey(
       high,
       cage: high !== null && baker.uses.includes('front') ? contents.cage : null,
       image: baker.needsTexture ? transferImage : undefined,
-      options: Object.fromEntries(baker.uses.map((name) => [name, options[name]])),
+      options: Object.fromEntries(
+        baker.uses.filter((name) => options[name] !== AS_BEFORE[name]).map((name) => [name, options[name]]),
+      ),
     }),
   )
 }
 
+/** Options that came later: at these, keys are those of before. */
+const AS_BEFORE: Partial<BakeOptions> = { rayStep: 1, transferBy: 0 }
+
 /** A kind of mesh data by its name; there must be one. */
 export const bakerNamed = (name: string): Baker => bakers.find((one) => one.name === name)!
 
-/** Kinds that are made together, as they read the same: in the order of their first. */
-export function bakedTogether(kinds: readonly Baker[]): Baker[][] {
+/**
+ * Kinds that are made together, as they read the same: in the order of their first. A draft is all of them at once: it takes less time
+ * than finding the samples anew for each.
+ */
+export function bakedTogether(kinds: readonly Baker[], { rayStep }: Pick<BakeSettings, 'rayStep'>): Baker[][] {
+  if (rayStep > 1 && kinds.length > 0) return [[...kinds]]
   const groups = new Map<string, Baker[]>()
   for (const kind of kinds) {
     const key = [...kind.uses].sort().join() || 'nothing'

@@ -4,22 +4,72 @@
  * Source: P. Felzenszwalb, D. Huttenlocher, "Distance transforms of sampled functions", 2012, carrying along what it is a distance to.
  */
 export function nearestCovered(covered: Uint8Array, width: number, height: number, most = Infinity): Int32Array {
-  const above = new Int32Array(width * height).fill(-1)
-  // Down each column: the row of the nearest covered texel in it.
-  for (let x = 0; x < width; x++) {
-    let last = -1
-    for (let y = 0; y < height; y++) {
-      if (covered[y * width + x]) last = y
-      above[y * width + x] = last
+  const above = nearestInColumns(covered, width, height)
+  return most <= NARROW ? nearestWithin(above, width, height, most) : nearestOfAll(above, width, height, most)
+}
+
+/** Up to so many texels a look at each column of them is the fastest. */
+const NARROW = 64
+
+/** For every texel the row of the nearest covered one in its column; −1 where there is none. */
+function nearestInColumns(covered: Uint8Array, width: number, height: number): Int32Array {
+  const above = new Int32Array(width * height)
+  const last = new Int32Array(width).fill(-1)
+  for (let y = 0; y < height; y++)
+    for (let x = 0, at = y * width; x < width; x++, at++) {
+      if (covered[at]) last[x] = y
+      above[at] = last[x]!
     }
-    let next = -1
-    for (let y = height - 1; y >= 0; y--) {
-      const at = y * width + x
-      if (covered[at]) next = y
-      const up = above[at]!
+  last.fill(-1)
+  for (let y = height - 1; y >= 0; y--)
+    for (let x = 0, at = y * width; x < width; x++, at++) {
+      if (covered[at]) last[x] = y
+      const [up, next] = [above[at]!, last[x]!]
       if (next >= 0 && (up < 0 || next - y < y - up)) above[at] = next
     }
+  return above
+}
+
+/** Looks from each texel at the columns to both sides, until they are farther off than what was found. */
+function nearestWithin(above: Int32Array, width: number, height: number, most: number): Int32Array {
+  const found = new Int32Array(width * height)
+  for (let y = 0; y < height; y++) {
+    const row = y * width
+    for (let x = 0; x < width; x++) {
+      if (above[row + x] === y) {
+        found[row + x] = row + x
+        continue
+      }
+      let min = Math.floor(most * most) + 1
+      let column = -1
+      for (let away = 0; away * away <= min; away++) {
+        const aside = away * away
+        // Of equals the left column counts: those to the left come before what was found, those to the right after it.
+        const left = x - away
+        if (left >= 0 && above[row + left]! >= 0) {
+          const down = above[row + left]! - y
+          const square = down * down + aside
+          if (square < min || (square === min && column >= 0)) {
+            min = square
+            column = left
+          }
+        }
+        const right = x + away
+        if (right >= width || above[row + right]! < 0) continue
+        const down = above[row + right]! - y
+        const square = down * down + aside
+        if (square >= min) continue
+        min = square
+        column = right
+      }
+      found[row + x] = column < 0 ? -1 : above[row + column]! * width + column
+    }
   }
+  return found
+}
+
+/** By the lower envelope of the columns' parabolas, in each row. */
+function nearestOfAll(above: Int32Array, width: number, height: number, most: number): Int32Array {
   const found = new Int32Array(width * height).fill(-1)
   const sites = new Int32Array(width)
   const ends = new Float64Array(width + 1)
@@ -53,11 +103,20 @@ export function nearestCovered(covered: Uint8Array, width: number, height: numbe
   return found
 }
 
-/** Fills what is not covered from the nearest texel that is, in all planes. */
-export function pad(planes: readonly Float32Array[], nearest: Int32Array): void {
-  for (const plane of planes)
-    for (let i = 0; i < nearest.length; i++) {
-      const from = nearest[i]!
-      if (from >= 0 && from !== i) plane[i] = plane[from]!
-    }
+/** Texels that are filled from another: its number and that of the other, two each. */
+export function filledFrom(nearest: Int32Array): Uint32Array {
+  let count = 0
+  for (let i = 0; i < nearest.length; i++) if (nearest[i]! >= 0 && nearest[i] !== i) count++
+  const fills = new Uint32Array(count * 2)
+  for (let i = 0, at = 0; i < nearest.length; i++) {
+    if (nearest[i]! < 0 || nearest[i] === i) continue
+    fills[at++] = i
+    fills[at++] = nearest[i]!
+  }
+  return fills
+}
+
+/** Fills texels from others, in all planes. */
+export function pad(planes: readonly Float32Array[], fills: Uint32Array): void {
+  for (const plane of planes) for (let i = 0; i < fills.length; i += 2) plane[fills[i]!] = plane[fills[i + 1]!]!
 }

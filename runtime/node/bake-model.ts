@@ -195,7 +195,7 @@ function tasksOf({ mesh, cells, settings, tilesOf: tiles }: ModelBake): Task[] {
         if (!found) throw new GristError('mesh-invalid', `There is no mesh data "${kind}".`, { part: name })
         return found
       })
-    for (const group of bakedTogether(kinds))
+    for (const group of bakedTogether(kinds, settings))
       for (const udim of tilesOf(tiles(part), settings)) tasks.push({ part, udim, kinds: group })
   }
   return tasks

@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import type { BakeSettings } from '#core/mesh/bake-settings'
-import { BAKE_SIZES, QUALITIES, qualityOf } from '#core/mesh/bake-settings'
+import { BAKE_SIZES, QUALITIES, RAY_STEPS, qualityOf } from '#core/mesh/bake-settings'
 import type { Quality } from '#core/mesh/bake-settings'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
 import { Choice, Segments } from '../../ui/choice'
@@ -98,7 +98,10 @@ function TransferImage({ settings, save }: { settings: BakeSettings; save(change
       </Row>
       {settings.transferImage !== null && (
         <>
-          <Row label="It lies on" help="The high twin is met by rays; another UV set of the model needs none.">
+          <Row
+            label="It lies on"
+            help="On the high twin a place is looked for; another UV set of the model needs none."
+          >
             <Segments
               label="It lies on"
               value={settings.transferFrom === 1 && model.high ? 'high' : 'own'}
@@ -109,6 +112,22 @@ function TransferImage({ settings, save }: { settings: BakeSettings; save(change
               onChange={(from) => save({ transferFrom: from === 'high' ? 1 : 0 })}
             />
           </Row>
+          {settings.transferFrom === 1 && model.high && (
+            <Row
+              label="Found by"
+              help="A ray along the normal, or the nearest place wherever it is, as far off as the larger of Twin outward and Twin inward."
+            >
+              <Segments
+                label="Found by"
+                value={settings.transferBy === 1 ? 'nearest' : 'ray'}
+                options={[
+                  { value: 'ray', word: 'A ray' },
+                  { value: 'nearest', word: 'The nearest place' },
+                ]}
+                onChange={(by) => save({ transferBy: by === 'nearest' ? 1 : 0 })}
+              />
+            </Row>
+          )}
           <Row label="In its UV set" help="From the first.">
             <Choice
               label="UV set of the image"
@@ -122,6 +141,8 @@ function TransferImage({ settings, save }: { settings: BakeSettings; save(change
     </>
   )
 }
+
+const RAY_STEP_WORDS = { 1: 'every texel', 2: 'every second', 4: 'every fourth' } as const
 
 /** How mesh data are baked. A change makes what depends on it stale. */
 export function BakeSettingsPane() {
@@ -147,7 +168,10 @@ export function BakeSettingsPane() {
   return (
     <div className="grid max-w-[44rem] gap-2 p-3">
       <div className={ROW}>
-        <FieldLabel label="Quality" help="Samples a texel, and rays that they share." />
+        <FieldLabel
+          label="Quality"
+          help="Samples a texel, rays that they share, and from which texels rays are sent."
+        />
         <Segments
           label="Quality"
           value={quality ?? ''}
@@ -187,6 +211,17 @@ export function BakeSettingsPane() {
         onDrag={(rays) => drag({ rays })}
         onDrop={drop}
       />
+      <Row
+        label="Ray step"
+        help="Texels from one to the next that rays are sent from, for what rays make: a draft blends what lies between. Where the surface turns, more are."
+      >
+        <Choice
+          label="Ray step"
+          value={String(settings.rayStep)}
+          options={RAY_STEPS.map((step) => ({ value: String(step), word: RAY_STEP_WORDS[step] }))}
+          onChange={(step) => save({ rayStep: Number(step) as BakeSettings['rayStep'] })}
+        />
+      </Row>
       <NumberField
         label="Padding"
         help="Texels around islands that are filled from the nearest of them."

@@ -9,7 +9,8 @@ const bentNormal: Baker = {
   type: 'normal',
   order: 4,
   reads: 'model',
-  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back'],
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0, 0, 1],
   bake: (context) => {
     const { places } = seenSamples(context)

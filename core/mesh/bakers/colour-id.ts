@@ -9,14 +9,17 @@ const colourId: Baker = {
   reads: 'part',
   uses: [],
   empty: [0],
-  bake: ({ surface, samples: { triangles, weights } }) => {
+  bake: ({ surface, samples: { triangles, weights }, room }) => {
     const numbers = surface.colourNumbers
-    return Float32Array.from(triangles, (triangle, i) => {
+    const out = room(triangles.length).fill(0)
+    if (!numbers) return out
+    for (let i = 0; i < out.length; i++) {
       const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
       const a = 1 - b - c
       const corner = a >= b && a >= c ? 0 : b >= c ? 1 : 2
-      return numbers?.[surface.verticesOf(triangle)[corner]!] ?? 0
-    })
+      out[i] = numbers[surface.verticesOf(triangles[i]!)[corner]!]!
+    }
+    return out
   },
 }
 export default colourId

@@ -8,9 +8,15 @@ const curvature: Baker = {
   type: 'grey',
   order: 5,
   reads: 'model',
-  uses: ['radius', 'front', 'back'],
+  uses: ['radius', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0],
   shown: (value, _, { options: { radius } }) => 0.5 + (value * radius) / 2,
-  bake: (context) => lookAround(context).filter((_, i) => i % 4 === 0),
+  bake: (context) => {
+    const around = lookAround(context)
+    const out = context.room(around.length / 4)
+    for (let i = 0; i < out.length; i++) out[i] = around[i * 4]!
+    return out
+  },
 }
 export default curvature

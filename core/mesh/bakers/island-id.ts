@@ -9,9 +9,12 @@ const islandId: Baker = {
   reads: 'part',
   uses: [],
   empty: [0],
-  bake: ({ surface, samples }) => {
+  bake: ({ surface, samples, room }) => {
     const { of } = surface.islands
-    return Float32Array.from(samples.triangles, (triangle) => of[triangle]! + 1)
+    const { triangles } = samples
+    const out = room(triangles.length)
+    for (let i = 0; i < out.length; i++) out[i] = of[triangles[i]!]! + 1
+    return out
   },
 }
 export default islandId

@@ -20,7 +20,8 @@ const leaks: Baker = {
   type: 'grey',
   order: 10,
   reads: 'model',
-  uses: ['bias', 'leakLength', 'leakVariation', 'front', 'back'],
+  uses: ['bias', 'leakLength', 'leakVariation', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0],
   bake: (context) => {
     const { scene, options } = context

@@ -14,7 +14,8 @@ const light: Baker = {
   type: 'grey',
   order: 11,
   reads: 'model',
-  uses: ['rays', 'bias', 'reach', 'sunHeightTurns', 'sunTurns', 'sunShare', 'front', 'back'],
+  uses: ['rays', 'bias', 'reach', 'sunHeightTurns', 'sunTurns', 'sunShare', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0],
   bake: (context) => {
     const { scene, perTexel, options } = context

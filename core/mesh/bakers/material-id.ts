@@ -9,11 +9,11 @@ const materialId: Baker = {
   reads: 'part',
   uses: [],
   empty: [0],
-  bake: ({ surface, samples }) => {
+  bake: ({ surface, samples, room }) => {
     const { mesh, part } = surface
     const names = [...new Set(mesh.parts.map(({ material }) => material).filter((one) => one !== null))]
     const number = part.material === null ? 0 : names.indexOf(part.material) + 1
-    return new Float32Array(samples.texels.length).fill(number)
+    return room(samples.texels.length).fill(number)
   },
 }
 export default materialId

@@ -16,24 +16,26 @@ const normal: Baker = {
     const count = samples.texels.length
     const frames = surface.framesOf(samples)
     const world = context.high ? highNormals(context, context.high) : null
-    const out = new Float32Array(count * 3)
+    const out = context.room(count * 3)
     for (let i = 0; i < count; i++) {
-      const [x, y, z] = world
-        ? [world[i * 3]!, world[i * 3 + 1]!, world[i * 3 + 2]!]
-        : [places[i * 6 + 3]!, places[i * 6 + 4]!, places[i * 6 + 5]!]
-      const f = frames.subarray(i * 9, i * 9 + 9)
+      const at = world ? i * 3 : i * 6 + 3
+      const from = world ?? places
+      const [x, y, z] = [from[at]!, from[at + 1]!, from[at + 2]!]
       // What a renderer makes of it again: n = x·T + y·B + z·N. So the frame's inverse: cross products over the determinant.
-      const cross = (a: number, b: number): [number, number, number] => [
-        f[a + 1]! * f[b + 2]! - f[a + 2]! * f[b + 1]!,
-        f[a + 2]! * f[b]! - f[a]! * f[b + 2]!,
-        f[a]! * f[b + 1]! - f[a + 1]! * f[b]!,
-      ]
-      const [bn, nt, tb] = [cross(3, 6), cross(6, 0), cross(0, 3)]
-      const determinant = f[0]! * bn[0] + f[1]! * bn[1] + f[2]! * bn[2]
-      const parts = [bn, nt, tb].map((row) => (row[0] * x + row[1] * y + row[2] * z) / determinant)
-      const length = Math.sqrt(parts.reduce((sum, v) => sum + v * v, 0))
-      for (let k = 0; k < 3; k++)
-        out[i * 3 + k] = length > 0 ? parts[k]! / length : Number.isNaN(x) ? NaN : k === 2 ? 1 : 0
+      const f = i * 9
+      const [tx, ty, tz] = [frames[f]!, frames[f + 1]!, frames[f + 2]!]
+      const [bx, by, bz] = [frames[f + 3]!, frames[f + 4]!, frames[f + 5]!]
+      const [nx, ny, nz] = [frames[f + 6]!, frames[f + 7]!, frames[f + 8]!]
+      const [ux, uy, uz] = [by * nz - bz * ny, bz * nx - bx * nz, bx * ny - by * nx]
+      const determinant = tx * ux + ty * uy + tz * uz
+      const a = (ux * x + uy * y + uz * z) / determinant
+      const b = ((ny * tz - nz * ty) * x + (nz * tx - nx * tz) * y + (nx * ty - ny * tx) * z) / determinant
+      const c = ((ty * bz - tz * by) * x + (tz * bx - tx * bz) * y + (tx * by - ty * bx) * z) / determinant
+      const length = Math.sqrt(a * a + b * b + c * c)
+      const none = Number.isNaN(x) ? NaN : 0
+      out[i * 3] = length > 0 ? a / length : none
+      out[i * 3 + 1] = length > 0 ? b / length : none
+      out[i * 3 + 2] = length > 0 ? c / length : none + 1
     }
     return out
   },

@@ -12,9 +12,10 @@ const objectNormal: Baker = {
   empty: [0, 0, 1],
   bake: (context) => {
     if (context.high) return highNormals(context, context.high)
-    const { places, samples } = context
-    const out = new Float32Array(samples.texels.length * 3)
-    for (let i = 0; i < samples.texels.length; i++) out.set(places.subarray(i * 6 + 3, i * 6 + 6), i * 3)
+    const { places, samples, room } = context
+    const out = room(samples.texels.length * 3)
+    for (let i = 0, from = 3; i < out.length; i += 3, from += 6)
+      for (let k = 0; k < 3; k++) out[i + k] = places[from + k]!
     return out
   },
 }

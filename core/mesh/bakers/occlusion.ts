@@ -8,7 +8,8 @@ const occlusion: Baker = {
   type: 'grey',
   order: 3,
   reads: 'model',
-  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back'],
+  uses: ['rays', 'reach', 'fade', 'bias', 'spreadTurns', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [1],
   bake: (context) => {
     const found = openness(context, context.options.spreadTurns)

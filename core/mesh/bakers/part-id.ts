@@ -9,9 +9,9 @@ const partId: Baker = {
   reads: 'part',
   uses: [],
   empty: [0],
-  bake: ({ surface, samples }) => {
+  bake: ({ surface, samples, room }) => {
     const { mesh, part } = surface
-    return new Float32Array(samples.texels.length).fill(mesh.parts.indexOf(part) + 1)
+    return room(samples.texels.length).fill(mesh.parts.indexOf(part) + 1)
   },
 }
 export default partId

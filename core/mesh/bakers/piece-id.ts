@@ -9,9 +9,12 @@ const pieceId: Baker = {
   reads: 'part',
   uses: [],
   empty: [0],
-  bake: ({ surface, samples }) => {
-    const pieces = surface.pieces
-    return Float32Array.from(samples.triangles, (triangle) => pieces[triangle]! + 1)
+  bake: ({ surface, samples, room }) => {
+    const { pieces } = surface
+    const { triangles } = samples
+    const out = room(triangles.length)
+    for (let i = 0; i < out.length; i++) out[i] = pieces[triangles[i]!]! + 1
+    return out
   },
 }
 export default pieceId

@@ -10,9 +10,10 @@ const position: Baker = {
   uses: [],
   empty: [0, 0, 0],
   shown: (value, plane, { box: { min, max } }) => (value - min[plane]!) / Math.max(max[plane]! - min[plane]!, 1e-9),
-  bake: ({ places, samples }) => {
-    const out = new Float32Array(samples.texels.length * 3)
-    for (let i = 0; i < samples.texels.length; i++) out.set(places.subarray(i * 6, i * 6 + 3), i * 3)
+  bake: ({ places, samples, room }) => {
+    const out = room(samples.texels.length * 3)
+    for (let i = 0, from = 0; i < out.length; i += 3, from += 6)
+      for (let k = 0; k < 3; k++) out[i + k] = places[from + k]!
     return out
   },
 }

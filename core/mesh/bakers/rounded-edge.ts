@@ -12,7 +12,8 @@ const roundedEdge: Baker = {
   type: 'grey',
   order: 6,
   reads: 'model',
-  uses: ['radius', 'front', 'back'],
+  uses: ['radius', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0],
   shown: (value) => 0.5 + value / 2,
   bake: (context) => {

@@ -9,7 +9,8 @@ const thickness: Baker = {
   type: 'grey',
   order: 8,
   reads: 'model',
-  uses: ['rays', 'bias', 'coneTurns', 'thickest', 'front', 'back'],
+  uses: ['rays', 'bias', 'coneTurns', 'thickest', 'front', 'back', 'rayStep'],
+  sparse: true,
   empty: [0],
   shown: (value, _, { options: { thickest } }) => value / thickest,
   bake: (context) => {

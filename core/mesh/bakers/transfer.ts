@@ -1,15 +1,16 @@
 import { GristError } from '../../errors'
 import type { Baker, Texture } from '../baker'
+import { nearestPlaces } from '../../kernels/ray-tree'
 import { highHits } from '../high'
 
 const transfer: Baker = {
   name: 'transfer',
   title: 'Transfer',
-  help: 'The colours of an image that lies on the high twin, or in another UV set of the model itself, in linear light.',
+  help: 'The colours of an image that lies on the high twin, found by rays or at the nearest place, or in another UV set of the model itself, in linear light.',
   type: 'vector',
   order: 12,
   reads: 'model',
-  uses: ['front', 'back', 'transferFrom', 'transferSet'],
+  uses: ['front', 'back', 'transferFrom', 'transferBy', 'transferSet'],
   needsTexture: true,
   empty: [0, 0, 0],
   bake: (context) => {
@@ -25,7 +26,11 @@ const transfer: Baker = {
         'mesh-invalid',
         `${fromHigh ? 'The high twin' : 'The model'} has no UV set ${options.transferSet + 1} for the image to lie in.`,
       )
-    const hits = fromHigh ? highHits(context, high) : null
+    const hits = !fromHigh
+      ? null
+      : options.transferBy === 1
+        ? nearestPlaces(high.tree, context, Math.max(options.front, options.back))
+        : highHits(context, high)
     const { triangles, weights } = hits ?? samples
     for (let i = 0; i < count; i++) {
       if (hits && Number.isNaN(hits.heights[i]!)) {
