@@ -7,6 +7,7 @@ import { nearestCovered } from './padding'
 import { TileRaster, samplePattern } from './raster'
 import { cornerTangents } from './tangents'
 import { ball, bake, flatNormals, ground, meshOf } from './testing/bake-here'
+import { PlainRaster } from './testing/plain-raster'
 import { blockObj } from './testing/shapes'
 
 describe('raster', () => {
@@ -18,6 +19,27 @@ describe('raster', () => {
       if (count === 4) expect(columns.size).toBe(4)
       expect(places.reduce((sum, v) => sum + v, 0) / (count * 2)).toBeCloseTo(0.5, 6)
     }
+  })
+
+  test('samples are those of the plain definition, to the bit', () => {
+    const random = randomNumbers(11)
+    for (const count of [1, 4, 16] as const)
+      for (let run = 0; run < 12; run++) {
+        // Small and large ones, over one another, beside the tile, on the borders of texels, without area.
+        const size = run % 3 === 0 ? 0.05 : 0.9
+        const corners = Float64Array.from({ length: 6 * 12 }, (_, i) => {
+          const v = random() * size + (Math.floor(i / 6) / 12) * (1 - size) * 1.2 - 0.05
+          return run % 2 ? v : Math.round(v * 48) / 48
+        })
+        corners.set(corners.subarray(0, 2), 2)
+        const target = { width: 24, height: 24, left: 0, top: 0 }
+        const [fast, plain] = [new TileRaster(corners, target, count), new PlainRaster(corners, target, count)]
+        for (const [from, to] of [
+          [0, 24],
+          [5, 9],
+        ] as const)
+          expect(fast.between(from, to)).toEqual(plain.between(from, to))
+      }
   })
 
   test('every texel that a triangle touches is sampled, others are not; the weights lead to the place', () => {

@@ -65,7 +65,7 @@ export class RowsBaker {
   private bakeIn(room: Room, block: number): void {
     const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
-    const samples = this.raster.between(top, Math.min(target.height, top + ROWS))
+    const samples = this.raster.between(top, Math.min(target.height, top + ROWS), room)
     if (samples.texels.length === 0) return
     for (const texel of samples.texels) covered[top * target.width + texel] = 1
     const context = {
