@@ -88,6 +88,7 @@ function inBatches(
   given: Float32Array,
   each: number,
   work: (twin: Simd, at: ReturnType<typeof placed>, rays: number, count: number, out: number) => void,
+  check: () => void = () => {},
 ): Float32Array {
   const twin = rays()
   const count = given.length / 7
@@ -97,6 +98,7 @@ function inBatches(
     const room = twin.take(BATCH * 7)
     const out = twin.take(BATCH * each)
     for (let from = 0; from < count; from += BATCH) {
+      check()
       const some = Math.min(BATCH, count - from)
       twin.floats(room, some * 7).set(given.subarray(from * 7, (from + some) * 7))
       work(twin, at, room, some, out)
@@ -106,10 +108,17 @@ function inBatches(
   return result
 }
 
-/** Whether each ray meets anything: 1 or 0. Shape: rays as origin, direction (of any length), and how far in lengths of it. */
-export const anyHits = (tree: RayTree, given: Float32Array): Float32Array =>
-  inBatches(tree, given, 1, (twin, { nodes, blocks, stack }, at, count, out) =>
-    twin.assembly.anyHits(nodes, blocks, stack, at, count, out),
+/**
+ * Whether each ray meets anything: 1 or 0. Shape: rays as origin, direction (of any length), and how far in lengths of it. `check` throws
+ * where the work was cancelled.
+ */
+export const anyHits = (tree: RayTree, given: Float32Array, check?: () => void): Float32Array =>
+  inBatches(
+    tree,
+    given,
+    1,
+    (twin, { nodes, blocks, stack }, at, count, out) => twin.assembly.anyHits(nodes, blocks, stack, at, count, out),
+    check,
   )
 
 /** The nearest thing that each ray meets. */

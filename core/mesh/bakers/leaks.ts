@@ -29,10 +29,14 @@ const leaks: Baker = {
     const samples = seenSamples(context)
     const step = leakLength / STEPS
     const climbed = climbOf(scene.tree, scene.mesh, samples, { steps: STEPS, step, bias, level: LEVEL })
-    return climbed.map((far, i) => {
-      const length = leakLength * (1 - leakVariation * streak(samples.places, i * 6, step * 2))
-      return far > 0 && far < length ? 1 - far / length : 0
-    })
+    for (let i = 0; i < climbed.length; i++) {
+      if (i % 16384 === 0) context.check()
+      const far = climbed[i]!
+      // Nothing is above most of them.
+      const length = far > 0 ? leakLength * (1 - leakVariation * streak(samples.places, i * 6, step * 2)) : 0
+      climbed[i] = far < length ? 1 - far / length : 0
+    }
+    return climbed
   },
 }
 export default leaks
