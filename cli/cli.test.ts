@@ -114,8 +114,10 @@ test('bake, check, remake: the same hashes in a fresh process, with an image and
     'Wall_emission.png',
     'Wall_normal.png',
     'Wall_occlusion-rough-metal.png',
+    'connections.txt',
     'images',
     'maps.txt',
+    'material.mtlx',
     'record.json',
   ])
   expect(readFileSync(at('out/maps.txt'), 'utf8')).toContain('blue: Metallic')
@@ -180,7 +182,9 @@ test('bake: names by their pattern, colour sharpened, both in the record and mad
   expect(readdirSync(at('crisp')).sort()).toEqual([
     'North-lock-7-c.png',
     'North-lock-7-j.jpg',
+    'connections.txt',
     'maps.txt',
+    'material.mtlx',
     'record.json',
   ])
   const pixels = (from: string) => readFileSync(at(`${from}/North-lock-7-c.png`))
@@ -490,8 +494,8 @@ test('files are replaced in their own form: name, size, format, blocks, mips and
   await bake('old.json', '32', 'engine')
   await bake('new.json', '32', 'expected')
   await bake('new.json', '64', 'source', 'separate-maps')
-  for (const name of ['record.json', 'maps.txt'])
-    for (const folder of ['engine', 'source']) rmSync(at(`${folder}/${name}`))
+  for (const name of ['record.json', 'maps.txt', 'connections.txt', 'material.mtlx'])
+    for (const folder of ['engine', 'source']) rmSync(at(`${folder}/${name}`), { force: true })
   rmSync(at(`source/${readdirSync(at('source')).find((name) => name.includes('emission'))!}`))
   const before = new Map(readdirSync(at('engine')).map((name) => [name, readFileSync(at(`engine/${name}`))]))
   const result = await grist('replace', 'engine', '--with', 'source')

@@ -1,11 +1,7 @@
-import { deliverableChannels } from '../document/channels'
+import { deliveryRecordOf } from '../testing/delivery-record'
 import { sheet } from '../testing/sheet'
 import { deliveryText } from './delivery-text'
-import { filesOf } from './packing'
 import { packings } from './packings/packings.generated'
-import type { DeliveryRecord } from './record'
-
-const HASH = '0'.repeat(64)
 
 const [dial] = sheet().dials
 const slab = {
@@ -16,47 +12,9 @@ const slab = {
   dials: [{ ...dial!, label: 'Time', min: 0, max: 2 }],
 }
 
-function recordOf(packing: (typeof packings)[number], sharpen = 0): DeliveryRecord {
-  const document = slab
-  return {
-    format: 'amber-grist/record',
-    version: 1,
-    application: 'Amber Grist 0.1',
-    document,
-    documentSha256: HASH,
-    packing,
-    width: 512,
-    height: 256,
-    dither: false,
-    sharpen,
-    names: {},
-    normalY: 'up',
-    heightMetres: 0.045,
-    keys: {},
-    assets: {},
-    files: filesOf(packing, deliverableChannels(document)).map((file) => ({
-      name: `Slab_${file.map}.${file.format}`,
-      map: file.map,
-      format: file.format,
-      bits: file.bits,
-      transfer: file.transfer,
-      slots: file.slots.map((slot) => ({
-        channel: 'channel' in slot ? slot.channel : null,
-        component: 'channel' in slot ? slot.component : 0,
-        inverted: 'channel' in slot && slot.invert,
-        constant: 'constant' in slot ? slot.constant : null,
-        min: 0,
-        max: 1,
-      })),
-      bytes: 1,
-      sha256: HASH,
-    })),
-  }
-}
-
 const textOf = (name: string, sharpen?: number): string => {
   const packing = packings.find((one) => one.name === name)!
-  const record = recordOf(packing, sharpen)
+  const record = deliveryRecordOf(packing, slab, sharpen)
   return deliveryText(record, slab)
 }
 
@@ -76,7 +34,7 @@ test('whoever brings the files into an engine reads what every slot holds, the d
 test('every packing is told in full: each file with all its slots, and height only where it is held', () => {
   for (const packing of packings) {
     const text = textOf(packing.name)
-    const { files } = recordOf(packing)
+    const { files } = deliveryRecordOf(packing, slab)
     for (const file of files) expect(text).toContain(`\n${file.name}: `)
     expect(text.match(/^ {2}(red|green|blue|alpha|grey): .+$/gm)).toHaveLength(
       files.reduce((count, { slots }) => count + slots.length, 0),

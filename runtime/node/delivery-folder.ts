@@ -7,7 +7,10 @@ import type { EvaluationReport } from '#core/engine/evaluate'
 import type { DeliverRequest } from '#core/texture/delivery'
 import type { OpenedMaterial } from '#core/texture/channel-source'
 import { deliver } from '#core/texture/delivery'
+import type { MaterialDocument } from '#core/document/document'
+import { connectionList } from '#core/texture/connection-list'
 import { deliveryText } from '#core/texture/delivery-text'
+import { materialX } from '#core/texture/material-x'
 import type { KeptFile, MapTime } from '#core/texture/kept-file'
 import { keptFiles } from '#core/texture/kept-file'
 import { parseRecord } from '#core/texture/record'
@@ -19,7 +22,21 @@ import { stagedFolder } from './staged-folder'
 
 export const RECORD_NAME = 'record.json'
 /** The same for people. */
-export const TEXT_NAME = 'maps.txt'
+const TEXT_NAME = 'maps.txt'
+const LIST_NAME = 'connections.txt'
+const MATERIAL_NAME = 'material.mtlx'
+/** What a delivery may hold beside its maps and its record: told by those, so nothing to be read. */
+export const TEXT_NAMES: readonly string[] = [TEXT_NAME, LIST_NAME, MATERIAL_NAME]
+
+/** What tells people and programs what the maps are, by name. */
+function textsOf(record: DeliveryRecord, document: MaterialDocument): Map<string, string> {
+  const material = materialX(record, document)
+  return new Map([
+    [TEXT_NAME, deliveryText(record, document)],
+    [LIST_NAME, connectionList(record, document)],
+    ...(material === null ? [] : [[MATERIAL_NAME, material] as const]),
+  ])
+}
 /** Where the images that a material uses go along with its maps; nothing of a packing is called so. */
 export const IMAGES_FOLDER = 'images'
 
@@ -81,8 +98,9 @@ async function deliverOnce(
       compressZstd,
       open: (name) => createFile(join(staged.path, name)),
     })
-    const names = [...done.record.files.map(({ name }) => name), TEXT_NAME, RECORD_NAME]
-    writeFileSync(join(staged.path, TEXT_NAME), deliveryText(done.record, material.document))
+    const texts = textsOf(done.record, material.document)
+    const names = [...done.record.files.map(({ name }) => name), ...texts.keys(), RECORD_NAME]
+    for (const [name, text] of texts) writeFileSync(join(staged.path, name), text)
     writeFileSync(join(staged.path, RECORD_NAME), `${JSON.stringify(done.record, null, 2)}\n`)
     if (images.length > 0) mkdirSync(join(staged.path, IMAGES_FOLDER))
     for (const image of images) {

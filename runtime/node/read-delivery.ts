@@ -12,7 +12,7 @@ import { subjectOfFiles } from '#core/checks/subject'
 import { parseRecord } from '#core/texture/record'
 import type { Evidence, RoleBy } from '#core/texture/find-role'
 import { evidenceOf, findRole, findRoles } from '#core/texture/find-role'
-import { RECORD_NAME, TEXT_NAME } from './delivery-folder'
+import { RECORD_NAME, TEXT_NAMES } from './delivery-folder'
 import { guarded, readJson } from './files'
 import { readImage } from './read-image'
 
@@ -71,7 +71,7 @@ export async function judgeFolder(folder: string, { isOneSet = false } = {}): Pr
   const names = guarded(folder, () =>
     readdirSync(folder)
       .sort()
-      .filter((name) => name !== TEXT_NAME && statSync(join(folder, name)).isFile()),
+      .filter((name) => !TEXT_NAMES.includes(name) && statSync(join(folder, name)).isFile()),
   )
   const unknown: string[] = []
   const images: { name: string; image: RasterImage; evidence: Evidence; texels: number }[] = []

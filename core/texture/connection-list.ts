@@ -1,0 +1,38 @@
+import type { MaterialDocument } from '../document/document'
+import type { ChannelPlace } from './channel-places'
+import { channelPlaces } from './channel-places'
+import { depthOf, writtenFormat } from './format-registry'
+import type { DeliveryRecord } from './record'
+
+const COLUMNS = ['channel', 'file', 'slots', 'colours', 'meaning']
+
+/**
+ * Which channel comes from where, for people who connect maps by hand and for scripts that do: a line a channel, its parts told apart by
+ * tabs, a line that begins with # above.
+ */
+export function connectionList(record: DeliveryRecord, document: MaterialDocument): string {
+  const rows = channelPlaces(record, document).map((place) => {
+    const { channel, planes } = place
+    const [{ file }] = planes as [ChannelPlace['planes'][number]]
+    const slots = file.slots.length === 1 ? 'grey' : planes.map(({ slot }) => 'RGBA'[slot]).join('')
+    const encoded = file.transfer === 'srgb' && planes.every(({ slot }) => slot < 3)
+    return [channel.id, file.name, slots, encoded ? 'sRGB' : 'plain', meaningOf(place, record, document)].join('\t')
+  })
+  return `${[`# ${COLUMNS.join('\t')}`, ...rows].join('\n')}\n`
+}
+
+function meaningOf(
+  { channel, planes }: ChannelPlace,
+  { heightMetres }: DeliveryRecord,
+  document: MaterialDocument,
+): string {
+  const { format, bits } = planes[0]!.file
+  const float = depthOf(writtenFormat(format), bits)?.float === true
+  if (channel.type === 'normal') {
+    const down = planes[1]!.inverted
+    return `${float ? '-1 to 1' : '2v - 1'}, Y ${down ? 'down' : 'up'}`
+  }
+  if (channel.isHeight) return float ? 'metres from the surface' : `(v - 0.5) * ${heightMetres} m from the surface`
+  if (channel.id === 'emission') return `v * ${document.emissionStrength}`
+  return planes[0]!.inverted ? '1 - v' : 'v'
+}
