@@ -369,7 +369,7 @@ test('names of 200 letters of any script fit into file names, whole', async () =
   expect([code, err]).toEqual([0, ''])
   for (const file of readdirSync(at('long'))) {
     expect(Buffer.byteLength(file)).toBeLessThanOrEqual(255)
-    expect(file).toMatch(/^(城+_[a-z]+\.png|maps\.txt|record\.json)$/)
+    expect(file).toMatch(/^(城+_[a-z]+\.png|connections\.txt|maps\.txt|material\.mtlx|record\.json)$/)
   }
 })
 
