@@ -4,11 +4,11 @@ import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { createField } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
-import type { Baker } from './baker'
+import type { Baker, ShownScale } from './baker'
 
 /** How an image is meant that stands for mesh data. */
 export const broughtInAs = z.strictObject({
-  /** What black and white of a grey image stand for; of positions, the corners of the box are taken. */
+  /** What black and white of a grey image of whole steps stand for; of positions, the corners of the box are taken. */
   range: z.tuple([z.number(), z.number()]),
   /** Normals whose green points down. */
   flipY: z.boolean(),
@@ -19,31 +19,40 @@ export const broughtInAs = z.strictObject({
 })
 export type BroughtInAs = z.output<typeof broughtInAs>
 
-/** How an image is most often meant, by the kind that it stands for: in the units of the kind, with its middle at mid-grey where it has signs. */
-export const usualMeaning = (baker: Baker): BroughtInAs => ({
-  range: baker.name === 'rounded-edge' ? [-1, 1] : [0, 1],
+/**
+ * How an image is most often meant, by the kind that it stands for: black and white are what the kind's own picture shows so, in its units,
+ * with 0 at mid-grey where it has signs. What a kind shows is linear.
+ */
+export const usualMeaning = (baker: Baker, scale: ShownScale): BroughtInAs => ({
+  range: baker.type === 'grey' && baker.shown ? rangeShown(baker.shown, 0, scale) : [0, 1],
   flipY: false,
   encoded: baker.name === 'vertex-colour',
   tolerance: 8,
 })
 
+function rangeShown(shown: NonNullable<Baker['shown']>, plane: number, scale: ShownScale): [number, number] {
+  const [zero, one] = [shown(0, plane, scale), shown(1, plane, scale)]
+  // + 0: a zero without a sign.
+  return [-zero / (one - zero) + 0, (1 - zero) / (one - zero)]
+}
+
 /**
- * An image as mesh data of a kind. Grey kinds read its first channel against the range; normals are brought to length 1; numbers are those of
+ * An image as mesh data of a kind. Grey kinds read its first channel against the range, float images as the numbers themselves; normals are brought to length 1; numbers are those of
  * its colours, most frequent first, from 1. Throws mesh-invalid where it has too few channels, or more than 4096 colours.
  */
-export function broughtIn(baker: Baker, image: RasterImage, meaning: BroughtInAs): Field {
+export function broughtIn(baker: Baker, image: RasterImage, meaning: BroughtInAs, scale: ShownScale): Field {
   const { width, height, channels, values } = image
   const type = baker.type === 'id' ? 'grey' : baker.type === 'vector' ? 'colour' : baker.type
   const field = createField(type, width, height)
   const count = width * height
   if (field.planes.length === 3 && channels < 3)
     throw new GristError('mesh-invalid', `${baker.title} has three channels, but the image has ${channels}.`)
-  const [from, to] = meaning.range
   if (baker.type === 'id') {
     field.planes[0]!.set(numbersOfTexels(image, meaning.tolerance))
     return field
   }
   field.planes.forEach((plane, p) => {
+    const [from, to] = baker.type === 'vector' && baker.shown ? rangeShown(baker.shown, p, scale) : meaning.range
     for (let i = 0; i < count; i++) {
       const value = values[i * channels + p]!
       plane[i] =
@@ -51,7 +60,9 @@ export function broughtIn(baker: Baker, image: RasterImage, meaning: BroughtInAs
           ? (value * 2 - 1) * (p === 1 && meaning.flipY ? -1 : 1)
           : meaning.encoded && !image.float
             ? decodeSrgb(value)
-            : from + value * (to - from)
+            : image.float
+              ? value
+              : from + value * (to - from)
     }
   })
   if (baker.type === 'normal') lengthOne(field.planes)

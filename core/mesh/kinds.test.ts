@@ -5,6 +5,7 @@ import { soup } from '../testing/solids'
 import type { BakeThreads } from './bake-part'
 import { bakePart, standardOptions, traced } from './bake-part'
 import { RowsBaker } from './bake-rows'
+import { bakers } from './bakers/bakers.generated'
 import { broughtIn, usualMeaning } from './brought-in'
 import { cageFor } from './cage'
 import type { Mesh } from './mesh'
@@ -15,6 +16,12 @@ import { ball, bake, flatNormals, ground, kind, meshOf, swept } from './testing/
 import { blockObj } from './testing/shapes'
 import { vertexResult } from './vertex-result'
 import { writePly } from './write-ply'
+
+/** Of a box of 2 × 1 × 3 m. */
+const scale = {
+  options: standardOptions({ positions: new Float32Array([-1, 0, 0, 1, 1, 3]), triangles: new Uint32Array([0, 1]) }),
+  box: { min: [-1, 0, 0], max: [1, 1, 3] },
+}
 
 const near = (value: number, expected: number, within: number): void =>
   expect(Math.abs(value - expected)).toBeLessThan(within)
@@ -225,10 +232,10 @@ describe('numbers', () => {
       values: Float32Array.from(texels.flat()),
     } as const
     const id = kind('material-id')
-    expect([...broughtIn(id, image, { ...usualMeaning(id), tolerance: 8 }).planes[0]!]).toEqual([
+    expect([...broughtIn(id, image, { ...usualMeaning(id, scale), tolerance: 8 }, scale).planes[0]!]).toEqual([
       1, 1, 1, 1, 1, 1, 1, 2, 2, 2,
     ])
-    expect(broughtIn(id, image, { ...usualMeaning(id), tolerance: 0 }).planes[0]![6]).toBe(3)
+    expect(broughtIn(id, image, { ...usualMeaning(id, scale), tolerance: 0 }, scale).planes[0]![6]).toBe(3)
   })
 })
 
@@ -242,15 +249,46 @@ test('an image is brought in by its range, and normals by the way of their green
     values: Float32Array.of(0, 0, 0, 1, 0.75, 0.5),
   } as const
   const grey = kind('thickness')
-  expect([...broughtIn(grey, image, { ...usualMeaning(grey), range: [2, 4] }).planes[0]!]).toEqual([2, 4])
+  expect([...broughtIn(grey, image, { ...usualMeaning(grey, scale), range: [2, 4] }, scale).planes[0]!]).toEqual([2, 4])
   const normal = kind('normal')
   const of = (flipY: boolean) =>
-    broughtIn(normal, image, { ...usualMeaning(normal), flipY }).planes.map((plane) => plane[1]!)
+    broughtIn(normal, image, { ...usualMeaning(normal, scale), flipY }, scale).planes.map((plane) => plane[1]!)
   const length = Math.sqrt(1.25)
   of(false).forEach((v, k) => near(v, [1, 0.5, 0][k]! / length, 1e-6))
   of(true).forEach((v, k) => near(v, [1, -0.5, 0][k]! / length, 1e-6))
   const flat = { ...image, channels: 1, values: Float32Array.of(0, 1) } as const
-  expect(() => broughtIn(normal, flat, usualMeaning(normal))).toThrow('three channels, but the image has 1')
+  expect(() => broughtIn(normal, flat, usualMeaning(normal, scale), scale)).toThrow(
+    'three channels, but the image has 1',
+  )
+})
+
+test('the picture of mesh data, brought in as it is usually meant, is those data again; float images hold numbers', () => {
+  const random = randomNumbers(8)
+  const whole = { bits: 8, float: false, width: 16, height: 1 } as const
+  for (const baker of bakers.filter(({ shown, type }) => shown && type !== 'id')) {
+    const shown = (v: number, p: number) => baker.shown!(v, p, scale)
+    const planes = baker.type === 'vector' ? 3 : 1
+    const given = Array.from({ length: 16 * planes }, (_, i) => {
+      const [zero, one] = [shown(0, i % planes), shown(1, i % planes)]
+      // Any value that the picture can show.
+      return (random() - zero) / (one - zero)
+    })
+    const values = Float32Array.from(given, (v, i) => Math.round(shown(v, i % planes) * 255) / 255)
+    const meaning = usualMeaning(baker, scale)
+    const image = { ...whole, channels: planes as 1 | 3, values }
+    const field = broughtIn(baker, image, meaning, scale)
+    const float = broughtIn(
+      baker,
+      { ...image, float: true, bits: 32, values: Float32Array.from(given) },
+      meaning,
+      scale,
+    )
+    given.forEach((v, i) => {
+      const step = 1 / 255 / Math.abs(shown(1, i % planes) - shown(0, i % planes))
+      near(field.planes[i % planes]![Math.floor(i / planes)]!, v, step * 0.51)
+      if (baker.type === 'grey') expect(float.planes[0]![i]).toBe(Math.fround(v))
+    })
+  }
 })
 
 describe('a draft, whose rays come from every fourth texel', () => {

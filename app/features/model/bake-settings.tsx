@@ -142,7 +142,7 @@ function TransferImage({ settings, save }: { settings: BakeSettings; save(change
   )
 }
 
-const RAY_STEP_WORDS = { 1: 'every texel', 2: 'every second', 4: 'every fourth' } as const
+const RAY_STEP_WORDS = { 1: 'every texel', 2: 'every second texel', 4: 'every fourth texel' } as const
 
 /** How mesh data are baked. A change makes what depends on it stale. */
 export function BakeSettingsPane() {

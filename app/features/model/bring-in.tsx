@@ -7,7 +7,7 @@ import { useImageSearch } from '../../session/parts/image-search'
 import { Button } from '../../ui/button'
 import { Modal } from '../../ui/modal'
 import { NumberField } from '../../ui/number-field'
-import { tilesOfPart, useModel } from './model-context'
+import { optionsOfModel, tilesOfPart, useModel } from './model-context'
 
 /** Takes an image of the project for the chosen cell, in place of a bake. */
 export function BringIn() {
@@ -15,7 +15,8 @@ export function BringIn() {
   const [open, setOpen] = useState(false)
   const [chosen, setChosen] = useState<string | null>(null)
   const baker = bakerNamed(view.kind!)
-  const [meaning, setMeaning] = useState<BroughtInAs>(() => usualMeaning(baker))
+  const usual = usualMeaning(baker, { options: optionsOfModel(model), box: model.summary.box })
+  const [meaning, setMeaning] = useState<BroughtInAs>(usual)
   const tiles = tilesOfPart(model, view.part)
   const [udim, setUdim] = useState(tiles[0]!)
   const { field, shown, none } = useImageSearch(images)
@@ -37,7 +38,7 @@ export function BringIn() {
       <Button
         variant="quiet"
         onClick={() => {
-          setMeaning(usualMeaning(baker))
+          setMeaning(usual)
           setChosen(null)
           setOpen(true)
         }}
@@ -72,13 +73,15 @@ export function BringIn() {
         {none}
         <div className="mt-3 grid gap-2">
           {baker.type === 'grey' &&
-            bound('Black stands for', from, usualMeaning(baker).range[0], (value) =>
-              setMeaning({ ...meaning, range: [value, to] }),
-            )}
+            bound('Black stands for', from, usual.range[0], (value) => setMeaning({ ...meaning, range: [value, to] }))}
           {baker.type === 'grey' &&
-            bound('White stands for', to, usualMeaning(baker).range[1], (value) =>
-              setMeaning({ ...meaning, range: [from, value] }),
-            )}
+            bound('White stands for', to, usual.range[1], (value) => setMeaning({ ...meaning, range: [from, value] }))}
+          {(baker.type === 'grey' || baker.name === 'position') && (
+            <p className="text-note text-ink-soft">
+              {baker.name === 'position' && 'Black and white are the corners of the box around the model. '}
+              Float images hold the numbers themselves. {baker.help}
+            </p>
+          )}
           {baker.type === 'normal' && (
             <Check
               word="Green points down"

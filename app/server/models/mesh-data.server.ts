@@ -121,7 +121,7 @@ export async function bringInMeshData(
   if (!baker) throw new Problem(404, 'There is no such kind of mesh data.')
   const found = await findAsset(image)
   if (!found) throw new Problem(404, 'There is no such image.')
-  const field = broughtIn(baker, await library.load(`sha256:${image}`), meaning)
+  const field = broughtIn(baker, await library.load(`sha256:${image}`), meaning, scale)
   const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
   const pictures = await meshDataPictures(baker, field, scale)
   await database().transaction(async (transaction) => {
