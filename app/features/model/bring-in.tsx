@@ -73,12 +73,12 @@ export function BringIn() {
         {none}
         <div className="mt-3 grid gap-2">
           {baker.type === 'grey' &&
-            bound('Black stands for', from, usual.range[0], (value) => setMeaning({ ...meaning, range: [value, to] }))}
+            bound('Black is', from, usual.range[0], (value) => setMeaning({ ...meaning, range: [value, to] }))}
           {baker.type === 'grey' &&
-            bound('White stands for', to, usual.range[1], (value) => setMeaning({ ...meaning, range: [from, value] }))}
-          {(baker.type === 'grey' || baker.name === 'position') && (
+            bound('White is', to, usual.range[1], (value) => setMeaning({ ...meaning, range: [from, value] }))}
+          {(baker.type === 'grey' || (baker.type === 'vector' && baker.shown)) && (
             <p className="text-note text-ink-soft">
-              {baker.name === 'position' && 'Black and white are the corners of the box around the model. '}
+              {baker.type === 'vector' && 'Black and white are the corners of the box around the model. '}
               Float images hold the numbers themselves. {baker.help}
             </p>
           )}
@@ -89,7 +89,7 @@ export function BringIn() {
               onChange={(flipY) => setMeaning({ ...meaning, flipY })}
             />
           )}
-          {baker.type === 'vector' && (
+          {baker.type === 'vector' && !baker.shown && (
             <Check
               word="Its colours are sRGB-encoded"
               on={meaning.encoded}
