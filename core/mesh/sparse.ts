@@ -60,23 +60,23 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   /** Of each sample where its terms begin; a term is a chosen sample and its weight. */
   const starts = new Uint32Array(count + 1)
   let terms = new Uint32Array(count * 6)
-  let shares = new Float32Array(count * 6)
+  let ratios = new Float32Array(count * 6)
   let n = 0
   const reach = step
   for (let s = 0; s < count; s++) {
     const [x, y] = [texels[s]! % width, Math.floor(texels[s]! / width)]
     const [column, row] = [Math.floor(x / step), Math.floor(y / step)]
-    if (n + 64 > terms.length) [terms, shares] = [longer(terms), longer(shares)]
+    if (n + 64 > terms.length) [terms, ratios] = [longer(terms), longer(ratios)]
     for (let r = Math.max(0, row - 1); r <= Math.min(down - 1, row + 1); r++)
       for (let c = Math.max(0, column - 1); c <= Math.min(across - 1, column + 1); c++)
         for (let one = last[r * across + c]!; one >= 0 && n < starts[s]! + 64; one = before[one]!) {
           const at = texels[chosen[one]!]!
           const [dx, dy] = [Math.abs((at % width) - x), Math.abs(Math.floor(at / width) - y)]
           if (dx >= reach || dy >= reach) continue
-          const share = alike(s, chosen[one]!) * (1 - dx / reach) * (1 - dy / reach)
-          if (share === 0) continue
+          const ratio = alike(s, chosen[one]!) * (1 - dx / reach) * (1 - dy / reach)
+          if (ratio === 0) continue
           terms[n] = one
-          shares[n++] = share
+          ratios[n++] = ratio
         }
     starts[s + 1] = n
   }
@@ -96,13 +96,13 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
         let [sum, a, b, c] = [0, 0, 0, 0]
         for (let t = starts[s]!; t < starts[s + 1]!; t++) {
           const at = terms[t]! * each
-          const share = shares[t]!
+          const ratio = ratios[t]!
           if (Number.isNaN(values[at]!)) continue
-          sum += share
-          a += values[at]! * share
+          sum += ratio
+          a += values[at]! * ratio
           if (each === 1) continue
-          b += values[at + 1]! * share
-          c += values[at + 2]! * share
+          b += values[at + 1]! * ratio
+          c += values[at + 2]! * ratio
         }
         out[s * each] = sum > 0 ? a / sum : NaN
         if (each === 1) continue

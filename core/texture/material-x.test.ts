@@ -100,7 +100,7 @@ function valueOf(graph: Node, name: string, texels: Record<string, readonly numb
 }
 
 test('what comes out of the graph is what went into the files: packed, inverted, Y down, metres', () => {
-  const read = (packing: string, texels: (map: string, slots: number) => readonly number[]) => {
+  const read = (packing: string, texels: (name: string, slots: number) => readonly number[]) => {
     const record = deliveryRecordOf(packingNamed(packing), slab)
     const root = parsed(materialX(record, slab)!)
     const graph = named(root, 'maps')!
@@ -110,17 +110,17 @@ test('what comes out of the graph is what went into the files: packed, inverted,
       return valueOf(graph, attributes.nodename!, values)
     }
   }
-  const packed = read('occlusion-rough-metal-y-down', (map, slots) =>
-    map === 'normal' ? [0.75, 0.25, 1] : [0.1, 0.2, 0.3, 0.4].slice(0, slots),
+  const packed = read('occlusion-rough-metal-y-down', (name, slots) =>
+    name === 'normal' ? [0.75, 0.25, 1] : [0.1, 0.2, 0.3, 0.4].slice(0, slots),
   )
   expect([packed('occlusion'), packed('roughness'), packed('metallic')]).toEqual([[0.1], [0.2], [0.3]])
   expect(packed('colour')).toEqual([0.1, 0.2, 0.3])
   expect(packed('opacity')).toEqual([0.4])
   // n·0.5 + 0.5 with green turned over: x 0.5, y 0.5, z 1.
   expect(packed('normal')).toEqual([0.5, 0.5, 1])
-  const deep = read('offline-render', (map, slots) => (map === 'height' ? [0.007] : [0.5, 0.5, 1].slice(0, slots)))
+  const deep = read('offline-render', (name, slots) => (name === 'height' ? [0.007] : [0.5, 0.5, 1].slice(0, slots)))
   expect(deep('height')).toEqual([0.007])
-  const whole = read('separate-maps', (map, slots) => (map === 'height' ? [0.75] : [0.5, 0.5, 1].slice(0, slots)))
+  const whole = read('separate-maps', (name, slots) => (name === 'height' ? [0.75] : [0.5, 0.5, 1].slice(0, slots)))
   expect(whole('height')[0]).toBeCloseTo(0.25 * 0.045, 9)
 })
 
