@@ -102,7 +102,7 @@ export async function deliver(
         'size-invalid',
         `${file.map}: blocks are 4 × 4 texels, but it would have ${width} × ${height}. Choose a size whose sides are multiples of 4.`,
       )
-    const dither = request.dither && mayDither(file, channels)
+    const dither = request.dither && mayDither(file)
     return { file, shape, channels, heightMetres, dither }
   })
   const keys = plans.map((plan) => fileKey(plan, contents))

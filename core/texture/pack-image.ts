@@ -31,7 +31,7 @@ export async function packedImage(file: PackedFile, name: string, whole: PackWho
   const depth = depthOf(format, bits)!
   const { block, quality } = file
   const shape = { width, height, channels, depth, srgb: transfer === 'srgb', block, quality }
-  const dither = whole.dither && mayDither(file, known)
+  const dither = whole.dither && mayDither(file)
   const ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
   let rows = fileRows({ file, shape, channels: known, heightMetres, dither }, fields, 0, height, ranges)
   const { float } = depth

@@ -7,6 +7,7 @@ import type { BlockKind } from '../kernels/blocks/blocks'
 import { BLOCK_KINDS } from '../kernels/blocks/blocks'
 import { BLOCK_QUALITIES } from '../kernels/blocks/blocks'
 import type { Channel } from '../document/channels'
+import { isNormal } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import { partOf } from '../document/domain'
 import { explainIssue } from '../document/document'
@@ -183,11 +184,13 @@ export function filesOf(
  * Whether a file's steps are dithered where that is asked for: not those of normals, whose lengths it would spoil, nor those that go into
  * blocks, which have few tones for noise.
  */
-export const mayDither = (
-  { slots, block }: Pick<PackedFile, 'slots' | 'block'>,
-  channels: ReadonlyMap<string, Channel>,
-): boolean =>
-  block === undefined && !slots.some((slot) => 'channel' in slot && channels.get(slot.channel)?.type === 'normal')
+export const mayDither = ({
+  slots,
+  block,
+}: {
+  readonly slots: readonly object[]
+  readonly block?: string | undefined
+}): boolean => !block && !slots.some((slot) => 'channel' in slot && isNormal(String(slot.channel)))
 
 /** What a name pattern may hold. */
 export const NAME_FIELDS = {

@@ -29,3 +29,11 @@ test('every plane of every channel is there to choose', () => {
   expect(planes).toHaveLength(CHANNELS.reduce((sum, { type }) => sum + (type === 'grey' ? 1 : 3), 0))
   expect(new Set(planes.map(({ value }) => value)).size).toBe(planes.length)
 })
+
+test('files with normals are never dithered, and do not say so', () => {
+  const png = { format: 'png', bits: 8, transfer: 'raw' }
+  expect(formInWords({ ...png, slots: [take('normal'), take('normal', 1), take('normal', 2)] }, true)).toBe(
+    'PNG 8-bit, raw',
+  )
+  expect(formInWords({ ...png, slots: [take('roughness')] }, true)).toBe('PNG 8-bit, raw, dithered')
+})

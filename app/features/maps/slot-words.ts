@@ -2,6 +2,7 @@ import { fixedChannel } from '#core/document/channels'
 import { depthOf, formatNamed, holdsFloats } from '#core/texture/format-registry'
 import type { Channel } from '#core/document/channels'
 import type { SlotPlan } from '#core/texture/packing'
+import { mayDither } from '#core/texture/packing'
 
 export const SLOT_NAMES = ['R', 'G', 'B', 'A'] as const
 
@@ -71,6 +72,6 @@ export function formInWords(
     `${formatWord(format)} ${block ? block.toUpperCase() : bitsWord({ format, bits })}`,
     how,
     ...(mips ? ['with mips'] : []),
-    ...(dither && bits === 8 && !block ? ['dithered'] : []),
+    ...(dither && bits === 8 && mayDither({ slots, block }) ? ['dithered'] : []),
   ].join(', ')
 }
