@@ -437,6 +437,25 @@ test('a set is converted to the other workflow and back, read by its names, pack
   }
   expect((await grist('remake', 'three/record.json')).code).toBe(0)
   expect((await grist('convert', 'one', '--to', 'velvet', '--out', 'x')).err).toContain('metal-rough or spec-gloss')
+
+  // Blocks of two channels, green down: the third is worked out, and green turned up.
+  const three = [0, 1, 2].map((component) => ({
+    channel: 'normal',
+    component,
+    ...(component === 1 && { invert: true }),
+  }))
+  write('blocks.json', {
+    format: 'amber-grist/packing',
+    version: 1,
+    ...{ name: 'blocks', title: 'Blocks', summary: '' },
+    files: [{ map: 'normal', slots: three, transfer: 'raw', format: 'dds', bits: 8, block: 'bc5' }],
+  })
+  await grist('bake', 'metal.json', '--packing', 'blocks.json', '--size', '64', '--out', 'blocks', '--quiet')
+  rmSync(at('blocks/record.json'))
+  expect((await grist('convert', 'blocks', '--packing', 'separate-maps', '--out', 'whole')).out).toContain(': normal')
+  const [sent, read] = [await values('one', 'normal'), await values('whole', 'normal')]
+  const offs = sent.map((v, i) => Math.abs(v - read[i]!))
+  expect(offs.reduce((sum, v) => sum + v, 0) / offs.length).toBeLessThan(2)
 })
 
 test('files are replaced in their own form: name, size, format, blocks, mips and what channels hold; as they were they are kept', async () => {

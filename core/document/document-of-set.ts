@@ -113,6 +113,16 @@ function channelsOf({ image, title, transfer, slots }: SetFile, id: string, node
   for (const [s, { channel, component, inverted }] of slots.entries()) {
     if (channel === null || component > 0) continue
     const whole = slots.filter((one) => one.channel === channel)
+    if (whole.length === 2) {
+      // Two channels of a normal: a file of just two has the second as its alpha.
+      const isPair = slots.length === 2
+      if (!isPair) nodes[`${id}s`] ??= { type: 'split', inputs: { source: `${id}.colour` } }
+      const [x, y] = isPair ? [`${id}.stored`, `${id}.alpha`] : [`${id}s.${PORTS[0]!}`, `${id}s.${PORTS[1]!}`]
+      const second = whole[1]!.inverted ? invert(y, `${id}y`) : y
+      nodes[`${id}n`] = { type: 'join', inputs: { first: x, second } }
+      found.push([channel, `${id}n.normal`])
+      continue
+    }
     if (whole.length > 1) {
       const turned = whole[1]!.inverted
       if (turned)

@@ -107,6 +107,14 @@ describe('channels', () => {
     ).toBeCloseTo(0.2140411, 6)
   })
 
+  test('two greys about 0.5 are the x and y of a normal, whose z makes its length 1; what is too long lies flat', () => {
+    const of = (x: number, y: number): number[] =>
+      runNode('join', { first: constant(x), second: constant(y), third: constant(0) }).normal!.planes.map((p) => p[0]!)
+    expect(of(0.5, 0.5)).toEqual([0, 0, 1])
+    of(0.8, 0.5).forEach((v, k) => expect(v).toBeCloseTo([0.6, 0, 0.8][k]!, 6))
+    of(0, 1).forEach((v, k) => expect(v).toBeCloseTo([-Math.SQRT1_2, Math.SQRT1_2, 0][k]!, 6))
+  })
+
   test('to grey: Rec. 709 luminance of the primaries, the slope of a normal', () => {
     const primaries = fieldOf('colour', 4, 4, (x, _, p) => (x === p ? 1 : 0))
     const at = (method: string) => [...values(runNode('to-grey', { source: primaries }, { method }).result)].slice(0, 3)

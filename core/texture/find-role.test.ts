@@ -35,6 +35,19 @@ test('normals are known by their length and direction, and by their curl which w
   expect(findRole('a.png', [image(() => [0.5, 0.5, 1])])!.green).toBeNull()
 })
 
+test('normals of two channels, told by their name, are taken as such: alone, or beside a blue that is the same throughout', () => {
+  const two = (green: 1 | -1) => image((u, v) => normalAt(u, v, green).slice(0, 2))
+  const flat = (green: 1 | -1) => image((u, v) => [...normalAt(u, v, green).slice(0, 2), 0])
+  const [up, down, beside] = [two(1), two(-1), flat(-1)].map((one) => findRole('wall_normal.dds', [one]))
+  expect([told(up!), up!.green]).toEqual(['name: normal normal', 'up'])
+  expect([told(down!), down!.green]).toEqual(['name: normal 1-normal', 'down'])
+  expect([told(beside!), beside!.green]).toEqual(['name: normal 1-normal nothing', 'down'])
+  // By nothing but two channels it could be anything.
+  expect(findRole('a.dds', [two(1)])!.slots).toHaveLength(1)
+  // A third that varies is left as it is, whatever it holds.
+  expect(findRole('a_normal.png', [image((u, v) => [u, v, (u * 7) % 1])])!.slots).toHaveLength(3)
+})
+
 test('stretches of rows tell the same as the whole', () => {
   const whole = image((u, v) => normalAt(u, v, -1))
   const stretch = (from: number): RasterImage => ({

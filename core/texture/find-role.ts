@@ -51,10 +51,11 @@ export interface Evidence {
 export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
   const { channels, bits, float } = pieces[0]!
   const unit = channels < 3 ? 0 : unitRatio(pieces)
+  const looks = looksOf(pieces)
   return {
     channels,
     isFine: bits > 8 || float,
-    planes: looksOf(pieces),
+    planes: looks,
     together:
       channels < 3
         ? []
@@ -67,9 +68,13 @@ export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
           ).map(([a, b]) => correlation(pieces, a, b)),
     isGrey: channels < 3 || isSameThroughout(pieces),
     unit,
-    green: unit > UNIT ? greenIn(pieces) : null,
+    green: unit > UNIT || lacksThird(looks) ? greenIn(pieces, unit <= UNIT) : null,
   }
 }
+
+/** Whether a file that holds normals holds two channels of them only: a third plane is not there, or the same throughout. */
+const lacksThird = (planes: readonly PlaneLook[]): boolean =>
+  planes.length === 2 || (planes.length > 2 && planes[2]!.to - planes[2]!.from < 0.02)
 
 /** A file with what its texels say, and how many they are. */
 export interface JudgedFile {
@@ -122,7 +127,14 @@ export function findRole(name: string, evidence: Evidence): FoundRole | null {
   const isNormals = evidence.unit > UNIT
   const role = named ?? (isNormals ? { transfer: 'raw' as const, slots: threeSlots('normal') } : guessed(evidence))
   const by: RoleBy = named ? 'name' : isNormals ? 'texels' : 'guess'
-  return turned({ ...withAlpha(role, evidence), by, green: null }, evidence)
+  return turned({ ...withAlpha(ofTwo(role, evidence), evidence), by, green: null }, evidence)
+}
+
+/** A role of normals with as many slots as the file has channels of them. */
+function ofTwo(role: Role, { planes, unit }: Evidence): Role {
+  if (role.slots[0]?.channel !== 'normal' || unit > UNIT || !lacksThird(planes)) return role
+  const pair = [heldSlot('normal', 0), heldSlot('normal', 1)]
+  return { ...role, slots: planes.length === 2 ? pair : [...pair, heldSlot(null)] }
 }
 
 /** Ratio of unit vectors above which texels are normals: they alone prove themselves. */
@@ -178,7 +190,8 @@ const metalRank = ({ low, high }: PlaneLook): number => (high > 0.99 ? 0 : low +
 
 /** What alpha adds: opacity beside a colour, gloss beside metal; a plain one holds nothing. */
 function withAlpha(role: Role, { planes }: Evidence): Role {
-  const slots = planes.length < 3 ? role.slots.slice(0, 1) : role.slots.slice(0, planes.length)
+  const isPair = planes.length === 2 && role.slots[0]?.channel === 'normal'
+  const slots = planes.length < 3 && !isPair ? role.slots.slice(0, 1) : role.slots.slice(0, planes.length)
   const alpha = planes.length === 4 ? planes[3]! : null
   if (!alpha) return { ...role, slots }
   const varies = alpha.to - alpha.from > 0.004
@@ -200,12 +213,19 @@ function turned(role: FoundRole, { green }: Evidence): FoundRole {
   return { ...role, slots, green }
 }
 
-function greenIn(pieces: readonly RasterImage[]): 'up' | 'down' | null {
+/** Which way green points; of two channels the third is what is left of length 1. */
+function greenIn(pieces: readonly RasterImage[], ofTwoChannels: boolean): 'up' | 'down' | null {
   const sums = { up: 0, down: 0 }
   for (const { width, height, channels, values } of pieces) {
     const planes = [0, 1, 2].map((c) => {
       const plane = new Float32Array(width * height)
-      for (let i = 0; i < plane.length; i++) plane[i] = values[i * channels + c]! * 2 - 1
+      for (let i = 0; i < plane.length; i++) {
+        const at = i * channels
+        plane[i] =
+          c === 2 && ofTwoChannels
+            ? Math.sqrt(Math.max(0, 1 - (values[at]! * 2 - 1) ** 2 - (values[at + 1]! * 2 - 1) ** 2))
+            : values[at + c]! * 2 - 1
+      }
       return plane
     }) as [Float32Array, Float32Array, Float32Array]
     const found = curls({ width, rows: height, planes }, false)

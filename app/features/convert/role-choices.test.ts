@@ -1,13 +1,20 @@
 import { channelsMadeOf } from '#core/document/document-of-set'
 import type { MapSetFile } from '../../contracts/map-set'
-import { APART, NOTHING, greyOf, wholeOf, withGrey, withWhole } from './role-choices'
+import { APART, NOTHING, PAIRS, greyOf, wholeOf, withGrey, withWhole } from './role-choices'
 
-const file = (channels: 1 | 3 | 4, slots: MapSetFile['slots'] = []) =>
+const file = (channels: 1 | 2 | 3 | 4, slots: MapSetFile['slots'] = []) =>
   ({ channels, slots, transfer: 'raw', float: false }) as const
 
-test.each(['colour', 'emission', 'specular', 'normal-up', 'normal-down'])('%s is said and read again', (choice) =>
-  expect(wholeOf(withWhole(file(3), choice))).toBe(choice),
+test.each(['colour', 'emission', 'specular', 'normal-up', 'normal-down', ...PAIRS.map(({ value }) => value)])(
+  '%s is said and read again',
+  (choice) => expect(wholeOf(withWhole(file(3), choice))).toBe(choice),
 )
+
+test('a file of two channels holds two channels of normals, or a grey', () => {
+  const pair = { ...file(2), ...withWhole(file(2), 'normal-pair-down') }
+  expect([pair.slots.length, wholeOf(pair)]).toEqual([2, 'normal-pair-down'])
+  expect(withGrey({ ...pair, slots: [] }, 0, 'height').slots).toHaveLength(1)
+})
 
 test('colours are sRGB-encoded, normals and greys are not', () => {
   expect(withWhole(file(3), 'colour').transfer).toBe('srgb')

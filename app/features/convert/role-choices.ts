@@ -9,6 +9,11 @@ const WHOLE = [
   { value: 'normal-up', word: 'Normal, Y up' },
   { value: 'normal-down', word: 'Normal, Y down' },
 ]
+/** Normals of which two channels are held. */
+export const PAIRS = [
+  { value: 'normal-pair-up', word: 'Normal of two channels, Y up' },
+  { value: 'normal-pair-down', word: 'Normal of two channels, Y down' },
+] as const
 export const NOTHING = 'nothing'
 export const APART = 'apart'
 const GLOSS = 'gloss'
@@ -16,7 +21,12 @@ const GLOSS = 'gloss'
 export const TOGETHER = 'together'
 
 /** What R, G and B of a colour file may hold together. */
-const WHOLE_CHOICES = [...WHOLE, { value: APART, word: 'One grey each' }, { value: NOTHING, word: 'Not used' }] as const
+const WHOLE_CHOICES = [
+  ...WHOLE,
+  ...PAIRS,
+  { value: APART, word: 'One grey each' },
+  { value: NOTHING, word: 'Not used' },
+] as const
 
 /** The same by the words of the set: where it tells its surface by specular colours, its colour is diffuse. */
 export const wholeChoices = (hasSpecular: boolean): { value: string; word: string }[] =>
@@ -41,14 +51,24 @@ export function wholeOf({ slots }: Pick<MapSetFile, 'slots'>): string {
     const { channel } = slots[0]!
     return fixedChannel(channel!)?.type === 'normal' ? `normal-${slots[1]!.inverted ? 'down' : 'up'}` : channel!
   }
+  const [x, y, z] = slots
+  if (x?.channel === 'normal' && y?.channel === 'normal' && (z?.channel ?? null) === null)
+    return `normal-pair-${y.inverted ? 'down' : 'up'}`
   return slots.length > 0 ? APART : NOTHING
 }
 
 /** The role with R, G and B as chosen; alpha stays as it is where both can be. */
-export function withWhole(file: Pick<MapSetFile, 'slots' | 'transfer' | 'float'>, value: string): FileRole {
+export function withWhole(
+  file: Pick<MapSetFile, 'slots' | 'transfer' | 'float' | 'channels'>,
+  value: string,
+): FileRole {
   const alpha = file.slots[3] ? [file.slots[3]] : []
   if (value === NOTHING) return { transfer: file.transfer, slots: [] }
   if (value === APART) return { transfer: 'raw', slots: [slot(null), slot(null), slot(null), ...alpha] }
+  if (PAIRS.some((pair) => pair.value === value)) {
+    const pair = [slot('normal', 0), slot('normal', 1, value === 'normal-pair-down')]
+    return { transfer: 'raw', slots: file.channels === 2 ? pair : [...pair, slot(null), ...alpha] }
+  }
   if (value.startsWith('normal-')) {
     const down = value === 'normal-down'
     return { transfer: 'raw', slots: [slot('normal', 0), slot('normal', 1, down), slot('normal', 2), ...alpha] }

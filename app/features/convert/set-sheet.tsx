@@ -16,6 +16,7 @@ import {
   APART,
   GREY_CHOICES,
   NOTHING,
+  PAIRS,
   TOGETHER,
   greyOf,
   wholeChoices,
@@ -193,8 +194,24 @@ function FileRow({
           </span>
         </span>
       </td>
-      {channels < 3 ? (
+      {channels === 1 ? (
         <td colSpan={3}>{grey(0)}</td>
+      ) : channels === 2 ? (
+        <td colSpan={3}>
+          <Choice
+            label={`R and G of ${name}`}
+            value={PAIRS.some(({ value }) => value === whole) ? whole : greyOf(slots[0])}
+            options={[...PAIRS, ...GREY_CHOICES]}
+            onChange={(value) =>
+              onRole(
+                PAIRS.some((pair) => pair.value === value)
+                  ? withWhole(file, value)
+                  : withGrey({ ...file, slots: [] }, 0, value),
+              )
+            }
+            className="w-full"
+          />
+        </td>
       ) : whole === APART ? (
         [0, 1, 2].map((index) => <td key={index}>{grey(index)}</td>)
       ) : (
