@@ -67,7 +67,7 @@ export class RowsBaker {
     const top = block * ROWS
     const samples = this.raster.between(top, Math.min(target.height, top + ROWS), room)
     if (samples.texels.length === 0) return
-    for (const texel of samples.texels) covered[top * target.width + texel] = 1
+    for (let i = 0; i < samples.texels.length; i++) covered[top * target.width + samples.texels[i]!] = 1
     const context = {
       surface: this.surface,
       samples,

@@ -33,36 +33,36 @@ function nearestInColumns(covered: Uint8Array, width: number, height: number): I
 /** Looks from each texel at the columns to both sides, until they are farther off than what was found. */
 function nearestWithin(above: Int32Array, width: number, height: number, most: number): Int32Array {
   const found = new Int32Array(width * height)
+  const reach = Math.floor(most)
+  const beyond = Math.floor(most * most) + 1
+  /** Squared distance down or up to the nearest covered texel of each column, with room to both sides. */
+  const squares = new Int32Array(width + 2 * reach).fill(beyond)
   for (let y = 0; y < height; y++) {
     const row = y * width
     for (let x = 0; x < width; x++) {
-      if (above[row + x] === y) {
-        found[row + x] = row + x
-        continue
-      }
-      let min = Math.floor(most * most) + 1
-      let column = -1
-      for (let away = 0; away * away <= min; away++) {
-        const aside = away * away
-        // Of equals the left column counts: those to the left come before what was found, those to the right after it.
-        const left = x - away
-        if (left >= 0 && above[row + left]! >= 0) {
-          const down = above[row + left]! - y
-          const square = down * down + aside
-          if (square < min || (square === min && column >= 0)) {
-            min = square
-            column = left
+      const down = above[row + x]! - y
+      squares[reach + x] = above[row + x]! < 0 ? beyond : Math.min(beyond, down * down)
+    }
+    for (let x = 0; x < width; x++) {
+      let min = squares[reach + x]!
+      let away = 0
+      if (min > 0)
+        for (let far = 1; far <= reach && far * far <= min; far++) {
+          const aside = far * far
+          // Of equals the left column counts: those to the left come before what was found, those to the right after it.
+          const left = squares[reach + x - far]! + aside
+          if (left <= min && left < beyond) {
+            min = left
+            away = -far
+          }
+          const right = squares[reach + x + far]! + aside
+          if (right < min) {
+            min = right
+            away = far
           }
         }
-        const right = x + away
-        if (right >= width || above[row + right]! < 0) continue
-        const down = above[row + right]! - y
-        const square = down * down + aside
-        if (square >= min) continue
-        min = square
-        column = right
-      }
-      found[row + x] = column < 0 ? -1 : above[row + column]! * width + column
+      const column = x + away
+      found[row + x] = min < beyond ? above[row + column]! * width + column : -1
     }
   }
   return found

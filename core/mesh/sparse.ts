@@ -23,6 +23,11 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   const islands = surface.islands.of
   const count = texels.length
   const across = Math.ceil(width / step)
+  const [xs, ys] = [new Uint16Array(count), new Uint16Array(count)]
+  for (let s = 0; s < count; s++) {
+    ys[s] = Math.floor(texels[s]! / width)
+    xs[s] = texels[s]! - ys[s]! * width
+  }
   const down = count > 0 ? Math.floor(texels[count - 1]! / width / step) + 1 : 0
   /** The chosen of each square as a list: its last, and the one before each. */
   const last = new Int32Array(across * down).fill(-1)
@@ -35,8 +40,7 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
     return cosine < ALIKE ? 0 : 0.1 + (cosine - ALIKE) / (1 - ALIKE)
   }
   for (let s = 0; s < count; s++) {
-    const [x, y] = [texels[s]! % width, Math.floor(texels[s]! / width)]
-    const square = Math.floor(y / step) * across + Math.floor(x / step)
+    const square = Math.floor(ys[s]! / step) * across + Math.floor(xs[s]! / step)
     let one = last[square]!
     while (one >= 0 && alike(s, chosen[one]!) === 0) one = before[one]!
     if (one >= 0) continue
@@ -64,16 +68,16 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   let n = 0
   const reach = step
   for (let s = 0; s < count; s++) {
-    const [x, y] = [texels[s]! % width, Math.floor(texels[s]! / width)]
+    const [x, y] = [xs[s]!, ys[s]!]
     const [column, row] = [Math.floor(x / step), Math.floor(y / step)]
     if (n + 64 > terms.length) [terms, ratios] = [longer(terms), longer(ratios)]
     for (let r = Math.max(0, row - 1); r <= Math.min(down - 1, row + 1); r++)
       for (let c = Math.max(0, column - 1); c <= Math.min(across - 1, column + 1); c++)
         for (let one = last[r * across + c]!; one >= 0 && n < starts[s]! + 64; one = before[one]!) {
-          const at = texels[chosen[one]!]!
-          const [dx, dy] = [Math.abs((at % width) - x), Math.abs(Math.floor(at / width) - y)]
+          const other = chosen[one]!
+          const [dx, dy] = [Math.abs(xs[other]! - x), Math.abs(ys[other]! - y)]
           if (dx >= reach || dy >= reach) continue
-          const ratio = alike(s, chosen[one]!) * (1 - dx / reach) * (1 - dy / reach)
+          const ratio = alike(s, other) * (1 - dx / reach) * (1 - dy / reach)
           if (ratio === 0) continue
           terms[n] = one
           ratios[n++] = ratio
