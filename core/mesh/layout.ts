@@ -60,11 +60,18 @@ export function layoutOf(mesh: Mesh, part: MeshPart, set = 0): Layout {
     )
   const islands = findIslands(mesh, part, uvs)
   const corners = cornersOf(mesh, part, uvs)
+  let overlaps: Overlaps | null = null
+  let spacing: Spacing | null = null
   return {
     islands,
-    overlaps: findOverlaps(corners),
     ...facts(mesh, part, corners, islands),
-    spacing: islandSpacing(islands, REACH),
+    // These two take the most time, and who draws a layout rarely asks for them.
+    get overlaps() {
+      return (overlaps ??= findOverlaps(corners))
+    },
+    get spacing() {
+      return (spacing ??= islandSpacing(islands, REACH))
+    },
   }
 }
 

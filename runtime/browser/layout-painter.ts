@@ -43,6 +43,8 @@ const PADDING = 'rgba(227, 154, 59, 0.55)'
 const SCALE = ['#2b5c8f', '#5b87ad', '#8ba6bb', '#a9a9a9', '#c9a06c', '#c97f2f', '#b4530e']
 /** Squares of the checker along a tile. */
 const CHECKS = 32
+/** More triangles than this are filled pixel by pixel: a path of so many takes seconds. */
+const MANY = 20_000
 /** Pixels that edges of triangles must be apart to be drawn. */
 const WIRE = 7
 
@@ -51,13 +53,12 @@ export class LayoutPainter {
   private readonly corners: Float64Array
   private readonly measures: TriangleMeasures
   readonly layout: Layout
-  private readonly overlapping: Set<number>
+  private overlapping: Set<number> | null = null
 
   constructor(mesh: Mesh, part: MeshPart, uvSet: number) {
     this.corners = cornersOf(mesh, part, mesh.uvSets[uvSet]!)
     this.measures = triangleMeasures(mesh, part, this.corners)
     this.layout = layoutOf(mesh, part, uvSet)
-    this.overlapping = new Set(this.layout.overlaps.pairs)
   }
 
   paint(context: OffscreenCanvasRenderingContext2D, request: PaintRequest): void {
@@ -69,9 +70,9 @@ export class LayoutPainter {
       this.pictures(context, view, request.pictures)
       this.pictures(context, view, request.missed)
     } else this.fill(context, request)
-    this.wires(context, view)
+    this.wires(context, request)
     this.borders(context, view, OUTLINE, 1.5)
-    if (request.shown) this.point(context, view, request.shown)
+    if (request.shown) this.point(context, request, request.shown)
   }
 
   /** Tiles that are used, and the first always. */
@@ -100,46 +101,124 @@ export class LayoutPainter {
     }
   }
 
-  private fill(context: OffscreenCanvasRenderingContext2D, { mode, view }: PaintRequest): void {
+  private fill(context: OffscreenCanvasRenderingContext2D, request: PaintRequest): void {
+    const { mode, view, width, height } = request
     const { islands, density } = this.layout
-    const count = this.corners.length / 6
+    const seen = this.seen(request)
     if (mode === 'checker') {
-      context.save()
-      context.beginPath()
-      for (let t = 0; t < count; t++) this.trace(context, view, t)
-      context.clip()
-      for (const udim of new Set([1001, ...this.layout.tiles])) {
-        const [x, y] = placeOf(udim, view)
-        const side = view.scale / CHECKS
-        context.fillStyle = '#bdbdbd'
-        context.fillRect(x, y, view.scale, view.scale)
-        context.fillStyle = '#4a4a4a'
-        for (let j = 0; j < CHECKS; j++)
-          for (let i = j % 2; i < CHECKS; i += 2) context.fillRect(x + i * side, y + j * side, side, side)
-      }
-      context.restore()
+      // Squares everywhere, kept where triangles are.
+      const squares = new OffscreenCanvas(width, height)
+      this.checker(squares.getContext('2d')!, view)
+      const cut = squares.getContext('2d')!
+      cut.globalCompositeOperation = 'destination-in'
+      cut.drawImage(
+        this.filled(request, seen, () => '#ffffff'),
+        0,
+        0,
+      )
+      context.drawImage(squares, 0, 0)
       return
     }
-    const bucketOf = (t: number): string => {
+    const colourOf = (t: number): string => {
       if (mode === 'density') return onScale(Math.log2((this.measures.density[t]! || 1e-9) / (density.mean || 1)) / 2)
       if (mode === 'stretch') return onScale(Math.log2(this.measures.stretch[t]! || 1) / 2)
       return GREYS[islands.of[t]! % GREYS.length]!
     }
+    context.drawImage(this.filled(request, seen, colourOf), 0, 0)
+  }
+
+  private checker(context: OffscreenCanvasRenderingContext2D, view: LayoutView): void {
+    for (const udim of new Set([1001, ...this.layout.tiles])) {
+      const [x, y] = placeOf(udim, view)
+      const side = view.scale / CHECKS
+      context.fillStyle = '#bdbdbd'
+      context.fillRect(x, y, view.scale, view.scale)
+      context.fillStyle = '#4a4a4a'
+      for (let j = 0; j < CHECKS; j++)
+        for (let i = j % 2; i < CHECKS; i += 2) context.fillRect(x + i * side, y + j * side, side, side)
+    }
+  }
+
+  /** Triangles of which anything may be in view. */
+  private seen({ view: { left, top, scale }, width, height }: PaintRequest): number[] {
+    const [right, bottom] = [left + width / scale, top + height / scale]
+    const c = this.corners
+    const seen: number[] = []
+    for (let t = 0, at = 0; at < c.length; t++, at += 6)
+      if (
+        Math.max(c[at]!, c[at + 2]!, c[at + 4]!) >= left &&
+        Math.min(c[at]!, c[at + 2]!, c[at + 4]!) <= right &&
+        Math.max(c[at + 1]!, c[at + 3]!, c[at + 5]!) >= top &&
+        Math.min(c[at + 1]!, c[at + 3]!, c[at + 5]!) <= bottom
+      )
+        seen.push(t)
+    return seen
+  }
+
+  /** Triangles in their colours on nothing: as paths, or pixel by pixel where there are many. */
+  private filled(
+    { view, width, height }: PaintRequest,
+    triangles: readonly number[],
+    colourOf: (t: number) => string,
+  ): OffscreenCanvas {
+    const canvas = new OffscreenCanvas(width, height)
+    const context = canvas.getContext('2d')!
+    if (triangles.length > MANY) {
+      const image = context.createImageData(width, height)
+      this.fillPixels(image, view, triangles, colourOf)
+      context.putImageData(image, 0, 0)
+      return canvas
+    }
     const buckets = new Map<string, number[]>()
-    for (let t = 0; t < count; t++) {
-      const colour = bucketOf(t)
+    for (const t of triangles) {
+      const colour = colourOf(t)
       const list = buckets.get(colour)
       if (list) list.push(t)
       else buckets.set(colour, [t])
     }
-    for (const [colour, triangles] of buckets) {
+    for (const [colour, own] of buckets) {
       context.fillStyle = context.strokeStyle = colour
       context.lineWidth = 0.5
       context.beginPath()
-      for (const t of triangles) this.trace(context, view, t)
+      for (const t of own) this.trace(context, view, t)
       context.fill()
       // Hairlines between triangles of one colour.
       context.stroke()
+    }
+    return canvas
+  }
+
+  /** Sets the pixels whose middle lies in a triangle, and that in which its own middle lies. */
+  private fillPixels(
+    { data, width, height }: ImageData,
+    { left, top, scale }: LayoutView,
+    triangles: readonly number[],
+    colourOf: (t: number) => string,
+  ): void {
+    const pixels = new Uint32Array(data.buffer)
+    const known = new Map<string, number>()
+    const c = this.corners
+    for (const t of triangles) {
+      const colour = colourOf(t)
+      let value = known.get(colour)
+      if (value === undefined) known.set(colour, (value = pixelOf(colour)))
+      const at = t * 6
+      const [ax, ay] = [(c[at]! - left) * scale - 0.5, (c[at + 1]! - top) * scale - 0.5]
+      const [bx, by] = [(c[at + 2]! - left) * scale - 0.5, (c[at + 3]! - top) * scale - 0.5]
+      const [cx, cy] = [(c[at + 4]! - left) * scale - 0.5, (c[at + 5]! - top) * scale - 0.5]
+      const [mx, my] = [Math.round((ax + bx + cx) / 3), Math.round((ay + by + cy) / 3)]
+      if (mx >= 0 && mx < width && my >= 0 && my < height) pixels[my * width + mx] = value
+      const lastX = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx)))
+      const lastY = Math.min(height - 1, Math.floor(Math.max(ay, by, cy)))
+      const turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax) < 0 ? -1 : 1
+      for (let y = Math.max(0, Math.ceil(Math.min(ay, by, cy))); y <= lastY; y++)
+        for (let x = Math.max(0, Math.ceil(Math.min(ax, bx, cx))); x <= lastX; x++)
+          if (
+            turn * ((bx - ax) * (y - ay) - (by - ay) * (x - ax)) >= 0 &&
+            turn * ((cx - bx) * (y - by) - (cy - by) * (x - bx)) >= 0 &&
+            turn * ((ax - cx) * (y - cy) - (ay - cy) * (x - cx)) >= 0
+          )
+            pixels[y * width + x] = value
     }
   }
 
@@ -153,14 +232,17 @@ export class LayoutPainter {
   }
 
   /** Edges of triangles, where they are far enough apart to be told. */
-  private wires(context: OffscreenCanvasRenderingContext2D, view: LayoutView): void {
+  private wires(context: OffscreenCanvasRenderingContext2D, request: PaintRequest): void {
+    const { view } = request
     const count = this.corners.length / 6
     const side = Math.sqrt((2 * this.layout.usedArea) / Math.max(1, count)) * view.scale
     if (side < WIRE) return
+    const seen = this.seen(request)
+    if (seen.length > MANY) return
     context.strokeStyle = 'rgba(255, 255, 255, 0.25)'
     context.lineWidth = 0.5
     context.beginPath()
-    for (let t = 0; t < count; t++) this.trace(context, view, t)
+    for (const t of seen) this.trace(context, view, t)
     context.stroke()
   }
 
@@ -183,14 +265,16 @@ export class LayoutPainter {
   }
 
   /** Points out triangles, or islands that are too near to others. */
-  private point(context: OffscreenCanvasRenderingContext2D, view: LayoutView, what: LayoutProblemKind): void {
-    const { islands, spacing } = this.layout
+  private point(context: OffscreenCanvasRenderingContext2D, request: PaintRequest, what: LayoutProblemKind): void {
+    const { view } = request
+    const { layout } = this
+    const { islands } = layout
     const { uvArea, tile } = this.measures
-    const nearest = Math.min(...spacing.nearest.subarray(0, 100_000))
+    const nearest = what === 'spacing' ? Math.min(...layout.spacing.nearest.subarray(0, 100_000)) : 0
     const isMeant = (t: number): boolean => {
       switch (what) {
         case 'overlaps':
-          return this.overlapping.has(t)
+          return (this.overlapping ??= new Set(this.layout.overlaps.pairs)).has(t)
         case 'mirrored':
           return uvArea[t]! > 0
         case 'collapsed':
@@ -200,17 +284,26 @@ export class LayoutPainter {
         case 'outside':
           return tile[t] === OUTSIDE
         case 'spacing':
-          return spacing.nearest[islands.of[t]!]! <= nearest * 1.01
+          return layout.spacing.nearest[islands.of[t]!]! <= nearest * 1.01
         case 'border':
-          return spacing.toBorder[islands.of[t]!]! <= 0
+          return layout.spacing.toBorder[islands.of[t]!]! <= 0
       }
     }
     context.fillStyle = LOUD
     context.strokeStyle = LOUD
+    const meant = this.seen(request).filter(isMeant)
     context.globalAlpha = 0.7
+    if (meant.length > MANY) {
+      context.drawImage(
+        this.filled(request, meant, () => LOUD),
+        0,
+        0,
+      )
+      context.globalAlpha = 1
+      return
+    }
     context.beginPath()
-    const count = this.corners.length / 6
-    for (let t = 0; t < count; t++) if (isMeant(t)) this.trace(context, view, t)
+    for (const t of meant) this.trace(context, view, t)
     context.fill()
     context.globalAlpha = 1
     context.lineWidth = 1.5
@@ -222,6 +315,12 @@ const placeOf = (udim: number, { left, top, scale }: LayoutView): [number, numbe
   (((udim - 1001) % 10) - left) * scale,
   (-Math.floor((udim - 1001) / 10) - top) * scale,
 ]
+
+/** A colour as a pixel of ImageData: red in the lowest byte, opaque. */
+function pixelOf(colour: string): number {
+  const [r, g, b] = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16)) as [number, number, number]
+  return ((255 << 24) | (b << 16) | (g << 8) | r) >>> 0
+}
 
 /** A colour for −1 (too little) to 1 (too much). */
 const onScale = (value: number): string =>
