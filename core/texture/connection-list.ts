@@ -14,7 +14,9 @@ export function connectionList(record: DeliveryRecord, document: MaterialDocumen
   const rows = channelPlaces(record, document).map((place) => {
     const { channel, planes } = place
     const [{ file }] = planes as [ChannelPlace['planes'][number]]
-    const slots = file.slots.length === 1 ? 'grey' : planes.map(({ slot }) => 'RGBA'[slot]).join('')
+    // BC5 has two channels; engines work the third of a normal out.
+    const held = file.block === 'bc5' ? planes.slice(0, 2) : planes
+    const slots = file.slots.length === 1 ? 'grey' : held.map(({ slot }) => 'RGBA'[slot]).join('')
     const encoded = file.transfer === 'srgb' && planes.every(({ slot }) => slot < 3)
     return [channel.id, file.name, slots, encoded ? 'sRGB' : 'plain', meaningOf(place, record, document)].join('\t')
   })
@@ -30,7 +32,8 @@ function meaningOf(
   const float = depthOf(writtenFormat(format), bits)?.float === true
   if (channel.type === 'normal') {
     const down = planes[1]!.inverted
-    return `${float ? '-1 to 1' : '2v - 1'}, Y ${down ? 'down' : 'up'}`
+    const third = planes[0]!.file.block === 'bc5' ? ', Z from the others' : ''
+    return `${float ? '-1 to 1' : '2v - 1'}, Y ${down ? 'down' : 'up'}${third}`
   }
   if (channel.isHeight) return float ? 'metres from the surface' : `(v - 0.5) * ${heightMetres} m from the surface`
   if (channel.id === 'emission') return `v * ${document.emissionStrength}`

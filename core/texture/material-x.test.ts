@@ -137,6 +137,10 @@ test('the list has a line a channel, with its slots, encoding and meaning', () =
   expect(line('roughness')).toEqual(['G', 'plain', 'v'])
   expect(line('normal')).toEqual(['RGB', 'plain', '2v - 1, Y down'])
   expect(line('emission')).toEqual(['RGB', 'sRGB', 'v * 4'])
+  const blocks = deliveryRecordOf(packingNamed('blocks-y-up'), slab)
+  const normal = blocks.files.find(({ slots }) => slots[0]!.channel === 'normal')!
+  const told = { ...blocks, files: [{ ...normal, block: 'bc5' as const }] }
+  expect(connectionList(told, slab)).toContain('\tRG\tplain\t2v - 1, Y up, Z from the others\n')
   const deep = connectionList(deliveryRecordOf(packingNamed('offline-render'), slab), slab)
   expect(deep).toContain('\tgrey\tplain\tmetres from the surface\n')
 })
