@@ -1,6 +1,5 @@
-import { GristError } from '../errors'
-import type { Room } from './ray-tree'
-import { simd } from './simd'
+import type { Room } from './baking-room'
+import { bakingSimd, roomFor, wordsIn } from './baking-room'
 
 /** Triangles that are drawn, as core/kernels/assembly/raster.ts has them. */
 export interface DrawnTriangles {
@@ -27,24 +26,15 @@ export function drawTriangles(
   [from, to]: readonly [from: number, to: number],
   room: Room,
 ): DrawnSamples {
-  const twin = simd()
-  if (!twin)
-    throw new GristError(
-      'memory-budget',
-      'Mesh data is baked by WebAssembly with SIMD and shared memory, which is not there.',
-    )
+  const twin = bakingSimd()
   // Those that touch the rows.
   const numbers: number[] = []
   for (let t = 0; t < rows.length / 2; t++)
     if (rows[t * 2]! >= 0 && rows[t * 2]! < to && rows[t * 2 + 1]! >= from) numbers.push(t)
-  const words = (count: number): Uint32Array => {
-    const { buffer, byteOffset } = room(count)
-    return new Uint32Array(buffer, byteOffset, count)
-  }
   // What is given out comes first: what the kernels need besides is free again after them.
   const texels = (to - from) * width
   const most = texels * (pattern.length / 2)
-  const given = { texels: words(most), triangles: words(most), weights: room(most * 2) }
+  const given = { texels: wordsIn(room, most), triangles: wordsIn(room, most), weights: room(most * 2) }
   const total = twin.scratch(() => {
     const doubles = (count: number): { at: number; values: Float64Array } => {
       const at = twin.take(count * 2)
@@ -70,14 +60,10 @@ export function drawTriangles(
       ...([numbers.length, shape.at, corners.at, extents, own.at, pattern.length / 2, width, from, to] as const),
       ...([twin.take(most), twin.take(texels / 4), twin.take(texels), twin.take(texels * 2)] as const),
     )
-    const home = [given.texels, given.triangles, given.weights].map((out) => {
-      const here = twin.shared.offsetOf(out)
-      return here >= 0 ? here : twin.take(out.length)
-    }) as [number, number, number]
-    assembly.listSamples(from, to, shape.at, corners.at, names, ...home)
-    for (const [i, out] of [given.texels, given.triangles].entries())
-      if (twin.shared.offsetOf(out) < 0) out.set(twin.ints(home[i]!, count))
-    if (twin.shared.offsetOf(given.weights) < 0) given.weights.set(twin.floats(home[2], count * 2))
+    const home = [given.texels, given.triangles, given.weights].map((out) => roomFor(twin, out))
+    const [ats, ons, bys] = home.map(({ at }) => at) as [number, number, number]
+    assembly.listSamples(from, to, shape.at, corners.at, names, ats, ons, bys)
+    for (const one of home) one.done()
     return count
   })
   return {

@@ -1,9 +1,9 @@
-import { GristError } from '../errors'
 import type { Allocate } from '../field/field'
 import { plainMemory } from '../field/field'
 import { cosTurns, sinTurns } from '../elementary'
 import type { Simd } from './simd'
-import { simd } from './simd'
+import type { Room } from './baking-room'
+import { bakingSimd, ownRoom, roomFor, wordsAt, wordsIn } from './baking-room'
 
 /*
  * Rays through triangles. There is one definition, core/kernels/assembly/bvh.ts: WebAssembly gives the same bits everywhere, and a tree
@@ -26,16 +26,6 @@ const STACK_BYTES = 16384
 /** Rays that are handed over in one go. */
 const BATCH = 4096
 
-function rays(): Simd {
-  const twin = simd()
-  if (!twin)
-    throw new GristError(
-      'memory-budget',
-      'Mesh data is baked by WebAssembly with SIMD and shared memory, which is not there.',
-    )
-  return twin
-}
-
 /**
  * Builds a tree. Shape: positions three a vertex, triangles three vertices each; at least one triangle.
  * `allocate` gives memory that other threads see too where they are to trace.
@@ -45,7 +35,7 @@ export function buildRayTree(
   triangles: Uint32Array,
   allocate: Allocate = plainMemory,
 ): RayTree {
-  const twin = rays()
+  const twin = bakingSimd()
   const count = triangles.length / 3
   return twin.scratch(() => {
     const at = twin.allOf(positions)
@@ -90,7 +80,7 @@ function inBatches(
   work: (twin: Simd, at: ReturnType<typeof placed>, rays: number, count: number, out: number) => void,
   check: () => void = () => {},
 ): Float32Array {
-  const twin = rays()
+  const twin = bakingSimd()
   const count = given.length / 7
   const result = new Float32Array(count * each)
   twin.scratch(() => {
@@ -199,18 +189,6 @@ export const sharedFan = (
 /** Samples of which so many are done before anything else is looked at. */
 const SAMPLES = 1024
 
-/** Gives room for so many numbers, not cleared. */
-export type Room = (count: number) => Float32Array
-
-/** Runs work with room in which kernels work in place; what is in it is gone when the work is done. */
-export function withRoom<T>(work: (room: Room) => T): T {
-  const twin = rays()
-  // Few sizes, so that what was taken once fits again.
-  return twin.scratch(() => work((count) => twin.floats(twin.take(2 ** Math.ceil(Math.log2(count + 1))), count)))
-}
-
-const ownRoom: Room = (count) => new Float32Array(count)
-
 /** Places and normals of samples, six numbers each, and what may end their work. */
 export interface RaySamples {
   readonly places: Float32Array
@@ -231,7 +209,7 @@ function forSamples(
     twin: Simd,
   ) => (run: readonly [number, number, number, number, number], number: number, out: number) => void,
 ): Float32Array {
-  const twin = rays()
+  const twin = bakingSimd()
   const count = places.length / 6
   const result = room(count * each)
   twin.scratch(() => {
@@ -246,29 +224,6 @@ function forSamples(
     to.done()
   })
   return result
-}
-
-/** Where kernels write numbers: in place, or beside, from where `done` brings them home. */
-function roomFor(twin: Simd, out: Float32Array | Uint32Array): { readonly at: number; done(): void } {
-  const here = twin.shared.offsetOf(out)
-  if (here >= 0) return { at: here, done: () => {} }
-  const at = twin.take(out.length)
-  return {
-    at,
-    done: () => {
-      if (out instanceof Float32Array) out.set(twin.floats(at, out.length))
-      else out.set(twin.ints(at, out.length))
-    },
-  }
-}
-
-/** Byte offset of whole numbers: in place where they lie in shared memory, else of a copy. */
-function wordsAt(twin: Simd, values: Uint32Array): number {
-  const here = twin.shared.offsetOf(values)
-  if (here >= 0) return here
-  const at = twin.take(values.length)
-  twin.ints(at, values.length).set(values)
-  return at
 }
 
 /** What kernels are told of a fan. */
@@ -367,7 +322,7 @@ export function surfacePlaces(
   on: OnTriangles,
   room: Room = ownRoom,
 ): Float32Array {
-  const twin = rays()
+  const twin = bakingSimd()
   const count = on.triangles.length
   const out = room(count * 6)
   twin.scratch(() => {
@@ -420,12 +375,11 @@ function placesFound(
     weights: number,
   ) => void,
 ): HitsAlong {
-  const twin = rays()
+  const twin = bakingSimd()
   const count = places.length / 6
-  const { buffer, byteOffset } = room(count)
   const made = {
     heights: room(count),
-    triangles: new Uint32Array(buffer, byteOffset, count),
+    triangles: wordsIn(room, count),
     weights: room(count * 2),
   }
   twin.scratch(() => {
@@ -451,7 +405,7 @@ export function placesOnHits(
   places: Float32Array,
   room: Room = ownRoom,
 ): Float32Array {
-  const twin = rays()
+  const twin = bakingSimd()
   const out = room(places.length)
   twin.scratch(() => {
     const samples = roomFor(twin, out)

@@ -1,5 +1,5 @@
-import type { Room } from '../kernels/ray-tree'
-import { withRoom } from '../kernels/ray-tree'
+import type { Room } from '../kernels/baking-room'
+import { withRoom } from '../kernels/baking-room'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'

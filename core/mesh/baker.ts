@@ -1,4 +1,5 @@
-import type { RayTree, Room } from '../kernels/ray-tree'
+import type { Room } from '../kernels/baking-room'
+import type { RayTree } from '../kernels/ray-tree'
 import type { Mesh } from './mesh'
 import type { TexelSamples } from './raster'
 import type { PartSurface } from './surface'

@@ -1,5 +1,6 @@
 import { drawTriangles } from '../kernels/draw-triangles'
-import type { Room } from '../kernels/ray-tree'
+import type { Room } from '../kernels/baking-room'
+import { ownRoom } from '../kernels/baking-room'
 
 /** Where on a part's surface the texels of some rows are sampled. */
 export interface TexelSamples {
@@ -47,11 +48,11 @@ export class TileRaster {
   readonly linear: Float64Array
   /** First and last row that each triangle touches; none where it has no area or lies elsewhere. */
   readonly rows: Int32Array
-  private readonly pattern: readonly number[]
+  protected readonly pattern: readonly number[]
 
   constructor(
     corners: Float64Array,
-    private readonly target: RasterTarget,
+    protected readonly target: RasterTarget,
     count: SampleCount,
   ) {
     const { width, height, left, top } = target
@@ -83,7 +84,7 @@ export class TileRaster {
    * Samples of rows `from` to `to`. Where triangles lie over one another the first in the file counts. A texel that is touched without a
    * sample in it gets one: the surface nearest to its middle.
    */
-  between(from: number, to: number, room: Room = (count) => new Float32Array(count)): TexelSamples {
+  between(from: number, to: number, room: Room = ownRoom): TexelSamples {
     return drawTriangles(this, this.pattern, this.target.width, [from, to], room)
   }
 }

@@ -1,4 +1,4 @@
-import type { Room } from '../kernels/ray-tree'
+import type { Room } from '../kernels/baking-room'
 import { surfacePlaces } from '../kernels/ray-tree'
 import type { Islands } from './islands'
 import { findIslands } from './islands'

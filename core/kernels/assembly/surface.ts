@@ -26,8 +26,19 @@ function normalise(at: usize): void {
   store<f32>(at + 8, length > 0 ? <f32>(z / length) : 0)
 }
 
-/** Puts the place and the normal of a mesh at a place of one of its triangles at `to`. */
-function placeAt(positions: usize, normals: usize, face: usize, b: f64, c: f64, to: usize): void {
+/** Puts the place and the normal of a mesh where sample `i` lies on one of its triangles at `to`. */
+function placeAt(
+  positions: usize,
+  normals: usize,
+  faces: usize,
+  triangles: usize,
+  weights: usize,
+  i: usize,
+  to: usize,
+): void {
+  const face = faces + <usize>load<u32>(triangles + (i << 2)) * 12
+  const b = <f64>load<f32>(weights + (i << 3))
+  const c = <f64>load<f32>(weights + (i << 3) + 4)
   const p = <usize>load<u32>(face) * 12
   const q = <usize>load<u32>(face + 4) * 12
   const r = <usize>load<u32>(face + 8) * 12
@@ -47,15 +58,7 @@ export function surfacePlaces(
   count: i32,
   out: usize,
 ): void {
-  for (let i: usize = 0; i < <usize>count; i++)
-    placeAt(
-      positions,
-      normals,
-      faces + <usize>load<u32>(triangles + (i << 2)) * 12,
-      <f64>load<f32>(weights + (i << 3)),
-      <f64>load<f32>(weights + (i << 3) + 4),
-      out + i * 24,
-    )
+  for (let i: usize = 0; i < <usize>count; i++) placeAt(positions, normals, faces, triangles, weights, i, out + i * 24)
 }
 
 /**
@@ -114,13 +117,6 @@ export function placesOnHits(
   for (let i: usize = 0; i < <usize>count; i++) {
     const height = load<f32>(heights + (i << 2))
     if (height != height) continue
-    placeAt(
-      positions,
-      normals,
-      faces + <usize>load<u32>(triangles + (i << 2)) * 12,
-      <f64>load<f32>(weights + (i << 3)),
-      <f64>load<f32>(weights + (i << 3) + 4),
-      samples + i * 24,
-    )
+    placeAt(positions, normals, faces, triangles, weights, i, samples + i * 24)
   }
 }

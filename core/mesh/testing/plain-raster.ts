@@ -1,53 +1,18 @@
-import type { RasterTarget, SampleCount, TexelSamples } from '../raster'
-import { samplePattern } from '../raster'
+import type { TexelSamples } from '../raster'
+import { TileRaster } from '../raster'
 
-/** Numbers a triangle: the weights of its second and third corner at a place x, y are 0 + 1·x + 2·y and 3 + 4·x + 5·y. */
+/** Numbers a triangle that tell how its weights grow. */
 const LINEAR = 6
 
-/** The definition of TileRaster, as plainly as it can be written: samples of a part in a tile, whose corners lie at `corners` (u, v of each, six numbers a triangle). */
-export class PlainRaster {
-  /** Corners in texels of the tile. */
-  private readonly places: Float64Array
-  private readonly linear: Float64Array
-  /** First and last row that each triangle touches; none where it has no area or lies elsewhere. */
-  private readonly rows: Int32Array
-  private readonly pattern: readonly number[]
-
-  constructor(
-    corners: Float64Array,
-    private readonly target: RasterTarget,
-    private readonly count: SampleCount,
-  ) {
-    const { width, height, left, top } = target
-    this.pattern = samplePattern(count)
-    const triangles = corners.length / 6
-    const c = (this.places = new Float64Array(corners.length))
-    this.linear = new Float64Array(triangles * LINEAR)
-    this.rows = new Int32Array(triangles * 2).fill(-1)
-    for (let i = 0; i < corners.length; i += 2) {
-      c[i] = (corners[i]! - left) * width
-      c[i + 1] = (corners[i + 1]! - top) * height
-    }
-    for (let t = 0; t < triangles; t++) {
-      const i = t * 6
-      const [x, y] = [c[i]!, c[i + 1]!]
-      const [ux, uy, vx, vy] = [c[i + 2]! - x, c[i + 3]! - y, c[i + 4]! - x, c[i + 5]! - y]
-      const area = ux * vy - uy * vx
-      const [x0, x1] = [Math.min(x, c[i + 2]!, c[i + 4]!), Math.max(x, c[i + 2]!, c[i + 4]!)]
-      const [y0, y1] = [Math.min(y, c[i + 3]!, c[i + 5]!), Math.max(y, c[i + 3]!, c[i + 5]!)]
-      if (area === 0 || x1 < 0 || x0 >= width || y1 < 0 || y0 >= height) continue
-      this.rows[t * 2] = Math.max(0, Math.floor(y0))
-      this.rows[t * 2 + 1] = Math.min(height - 1, Math.floor(y1))
-      const [bx, by, dx, dy] = [vy / area, -vx / area, -uy / area, ux / area]
-      this.linear.set([-(x * bx + y * by), bx, by, -(x * dx + y * dy), dx, dy], t * LINEAR)
-    }
-  }
+/** The definition of what TileRaster draws, as plainly as it can be written. */
+export class PlainRaster extends TileRaster {
+  private readonly count = this.pattern.length / 2
 
   /**
    * Samples of rows `from` to `to`. Where triangles lie over one another the first in the file counts. A texel that is touched without a
    * sample in it gets one: the surface nearest to its middle.
    */
-  between(from: number, to: number): TexelSamples {
+  override between(from: number, to: number): TexelSamples {
     const { target, count, rows } = this
     const texels = (to - from) * target.width
     const owner = new Int32Array(texels * count).fill(-1)
