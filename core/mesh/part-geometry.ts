@@ -15,24 +15,41 @@ export interface DressedVertices {
 export function dressedVertices(mesh: Mesh, part: MeshPart, uvSet: number): DressedVertices {
   if (uvSet >= part.uvSets) return { ...partVertices(mesh, part), tangents: null }
   const corners = cornerTangents(mesh, part, mesh.uvSets[uvSet]!)
-  const known = new Map<string, number>()
-  const [vertices, tangents]: [number[], number[]] = [[], []]
-  const triangles = new Uint32Array(part.count * 3)
-  for (let i = 0; i < part.count * 3; i++) {
+  const words = new Uint32Array(corners.buffer, corners.byteOffset, corners.length)
+  const count = part.count * 3
+  const vertices = new Uint32Array(count)
+  const tangents = new Uint32Array(count * 4)
+  const triangles = new Uint32Array(count)
+  // By a hash of vertex and tangent: the last that was made of those, and of each the one before.
+  const bits = Math.max(4, Math.ceil(Math.log2(count)))
+  const last = new Int32Array(2 ** bits).fill(-1)
+  const before = new Int32Array(count)
+  let made = 0
+  for (let i = 0; i < count; i++) {
     const vertex = mesh.triangles[part.from * 3 + i]!
-    const t = corners.subarray(i * 4, i * 4 + 4)
-    const key = `${vertex} ${t[0]} ${t[1]} ${t[2]} ${t[3]}`
-    let at = known.get(key)
-    if (at === undefined) {
-      at = vertices.length
-      known.set(key, at)
-      vertices.push(vertex)
-      tangents.push(t[0]!, t[1]!, t[2]!, t[3]!)
+    let hash = vertex
+    for (let k = 0; k < 4; k++) hash = Math.imul(hash ^ words[i * 4 + k]! ^ (hash >>> 15), 0x9e3779b1)
+    hash >>>= 32 - bits
+    let at = last[hash]!
+    while (at >= 0 && !(vertices[at] === vertex && isSame(tangents, at * 4, words, i * 4))) at = before[at]!
+    if (at < 0) {
+      at = made++
+      before[at] = last[hash]!
+      last[hash] = at
+      vertices[at] = vertex
+      for (let k = 0; k < 4; k++) tangents[at * 4 + k] = words[i * 4 + k]!
     }
     triangles[i] = at
   }
-  return { vertices: Uint32Array.from(vertices), tangents: Float32Array.from(tangents), triangles }
+  return {
+    vertices: vertices.slice(0, made),
+    tangents: new Float32Array(tangents.slice(0, made * 4).buffer),
+    triangles,
+  }
 }
+
+const isSame = (a: Uint32Array, i: number, b: Uint32Array, j: number): boolean =>
+  a[i] === b[j] && a[i + 1] === b[j + 1] && a[i + 2] === b[j + 2] && a[i + 3] === b[j + 3]
 
 /** Some numbers a vertex, for these vertices. */
 export function gathered(vertices: Uint32Array, values: Float32Array, each: number): Float32Array {

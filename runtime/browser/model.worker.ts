@@ -2,16 +2,17 @@ import { expose, transfer } from 'comlink'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { unpackMesh } from '#core/mesh/packed-mesh'
 import { dressedVertices, gathered } from '#core/mesh/part-geometry'
+import { partVertices } from '#core/mesh/part-vertices'
 import type { PaintRequest } from './layout-painter'
 import { LayoutPainter } from './layout-painter'
 
-/** A part as a renderer draws it: vertices split where their tangents differ. */
+/** A part as a renderer draws it: vertices split where their tangents differ, if it has any. */
 export interface PartGeometry {
   readonly name: string
   readonly positions: Float32Array
   readonly normals: Float32Array
   readonly uvs: Float32Array | null
-  /** Four a vertex; null where it has no UVs. */
+  /** Four a vertex; null where it has no UVs, or none were asked for. */
   readonly tangents: Float32Array | null
   readonly indices: Uint32Array
   /** Stretches of indices by the tile of UVs that they lie in. */
@@ -23,7 +24,7 @@ type Addresses = readonly (readonly [number, string])[]
 
 /** What pages ask the model's worker for. Addresses are those of meshes as they are kept. */
 export interface ModelCalls {
-  geometryOf(address: string, uvSet: number): Promise<PartGeometry[]>
+  geometryOf(address: string, uvSet: number, withTangents: boolean): Promise<PartGeometry[]>
   /** Paints a layout and gives it as a picture; `pictures` are addresses by UDIM number. */
   paint(
     address: string,
@@ -78,8 +79,10 @@ async function bitmapsAt(addresses: Addresses): Promise<Map<number, ImageBitmap>
   return found
 }
 
-function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number): PartGeometry {
-  const { vertices, tangents, triangles } = dressedVertices(mesh, part, uvSet)
+function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents: boolean): PartGeometry {
+  const { vertices, tangents, triangles } = withTangents
+    ? dressedVertices(mesh, part, uvSet)
+    : { ...partVertices(mesh, part), tangents: null }
   const own = uvSet < part.uvSets ? gathered(vertices, mesh.uvSets[uvSet]!, 2) : null
   return {
     name: part.name,
@@ -121,9 +124,9 @@ function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeo
 }
 
 const calls: ModelCalls = {
-  geometryOf: async (address, uvSet) => {
+  geometryOf: async (address, uvSet, withTangents) => {
     const mesh = await meshAt(address)
-    const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet))
+    const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet, withTangents))
     const buffers = parts.flatMap(({ positions, normals, uvs, tangents, indices }) =>
       [positions, normals, uvs, tangents, indices].flatMap((one) => (one ? [one.buffer] : [])),
     )

@@ -36,7 +36,7 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
     let wanted = true
     const address = meshAddress({ id: model, mesh, high: null, cage: null }, 'low')!
     modelWorker()
-      .geometryOf(address, uvSet)
+      .geometryOf(address, uvSet, true)
       .then(
         (parts) => wanted && renderer.setModel(parts, part),
         () => wanted && setProblem('The model cannot be read right now. Reload the page to try again.'),

@@ -60,16 +60,19 @@ export function ModelView({
   const high = look.shows === 'low' ? null : meshAddress(model, 'high')
   const cage = look.cage ? meshAddress(model, 'cage') : null
   const { uvSet } = model.settings
-  const wanted = `${low} ${high} ${cage} ${uvSet}`
+  // Tangents of a large model take seconds: they are made once a normal map is to be seen.
+  const [withTangents, setWithTangents] = useState(false)
+  if (!withTangents && look.surface === 'baked' && look.pictures.some(({ normal }) => normal)) setWithTangents(true)
+  const wanted = `${low} ${high} ${cage} ${uvSet} ${withTangents}`
   const reading = ready !== wanted
   useEffect(() => {
     if (!renderer) return
     let isWanted = true
     const worker = modelWorker()
     const parts = async (): Promise<ModelParts> => ({
-      low: await worker.geometryOf(low, uvSet),
-      ...(high ? { high: await worker.geometryOf(high, 0) } : {}),
-      ...(cage ? { cage: await worker.geometryOf(cage, 0) } : {}),
+      low: await worker.geometryOf(low, uvSet, withTangents),
+      ...(high ? { high: await worker.geometryOf(high, 0, false) } : {}),
+      ...(cage ? { cage: await worker.geometryOf(cage, 0, false) } : {}),
     })
     void parts().then(
       (made) => {
@@ -83,7 +86,7 @@ export function ModelView({
     return () => {
       isWanted = false
     }
-  }, [renderer, wanted, low, high, cage, uvSet, model.id])
+  }, [renderer, wanted, low, high, cage, uvSet, withTangents, model.id])
 
   useEffect(() => renderer?.setLook(look), [renderer, look])
 
