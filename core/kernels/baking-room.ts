@@ -6,16 +6,19 @@ import { simd } from './simd'
  * Where the kernels that bake mesh data read and write.
  */
 
-/** The kernels that mesh data is baked by; there is no plain twin of them. Throws memory-budget where they cannot be had. */
-export function bakingSimd(): Simd {
+/** Kernels of which there is no plain twin. Throws memory-budget where they cannot be had; `what` is done by them. */
+export function requiredSimd(what: string): Simd {
   const twin = simd()
   if (!twin)
     throw new GristError(
       'memory-budget',
-      'Mesh data is baked by WebAssembly with SIMD and shared memory, which this machine does not offer.',
+      `${what} by WebAssembly with SIMD and shared memory, which this machine does not offer.`,
     )
   return twin
 }
+
+/** The kernels that mesh data is baked by. Throws memory-budget where they cannot be had. */
+export const bakingSimd = (): Simd => requiredSimd('Mesh data is baked')
 
 /** Gives room for so many numbers, not cleared. */
 export type Room = (count: number) => Float32Array

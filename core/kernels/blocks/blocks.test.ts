@@ -83,20 +83,33 @@ describe('encoders, decoded by OpenImageIO', () => {
       }
     return out
   }
+  /** Discs with an edge of a texel. */
+  const mask = (): Uint8Array =>
+    Uint8Array.from({ length: width * height * 4 }, (_, i) => {
+      const [x, y] = [(i >> 2) % width, Math.floor((i >> 2) / width)]
+      const inside = Math.min(1, Math.max(0, 14.5 - Math.hypot((x % 48) - 24, (y % 40) - 20)))
+      return i % 4 === 3 ? 255 : Math.round(inside * 255)
+    })
   const opaque = (rgba: Uint8Array): Uint8Array => rgba.map((v, i) => (i % 4 === 3 ? 255 : v))
+  const colours = async (): Promise<Uint8Array> => opaque(await photograph())
   const gates: [string, BlockKind, () => Promise<Uint8Array> | Uint8Array, number[], number][] = [
-    ['colour of a photograph', 'bc1', async () => opaque(await photograph()), [0, 1, 2], 35.4],
+    ['colour of a photograph', 'bc1', colours, [0, 1, 2], 35.4],
     ['alpha of a photograph', 'bc3', () => photograph(), [3], 45.2],
     ['a grey', 'bc4', () => photograph(), [0], 47.0],
     ['two channels of normals', 'bc5', normals, [0, 1], 40.5],
+    ['colour of a photograph', 'bc7', colours, [0, 1, 2], 44.5],
+    ['normals', 'bc7', normals, [0, 1, 2], 44.5],
+    ['a hard mask', 'bc7', mask, [0, 1, 2], 44.5],
   ]
   test.each(gates)('%s in %s at best', async (_, kind, make, channels, gate) => {
-    const rgba = await make()
-    const decoded = decodedByOiio(kind, encodeBlocks(kind, rgba, width, height, 'best'), width, height)
+    // What is alike all over is looked at in part.
+    const rows = kind === 'bc7' && make !== colours ? 80 : height
+    const rgba = (await make()).subarray(0, rows * width * 4)
+    const decoded = decodedByOiio(kind, encodeBlocks(kind, rgba, width, rows, 'best'), width, rows)
     expect(psnr(decoded, kind, rgba, channels)).toBeGreaterThanOrEqual(gate)
   })
 
-  test('a photograph in bc7, opaque and with alpha: nearer than by bc1 and bc3 by some dB', async () => {
+  test('a photograph in bc7, with alpha: nearer than by bc3 by some dB', async () => {
     // The middle of the flower alone, where most is going on: the whole at best takes a while (bench/BLOCKS.md).
     const [left, top, side] = [300, 60, 160]
     const whole = await photograph()
@@ -105,8 +118,6 @@ describe('encoders, decoded by OpenImageIO', () => {
       crop.set(whole.subarray(((top + y) * width + left) * 4, ((top + y) * width + left + side) * 4), y * side * 4)
     const nearness = (kind: BlockKind, rgba: Uint8Array, channels: number[]): number =>
       psnr(decodedByOiio(kind, encodeBlocks(kind, rgba, side, side, 'best'), side, side), kind, rgba, channels)
-    const plain = opaque(crop)
-    expect(nearness('bc7', plain, [0, 1, 2]) - nearness('bc1', plain, [0, 1, 2])).toBeGreaterThan(6)
     expect(nearness('bc7', crop, [0, 1, 2, 3]) - nearness('bc3', crop, [0, 1, 2, 3])).toBeGreaterThan(3)
   })
 
@@ -120,18 +131,35 @@ describe('encoders, decoded by OpenImageIO', () => {
   })
 })
 
-test('flat blocks of any grey are exact in BC4, BC5 and BC7, and within half a step of 5 bits in BC1', () => {
-  for (let v = 0; v < 256; v += 5) {
-    const rgba = new Uint8Array(64).fill(v)
-    for (const kind of ['bc4', 'bc5', 'bc7'] as const) {
-      const decoded = decodeBlocks(kind, encodeBlocks(kind, rgba, 4, 4, 'best'), 4, 4)
-      const off = Math.max(...decoded.map((one) => Math.abs(one - v)))
-      expect([kind, v, off <= (kind === 'bc7' ? 1 : 0)]).toEqual([kind, v, true])
+test('flat blocks of any grey are exact in BC4, BC5 and BC7, and within 2 of 255 in BC1, by both decoders', () => {
+  const [width, height] = [256 * 4, 4]
+  const rgba = Uint8Array.from({ length: width * height * 4 }, (_, i) => ((i >> 2) % width) >> 2)
+  for (const kind of BLOCK_KINDS) {
+    const encoded = encodeBlocks(kind, rgba, width, height, 'best')
+    for (const decoded of [decodeBlocks(kind, encoded, width, height), decodedByOiio(kind, encoded, width, height)]) {
+      let off = 0
+      // BC1 has no alpha but opaque.
+      decoded.forEach((v, i) => {
+        if (kind === 'bc1' && i % 4 === 3) return
+        off = Math.max(off, Math.abs(v - ((Math.floor(i / BLOCK_CHANNELS[kind]) % width) >> 2)))
+      })
+      expect([kind, off <= (kind === 'bc1' || kind === 'bc3' ? 2 : 0)]).toEqual([kind, true])
     }
-    const decoded = decodeBlocks('bc1', encodeBlocks('bc1', rgba, 4, 4, 'best'), 4, 4)
-    expect(Math.abs(decoded[0]! - v)).toBeLessThanOrEqual(4)
   }
 })
+
+test.each(BLOCK_KINDS)(
+  '%s: blocks do not depend on what stands beside them, nor on how many rows go in at once',
+  (kind) => {
+    const [width, rows] = [24, 16]
+    const rgba = Uint8Array.from({ length: width * rows * 4 }, (_, i) => hash32(i * 7 + kind.length) & 255)
+    const whole = encodeBlocks(kind, rgba, width, rows, 'normal')
+    const bands = [0, 4, 8, 12].map((y) =>
+      encodeBlocks(kind, rgba.slice(y * width * 4, (y + 4) * width * 4), width, 4, 'normal'),
+    )
+    expect(Buffer.concat(bands).equals(whole)).toBe(true)
+  },
+)
 
 test('sides that are no multiples of 4 repeat their last texels; ends of the range are kept in BC4', () => {
   const [width, rows] = [6, 5]

@@ -1,30 +1,116 @@
+import { requiredSimd } from '../baking-room'
+import type { Simd } from '../simd'
+import { MODES, anchorOf, subsetOf } from './bc7-modes'
 import type { BlockKind, BlockQuality } from './blocks'
-import { BLOCK_BYTES, SIDE, TEXELS, blockBytes, blocksAlong } from './blocks'
-import { encodeBc7 } from './encode-bc7'
-import { encodeColour } from './encode-colour'
-import { encodeGrey } from './encode-grey'
+import { SIDE, TEXELS, blockBytes } from './blocks'
+import { spread5, spread6 } from './decode-blocks'
 
-const channel = new Uint8Array(TEXELS)
+/*
+ * There is one definition of the encoders, core/kernels/assembly/block-*.ts: WebAssembly gives the same bits everywhere, and plain
+ * TypeScript would take minutes for a texture at best.
+ */
 
-function channelOf(texels: Uint8Array, c: number): Uint8Array {
-  for (let i = 0; i < TEXELS; i++) channel[i] = texels[4 * i + c]!
-  return channel
+/** Rounds of least squares and of steps for colour, rounds and reach for greys, and how hard BC7 is looked for, by quality. */
+const EFFORT: Readonly<
+  Record<
+    BlockQuality,
+    {
+      readonly colour: readonly [rounds: number, climbs: number]
+      readonly grey: readonly [rounds: number, reach: number]
+      readonly bc7: 0 | 1 | 2
+    }
+  >
+> = {
+  fast: { colour: [0, 0], grey: [0, 0], bc7: 0 },
+  normal: { colour: [2, 0], grey: [1, 0], bc7: 1 },
+  best: { colour: [4, 24], grey: [2, 4], bc7: 2 },
 }
 
-type EncodeBlock = (texels: Uint8Array, quality: BlockQuality, out: Uint8Array, at: number) => void
+/** Bytes that kernels work in, and of a picture that are compressed in one go. */
+const WORK = 16384
+const PIECE = 1 << 20
 
-const ENCODERS: Readonly<Record<BlockKind, EncodeBlock>> = {
-  bc1: encodeColour,
-  bc3: (texels, quality, out, at) => {
-    encodeGrey(channelOf(texels, 3), quality, out, at)
-    encodeColour(texels, quality, out, at + 8)
+/** For each tone of 0–255 the ends whose second tone of four comes nearest to it: both ends, of 5 bits, then of 6. */
+let flatEnds: Uint8Array | null = null
+function endsOfFlat(): Uint8Array {
+  if (flatEnds) return flatEnds
+  flatEnds = new Uint8Array(1024)
+  for (const [form, spread, count] of [
+    [0, spread5, 32],
+    [1, spread6, 64],
+  ] as const)
+    for (let tone = 0; tone < 256; tone++) {
+      let min = Infinity
+      for (let p = 0; p < count; p++)
+        for (let q = 0; q < count; q++) {
+          const off = Math.abs(Math.floor((2 * spread(p) + spread(q) + 1) / 3) - tone)
+          // Ends that lie together are decoded alike however a decoder rounds.
+          const score = off * 1024 + Math.abs(p - q)
+          if (score >= min) continue
+          min = score
+          flatEnds.set([p, q], form * 512 + tone * 2)
+        }
+    }
+  return flatEnds
+}
+
+const numbersOfModes = (): Int32Array =>
+  Int32Array.from(
+    MODES.flatMap((mode) => [
+      ...[mode.subsets, mode.partitionBits, mode.rotationBits, mode.indexSelectionBits, mode.colourBits],
+      ...[mode.alphaBits, Number(mode.endpointBits), Number(mode.sharedBits), mode.indexBits, mode.secondBits],
+    ]),
+  )
+
+/** The subset of each texel for partitions of two and of three subsets, then the anchors of those. */
+function bytesOfPartitions(): Uint8Array {
+  const partitions = [2, 3].flatMap((subsets) =>
+    Array.from({ length: 64 }, (_, partition) => [subsets, partition] as const),
+  )
+  return Uint8Array.from([
+    ...partitions.flatMap(([subsets, partition]) =>
+      Array.from({ length: TEXELS }, (_, texel) => subsetOf(subsets, partition, texel)),
+    ),
+    ...partitions.flatMap(([subsets, partition]) =>
+      [0, 1, 2, 3].map((subset) => (subset < subsets ? anchorOf(subsets, partition, subset) : 0)),
+    ),
+  ])
+}
+
+type Picture = readonly [rgba: number, width: number, rows: number]
+type Effort = (typeof EFFORT)[BlockQuality]
+/** Puts tables into scratch memory; what compresses a picture then. */
+type Encoder = (twin: Simd, effort: Effort) => (picture: Picture, work: number, out: number) => void
+
+/** Puts a table into scratch memory. */
+function placed(twin: Simd, table: Uint8Array): number {
+  const at = twin.take(table.length / 4)
+  twin.bytes(at, table.length).set(table)
+  return at
+}
+
+function encodesGreys(channels: 1 | 2): Encoder {
+  return (twin, { grey }) =>
+    (picture, work, out) =>
+      twin.assembly.encodeBc4(...picture, channels, ...grey, work, out)
+}
+
+const ENCODERS: Readonly<Record<BlockKind, Encoder>> = {
+  bc1: (twin, { colour }) => {
+    const flat = placed(twin, endsOfFlat())
+    return (picture, work, out) => twin.assembly.encodeBc1(...picture, ...colour, flat, work, out)
   },
-  bc4: (texels, quality, out, at) => encodeGrey(channelOf(texels, 0), quality, out, at),
-  bc5: (texels, quality, out, at) => {
-    encodeGrey(channelOf(texels, 0), quality, out, at)
-    encodeGrey(channelOf(texels, 1), quality, out, at + 8)
+  bc3: (twin, { colour, grey }) => {
+    const flat = placed(twin, endsOfFlat())
+    return (picture, work, out) => twin.assembly.encodeBc3(...picture, ...colour, ...grey, flat, work, out)
   },
-  bc7: encodeBc7,
+  bc4: encodesGreys(1),
+  bc5: encodesGreys(2),
+  bc7: (twin, { bc7 }) => {
+    const modes = placed(twin, new Uint8Array(numbersOfModes().buffer))
+    const partitions = placed(twin, bytesOfPartitions())
+    return (picture, work, out) => twin.assembly.encodeBc7(...picture, bc7, modes, partitions, work, out)
+  },
 }
 
 /**
@@ -38,19 +124,21 @@ export function encodeBlocks(
   rows: number,
   quality: BlockQuality,
 ): Uint8Array {
-  const out = new Uint8Array(blockBytes(kind, width, rows))
-  const texels = new Uint8Array(TEXELS * 4)
-  const encode = ENCODERS[kind]
-  const across = blocksAlong(width)
-  for (let by = 0; by < blocksAlong(rows); by++)
-    for (let bx = 0; bx < across; bx++) {
-      for (let y = 0; y < SIDE; y++)
-        for (let x = 0; x < SIDE; x++) {
-          const from = (Math.min(rows - 1, by * SIDE + y) * width + Math.min(width - 1, bx * SIDE + x)) * 4
-          const to = (y * SIDE + x) * 4
-          for (let c = 0; c < 4; c++) texels[to + c] = rgba[from + c]!
-        }
-      encode(texels, quality, out, (by * across + bx) * BLOCK_BYTES[kind])
+  const twin = requiredSimd('Blocks are compressed')
+  const encoded = new Uint8Array(blockBytes(kind, width, rows))
+  // So many rows at a time, whole rows of blocks, as fit a piece of scratch memory.
+  const some = Math.max(1, Math.floor(PIECE / (width * 4 * SIDE))) * SIDE
+  twin.scratch(() => {
+    const [from, work] = [twin.take(some * width), twin.take(WORK / 4)]
+    const out = twin.take(blockBytes(kind, width, some) / 4)
+    const encode = ENCODERS[kind](twin, EFFORT[quality])
+    for (let y = 0; y < rows; y += some) {
+      const own = rgba.subarray(y * width * 4, Math.min(rows, y + some) * width * 4)
+      twin.bytes(from, own.length).set(own)
+      encode([from, width, own.length / 4 / width], work, out)
+      const bytes = blockBytes(kind, width, own.length / 4 / width)
+      encoded.set(twin.bytes(out, bytes), blockBytes(kind, width, y))
     }
-  return out
+  })
+  return encoded
 }

@@ -97,7 +97,7 @@ test('files of each kind are read by OpenImageIO with the values that were writt
     const at = levelOf(files.get('bc7.dds')!, level)
     for (let i = 0; i < at.width * at.width; i++) {
       const [x, y, z] = [0, 1, 2].map((c) => at.texels[i * 4 + c]! / 127.5 - 1) as [number, number, number]
-      expect(Math.abs(Math.hypot(x, y, z) - 1)).toBeLessThan(0.06)
+      expect(Math.abs(Math.hypot(x, y, z) - 1)).toBeLessThan(0.1)
     }
   }
 })
