@@ -55,13 +55,10 @@ export const meshSummary = (mesh: Mesh): MeshSummary => ({
 function areaOf({ positions, triangles }: Mesh, { from, count }: MeshPart): number {
   let area = 0
   for (let t = from; t < from + count; t++) {
-    const at = (corner: number, axis: number): number => positions[triangles[t * 3 + corner]! * 3 + axis]!
-    const edge = (corner: number): [number, number, number] => [
-      at(corner, 0) - at(0, 0),
-      at(corner, 1) - at(0, 1),
-      at(corner, 2) - at(0, 2),
-    ]
-    const [[a, b, c], [d, e, f]] = [edge(1), edge(2)]
+    const [p, q, r] = [triangles[t * 3]! * 3, triangles[t * 3 + 1]! * 3, triangles[t * 3 + 2]! * 3]
+    const [ox, oy, oz] = [positions[p]!, positions[p + 1]!, positions[p + 2]!]
+    const [a, b, c] = [positions[q]! - ox, positions[q + 1]! - oy, positions[q + 2]! - oz]
+    const [d, e, f] = [positions[r]! - ox, positions[r + 1]! - oy, positions[r + 2]! - oz]
     const [x, y, z] = [b * f - c * e, c * d - a * f, a * e - b * d]
     area += Math.sqrt(x * x + y * y + z * z) / 2
   }

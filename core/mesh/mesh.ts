@@ -96,20 +96,21 @@ function withoutDegenerate({ positions, triangles, parts }: RawMesh): {
   for (const part of parts) {
     const from = count / 3
     for (let t = part.from; t < part.from + part.count; t++) {
-      const corners = triangles.subarray(t * 3, t * 3 + 3)
-      if (!hasArea(positions, corners)) continue
-      kept.set(corners, count)
-      count += 3
+      const [a, b, c] = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!]
+      if (!hasArea(positions, a, b, c)) continue
+      kept[count++] = a
+      kept[count++] = b
+      kept[count++] = c
     }
     if (count / 3 > from) left.push({ ...part, from, count: count / 3 - from })
   }
   return { triangles: kept.slice(0, count), parts: left, dropped: (triangles.length - count) / 3 }
 }
 
-function hasArea(positions: Float32Array, [a, b, c]: Uint32Array): boolean {
-  const at = (vertex: number, axis: number): number => positions[vertex * 3 + axis]!
-  const [ux, uy, uz] = [0, 1, 2].map((k) => at(b!, k) - at(a!, k)) as [number, number, number]
-  const [vx, vy, vz] = [0, 1, 2].map((k) => at(c!, k) - at(a!, k)) as [number, number, number]
+function hasArea(positions: Float32Array, a: number, b: number, c: number): boolean {
+  const [ox, oy, oz] = [positions[a * 3]!, positions[a * 3 + 1]!, positions[a * 3 + 2]!]
+  const [ux, uy, uz] = [positions[b * 3]! - ox, positions[b * 3 + 1]! - oy, positions[b * 3 + 2]! - oz]
+  const [vx, vy, vz] = [positions[c * 3]! - ox, positions[c * 3 + 1]! - oy, positions[c * 3 + 2]! - oz]
   return uy * vz - uz * vy !== 0 || uz * vx - ux * vz !== 0 || ux * vy - uy * vx !== 0
 }
 
@@ -124,8 +125,13 @@ function completeNormals(
   for (let v = 0; v < vertices; v++) {
     const [x, y, z] = given ? [given[v * 3]!, given[v * 3 + 1]!, given[v * 3 + 2]!] : [0, 0, 0]
     const length = Math.sqrt(x * x + y * y + z * z)
-    if (length > 0 && Number.isFinite(length)) normals.set([x / length, y / length, z / length], v * 3)
-    else lacking.push(v)
+    if (!(length > 0 && Number.isFinite(length))) {
+      lacking.push(v)
+      continue
+    }
+    normals[v * 3] = x / length
+    normals[v * 3 + 1] = y / length
+    normals[v * 3 + 2] = z / length
   }
   if (lacking.length > 0) {
     const made = vertexNormals(positions, triangles)

@@ -54,14 +54,20 @@ const doubleArea = (c: Float64Array, t: number): number => {
 /** Whether an edge of `t` has all of `other` on its outer side, or on its line. */
 function isApart(c: Float64Array, t: number, other: number): boolean {
   const sign = doubleArea(c, t) < 0 ? -1 : 1
-  const [i, j] = [t * 6, other * 6]
+  const i = t * 6
+  const j = other * 6
   for (let e = 0; e < 6; e += 2) {
-    const [ax, ay] = [c[i + e]!, c[i + e + 1]!]
-    const next = (e + 2) % 6
-    const [dx, dy] = [(c[i + next]! - ax) * sign, (c[i + next + 1]! - ay) * sign]
-    let outside = true
-    for (let k = 0; k < 6 && outside; k += 2) outside = dx * (c[j + k + 1]! - ay) - dy * (c[j + k]! - ax) <= 0
-    if (outside) return true
+    const ax = c[i + e]!
+    const ay = c[i + e + 1]!
+    const next = e === 4 ? i : i + e + 2
+    const dx = (c[next]! - ax) * sign
+    const dy = (c[next + 1]! - ay) * sign
+    if (
+      dx * (c[j + 1]! - ay) - dy * (c[j]! - ax) <= 0 &&
+      dx * (c[j + 3]! - ay) - dy * (c[j + 2]! - ax) <= 0 &&
+      dx * (c[j + 5]! - ay) - dy * (c[j + 4]! - ax) <= 0
+    )
+      return true
   }
   return false
 }
@@ -97,6 +103,10 @@ function commonArea(c: Float64Array, t: number, other: number): number {
   return Math.abs(sum) / 2
 }
 
+/** The cell of a side's `side` that a place lies in, the border's beyond it. */
+const cell = (v: number, from: number, scale: number, side: number): number =>
+  Math.min(side - 1, Math.max(0, Math.floor((v - from) * scale)))
+
 /** Triangles by the cells of a grid that their boxes touch. */
 class Grid {
   private readonly side: number
@@ -120,21 +130,21 @@ class Grid {
         if (v > bottom) bottom = v
       }
     }
-    this.boxes = new Uint32Array(count * 4)
+    const boxes = (this.boxes = new Uint32Array(count * 4))
     const fill = (side: number): number => {
       const across = side / Math.max(right - left, 1e-30)
       const down = side / Math.max(bottom - top, 1e-30)
       let total = 0
       for (let t = 0; t < count; t++) {
         if (!this.valid[t]) continue
-        const c = corners.subarray(t * 6, t * 6 + 6)
-        const cell = (v: number, from: number, scale: number): number =>
-          Math.min(side - 1, Math.max(0, Math.floor((v - from) * scale)))
-        const [x0, x1] = [Math.min(c[0]!, c[2]!, c[4]!), Math.max(c[0]!, c[2]!, c[4]!)]
-        const [y0, y1] = [Math.min(c[1]!, c[3]!, c[5]!), Math.max(c[1]!, c[3]!, c[5]!)]
-        const box = [cell(x0, left, across), cell(y0, top, down), cell(x1, left, across), cell(y1, top, down)] as const
-        this.boxes.set(box, t * 4)
-        total += (box[2] - box[0] + 1) * (box[3] - box[1] + 1)
+        const i = t * 6
+        const [a, b, c] = [corners[i]!, corners[i + 2]!, corners[i + 4]!]
+        const [p, q, r] = [corners[i + 1]!, corners[i + 3]!, corners[i + 5]!]
+        const x0 = (boxes[t * 4] = cell(Math.min(a, b, c), left, across, side))
+        const y0 = (boxes[t * 4 + 1] = cell(Math.min(p, q, r), top, down, side))
+        const x1 = (boxes[t * 4 + 2] = cell(Math.max(a, b, c), left, across, side))
+        const y1 = (boxes[t * 4 + 3] = cell(Math.max(p, q, r), top, down, side))
+        total += (x1 - x0 + 1) * (y1 - y0 + 1)
       }
       return total
     }
