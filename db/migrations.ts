@@ -14,6 +14,7 @@ import * as projectImages from './migrations/0012-project-images'
 import * as models from './migrations/0013-models'
 import * as partMaterials from './migrations/0014-part-materials'
 import * as mapSets from './migrations/0015-map-sets'
+import * as cancels from './migrations/0016-cancels'
 
 const MIGRATIONS = [
   projects,
@@ -31,6 +32,7 @@ const MIGRATIONS = [
   models,
   partMaterials,
   mapSets,
+  cancels,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

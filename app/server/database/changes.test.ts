@@ -2,6 +2,7 @@ import { addDocument, emptyMaterial } from '../projects/materials.server'
 import { createProject } from '../projects/projects.server'
 import { editOf } from '#core/document/patches'
 import { saveEdits } from '../documents/saves.server'
+import { cancelRun, claimRun } from '../runs/runs.server'
 import { ownDatabase } from '../testing/own-database'
 import { listenToChanges } from './changes.server'
 import { database } from './database.server'
@@ -57,4 +58,31 @@ test('changes are heard once they are committed, by anybody, also after the conn
     )
     return rows.length === 0
   })
+})
+
+test('who is at work on a run is told at once that it is cancelled; of one that waits nobody needs to be', async () => {
+  const cancelled: string[] = []
+  let listening = false
+  const stop = listenToChanges({ onCancel: (id) => cancelled.push(id), onListening: () => (listening = true) })
+  try {
+    await until(() => listening)
+    const project = await createProject('Cancelled')
+    await addDocument(project, emptyMaterial('Material 2'))
+    await addDocument(project, emptyMaterial('Material 3'))
+    const runs = (await database()('runs').where({ project_id: project, state: 'queued' }).select('id')) as {
+      id: string
+    }[]
+    const [working, waiting] = runs as [{ id: string }, { id: string }]
+    await claimRun(working.id, 'a worker')
+    await cancelRun(waiting.id)
+    await cancelRun(working.id)
+    await until(() => cancelled.length > 0)
+    // Asked once more it is told once all the same.
+    await cancelRun(working.id)
+    await database().raw(`select pg_notify('cancels', 'end')`)
+    await until(() => cancelled.includes('end'))
+    expect(cancelled).toEqual([working.id, 'end'])
+  } finally {
+    stop()
+  }
 })

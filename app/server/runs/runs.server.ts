@@ -187,7 +187,7 @@ export async function runsChangedAfter(moment: string): Promise<Run[]> {
   return rows
 }
 
-/** Cancels: what waits at once, what runs as soon as its worker looks, which it does twice a second. */
+/** Cancels: what waits at once, what runs as soon as its worker is told, or looks, which it does twice a second. */
 export async function cancelRun(id: string): Promise<void> {
   const { rows } = await database().raw<{ rows: unknown[] }>(
     `update runs set cancel_asked = true, changed_at = now(),

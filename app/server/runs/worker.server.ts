@@ -9,6 +9,7 @@ import { removeDeadFolders } from '#runtime/node/own-folders'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { Signals } from './bake.server'
 import { bake, picture } from './bake.server'
+import { listenToChanges } from '../database/changes.server'
 import { database } from '../database/database.server'
 import { repeatEvery } from '../database/every'
 import { purge } from '../database/purge.server'
@@ -46,12 +47,14 @@ export async function startWorker(application: string, threads = usualThreads())
   // Pictures have a thread of their own, so that they do not wait behind a bake.
   const executors = { bake: openThreads(threads), picture: openThreads(1), mesh: openThreads(threads) }
   const closing = { now: false }
+  const cancels: Cancels = new Map()
+  const stopListening = listenToChanges({ onCancel: (id) => cancels.get(id)?.() })
   const working = new Set<Promise<void>>()
   for (const kind of RUN_KINDS)
     await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
       const claim = closing.now ? null : await claimRun(job!.data.runId, name)
       if (!claim) return
-      const work = attend(claim, executors[kind], application, name, closing)
+      const work = attend(claim, executors[kind], application, name, closing, cancels)
       working.add(work)
       // What it came to stands in `runs`; where that could not be written, its beat ends and another takes over.
       await work.catch(report).finally(() => working.delete(work))
@@ -73,11 +76,15 @@ export async function startWorker(application: string, threads = usualThreads())
       timers.forEach(clearInterval)
       await Promise.all(RUN_KINDS.map((kind) => boss.offWork(kind)))
       await Promise.allSettled(working)
+      stopListening()
       await sayGone(name).catch(() => {})
       await Promise.all(Object.values(executors).map((one) => one.close()))
     },
   }
 }
+
+/** Of each run at work, by its id, what stops it. */
+type Cancels = Map<string, () => void>
 
 async function attend(
   claim: Claim,
@@ -85,11 +92,13 @@ async function attend(
   application: string,
   name: string,
   closing: { now: boolean },
+  cancels: Cancels,
 ): Promise<void> {
   let progress = 0
   let detail: MeshDetail | null = null
   let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
   const started = Date.now()
+  cancels.set(claim.id, () => (stop ??= 'cancel'))
   const timer = repeatEvery(BEAT, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
     else if (closing.now) stop ??= 'closing'
@@ -112,6 +121,7 @@ async function attend(
     await ended(claim, error, stop ?? (closing.now ? 'closing' : null))
   } finally {
     clearInterval(timer)
+    cancels.delete(claim.id)
   }
 }
 
