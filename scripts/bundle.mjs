@@ -10,7 +10,7 @@ rmSync(OUT, { recursive: true, force: true })
 await build({
   entryPoints: [
     'cli/grist.ts',
-    ...['rows', 'image', 'jpeg', 'model', 'check'].map((name) => `runtime/node/${name}-worker.ts`),
+    ...['rows', 'image', 'jpeg', 'model', 'mesh-data', 'check'].map((name) => `runtime/node/${name}-worker.ts`),
   ],
   entryNames: '[name]',
   chunkNames: 'part-[hash]',

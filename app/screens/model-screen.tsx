@@ -25,7 +25,7 @@ import type { PlacedOn } from '../contracts/parts'
 import type { Packing } from '#core/texture/packing'
 import { RenameInput } from '../ui/rename-input'
 import { TopBar } from '../ui/top-bar'
-import { secondsInWords } from '../ui/words'
+import { progressInWords, secondsInWords } from '../ui/words'
 
 const never = (): (() => void) => () => {}
 const kindNames = z.array(z.string()).min(1)
@@ -178,7 +178,7 @@ function busyInWords(run: MeshRun, now: number): string {
         : detail
           ? `baking ${detail.kinds.map((name) => bakerNamed(name).title.toLowerCase()).join(', ')}`
           : 'baking'
-  return `◐ ${what}: ${Math.round(run.progress * 100)} %${left === null ? '' : `, ${secondsInWords(left)} left`}`
+  return `◐ ${what}: ${progressInWords(run.progress)}${left === null ? '' : `, ${secondsInWords(left)} left`}`
 }
 
 function stateInWords(missing: number, last: MeshRun | undefined): string {

@@ -1,4 +1,4 @@
-import { agoInWords, bytesInWords, secondsInWords } from './words'
+import { agoInWords, bytesInWords, progressInWords, secondsInWords } from './words'
 
 test('bytes in SI units, never a thousand of one', () => {
   expect([0, 999, 1000, 1_400_000, 999_600, 123_400_000, 2.5e9].map(bytesInWords)).toEqual([
@@ -23,5 +23,16 @@ test('how long, and how long ago, coarser the longer it is', () => {
     'yesterday',
     '3 days ago',
     '19 Nov 2026',
+  ])
+})
+
+test('progress: tenths at the beginning, whole numbers from ten on', () => {
+  expect([0, 0.004, 0.0994, 0.0996, 0.43, 1].map(progressInWords)).toEqual([
+    '0 %',
+    '0.4 %',
+    '9.9 %',
+    '10 %',
+    '43 %',
+    '100 %',
   ])
 })

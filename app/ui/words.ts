@@ -11,6 +11,10 @@ export function bytesInWords(bytes: number): string {
   return `${at === 0 || value >= 100 ? Math.round(value) : value.toFixed(1)} ${units[at]}`
 }
 
+/** How far work is, 0–1: "43 %"; at its beginning by tenths, "0.4 %", so that long work is seen to go on. */
+export const progressInWords = (progress: number): string =>
+  progress > 0 && progress < 0.0995 ? `${(progress * 100).toFixed(1)} %` : `${Math.round(progress * 100)} %`
+
 /** "40 s", "3 min", "2 h 5 min". */
 export function secondsInWords(seconds: number): string {
   const s = Math.max(0, Math.round(seconds))

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { GristError } from '#core/errors'
 import { parseDocument } from '#core/document/document'
+import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataSet } from '#core/mesh/mesh-data-record'
 import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
 import { parsePacking } from '#core/texture/packing'
@@ -86,7 +87,7 @@ async function remakeMeshData(options: Options, path: string, set: MeshDataSet):
       ...{ name: basename(model), application: APPLICATION, settings: set.settings },
       cells: set.entries.map(({ record: { place } }) => place),
       tilesOf: (part) => layoutOf(opened.mesh, opened.mesh.parts[part]!, set.settings.uvSet).tiles,
-      onBaked: async ({ place, record }) => void again.set(nameOf(place), record.sha256),
+      onBaked: async ({ place, baker, field }) => void again.set(nameOf(place), meshDataHash(baker, field)),
       onProgress: ({ whole }) => progress(whole),
       isCancelled: isInterrupted,
     })

@@ -12,6 +12,7 @@ import { layoutOf } from '#core/mesh/layout'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { boxOf } from '#core/mesh/mesh'
 import { bakerNamed, kindsFor } from '#core/mesh/mesh-data'
+import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataEntry } from '#core/mesh/mesh-data-record'
 import { meshDataSet } from '#core/mesh/mesh-data-record'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
@@ -186,7 +187,7 @@ async function bakeAll(
         })
       await write(join(staged.path, file), baker, field)
       files.push({ part, kind: baker.name, file, missedTexels: missed })
-      entries.push({ file, record })
+      entries.push({ file, record: record(meshDataHash(baker, field)) })
     })
     const set = meshDataSet({ ...named, ...relativeTo(options.need('out'), named) }, settings, entries)
     writeFileSync(join(staged.path, 'record.json'), `${JSON.stringify(set, null, 2)}\n`)

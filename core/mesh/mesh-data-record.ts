@@ -1,12 +1,9 @@
 import { z } from 'zod'
 import { GristError } from '../errors'
-import type { Field } from '../field/field'
-import { hashBytes } from '../hash'
 import type { BakeOptions, Baker } from './baker'
 import type { BakeSettings } from './bake-settings'
 import { bakeSettings } from './bake-settings'
 import type { MeshDataPlace, ModelContents } from './mesh-data'
-import { meshDataBytes } from './mesh-data-raster'
 
 /**
  * What mesh data were made from, and the hash of what came out: the same model, settings and options give the same bytes again, whatever
@@ -33,14 +30,12 @@ export function meshDataRecord({
   options,
   missed,
   kind,
-  field,
   ...rest
-}: Pick<MeshDataRecord, 'application' | 'model' | 'part' | 'place' | 'contents'> & {
+}: Pick<MeshDataRecord, 'application' | 'model' | 'part' | 'place' | 'contents' | 'sha256'> & {
   readonly settings: BakeSettings
   readonly options: BakeOptions
   readonly missed: number
   readonly kind: Baker
-  readonly field: Field
 }): MeshDataRecord {
   return {
     format: 'amber-grist/mesh-data',
@@ -49,7 +44,6 @@ export function meshDataRecord({
     settings: { size, samples, padding, uvSet, outside },
     options: Object.fromEntries(kind.uses.map((name) => [name, options[name]])),
     missedTexels: missed,
-    sha256: hashBytes(meshDataBytes(kind, field)),
   }
 }
 

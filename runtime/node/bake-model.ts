@@ -26,7 +26,8 @@ export interface BakedMeshData {
   /** 1 at texels that were missed; absent where none was. */
   readonly missedAt: Uint8Array | undefined
   readonly scale: ShownScale
-  readonly record: MeshDataRecord
+  /** Its record, for the SHA-256 of its meshDataBytes. */
+  readonly record: (sha256: string) => MeshDataRecord
 }
 
 /** What is at work, and how far it is. */
@@ -149,10 +150,11 @@ async function bakeIn(memory: ReturnType<typeof ownMemory>, executor: Threads, b
         const place = { part: number, kind: baker.name, udim }
         const field = baked.fields.get(baker.name)!
         const missed = baked.missed[baker.name]!
-        const record = meshDataRecord({
-          ...{ application: bake.application, model: bake.name, part: part.name, place, contents },
-          ...{ settings, options, missed, kind: baker, field },
-        })
+        const record = (sha256: string): MeshDataRecord =>
+          meshDataRecord({
+            ...{ application: bake.application, model: bake.name, part: part.name, place, contents },
+            ...{ settings, options, missed, kind: baker, sha256 },
+          })
         await bake.onBaked({
           ...{ place, part: part.name, key: keyAt(place), baker, field, missed, scale, record },
           missedAt: baked.missedAt.get(baker.name),

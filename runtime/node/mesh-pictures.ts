@@ -10,9 +10,11 @@ const SIDES = { picture: 512, swatch: 96 }
 const LOUD = [224, 0, 255, 255]
 
 /** Mesh data as PNG of at most `side` texels; the whole where none is given. Numbers are not mixed. */
-export async function meshDataPng(baker: Baker, field: Field, scale: ShownScale, side?: number): Promise<Buffer> {
-  const { width, height } = field
-  const whole = sharp(meshDataPicture(baker, field, scale), { raw: { width, height, channels: 3 } })
+export const meshDataPng = (baker: Baker, field: Field, scale: ShownScale, side?: number): Promise<Buffer> =>
+  pngOf(meshDataPicture(baker, field, scale), baker, field, side)
+
+function pngOf(pixels: Uint8Array, baker: Baker, { width, height }: Field, side?: number): Promise<Buffer> {
+  const whole = sharp(pixels, { raw: { width, height, channels: 3 } })
   const sized =
     side === undefined || side >= width
       ? whole
@@ -40,8 +42,9 @@ export async function meshDataPictures(
   field: Field,
   scale: ShownScale,
 ): Promise<{ picture: Buffer; swatch: Buffer }> {
-  return {
-    picture: await meshDataPng(baker, field, scale, SIDES.picture),
-    swatch: await meshDataPng(baker, field, scale, SIDES.swatch),
-  }
+  const pixels = meshDataPicture(baker, field, scale)
+  const [picture, swatch] = await Promise.all(
+    [SIDES.picture, SIDES.swatch].map((side) => pngOf(pixels, baker, field, side)),
+  )
+  return { picture: picture!, swatch: swatch! }
 }

@@ -1,7 +1,7 @@
 import type { Delivery } from '../../contracts/delivery'
 import type { MapSet } from '../../contracts/map-set'
 import type { Run } from '../../contracts/run'
-import { counted } from '../../ui/words'
+import { counted, progressInWords } from '../../ui/words'
 
 interface SetListProps {
   readonly sets: readonly MapSet[]
@@ -45,7 +45,7 @@ export function SetList({ sets, shown, runOf, deliveryOf, onChoose }: SetListPro
 /** How far a set is, in words. */
 function howFar(set: MapSet, run: Run | undefined, delivery: Delivery | undefined): string {
   if (run?.state === 'queued') return '◌ waits'
-  if (run?.state === 'running') return `◌ ${Math.round(run.progress * 100)} %`
+  if (run?.state === 'running') return `◌ ${progressInWords(run.progress)}`
   if (run?.state === 'failed') return '■ failed'
   if (!delivery) return counted(set.files.length, 'file')
   if (isStale(set, delivery)) return '▲ changed since'

@@ -1,10 +1,10 @@
 import { promisify } from 'node:util'
-import { gunzip, gzip } from 'node:zlib'
+import { gunzip } from 'node:zlib'
 import type { RasterShape } from '#core/field/raster'
 import type { Field } from '#core/field/field'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { MeshDataPlace } from '#core/mesh/mesh-data'
-import { imageOfMeshData, meshDataBytes, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
+import { imageOfMeshData, meshDataField, meshDataShape } from '#core/mesh/mesh-data-raster'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
 import type { RasterImage } from '#core/field/pyramid'
 import { GristError } from '#core/errors'
@@ -12,24 +12,22 @@ import type { Knex } from 'knex'
 import { broughtIn } from '#core/mesh/brought-in'
 import type { BroughtInAs } from '#core/mesh/brought-in'
 import type { ShownScale } from '#core/mesh/baker'
-import { meshDataPictures } from '#runtime/node/mesh-pictures'
+import type { DevelopedMeshData } from '#runtime/node/developed-mesh-data'
+import { developed } from '#runtime/node/developed-mesh-data'
 import { findAsset, library } from '../assets/assets.server'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import type { MeshClaim } from '../runs/runs.server'
 import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
 
-const packed = promisify(gzip) as (bytes: Uint8Array, options: { level: number }) => Promise<Buffer>
 const unpacked = promisify(gunzip) as (bytes: Uint8Array) => Promise<Buffer>
 
 /** Mesh data as a bake has made them. */
 export interface MadeMeshData extends MeshDataPlace {
   readonly key: string
-  readonly field: Field
+  readonly shape: RasterShape
   readonly missed: number
-  readonly picture: Buffer
-  readonly swatch: Buffer
-  readonly missedPicture: Buffer | null
+  readonly made: DevelopedMeshData
   readonly record: object
 }
 
@@ -39,35 +37,45 @@ export interface MadeMeshData extends MeshDataPlace {
  */
 export async function saveMeshData(
   { id, attempt, modelId }: MeshClaim,
-  { field, part, kind, udim, key, missed, picture, swatch, missedPicture, record }: MadeMeshData,
+  { shape, part, kind, udim, key, missed, made, record }: MadeMeshData,
 ): Promise<boolean> {
-  const baker = bakerNamed(kind)
-  const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
   return database().transaction(async (transaction) => {
     const { rows } = await transaction.raw<{ rows: unknown[] }>(
       `select 1 from runs where id = ? and attempt = ? and state = 'running' and not cancel_asked for share`,
       [id, attempt],
     )
     if (rows.length === 0) return false
-    await checkQuota(transaction, bytes.length)
-    const { sha256 } = await putBlob(transaction, oneOf(bytes))
-    const shape = meshDataShape(baker, field.width, field.height)
+    const sha256 = await keepBytes(transaction, made)
     await keepRow(
       transaction,
       modelId,
       { part, kind, udim },
       {
-        ...{ key, sha256, missed, picture, swatch, shape, record },
-        missed_picture: missedPicture,
+        ...{ key, sha256, missed, shape, record },
+        ...picturesOf(made),
       },
     )
     return true
   })
 }
 
-async function* oneOf(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes
+/** Bytes are hashed and sent in pieces, between which the process is heard of. */
+const PIECE = 1 << 20
+
+async function* piecesOf(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  for (let at = 0; at < bytes.length; at += PIECE) yield bytes.subarray(at, at + PIECE)
 }
+
+async function keepBytes(transaction: Knex.Transaction, { packed }: DevelopedMeshData): Promise<string> {
+  await checkQuota(transaction, packed.length)
+  return (await putBlob(transaction, piecesOf(packed))).sha256
+}
+
+const picturesOf = ({ picture, swatch, missedPicture }: DevelopedMeshData) => ({
+  picture: Buffer.from(picture),
+  swatch: Buffer.from(swatch),
+  missed_picture: missedPicture && Buffer.from(missedPicture),
+})
 
 interface DataRow {
   readonly sha256: string
@@ -122,11 +130,9 @@ export async function bringInMeshData(
   const found = await findAsset(image)
   if (!found) throw new Problem(404, 'There is no such image.')
   const field = broughtIn(baker, await library.load(`sha256:${image}`), meaning, scale)
-  const bytes = await packed(meshDataBytes(baker, field), { level: 1 })
-  const pictures = await meshDataPictures(baker, field, scale)
+  const made = await developed({ kind: place.kind, field, scale })
   await database().transaction(async (transaction) => {
-    await checkQuota(transaction, bytes.length)
-    const { sha256 } = await putBlob(transaction, oneOf(bytes))
+    const sha256 = await keepBytes(transaction, made)
     const record = {
       format: 'amber-grist/mesh-data',
       version: 1,
@@ -134,10 +140,10 @@ export async function bringInMeshData(
       place,
     }
     await keepRow(transaction, modelId, place, {
-      ...{ key: broughtInKey(mesh), sha256, missed: 0, ...pictures },
+      ...{ key: broughtInKey(mesh), sha256, missed: 0 },
+      ...picturesOf(made),
       shape: meshDataShape(baker, field.width, field.height),
       record,
-      missed_picture: null,
     })
   })
 }

@@ -5,7 +5,8 @@ import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import { bakeModel } from '#runtime/node/bake-model'
 import { onModelThread } from '#runtime/node/guarded-model'
-import { meshDataPictures, missedPng } from '#runtime/node/mesh-pictures'
+import { meshDataShape } from '#core/mesh/mesh-data-raster'
+import { developed } from '#runtime/node/developed-mesh-data'
 import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
 import type { ModelPage } from '../../contracts/model'
@@ -34,7 +35,7 @@ export async function workOnModel(
   const { cells, settings } = asked
   const { id, name, mesh, high, cage } = model
   const known = await keysOf(id)
-  let [made, missed] = [0, 0]
+  let [sets, missed] = [0, 0]
   await bakeModel(executor, {
     ...{ name, application, cells, settings },
     mesh: await keptMesh(mesh),
@@ -46,28 +47,46 @@ export async function workOnModel(
     // What a run made before it was broken off, or another did meanwhile.
     isKnown: (place, key) => known.get(placeName(place)) === key,
     onBaked: async (data) => {
+      const { place, key, baker, field, scale, missed: none, missedAt } = data
+      const developing = { kind: baker.name, field, scale, ...(missedAt ? { missedAt } : {}) }
+      const made = await whileWanted(signals, (signal) => developed(developing, signal))
       const kept = await saveMeshData(claim, {
-        ...data.place,
-        ...{ key: data.key, field: data.field, missed: data.missed, record: data.record },
-        ...(await meshDataPictures(data.baker, data.field, data.scale)),
-        missedPicture: data.missedAt ? await missedPng(data.missedAt, settings.size) : null,
+        ...{ ...place, key, made, missed: none },
+        shape: meshDataShape(baker, field.width, field.height),
+        record: data.record(made.sha256),
       })
       if (!kept) throw new GristError('cancelled', 'The run went to another worker or was cancelled.')
-      made++
-      if (data.missed > 0) missed++
+      sets++
+      if (none > 0) missed++
     },
-    onProgress: ({ whole, ...detail }) => {
+    onProgress: ({ whole, ratio, secondsLeft, ...at }) => {
       signals.onProgress(whole)
-      signals.onDetail(detail)
+      // In steps that can be seen: pages are told of each.
+      signals.onDetail({
+        ...at,
+        ratio: Math.round(ratio * 200) / 200,
+        secondsLeft: secondsLeft === null ? null : Math.round(secondsLeft),
+      })
     },
     isCancelled: signals.isCancelled,
   })
-  const sets = `${made} ${made === 1 ? 'set' : 'sets'} of mesh data made`
-  await logRun(claim, `${sets}${missed > 0 ? `; at ${missed} of them rays missed the high twin` : ''}.`)
+  const told = `${sets} ${sets === 1 ? 'set' : 'sets'} of mesh data made`
+  await logRun(claim, `${told}${missed > 0 ? `; at ${missed} of them rays missed the high twin` : ''}.`)
   await endRun(claim, 'done')
   // Materials on it look otherwise now.
-  if (made > 0)
+  if (sets > 0)
     for (const { id: material, head } of await materialsOn(model.id)) await enqueue('picture', material, head, {})
+}
+
+/** Does work on a thread that is ended when the run is not wanted any more. */
+async function whileWanted<T>(signals: Signals, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
+  const stop = new AbortController()
+  const watch = setInterval(() => signals.isCancelled() && stop.abort(), 20)
+  try {
+    return await work(stop.signal)
+  } finally {
+    clearInterval(watch)
+  }
 }
 
 type ChangedLayout = Extract<MeshClaim['request'], { do: 'lay out' }>['change']

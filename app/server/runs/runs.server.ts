@@ -268,10 +268,10 @@ export async function renewRun(
   const row = await one<{ cancel_asked: boolean }>(
     database().raw(
       `update runs set beat = beat + 1,
-         changed_at = case when abs(progress - ?::real) > 0.002 then now() else changed_at end, progress = ?,
-         detail = coalesce(?::jsonb, detail)
+         changed_at = case when abs(progress - ?::real) > 0.002 or detail is distinct from coalesce(?::jsonb, detail) then now() else changed_at end,
+         progress = ?, detail = coalesce(?::jsonb, detail)
        where id = ? and attempt = ? and state = 'running' returning cancel_asked`,
-      [progress, progress, told, id, attempt],
+      [progress, told, progress, told, id, attempt],
     ),
   )
   return row ? (row.cancel_asked ? 'cancel' : 'on') : 'lost'

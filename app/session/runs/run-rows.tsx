@@ -5,7 +5,7 @@ import { Link, useFetcher } from 'react-router'
 import type { BakeRun, MeshRun, Run } from '../../contracts/run'
 import { Button } from '../../ui/button'
 import { RunMark } from './run-state'
-import { agoInWords, counted, secondsInWords } from '../../ui/words'
+import { agoInWords, counted, progressInWords, secondsInWords } from '../../ui/words'
 import { secondsLeft } from './use-runs'
 
 /** Bakes, newest first: what, how far, how long yet, and what can be done about them. */
@@ -98,7 +98,8 @@ function RunRow({ run, now }: { run: Run; now: number }) {
               <Progress.Indicator className="h-full bg-ink" style={{ width: `${percent}%` }} />
             </Progress.Root>
             <span className="font-mono">
-              {percent} %{left === null ? '' : `, ${secondsInWords(left)} left`}
+              {progressInWords(run.progress)}
+              {left === null ? '' : `, ${secondsInWords(left)} left`}
             </span>
           </div>
         )}

@@ -39,8 +39,9 @@ export function useRuns<R extends Run>(
 
 /** Seconds that are left at the pace so far; null where too little is known. */
 export function secondsLeft({ state, progress, startedAt }: Run, now: number): number | null {
-  if (state !== 'running' || !startedAt || progress < 0.03) return null
-  return ((now - Date.parse(startedAt)) / 1000 / progress) * (1 - progress)
+  if (state !== 'running' || !startedAt || progress < 0.002) return null
+  const seconds = (now - Date.parse(startedAt)) / 1000
+  return progress < 0.03 && seconds < 5 ? null : (seconds / progress) * (1 - progress)
 }
 
 /** The present moment, once a second while `on`. */
