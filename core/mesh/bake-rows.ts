@@ -116,16 +116,26 @@ function add(
   const { planes, known } = result
   const each = planes.length
   const isId = baker.type === 'id'
+  let missed = 0
   if (perTexel === 1) {
+    const isNormal = baker.type === 'normal'
     for (let i = 0; i < texels.length; i++) {
-      if (Number.isNaN(values[i * each]!)) Atomics.add(result.missed, 0, 1)
-      else {
-        if (baker.type === 'normal') normalise(values, i * each)
-        // As a mean of one: −0 becomes 0.
-        for (let p = 0; p < each; p++) planes[p]![first + texels[i]!] = values[i * each + p]! + 0
-        known[first + texels[i]!] = 1
+      const at = i * each
+      if (Number.isNaN(values[at]!)) {
+        missed++
+        known[first + texels[i]!] = 0
+        continue
       }
+      if (isNormal) normalise(values, at)
+      known[first + texels[i]!] = 1
     }
+    // As a mean of one: −0 becomes 0.
+    for (let p = 0; p < each; p++) {
+      const plane = planes[p]!
+      for (let i = 0; i < texels.length; i++)
+        if (known[first + texels[i]!]! === 1) plane[first + texels[i]!] = values[i * each + p]! + 0
+    }
+    if (missed > 0) Atomics.add(result.missed, 0, missed)
     return
   }
   const own = new Float32Array(3)
@@ -133,7 +143,9 @@ function add(
     const texel = texels[from]!
     let end = from
     let met = 0
-    let [a, b, c] = [0, 0, 0]
+    let a = 0
+    let b = 0
+    let c = 0
     for (; end < texels.length && texels[end] === texel; end++) {
       const at = end * each
       if (Number.isNaN(values[at]!)) continue
@@ -147,7 +159,7 @@ function add(
     }
     from = end
     if (met === 0) {
-      Atomics.add(result.missed, 0, 1)
+      missed++
       continue
     }
     const share = isId ? 1 : met
@@ -158,4 +170,5 @@ function add(
     for (let p = 0; p < each; p++) planes[p]![first + texel] = own[p]!
     known[first + texel] = 1
   }
+  if (missed > 0) Atomics.add(result.missed, 0, missed)
 }

@@ -35,7 +35,8 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   const chosen: number[] = []
   const alike = (a: number, b: number): number => {
     if (islands[triangles[a]!] !== islands[triangles[b]!]) return 0
-    const [i, j] = [a * 6, b * 6]
+    const i = a * 6
+    const j = b * 6
     const cosine = places[i + 3]! * places[j + 3]! + places[i + 4]! * places[j + 4]! + places[i + 5]! * places[j + 5]!
     return cosine < ALIKE ? 0 : 0.1 + (cosine - ALIKE) / (1 - ALIKE)
   }
@@ -68,14 +69,18 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   let n = 0
   const reach = step
   for (let s = 0; s < count; s++) {
-    const [x, y] = [xs[s]!, ys[s]!]
-    const [column, row] = [Math.floor(x / step), Math.floor(y / step)]
+    const x = xs[s]!
+    const y = ys[s]!
+    const column = Math.floor(x / step)
+    const row = Math.floor(y / step)
     if (n + 64 > terms.length) [terms, ratios] = [longer(terms), longer(ratios)]
-    for (let r = Math.max(0, row - 1); r <= Math.min(down - 1, row + 1); r++)
-      for (let c = Math.max(0, column - 1); c <= Math.min(across - 1, column + 1); c++)
+    const [right, foot] = [Math.min(across - 1, column + 1), Math.min(down - 1, row + 1)]
+    for (let r = Math.max(0, row - 1); r <= foot; r++)
+      for (let c = Math.max(0, column - 1); c <= right; c++)
         for (let one = last[r * across + c]!; one >= 0 && n < starts[s]! + 64; one = before[one]!) {
           const other = chosen[one]!
-          const [dx, dy] = [Math.abs(xs[other]! - x), Math.abs(ys[other]! - y)]
+          const dx = Math.abs(xs[other]! - x)
+          const dy = Math.abs(ys[other]! - y)
           if (dx >= reach || dy >= reach) continue
           const ratio = alike(s, other) * (1 - dx / reach) * (1 - dy / reach)
           if (ratio === 0) continue
@@ -97,7 +102,10 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
     spread: (values, each) => {
       const out = room(count * each)
       for (let s = 0; s < count; s++) {
-        let [sum, a, b, c] = [0, 0, 0, 0]
+        let sum = 0
+        let a = 0
+        let b = 0
+        let c = 0
         for (let t = starts[s]!; t < starts[s + 1]!; t++) {
           const at = terms[t]! * each
           const ratio = ratios[t]!
