@@ -24,6 +24,7 @@ const CORE = [
   ['core/texture/'],
   ['core/checks/', 'core/preview/'],
   ['core/material/'],
+  ['core/exchange/'],
 ]
 const upward = CORE.flatMap((layer, i) => {
   const above = CORE.slice(i + 1).flat()
@@ -41,7 +42,7 @@ module.exports = {
     rule(
       'core-packages',
       '^core/',
-      'node_modules/(?!(zod|pako|immer|uuid|lru-cache|@noble|@gltf-transform|property-graph|earcut|ktx-parse|three)/)',
+      'node_modules/(?!(zod|pako|immer|uuid|lru-cache|@noble|@gltf-transform|property-graph|earcut|ktx-parse|three|fflate|fast-xml-parser)/)',
       'Few packages, none that needs a platform.',
     ),
     rule(

@@ -1,0 +1,102 @@
+import type { Output } from '../document/address'
+import { channelOutput, formatOutput } from '../document/address'
+import { GristError } from '../errors'
+import type { Field } from '../field/field'
+import type { MaterialSession } from '../material/session'
+import type { Exchange, ExchangedPicture, PictureTag } from './exchanged'
+import { channelOf, keyFor, picturesOf, taggedFileName, taggedName } from './exchanged'
+import { isKnownOutside, writeOpenRaster } from './open-raster'
+import { pngOf, rgbaOf, smaller } from './rgba'
+
+/** Bytes that fields may take meanwhile. */
+const BUDGET = 1200 << 20
+const THUMBNAIL = 256
+
+export interface ExchangeSignals {
+  readonly isCancelled?: () => boolean
+  readonly onProgress?: (ratio: number) => void
+}
+
+/** A file to go out, and what of it image editors see otherwise. */
+export interface SentOut {
+  readonly name: string
+  readonly bytes: Uint8Array
+  readonly notes: readonly string[]
+}
+
+/**
+ * Writes what an exchange holds as an OpenRaster file: colours and masks in 8 bits, everything else in 16. Throws reference-unknown where
+ * there is nothing to write, what is wrong with an output, size-invalid, memory-budget, cancelled.
+ */
+export async function sendOut(
+  session: MaterialSession,
+  what: Exchange,
+  width: number,
+  signals: ExchangeSignals = {},
+): Promise<SentOut> {
+  const { document } = session
+  const pictures = picturesOf(document, what)
+  if (pictures.length === 0)
+    throw new GristError('reference-unknown', 'There is nothing to write: no cell and no mask.')
+  const whole = what.kind === 'channel' ? channelOutput(what.channel) : pictures.at(-1)!.output
+  const outputs = [...pictures.flatMap(({ output, mask }) => (mask ? [output, mask] : [output])), whole]
+  const { fields } = await session.evaluate({ outputs, width, budgetBytes: BUDGET, ...signals })
+  const fieldOf = (output: Output): Field => fields.get(formatOutput(output))!
+  const keys = session.keysOf(outputs)
+  const merged = rgbaOf(fieldOf(whole), null, channelOf(document, whole), Uint8Array)
+  const layers = pictures.map((picture) => ({
+    name: taggedName(picture.title, tagFor(picture, keys)),
+    png: pngFor(session, picture, fieldOf),
+    ...{ x: 0, y: 0, opacity: picture.opacity, visible: picture.visible, blend: picture.blend },
+  }))
+  const bytes = writeOpenRaster(
+    { width: merged.width, height: merged.height, layers },
+    { merged: pngOf(merged, true), thumbnail: pngOf(smaller(merged, THUMBNAIL), true) },
+  )
+  const unknown = pictures.filter(({ blend }) => !isKnownOutside(blend))
+  return {
+    name: `${document.name}, ${nameOf(session, what)}.ora`,
+    bytes,
+    notes: unknown.map(({ title, blend }) => `${title}: image editors have no “${blend}”; there it lies plainly over.`),
+  }
+}
+
+/** One picture as a PNG of the same depth; a whole channel too. */
+export async function sendPictureOut(
+  session: MaterialSession,
+  output: Output,
+  title: string,
+  width: number,
+  signals: ExchangeSignals = {},
+): Promise<SentOut> {
+  const { fields } = await session.evaluate({ outputs: [output], width, budgetBytes: BUDGET, ...signals })
+  const picture = { output, title, mask: null, blend: 'normal', opacity: 1, visible: true } as const
+  const tag = tagFor(picture, session.keysOf([output]))
+  const bytes = pngFor(session, picture, (one) => fields.get(formatOutput(one))!)
+  return { name: taggedFileName(title, tag, '.png'), bytes, notes: [] }
+}
+
+const tagFor = ({ output, mask }: ExchangedPicture, keys: ReadonlyMap<string, string>): PictureTag => ({
+  output,
+  withMask: mask !== null,
+  key: keyFor(keys.get(formatOutput(output))!),
+})
+
+function pngFor(
+  session: MaterialSession,
+  { output, mask }: ExchangedPicture,
+  fieldOf: (output: Output) => Field,
+): Uint8Array {
+  const channel = channelOf(session.document, output)
+  const [field, opacity] = [fieldOf(output), mask && fieldOf(mask)]
+  const isEight = channel === null || channel.type === 'colour'
+  const isColour = channel?.type === 'colour'
+  return isEight
+    ? pngOf(rgbaOf(field, opacity, channel, Uint8Array), isColour)
+    : pngOf(rgbaOf(field, opacity, channel, Uint16Array), false)
+}
+
+function nameOf({ document }: MaterialSession, what: Exchange): string {
+  if (what.kind === 'channel') return channelOf(document, channelOutput(what.channel))?.title ?? what.channel
+  return picturesOf(document, what)[0]!.title.replace(/, [^,]*$/, '')
+}
