@@ -13,6 +13,7 @@ import { Clipboard } from '../features/clipboard/clipboard'
 import { DialsBoard } from '../features/dials/dials-board'
 import { NodesPane } from '../features/nodes/nodes-pane'
 import { DrawingEditor } from '../features/drawing/drawing-editor'
+import { ExchangeDialogs } from '../features/exchange/exchange'
 import { Overlays } from '../features/palette/palette'
 import { Tour } from '../features/guide/tour'
 import { SelectionPane } from '../features/selection/selection-pane'
@@ -62,6 +63,7 @@ export function MaterialScreen({ project }: { project: { id: string; name: strin
       <StatusBar />
       <Overlays />
       <DrawingEditor />
+      <ExchangeDialogs />
       <Tour here="material" />
     </DocumentScreen>
   )

@@ -50,6 +50,11 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       conspicuous: async (view, width) => (await worker).conspicuous(view, width),
       windowOf: async (document, request, onProgress) => (await worker).windowOf(document, request, proxy(onProgress)),
       endWindow: async () => (await worker).endWindow(),
+      writeForEditor: async (document, wanted, onProgress) =>
+        (await worker).writeForEditor(document, wanted, proxy(onProgress)),
+      readFromEditor: async (document, file, onProgress) =>
+        (await worker).readFromEditor(document, file, proxy(onProgress)),
+      endExchange: async () => (await worker).endExchange(),
       texturesOf: async (document, width) => (await worker).texturesOf(document, width),
       endTextures: async () => (await worker).endTextures(),
       placeAt: async (view, place) => (await worker).placeAt(view, place),

@@ -1,3 +1,4 @@
+import type { GoingOut } from './actions/exchange'
 import { channelOutput } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { StageOutput } from '#core/texture/stage-output'
@@ -165,6 +166,8 @@ export interface View {
   /** Waiting for a press on the stage that asks what lies there. */
   readonly asking: boolean
   readonly palette: PaletteState | null
+  /** What goes out to an image editor, or the file that came back; null there asks for it. */
+  readonly exchange: { readonly out: GoingOut } | { readonly back: File | null } | null
   /** What is drawn: an image that was drawn before, or "" for a new one; and what takes the picture. */
   readonly drawing: { readonly image: string; readonly take: (image: string) => void } | null
   readonly help: 'shortcuts' | { readonly node: string } | null
@@ -224,6 +227,7 @@ export const createView = () =>
     repeatMarked: false,
     asking: false,
     palette: null,
+    exchange: null,
     drawing: null,
     help: null,
     within: null,

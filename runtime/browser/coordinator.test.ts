@@ -77,6 +77,7 @@ const plainHost: CoordinatorHost = {
   cacheBytes: 64 << 20,
   largeExecutor: () => localExecutor(registry),
   meshes: { load: () => Promise.reject(new Error('none')) },
+  decodePng: () => Promise.reject(new Error('none')),
   images: {
     load: async (image) => {
       throw new GristError('asset-missing', `The image ${image} is not in the library.`)
@@ -317,6 +318,7 @@ it('a long run of edits holds no more memory than its cache and what pages read'
     largeExecutor: () => local,
     images: { load: () => Promise.reject(new Error('none')) },
     meshes: { load: () => Promise.reject(new Error('none')) },
+    decodePng: () => Promise.reject(new Error('none')),
     packer: new Packer(noFiles),
   })
   const run = async (from: number, to: number): Promise<number> => {

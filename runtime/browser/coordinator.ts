@@ -24,8 +24,12 @@ import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, valuesAt } from '#core/preview/display'
+import type { SentOut } from '#core/exchange/send-out'
+import type { CameBack, DecodePng } from '#core/exchange/take-back'
 import type { WindowRequest } from './delivered-window'
 import { evaluateWindow } from './delivered-window'
+import type { BackFile, SentWanted } from './exchange'
+import { readFromEditor, writeForEditor } from './exchange'
 import { FollowedDocument } from './followed-document'
 import type { LargeRequest } from './large-preview'
 import { evaluateLarge, forecastLarge } from './large-preview'
@@ -63,6 +67,7 @@ export interface CoordinatorHost {
   readonly images: ImageLoader
   /** Meshes of parts, by their hash. */
   readonly meshes: MeshLoader
+  readonly decodePng: DecodePng
   /** Packs on a thread of its own. */
   readonly packer: {
     pack(task: PackTask): Promise<PackResult>
@@ -111,6 +116,7 @@ export class Coordinator {
   private weighing: Weighing | null = null
   private newestWindow = 0
   private newestTextures = 0
+  private newestExchange = 0
   /** Evaluations under way. */
   private running = 0
 
@@ -327,6 +333,35 @@ export class Coordinator {
   /** Gives up the window that is being made. */
   endWindow(): void {
     this.newestWindow++
+  }
+
+  /** Writes a file for image editors. */
+  async writeForEditor(
+    document: MaterialDocument,
+    wanted: SentWanted,
+    onProgress: (ratio: number) => void = () => {},
+  ): Promise<SentOut | Refusal> {
+    const own = ++this.newestExchange
+    const isCancelled = (): boolean => own !== this.newestExchange
+    return this.counted(() => writeForEditor(this.apart(document), wanted, { isCancelled, onProgress }))
+  }
+
+  /** What came back from an image editor. */
+  async readFromEditor(
+    document: MaterialDocument,
+    file: BackFile,
+    onProgress: (ratio: number) => void = () => {},
+  ): Promise<{ readonly back: readonly CameBack[] } | Refusal> {
+    const own = ++this.newestExchange
+    const isCancelled = (): boolean => own !== this.newestExchange
+    return this.counted(async () => ({
+      back: await readFromEditor(this.apart(document), file, this.host.decodePng, { isCancelled, onProgress }),
+    }))
+  }
+
+  /** Gives up the file that is being written or read. */
+  endExchange(): void {
+    this.newestExchange++
   }
 
   /** From now on `weigh` measures nodes of this document, at a width. */

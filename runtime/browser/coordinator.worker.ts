@@ -6,6 +6,8 @@ import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
+import type { BackFile, SentWanted } from './exchange'
+import { decodePng } from './exchange'
 import { fetchImage, fetchMesh } from './fetch-raster'
 import type { WindowRequest } from './delivered-window'
 import type { PackTask } from './packer'
@@ -34,6 +36,7 @@ const coordinator = new Coordinator({
   largeExecutor: browserExecutor,
   images: { load: fetchImage },
   meshes: { load: fetchMesh },
+  decodePng,
   packer: {
     pack: async (task) => {
       const outcome = await packerNow().pack(globalThis.crossOriginIsolated ? task : copied(task))
@@ -50,15 +53,17 @@ const buffers = (pictures: readonly { pixels: { buffer: ArrayBuffer } }[]): Arra
 const UNTIL_TOLD = 250
 let tell: (view: View, ratio: number) => void = () => {}
 
-/** How far an evaluation is, told now and then if it takes a while. */
-function progressOf(view: View): (ratio: number) => void {
+/** Tells how far something is now and then, if it takes a while. */
+function nowAndThen(told: (ratio: number) => void): (ratio: number) => void {
   let next = performance.now() + UNTIL_TOLD
   return (ratio) => {
     if (performance.now() < next) return
     next = performance.now() + UNTIL_TOLD
-    tell(view, ratio)
+    told(ratio)
   }
 }
+
+const progressOf = (view: View): ((ratio: number) => void) => nowAndThen((ratio) => tell(view, ratio))
 
 /** The coordinator as pages reach it: pictures are handed over, not copied. */
 const calls = {
@@ -88,15 +93,17 @@ const calls = {
   endWeighing: () => coordinator.endWeighing(),
   conspicuous: (view: View, width: number) => coordinator.conspicuous(view, width),
   windowOf: async (document: MaterialDocument, request: WindowRequest, onProgress: (ratio: number) => void) => {
-    let next = performance.now() + UNTIL_TOLD
-    const answer = await coordinator.windowOf(document, request, (ratio) => {
-      if (performance.now() < next) return
-      next = performance.now() + UNTIL_TOLD
-      onProgress(ratio)
-    })
+    const answer = await coordinator.windowOf(document, request, nowAndThen(onProgress))
     return 'error' in answer ? answer : transfer(answer, [answer.pixels.buffer])
   },
   endWindow: () => coordinator.endWindow(),
+  writeForEditor: async (document: MaterialDocument, wanted: SentWanted, onProgress: (ratio: number) => void) => {
+    const answer = await coordinator.writeForEditor(document, wanted, nowAndThen(onProgress))
+    return 'error' in answer ? answer : transfer(answer, [answer.bytes.buffer as ArrayBuffer])
+  },
+  readFromEditor: (document: MaterialDocument, file: BackFile, onProgress: (ratio: number) => void) =>
+    coordinator.readFromEditor(document, file, nowAndThen(onProgress)),
+  endExchange: () => coordinator.endExchange(),
   texturesOf: async (document: MaterialDocument, width: number) => {
     const outcome = await coordinator.texturesOf(document, width)
     return 'error' in outcome ? outcome : transfer(outcome, buffers(Object.values(outcome.textures)))

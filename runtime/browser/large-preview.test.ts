@@ -107,6 +107,7 @@ describe('a large preview', () => {
       cacheBytes: 1 << 20,
       images,
       meshes: { load: () => Promise.reject(new Error('none')) },
+      decodePng: () => Promise.reject(new Error('none')),
       packer: new Packer(noFiles),
     })
     let version = 0

@@ -6,6 +6,7 @@ import type { FilePlan } from '#core/texture/packing'
 import { NAME_FIELDS } from '#core/texture/packing'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
+import { saveFile } from '../../ui/save-file'
 import { Menu, MenuItem } from '../../ui/menu'
 import { NameDialog } from '../../ui/name-dialog'
 import { Tip } from '../../ui/tip'
@@ -92,7 +93,9 @@ function PackingMenu({ shipped }: { shipped: boolean }) {
       >
         {!shipped && <MenuItem onSelect={() => setRenaming(true)}>Rename …</MenuItem>}
         <MenuItem onSelect={packings.duplicate}>Duplicate</MenuItem>
-        <MenuItem onSelect={() => download(`${packing.name}.json`, JSON.stringify(packing, null, 2))}>
+        <MenuItem
+          onSelect={() => saveFile(`${packing.name}.json`, `${JSON.stringify(packing, null, 2)}\n`, 'application/json')}
+        >
           Share as a JSON file
         </MenuItem>
         <MenuItem onSelect={() => file.current?.click()}>Add from a JSON file …</MenuItem>
@@ -126,15 +129,6 @@ function PackingMenu({ shipped }: { shipped: boolean }) {
       )}
     </>
   )
-}
-
-function download(name: string, text: string): void {
-  const address = URL.createObjectURL(new Blob([`${text}\n`], { type: 'application/json' }))
-  const link = document.createElement('a')
-  link.href = address
-  link.download = name
-  link.click()
-  URL.revokeObjectURL(address)
 }
 
 /** How files are named, with what would come of it beside every file. A pattern that is empty for a moment is not yet one. */

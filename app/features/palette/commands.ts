@@ -22,6 +22,11 @@ export function commandsFor(
     { words: 'Add a correction', keys: 'C', run: () => actions.addLayer('correction') },
     { words: 'Add a group', run: () => actions.addLayer('group') },
     layer !== null && { words: 'Group the layer', keys: 'G', run: () => actions.wrapInGroup(layer) },
+    layer !== null && {
+      words: 'Out to an image editor: the layer …',
+      run: () => actions.sendOut({ layers: { kind: 'layer', layer } }),
+    },
+    { words: 'Take in what was painted in an image editor …', run: () => actions.takeIn(null) },
     { words: 'Add a node …', keys: 'N', run: () => actions.openPalette({ kind: 'nodes' }) },
     layer !== null && { words: 'Duplicate the layer', keys: 'Ctrl D', run: () => actions.duplicateLayer(layer) },
     layer !== null && { words: 'Delete the layer', keys: 'Delete', run: () => actions.deleteLayer(layer) },

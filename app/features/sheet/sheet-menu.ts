@@ -1,4 +1,5 @@
 import type { MaterialDocument } from '#core/document/document'
+import { channelsOf } from '#core/document/channels'
 import { findLayer, findPlain, locateLayer } from '#core/document/edits/layers'
 import { sameToggleable, toggleable } from '#core/document/edits/focus'
 import type { Actions } from '../../session/actions/actions'
@@ -6,8 +7,11 @@ import { nameableAt } from '../../session/actions/taps'
 import { openEditor } from '../../session/keyboard-focus'
 import type { Selection, View } from '../../session/view'
 import { readClipboard, writeClipboard } from '../../session/clipboard'
-import { toggleableOf } from '../../session/view'
+import { outputOf, toggleableOf } from '../../session/view'
 import type { ContextItem } from '../../ui/context-menu'
+
+const channelTitle = (document: MaterialDocument, channel: string): string =>
+  channelsOf(document).find(({ id }) => id === channel)?.title ?? channel
 
 /** What can be done with a place of the sheet, with the keys that do it. */
 export function sheetMenu(
@@ -22,7 +26,15 @@ export function sheetMenu(
     run: () => actions.showSelection(place),
   }
   if (place.kind === 'channel')
-    return [{ word: 'Show this channel alone', keys: 'Enter', run: () => actions.isolate(place.channel) }, show]
+    return [
+      { word: 'Show this channel alone', keys: 'Enter', run: () => actions.isolate(place.channel) },
+      show,
+      'rule',
+      {
+        word: 'Out to an image editor …',
+        run: () => actions.sendOut({ layers: { kind: 'channel', channel: place.channel } }),
+      },
+    ]
   const layer = findLayer(document, place.layer)
   if (!layer) return []
   const edit: ContextItem = { word: 'Edit', keys: 'Enter', run: () => (actions.select(place), openEditor()) }
@@ -48,6 +60,10 @@ export function sheetMenu(
   const pasting: ContextItem[] = [
     { word: 'Paste', keys: 'Ctrl V', run: () => void readClipboard(actions.pasteText, actions.notify) },
   ]
+  const outAlone = (title: string): ContextItem => ({
+    word: 'Out to an image editor …',
+    run: () => actions.sendOut({ picture: outputOf(document, place), title }),
+  })
   const naming: ContextItem[] = [
     { word: 'Name the result, to be read anywhere', keys: 'T', run: () => actions.nameResult(nameableAt(place)!) },
   ]
@@ -62,6 +78,7 @@ export function sheetMenu(
       },
       ...(many ? [...naming, ...copying] : []),
       ...pasting,
+      ...(many ? [outAlone(`${layer.name}, mask`)] : []),
       ...(many
         ? [show, 'rule' as const, { word: 'Clear the mask', keys: 'Delete', run: () => actions.clear(place) }]
         : []),
@@ -101,6 +118,7 @@ export function sheetMenu(
       ...copying,
       ...pasting,
       ...linked,
+      outAlone(`${layer.name}, ${channelTitle(document, place.channel)}`),
       'rule',
       ...switches,
       { word: 'Clear the cell', keys: 'Delete', run: () => actions.clear(place) },
@@ -122,6 +140,10 @@ export function sheetMenu(
     { word: `Duplicate ${these} linked`, keys: 'Ctrl Shift D', run: () => actions.duplicateLayer(id, true) },
     ...copying,
     ...pasting,
+    {
+      word: 'Out to an image editor …',
+      run: () => actions.sendOut({ layers: { kind: 'layer', layer: id } }),
+    },
     { word: `Group ${these}`, keys: 'G', run: () => actions.wrapInGroup(id) },
     { word: 'Move up', keys: 'Alt ↑', run: () => actions.stepLayer(id, 1) },
     { word: 'Move down', keys: 'Alt ↓', run: () => actions.stepLayer(id, -1) },

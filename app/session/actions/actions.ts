@@ -6,6 +6,7 @@ import { clipboardActions } from './clipboard'
 import { createActionContext } from './context'
 import { dialActions } from './dials'
 import { historyActions } from './history'
+import { exchangeActions } from './exchange'
 import type { FileWays } from './images'
 import { imageActions } from './images'
 import { layerActions } from './layers'
@@ -19,6 +20,7 @@ export function createActions(control: EditingControl, view: ViewStore, files: F
   const { set, document, notify, edit, select, selectedLayer, selectNodes, setStage, openPalette } = context
   const layers = layerActions(context)
   const cells = cellActions(context, layers.deleteLayer)
+  const exchange = exchangeActions(context, files)
   const nodes = nodeActions(context, cells.setSource)
   return {
     /** Begins the walk through a first material. */
@@ -35,7 +37,8 @@ export function createActions(control: EditingControl, view: ViewStore, files: F
     ...layers,
     ...cells,
     ...nodes,
-    ...imageActions(context, files),
+    ...imageActions(context, { ...files, takeIn: exchange.takeIn }),
+    ...exchange,
     ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),
     ...stageActions(context),

@@ -11,6 +11,7 @@ import type { Asset } from '../../contracts/asset'
 import { typeAt, writeSource } from '../places'
 import type { Selection } from '../view'
 import type { ActionContext } from './context'
+import { isFromEditor } from './exchange'
 
 /** An image that has just been imported. */
 export interface Imported extends Asset {
@@ -52,7 +53,10 @@ export interface FileWays {
   readonly addModel: (file: File) => Promise<string | null>
 }
 
-export function imageActions(context: ActionContext, { addAsset, addModel }: FileWays) {
+export function imageActions(
+  context: ActionContext,
+  { addAsset, addModel, takeIn }: FileWays & { readonly takeIn: (file: File) => void },
+) {
   const { notify, edit, document, select, selectedLayer, selectNodes } = context
 
   /** A layer of a picture with transparency: its alpha is the mask. */
@@ -125,9 +129,11 @@ export function imageActions(context: ActionContext, { addAsset, addModel }: Fil
     /**
      * Files dropped somewhere: one with transparency becomes a decal; a plain one goes into the cell or mask under it, or
      * becomes a node of the graph, or else a layer; several become one layer by what their names say. A model goes to the project's
-     * models.
+     * models; a file that went out to an image editor is compared with what is here.
      */
     async dropImages(files: readonly File[], at: Dropped = {}): Promise<void> {
+      const [back] = files.filter(isFromEditor)
+      if (back) return takeIn(back)
       const models = files.filter(isModel)
       for (const file of models) {
         notify(`Reading ${file.name} …`)

@@ -24,6 +24,9 @@ import type {
   Textures,
   View,
 } from '../../../runtime/browser/protocol'
+import type { SentOut } from '#core/exchange/send-out'
+import type { CameBack } from '#core/exchange/take-back'
+import type { BackFile, SentWanted } from '../../../runtime/browser/exchange'
 import type { WindowRequest } from '../../../runtime/browser/delivered-window'
 import { LARGE } from '../../../runtime/browser/protocol'
 import { SentDocument } from './sent-document'
@@ -95,6 +98,19 @@ export interface EngineClient {
     onProgress: (ratio: number) => void,
   ): Promise<DisplayBytes | Refusal>
   endWindow(): Promise<void>
+  /** Writes a file for image editors; a newer call of this or the next cancels it. */
+  writeForEditor(
+    document: MaterialDocument,
+    wanted: SentWanted,
+    onProgress: (ratio: number) => void,
+  ): Promise<SentOut | Refusal>
+  /** What of a material came back in a file. */
+  readFromEditor(
+    document: MaterialDocument,
+    file: BackFile,
+    onProgress: (ratio: number) => void,
+  ): Promise<{ readonly back: readonly CameBack[] } | Refusal>
+  endExchange(): Promise<void>
   /** The lit textures of a document that is not worked on; a newer call cancels this one. */
   texturesOf(document: MaterialDocument, width: number): Promise<{ readonly textures: Textures } | Refusal>
   endTextures(): Promise<void>
@@ -319,6 +335,11 @@ export function openEvaluation(
     windowOf: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['windowOf']>>) =>
       client.windowOf(resolve(document), ...asked),
     endWindow: () => client.endWindow(),
+    writeForEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['writeForEditor']>>) =>
+      client.writeForEditor(resolve(document), ...asked),
+    readFromEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['readFromEditor']>>) =>
+      client.readFromEditor(resolve(document), ...asked),
+    endExchange: () => client.endExchange(),
     /** The lit textures of a document as it lies on some part. */
     texturesOf: (document: MaterialDocument, width: number) => client.texturesOf(document, width),
     endTextures: () => client.endTextures(),
