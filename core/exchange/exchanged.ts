@@ -52,7 +52,7 @@ export function picturesOf(document: MaterialDocument, what: Exchange): Exchange
     ]
   }
   const { channel } = what
-  return [...layersWithParents(document.layers)].flatMap(({ layer, off }) => {
+  return [...layersWithParents(document.layers)].flatMap(({ layer, off, amount }) => {
     const cell = layer.kind === 'layer' ? layer.cells[channel] : undefined
     if (!cell) return []
     return [
@@ -61,19 +61,38 @@ export function picturesOf(document: MaterialDocument, what: Exchange): Exchange
         title: layer.name,
         mask: layer.mask.length > 0 ? ({ kind: 'mask', layer: layer.id } as const) : null,
         blend: BLEND_MODES.find((mode) => mode === cell.blend) ?? 'normal',
-        opacity: cell.amount * layer.amount,
+        opacity: Math.round(cell.amount * amount * 1e4) / 1e4,
         visible: !off && !cell.off,
       },
     ]
   })
 }
 
-function* layersWithParents(layers: readonly Layer[], off = false): Generator<{ layer: Layer; off: boolean }> {
+/** Layers with what the groups around them do to them: whether they are off, and how much of them shows. */
+function* layersWithParents(
+  layers: readonly Layer[],
+  off = false,
+  amount = 1,
+): Generator<{ layer: Layer; off: boolean; amount: number }> {
   for (const layer of layers) {
-    const own = off || layer.off === true
-    yield { layer, off: own }
-    if (layer.kind === 'group') yield* layersWithParents(layer.layers, own)
+    const own = { off: off || layer.off === true, amount: amount * layer.amount }
+    yield { layer, ...own }
+    if (layer.kind === 'group') yield* layersWithParents(layer.layers, own.off, own.amount)
   }
+}
+
+/** What of a channel its layers in an image editor do not show, in words. */
+export function lostOutside(document: MaterialDocument, what: Exchange): string[] {
+  if (what.kind !== 'channel') return []
+  const into = (layer: Layer): boolean =>
+    layer.kind === 'group' ? layer.layers.some(into) : Object.hasOwn(layer.cells, what.channel)
+  return [...allLayers(document.layers)].flatMap((layer) => {
+    if (layer.kind === 'group')
+      return layer.mask.length > 0 && into(layer) ? [`${layer.name}: the mask of a group is left out.`] : []
+    if (layer.kind === 'correction' && into(layer))
+      return [`${layer.name}: a correction is left out; what lies below is as it is before it.`]
+    return []
+  })
 }
 
 /** The channel that an output goes to; null for a mask. */

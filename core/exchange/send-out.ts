@@ -4,7 +4,8 @@ import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import type { MaterialSession } from '../material/session'
 import type { Exchange, ExchangedPicture, PictureTag } from './exchanged'
-import { channelOf, keyFor, picturesOf, taggedFileName, taggedName } from './exchanged'
+import { channelOf, keyFor, lostOutside, picturesOf, taggedFileName, taggedName } from './exchanged'
+import type { RasterLayer } from './open-raster'
 import { isKnownOutside, writeOpenRaster } from './open-raster'
 import { pngOf, rgbaOf, smaller } from './rgba'
 
@@ -15,7 +16,12 @@ const THUMBNAIL = 256
 export interface ExchangeSignals {
   readonly isCancelled?: () => boolean
   readonly onProgress?: (ratio: number) => void
+  /** Lets others have their turn. */
+  readonly pause?: () => Promise<void>
 }
+
+/** Share of the time that evaluating takes; the rest goes to packing pictures. */
+const EVALUATED = 0.6
 
 /** A file to go out, and what of it image editors see otherwise. */
 export interface SentOut {
@@ -40,15 +46,25 @@ export async function sendOut(
     throw new GristError('reference-unknown', 'There is nothing to write: no cell and no mask.')
   const whole = what.kind === 'channel' ? channelOutput(what.channel) : pictures.at(-1)!.output
   const outputs = [...pictures.flatMap(({ output, mask }) => (mask ? [output, mask] : [output])), whole]
-  const { fields } = await session.evaluate({ outputs, width, budgetBytes: BUDGET, ...signals })
+  const { isCancelled = () => false, onProgress = () => {}, pause = async () => {} } = signals
+  const { fields } = await session.evaluate({
+    ...{ outputs, width, budgetBytes: BUDGET, isCancelled },
+    onProgress: (ratio) => onProgress(ratio * EVALUATED),
+  })
   const fieldOf = (output: Output): Field => fields.get(formatOutput(output))!
   const keys = session.keysOf(outputs)
   const merged = rgbaOf(fieldOf(whole), null, channelOf(document, whole), Uint8Array)
-  const layers = pictures.map((picture) => ({
-    name: taggedName(picture.title, tagFor(picture, keys)),
-    png: pngFor(session, picture, fieldOf),
-    ...{ x: 0, y: 0, opacity: picture.opacity, visible: picture.visible, blend: picture.blend },
-  }))
+  const layers: RasterLayer[] = []
+  for (const [i, picture] of pictures.entries()) {
+    onProgress(EVALUATED + ((1 - EVALUATED) * i) / pictures.length)
+    await pause()
+    if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+    layers.push({
+      name: taggedName(picture.title, tagFor(picture, keys)),
+      png: pngFor(session, picture, fieldOf),
+      ...{ x: 0, y: 0, opacity: picture.opacity, visible: picture.visible, blend: picture.blend },
+    })
+  }
   const bytes = writeOpenRaster(
     { width: merged.width, height: merged.height, layers },
     { merged: pngOf(merged, true), thumbnail: pngOf(smaller(merged, THUMBNAIL), true) },
@@ -57,7 +73,10 @@ export async function sendOut(
   return {
     name: `${document.name}, ${nameOf(session, what)}.ora`,
     bytes,
-    notes: unknown.map(({ title, blend }) => `${title}: image editors have no “${blend}”; there it lies plainly over.`),
+    notes: [
+      ...lostOutside(document, what),
+      ...unknown.map(({ title, blend }) => `${title}: image editors have no “${blend}”; there it lies plainly over.`),
+    ],
   }
 }
 
@@ -69,7 +88,10 @@ export async function sendPictureOut(
   width: number,
   signals: ExchangeSignals = {},
 ): Promise<SentOut> {
-  const { fields } = await session.evaluate({ outputs: [output], width, budgetBytes: BUDGET, ...signals })
+  const { isCancelled = () => false, onProgress = () => {} } = signals
+  const { fields } = await session.evaluate({
+    ...{ outputs: [output], width, budgetBytes: BUDGET, isCancelled, onProgress },
+  })
   const picture = { output, title, mask: null, blend: 'normal', opacity: 1, visible: true } as const
   const tag = tagFor(picture, session.keysOf([output]))
   const bytes = pngFor(session, picture, (one) => fields.get(formatOutput(one))!)

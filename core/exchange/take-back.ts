@@ -1,5 +1,6 @@
 import type { Output } from '../document/address'
 import { channelOutput, formatOutput } from '../document/address'
+import { GristError } from '../errors'
 import type { MaterialSession } from '../material/session'
 import type { PictureTag } from './exchanged'
 import { channelOf, isThere, keyFor, tagOf } from './exchanged'
@@ -47,9 +48,10 @@ export async function takeBack(
   const keys = session.keysOf(outputs)
   const size = session.sizeAt(raster.width)
   const isOurSize = size.height === raster.height
+  const { isCancelled = () => false, onProgress = () => {}, pause = async () => {} } = signals
   const { fields } =
     outputs.length > 0
-      ? await session.evaluate({ outputs, width: raster.width, budgetBytes: BUDGET, ...signals })
+      ? await session.evaluate({ outputs, width: raster.width, budgetBytes: BUDGET, isCancelled, onProgress })
       : { fields: new Map<string, never>() }
   const found: CameBack[] = []
   for (const { layer, tag, title } of tagged) {
@@ -57,6 +59,8 @@ export async function takeBack(
       found.push({ tag, title, state: 'gone', changed: 1, values: null, opacity: null })
       continue
     }
+    await pause()
+    if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
     const field = fields.get(formatOutput(tag.output))!
     const mask = tag.withMask ? fields.get(formatOutput(maskOf(tag.output)))! : null
     const channel = channelOf(session.document, tag.output)

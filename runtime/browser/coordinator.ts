@@ -38,6 +38,7 @@ import type { Frames } from '#core/texture/packing'
 import { parsePacking } from '#core/texture/packing'
 import { FrameSheets, frameDocuments, frameWidth } from '#core/texture/frames'
 import { plansOf } from './packer'
+import { openPauses } from './pause'
 import { SentPreview, wantedOutputs } from './preview'
 import { makeTexture, texturesOf } from './textures'
 import type {
@@ -343,7 +344,9 @@ export class Coordinator {
   ): Promise<SentOut | Refusal> {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
-    return this.counted(() => writeForEditor(this.apart(document), wanted, { isCancelled, onProgress }))
+    return this.counted(() =>
+      writeForEditor(this.apart(document), wanted, { isCancelled, onProgress, pause: openPauses() }),
+    )
   }
 
   /** What came back from an image editor. */
@@ -355,7 +358,9 @@ export class Coordinator {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
     return this.counted(async () => ({
-      back: await readFromEditor(this.apart(document), file, this.host.decodePng, { isCancelled, onProgress }),
+      back: await readFromEditor(this.apart(document), file, this.host.decodePng, {
+        ...{ isCancelled, onProgress, pause: openPauses() },
+      }),
     }))
   }
 

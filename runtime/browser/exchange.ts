@@ -3,7 +3,7 @@ import type { Exchange } from '#core/exchange/exchanged'
 import type { OpenRaster } from '#core/exchange/open-raster'
 import { readOpenRaster } from '#core/exchange/open-raster'
 import type { Rgba } from '#core/exchange/rgba'
-import type { SentOut } from '#core/exchange/send-out'
+import type { ExchangeSignals, SentOut } from '#core/exchange/send-out'
 import { sendOut, sendPictureOut } from '#core/exchange/send-out'
 import type { CameBack, DecodePng } from '#core/exchange/take-back'
 import { takeBack } from '#core/exchange/take-back'
@@ -21,10 +21,7 @@ export interface BackFile {
   readonly bytes: Uint8Array
 }
 
-interface Signals {
-  readonly isCancelled: () => boolean
-  readonly onProgress: (ratio: number) => void
-}
+type Signals = Required<ExchangeSignals>
 
 export const writeForEditor = (session: MaterialSession, wanted: SentWanted, signals: Signals): Promise<SentOut> =>
   'layers' in wanted

@@ -95,6 +95,15 @@ function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
   )
 }
 
+function Row({ word, children }: { word: string; children: React.ReactNode }) {
+  return (
+    <div className="flex items-center gap-2">
+      <span className="w-12 text-ink-soft">{word}</span>
+      {children}
+    </div>
+  )
+}
+
 const wordsFor = (document: ReturnType<typeof useDocument>, out: GoingOut): string =>
   'picture' in out
     ? out.title
