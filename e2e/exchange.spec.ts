@@ -3,37 +3,42 @@ import { expect, test } from '@playwright/test'
 import sharp from 'sharp'
 import { readOpenRaster, writeOpenRaster } from '#core/exchange/open-raster'
 import { barriers } from './support/barriers'
-import { newProject } from './support/new-project'
+import { MaterialPage } from './support/material-page'
 
 test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back into its cell; changed here too, it is asked about', async ({
   page,
 }) => {
-  await newProject(page, 'Painted elsewhere')
-  await page
-    .getByRole('link', { name: /Material/ })
-    .first()
-    .click()
-  const row = page.getByRole('row').filter({ hasText: 'Base' }).first()
-  await row.getByRole('rowheader').click({ button: 'right' })
+  const material = new MaterialPage(page)
+  const cell = (value: string | number) => ({ source: { value }, blend: 'normal', amount: 1, encoding: 'srgb' })
+  await material.openEmpty('Painted elsewhere', {
+    layers: [
+      {
+        ...{ kind: 'layer', id: 'iron', name: 'Iron', amount: 1, mask: [] },
+        cells: { colour: cell('#5a5148'), roughness: cell(0.6) },
+      },
+    ],
+  })
+  await page.locator('[data-at="iron/layer"]').click({ button: 'right' })
   await page.getByRole('menuitem', { name: 'Out to an image editor …' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByRole('radio', { name: '512' }).click()
+  expect(await barriers(page)).toEqual([])
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     dialog.getByRole('button', { name: 'Save the file' }).click(),
   ])
-  expect(download.suggestedFilename()).toMatch(/\.ora$/)
-  expect(await barriers(page)).toEqual([])
+  expect(download.suggestedFilename()).toMatch(/Iron\.ora$/)
   await page.keyboard.press('Escape')
 
+  // Its left half painted green, as an image editor would.
   const raster = readOpenRaster(new Uint8Array(await readFile(await download.path())))
   const layers = await Promise.all(
     raster.layers.map(async (layer) => {
       if (!layer.name.includes(':colour')) return layer
-      const square = { create: { width: 256, height: 512, channels: 4, background: '#00ff00' } } as const
+      const half = { create: { width: 256, height: 512, channels: 4, background: '#00ff00' } } as const
       const png = await sharp(layer.png)
         .ensureAlpha()
-        .composite([{ input: square, left: 0, top: 0 }])
+        .composite([{ input: half, left: 0, top: 0 }])
         .png()
         .toBuffer()
       return { ...layer, png: new Uint8Array(png) }
@@ -41,7 +46,7 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
   )
   const { png } = layers[0]!
   const file = {
-    name: 'Base.ora',
+    name: 'Iron, painted.ora',
     mimeType: 'image/openraster',
     buffer: Buffer.from(writeOpenRaster({ ...raster, layers }, { merged: png, thumbnail: png })),
   }
@@ -51,21 +56,29 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
     await page.keyboard.press('Enter')
     await dialog.getByLabel('File from an image editor').setInputFiles(file)
   }
-  await comeBack()
   const list = dialog.getByRole('list', { name: 'Pictures that came back' })
+  await comeBack()
   await expect(list).toContainText('painted on: values, 50 %')
   expect(await barriers(page)).toEqual([])
   await dialog.getByRole('button', { name: 'Take in 1 picture' }).click()
   await expect(dialog).toBeHidden()
-  await expect(page.getByText('Undo Take in what was painted')).toHaveCount(0)
-
-  // The same file again is what is here by now.
+  // The same file again is what is here by now, and its node is the one from before.
   await comeBack()
-  await expect(list).toContainText('as it is here')
+  await expect(list.getByText('as it is here')).toHaveCount(2)
   await dialog.getByRole('button', { name: 'Close' }).click()
-  // What was undone is a change since it went out, and what went out with other values is asked about.
+  await page.getByRole('button', { name: 'Whole graph' }).click()
+  await expect(material.nodes.getByText('Iron, Base colour, painted')).toHaveCount(1)
+
+  // With another colour here than the one that went out.
   await page.keyboard.press('Control+z')
+  await page.locator('[data-at="iron/colour"]').click()
+  await page.getByRole('textbox', { name: /hex/i }).first().fill('#203040')
+  await page.keyboard.press('Enter')
   await comeBack()
-  await expect(list).toContainText('painted on: values, 50 %')
-  await page.keyboard.press('Escape')
+  await expect(list).toContainText('was changed here since it went out')
+  await expect(dialog.getByRole('button', { name: 'Take in', exact: true })).toBeDisabled()
+  await dialog.getByRole('radio', { name: 'Take what came back' }).click()
+  await dialog.getByRole('button', { name: 'Take in 1 picture' }).click()
+  await expect(dialog).toBeHidden()
+  await expect(material.nodes.getByText('Iron, Base colour, painted')).toHaveCount(1)
 })

@@ -66,8 +66,15 @@ function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
       about="Paint on it, keep the names of its layers and of the file, and save. Then drop the file on this page: what was painted becomes an image in its place."
     >
       <div className="flex flex-col gap-3">
-        {channel !== null && <Segments label="Form" value={form} options={FORMS} onChange={(next) => setForm(next)} />}
-        <Segments label="Width in texels" value={width} options={SIZES} onChange={(next) => setWidth(next)} />
+        {channel !== null && (
+          <Row word="Form">
+            <Segments label="Form" value={form} options={FORMS} onChange={(next) => setForm(next)} />
+          </Row>
+        )}
+        <Row word="Width">
+          <Segments label="Width in texels" value={width} options={SIZES} onChange={(next) => setWidth(next)} />
+          <span className="text-ink-soft">texels</span>
+        </Row>
         {problem && <p role="alert">■ {problem}</p>}
         {notes && (
           <div role="status">
