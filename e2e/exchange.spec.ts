@@ -72,7 +72,7 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
   // With another colour here than the one that went out.
   await page.keyboard.press('Control+z')
   await page.locator('[data-at="iron/colour"]').click()
-  await page.getByRole('textbox', { name: /hex/i }).first().fill('#203040')
+  await material.settings.getByRole('textbox', { name: 'Colour' }).fill('#203040')
   await page.keyboard.press('Enter')
   await comeBack()
   await expect(list).toContainText('was changed here since it went out')
