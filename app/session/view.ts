@@ -1,4 +1,4 @@
-import type { GoingOut } from './actions/exchange'
+import type { GoingOut } from '#core/exchange/exchanged'
 import { channelOutput } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { StageOutput } from '#core/texture/stage-output'

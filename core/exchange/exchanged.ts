@@ -21,6 +21,9 @@ export type Exchange =
   /** What each layer puts into a channel, its mask as opacity. */
   | { readonly kind: 'channel'; readonly channel: string }
 
+/** A file that goes out: layers, or one picture. */
+export type GoingOut = { readonly layers: Exchange } | { readonly picture: Output; readonly title: string }
+
 /** One picture of those. */
 export interface ExchangedPicture {
   readonly output: Output
@@ -130,6 +133,10 @@ export function tagOf(name: string): PictureTag | null {
     return null
   }
 }
+
+/** Whether a file may hold what went out from here, by its name. */
+export const isFromEditor = ({ name }: { readonly name: string }): boolean =>
+  /\.ora$/i.test(name) || (/\.png$/i.test(name) && tagOf(name) !== null)
 
 /** A short key of what an output holds, from that of MaterialSession.keysOf; a chance of 1 in 4 billion that two are alike. */
 export const keyFor = (content: string): string => hashText(content).slice(0, KEY_LENGTH)

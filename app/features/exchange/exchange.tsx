@@ -1,10 +1,10 @@
 import { useEffect, useRef, useState } from 'react'
 import { channelOutput } from '#core/document/address'
 import { channelsOf } from '#core/document/channels'
+import type { GoingOut } from '#core/exchange/exchanged'
 import type { CameBack } from '#core/exchange/take-back'
 import type { SentWanted } from '../../../runtime/browser/exchange'
 import { useActions, useDocument, useMaterial, useView } from '../../session/material'
-import type { GoingOut } from '../../session/actions/exchange'
 import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
 import { Modal } from '../../ui/modal'
@@ -173,7 +173,8 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
       {problem && <p role="alert">■ {problem}</p>}
       {found && (
         <ul aria-label="Pictures that came back" className="max-h-[50vh] divide-y divide-rule overflow-auto">
-          {found.map((one, i) => (
+          {/* The uppermost first, as in the sheet. */}
+          {[...found].reverse().map((one, i) => (
             <li key={i} className="flex items-center gap-3 py-2">
               <span className="min-w-0 flex-1 truncate font-semibold">{one.title}</span>
               <span className="text-ink-soft">{stateInWords(one)}</span>
@@ -196,6 +197,11 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
             </li>
           ))}
         </ul>
+      )}
+      {taken.some(({ opacity }) => opacity) && (
+        <p className="mt-2 text-ink-soft">
+          Opacity becomes the mask of its layer, for all channels; the entries before it stay, switched off.
+        </p>
       )}
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onClose}>{taken.length > 0 ? 'Cancel' : 'Close'}</Button>

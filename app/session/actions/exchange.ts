@@ -1,17 +1,8 @@
-import type { Output } from '#core/document/address'
-import type { Exchange } from '#core/exchange/exchanged'
-import { tagOf } from '#core/exchange/exchanged'
+import type { GoingOut } from '#core/exchange/exchanged'
 import { putBack } from '#core/exchange/put-back'
 import type { CameBack } from '#core/exchange/take-back'
 import type { ActionContext } from './context'
 import type { FileWays } from './images'
-
-/** What of a material goes out to an image editor. */
-export type GoingOut = { readonly layers: Exchange } | { readonly picture: Output; readonly title: string }
-
-/** Whether a file may hold what went out from here, by its name. */
-export const isFromEditor = ({ name }: { readonly name: string }): boolean =>
-  /\.ora$/i.test(name) || (/\.png$/i.test(name) && tagOf(name) !== null)
 
 /** To image editors and back. */
 export function exchangeActions({ set, edit, notify }: ActionContext, { addAsset }: Pick<FileWays, 'addAsset'>) {

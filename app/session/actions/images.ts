@@ -4,6 +4,7 @@ import type { Cell, MaterialDocument, Source } from '#core/document/document'
 import { addLayer, addMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
 import { replaceImage } from '#core/document/edits/images'
 import { addNode, connect } from '#core/document/edits/nodes'
+import { isFromEditor } from '#core/exchange/exchanged'
 import { registry } from '#core/nodes/registry.generated'
 import type { Role } from '#core/texture/roles'
 import { roleOfName } from '#core/texture/roles'
@@ -11,7 +12,6 @@ import type { Asset } from '../../contracts/asset'
 import { typeAt, writeSource } from '../places'
 import type { Selection } from '../view'
 import type { ActionContext } from './context'
-import { isFromEditor } from './exchange'
 
 /** An image that has just been imported. */
 export interface Imported extends Asset {
