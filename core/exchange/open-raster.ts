@@ -97,8 +97,8 @@ export function writeOpenRaster(
 }
 
 /** Bytes of a file that are unpacked at most, and layers that are looked at. */
-const MOST_BYTES = 2 * LIMITS.image.bytes
-const MOST_LAYERS = 4 * LIMITS.document.layers
+const MAX_BYTES = 2 * LIMITS.image.bytes
+const MAX_LAYERS = 4 * LIMITS.document.layers
 
 /** Reads a file, layers in groups one after the other. Throws file-unsupported, file-invalid. */
 export function readOpenRaster(bytes: Uint8Array): OpenRaster {
@@ -121,8 +121,8 @@ export function readOpenRaster(bytes: Uint8Array): OpenRaster {
       const src = attribute(node, 'src') ?? ''
       const png = files.get(src)
       if (!png) throw new GristError('file-invalid', `A layer names ${show(src)}, which the file does not hold.`)
-      if (layers.length >= MOST_LAYERS)
-        throw new GristError('file-unsupported', `Expected at most ${MOST_LAYERS} layers.`)
+      if (layers.length >= MAX_LAYERS)
+        throw new GristError('file-unsupported', `Expected at most ${MAX_LAYERS} layers.`)
       layers.push({
         ...{ name: attribute(node, 'name') ?? '', png, x, y, visible: own },
         opacity: share(attribute(node, 'opacity')),
@@ -141,8 +141,8 @@ function unpacked(bytes: Uint8Array): Map<string, Uint8Array> {
       filter: ({ name, originalSize }) => {
         if (!/^(mimetype|stack\.xml|.+\.png)$/i.test(name)) return false
         size += originalSize
-        if (size > MOST_BYTES)
-          throw new GristError('file-unsupported', `Expected at most ${MOST_BYTES / 2 ** 20} MB when unpacked.`)
+        if (size > MAX_BYTES)
+          throw new GristError('file-unsupported', `Expected at most ${MAX_BYTES / 2 ** 20} MB when unpacked.`)
         return true
       },
     })

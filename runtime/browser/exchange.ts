@@ -1,5 +1,4 @@
-import type { Output } from '#core/document/address'
-import type { Exchange } from '#core/exchange/exchanged'
+import type { GoingOut } from '#core/exchange/exchanged'
 import type { OpenRaster } from '#core/exchange/open-raster'
 import { readOpenRaster } from '#core/exchange/open-raster'
 import type { Rgba } from '#core/exchange/rgba'
@@ -11,9 +10,7 @@ import { GristError } from '#core/errors'
 import type { MaterialSession } from '#core/material/session'
 
 /** What is written for an image editor: layers in one file, or one picture. */
-export type SentWanted = { readonly width: number } & (
-  { readonly layers: Exchange } | { readonly picture: Output; readonly title: string }
-)
+export type SentWanted = GoingOut & { readonly width: number }
 
 /** A file that came back. */
 export interface BackFile {
