@@ -7,6 +7,7 @@ import { produce } from 'immer'
 import sharp from 'sharp'
 import type { MaterialDocument } from '../document/document'
 import { parseDocument } from '../document/document'
+import { clearCell } from '../document/edits/layers'
 import { DOCUMENT_VERSION } from '../document/upgrade'
 import { GristError } from '../errors'
 import type { RasterImage } from '../field/pyramid'
@@ -192,6 +193,8 @@ test('what was changed here meanwhile is to be asked about, unless it came back 
   expect(await states(changed)).toEqual(['same', 'clash', 'same'])
   const without = produce(document, (draft) => void draft.layers.pop())
   expect(await states(without)).toEqual(['gone', 'gone', 'gone'])
+  const emptied = produce(document, (draft) => clearCell(draft, 'rust', 'colour'))
+  expect(await states(emptied)).toEqual(['gone', 'same', 'same'])
 })
 
 test('one map goes out as a PNG and comes back as a layer on top', async () => {

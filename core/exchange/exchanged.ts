@@ -4,7 +4,7 @@ import type { Channel } from '../document/channels'
 import { channelsOf } from '../document/channels'
 import type { Layer, MaterialDocument } from '../document/document'
 import { allLayers } from '../document/document'
-import { findLayer } from '../document/edits/layers'
+import { findLayer, findPlain } from '../document/edits/layers'
 import { hashText } from '../hash'
 import type { BlendMode } from '../kernels/blend'
 import { BLEND_MODES } from '../kernels/blend'
@@ -142,7 +142,8 @@ export const isFromEditor = ({ name }: { readonly name: string }): boolean =>
 export const keyFor = (content: string): string => hashText(content).slice(0, KEY_LENGTH)
 
 /** Whether what an output is of is there. */
-export const isThere = (document: MaterialDocument, output: Output): boolean =>
-  output.kind === 'channel'
-    ? channelOf(document, output) !== null
-    : 'layer' in output && [...allLayers(document.layers)].some(({ id }) => id === output.layer)
+export function isThere(document: MaterialDocument, output: Output): boolean {
+  if (output.kind === 'channel') return channelOf(document, output) !== null
+  if (output.kind === 'cell') return Object.hasOwn(findPlain(document, output.layer)?.cells ?? {}, output.channel)
+  return output.kind === 'mask' && findLayer(document, output.layer) !== undefined
+}

@@ -26,7 +26,8 @@ let pool: ReturnType<typeof openPool> | undefined
 
 /** Makes of mesh data what is kept, on a thread that is ended when `signal` says so: cancelled is thrown then. */
 export async function developed(task: MeshDataTask, signal?: AbortSignal): Promise<DevelopedMeshData> {
-  pool ??= openPool('mesh-data-worker', 2, { idleTimeout: 5000 })
+  // Kept for a while: starting one takes longer than what it does for a draft.
+  pool ??= openPool('mesh-data-worker', 2, { idleTimeout: 60_000 })
   try {
     return (await pool.run(task, signal ? { signal } : {})) as DevelopedMeshData
   } catch (error) {

@@ -27,6 +27,22 @@ const run = (one: ReturnType<typeof screen>, place: Selection, word: string): vo
   throw new Error(`no item ${word}`)
 }
 
+test('layers, cells and channels go out to an image editor by their menus', () => {
+  const one = screen()
+  const places: [Selection, object][] = [
+    [{ kind: 'layer', layer: 'base' }, { layers: { kind: 'layer', layer: 'base' } }],
+    [{ kind: 'channel', channel: 'height' }, { layers: { kind: 'channel', channel: 'height' } }],
+    [
+      { kind: 'cell', layer: 'base', channel: 'height' },
+      { picture: { kind: 'cell', layer: 'base', channel: 'height' }, title: 'base, Height' },
+    ],
+  ]
+  for (const [place, out] of places) {
+    run(one, place, 'Out to an image editor …')
+    expect(one.view.getState().exchange).toEqual({ out })
+  }
+})
+
 test('a layer’s menu has its keys beside the words, and speaks of all that are chosen', () => {
   const one = screen()
   const layer = { kind: 'layer', layer: 'base' } as const

@@ -348,6 +348,31 @@ it('a dropped image becomes a layer, or a node; what is no image is told', async
   expect(view.getState().notice).toBe('■ broken.obj is no model.')
 })
 
+it('a file that went out to an image editor is looked at, not put on top; what was painted comes back in one step', async () => {
+  const { actions, document, view, control } = screen()
+  const before = document()
+  for (const name of ['Base.ora', 'Base, Base colour [cell~base~colour #0123abcd].png']) {
+    await actions.dropImages([new File([], name)])
+    expect(view.getState().exchange).toMatchObject({ back: { name } })
+  }
+  expect(document()).toBe(before)
+  const tag = {
+    output: { kind: 'cell', layer: 'base', channel: 'colour' },
+    withMask: true,
+    key: '0123abcd',
+  } as const
+  const came = { tag, title: 'Base', state: 'painted', changed: 1 } as const
+  const png = new Uint8Array(8)
+  expect(await actions.putBack([{ ...came, values: png, opacity: png }])).toBe(true)
+  expect(control.undoable()).toBe('Take in what was painted')
+  expect(findPlain(document(), 'base')).toMatchObject({
+    cells: { colour: { source: { node: 'painted-1.colour' } } },
+    mask: [{ source: { node: 'painted-2.stored' } }],
+  })
+  control.undo()
+  expect(document().layers).toEqual(before.layers)
+})
+
 it('a dropped image with transparency becomes a decal where it was dropped, in its colour and by its alpha', async () => {
   const { actions, document, view } = screen()
   await actions.dropImages([new File([], 'plate clear.png')], { uv: [0.25, 0.75] })

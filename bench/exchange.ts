@@ -1,0 +1,62 @@
+/**
+ * Measures pictures that go to image editors and come back, and writes bench/EXCHANGE.md: the colour of the demo's Quay setts, nine layers
+ * with their masks. CPU time of this thread, medians of three; PNGs that come back are decoded by sharp, beside it.
+ */
+import { readFileSync, writeFileSync } from 'node:fs'
+import { cpus } from 'node:os'
+import sharp from 'sharp'
+import { parseDocument } from '#core/document/document'
+import { readOpenRaster } from '#core/exchange/open-raster'
+import { sendOut } from '#core/exchange/send-out'
+import type { DecodePng } from '#core/exchange/take-back'
+import { takeBack } from '#core/exchange/take-back'
+import { materialHere } from '#core/testing/material-here'
+import { readImage } from '#runtime/node/read-image'
+import { lines, say, table } from './report'
+
+const document = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
+const images = { load: (path: string) => readImage(`demo/${path}`) }
+const decode: DecodePng = async (png) => {
+  const { data, info } = await sharp(png)
+    .toColourspace('srgb')
+    .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  return { width: info.width, height: info.height, values: new Uint8Array(data) }
+}
+
+/** Seconds of CPU time that work takes, the median of three, and what it gave. */
+async function measured<T>(work: () => Promise<T>): Promise<[string, T]> {
+  const taken: number[] = []
+  let made!: T
+  for (let i = 0; i < 3; i++) {
+    const began = process.cpuUsage().user
+    made = await work()
+    taken.push((process.cpuUsage().user - began) / 1e6)
+  }
+  return [taken.sort((a, b) => a - b)[1]!.toFixed(2), made]
+}
+
+say('# Image editors')
+say()
+say(
+  `Made by \`npm run bench:exchange\` on ${cpus()[0]!.model.trim()}, Node ${process.version}. Seconds of CPU time, medians of three.`,
+)
+say()
+const rows: string[][] = []
+for (const width of [512, 1024, 2048]) {
+  const evaluate = async (): Promise<unknown> =>
+    materialHere(document, { images }).evaluate({ outputs: [{ kind: 'channel', channel: 'colour' }], width })
+  const [alone] = await measured(evaluate)
+  const [out, sent] = await measured(() =>
+    sendOut(materialHere(document, { images }), { kind: 'channel', channel: 'colour' }, width),
+  )
+  const [back, found] = await measured(async () =>
+    takeBack(materialHere(document, { images }), readOpenRaster(sent.bytes), decode),
+  )
+  if (found.some(({ state }) => state !== 'same')) throw new Error('What came back differs.')
+  rows.push([String(width), alone, out, back, (sent.bytes.length / 1e6).toFixed(1)])
+}
+table(['width', 'the channel alone', 'out', 'back', 'MB'], rows)
+say(`Peak memory of the process: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB.`)
+writeFileSync('bench/EXCHANGE.md', `${lines.join('\n').trim()}\n`)
