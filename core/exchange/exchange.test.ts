@@ -197,6 +197,41 @@ test('what was changed here meanwhile is to be asked about, unless it came back 
   expect(await states(emptied)).toEqual(['gone', 'same', 'same'])
 })
 
+test('a mask that was painted before is the whole mask again, whatever was done to it; a dial no longer sets what was painted', () => {
+  const mask = { kind: 'mask', layer: 'rust' } as const
+  const first = produce(document, (draft) => {
+    putBack(draft, mask, 'sha256:one', 'Rust')
+    const layer = draft.layers[1]!
+    delete layer.mask[0]!.off
+    Object.assign(layer.mask[1]!, { invert: true, amount: 0.5 })
+    draft.dials.push({
+      ...{ id: 'tint', label: 'Tint', kind: 'colour', default: '#b46a32', value: '#b46a32' },
+      drives: [{ layer: 'rust', channel: 'colour', field: 'value', scale: 1, offset: 0 }],
+    })
+  })
+  const next = produce(first, (draft) => {
+    putBack(draft, mask, 'sha256:two', 'Rust')
+    putBack(draft, { kind: 'cell', layer: 'rust', channel: 'colour' }, 'sha256:three', 'Rust')
+  })
+  expect(next.layers[1]!.mask).toEqual([
+    { ...document.layers[1]!.mask[0], off: true },
+    { source: { node: 'painted-1.stored' }, mode: 'multiply', amount: 1, invert: false },
+  ])
+  expect(next.nodes['painted-1']!.params).toMatchObject({ image: 'sha256:two' })
+  expect(next.dials[0]!.drives).toEqual([])
+})
+
+test('a picture that was cut is refused in words; one that was scaled is compared at its size', async () => {
+  const { bytes } = await sendOut(materialHere(document), { kind: 'layer', layer: 'iron' }, WIDTH)
+  const raster = readOpenRaster(bytes)
+  await expect(back(document, { ...raster, height: 20 })).rejects.toMatchObject({ code: 'file-unsupported' })
+  const half = await withLayers(raster, async (layer) => ({
+    ...layer,
+    png: new Uint8Array(await sharp(layer.png).resize(16, 16).png().toBuffer()),
+  }))
+  expect(await back(document, { ...half, width: 16, height: 16 })).toMatchObject([unpainted])
+})
+
 test('one map goes out as a PNG and comes back as a layer on top', async () => {
   const output = { kind: 'channel', channel: 'roughness' } as const
   const { name, bytes } = await sendPictureOut(materialHere(document), output, 'Roughness', WIDTH)

@@ -11,8 +11,7 @@ const ID = 'painted'
 /**
  * Puts a picture that came back where the output of its tag is: as an image that the cell or the mask reads from then on. One that came back
  * there before is replaced, so that what reads it stays as it is. Of a mask the entries are switched off and stay under it; a whole channel
- * becomes a layer on top. `part` opacity: the picture is
- * the opacity of what came back, which is the layer's mask.
+ * becomes a layer on top. `part` opacity: the picture is the opacity of what came back, which is the layer's mask.
  */
 export function putBack(
   draft: MaterialDocument,
@@ -26,22 +25,26 @@ export function putBack(
     setCell(draft, layer, output.channel, { source: imageSource(draft, undefined, output, image, title, part) })
   } else if (output.kind === 'cell' && part === 'values') {
     const cell = findPlain(draft, output.layer)?.cells[output.channel]
-    if (cell) cell.source = imageSource(draft, cell.source, output, image, title, part)
+    if (cell)
+      setCell(draft, output.layer, output.channel, {
+        source: imageSource(draft, cell.source, output, image, title, part),
+      })
   } else if ('layer' in output) {
     const layer = findLayer(draft, output.layer)
     if (!layer) return
-    const top = layer.mask.at(-1)
-    if (top && heldBy(draft, top.source)) {
-      top.source = imageSource(draft, top.source, output, image, title, part)
-      return
-    }
-    for (const entry of layer.mask) entry.off = true
-    layer.mask.push({
-      source: imageSource(draft, undefined, output, image, title, part),
-      ...{ mode: 'multiply', amount: 1, invert: false },
-    })
+    // It is the whole mask: nothing else is left on, and nothing changes it.
+    const before = layer.mask.findLast((entry) => heldBy(draft, entry.source))
+    const source = imageSource(draft, before?.source, output, image, title, part)
+    for (const entry of layer.mask) if (entry !== before) entry.off = true
+    if (before) {
+      Object.assign(before, { source, ...WHOLE })
+      delete before.off
+    } else layer.mask.push({ source, ...WHOLE })
   }
 }
+
+/** How a mask entry is that is the whole mask. */
+const WHOLE = { mode: 'multiply', amount: 1, invert: false } as const
 
 /** The node of an earlier picture that a source reads. */
 function heldBy(draft: MaterialDocument, source: Source | undefined): string | null {

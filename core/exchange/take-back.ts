@@ -47,7 +47,11 @@ export async function takeBack(
   const outputs = there.flatMap(({ tag }) => (tag.withMask ? [tag.output, maskOf(tag.output)] : [tag.output]))
   const keys = session.keysOf(outputs)
   const size = session.sizeAt(raster.width)
-  const isOurSize = size.height === raster.height
+  if (size.height !== raster.height)
+    throw new GristError(
+      'file-unsupported',
+      `Expected a picture of the whole tile, ${size.width} × ${size.height} at this width, but received ${raster.width} × ${raster.height}. It may be scaled, but not cut or stretched.`,
+    )
   const { isCancelled = () => false, onProgress = () => {}, pause = async () => {} } = signals
   const { fields } =
     outputs.length > 0
@@ -64,7 +68,7 @@ export async function takeBack(
     const field = fields.get(formatOutput(tag.output))!
     const mask = tag.withMask ? fields.get(formatOutput(maskOf(tag.output)))! : null
     const channel = channelOf(session.document, tag.output)
-    const ours = isOurSize ? rgbaOf(field, mask, channel, Uint8Array) : null
+    const ours = rgbaOf(field, mask, channel, Uint8Array)
     const theirs = onCanvas(layer, await decode(layer.png), raster)
     const differ = differences(ours, theirs)
     // Where something was wiped out that has no mask, what is here shows: nothing changes.
@@ -103,8 +107,7 @@ function onCanvas({ x, y }: RasterLayer, own: Rgba, { width, height }: OpenRaste
 }
 
 /** Shares of texels whose values, and whose opacity, differ; what is clear has no values. */
-function differences(ours: Rgba | null, theirs: Rgba): { values: number; opacity: number } {
-  if (!ours) return { values: 1, opacity: 0 }
+function differences(ours: Rgba, theirs: Rgba): { values: number; opacity: number } {
   const count = ours.width * ours.height
   let [values, opacity] = [0, 0]
   for (let i = 0; i < count; i++) {
@@ -121,11 +124,11 @@ function differences(ours: Rgba | null, theirs: Rgba): { values: number; opacity
 }
 
 /** The picture itself where it covers all; else over what was there before, which shows where it is clear. */
-function valuesOf({ png, x, y }: RasterLayer, theirs: Rgba, ours: Rgba | null, srgb: boolean): Uint8Array {
+function valuesOf({ png, x, y }: RasterLayer, theirs: Rgba, ours: Rgba, srgb: boolean): Uint8Array {
   const { width, height, values } = theirs
   let covers = x === 0 && y === 0
   for (let i = 3; i < values.length && covers; i += 4) covers = values[i] === 255
-  if (covers || !ours) return png
+  if (covers) return png
   const out = new Uint8Array(values.length)
   for (let at = 0; at < values.length; at += 4) {
     // With a mask of its own a texel's colour counts wherever anything shows of it; else it is mixed with what was there.

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { channelOutput } from '#core/document/address'
 import { channelsOf } from '#core/document/channels'
+import { findLayer } from '#core/document/edits/layers'
 import type { GoingOut } from '#core/exchange/exchanged'
 import type { CameBack } from '#core/exchange/take-back'
 import type { SentWanted } from '../../../runtime/browser/exchange'
@@ -116,7 +117,7 @@ const wordsFor = (document: ReturnType<typeof useDocument>, out: GoingOut): stri
     ? out.title
     : out.layers.kind === 'channel'
       ? (channelsOf(document).find(({ id }) => 'channel' in out.layers && id === out.layers.channel)?.title ?? '')
-      : 'the layer with its mask'
+      : (findLayer(document, out.layers.layer)?.name ?? '')
 
 function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
   const { evaluation } = useMaterial()
@@ -126,6 +127,7 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
   const [found, setFound] = useState<readonly CameBack[] | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
+  const [progress, setProgress] = useState(0)
   /** Those that changed here too, and are to be taken all the same. */
   const [over, setOver] = useState<ReadonlySet<CameBack>>(new Set())
   // It is compared with what is here as it is read; an edit afterwards does not begin it anew.
@@ -137,7 +139,7 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
       const back = await evaluation.readFromEditor(
         now.current,
         { name: file.name, bytes: new Uint8Array(bytes) },
-        () => {},
+        setProgress,
       )
       if (!wanted) return
       if ('error' in back) setProblem(back.error)
@@ -169,7 +171,11 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
           onChange={({ target }) => setFile(target.files?.[0] ?? null)}
         />
       )}
-      {file && !found && !problem && <p role="status">◐ Comparing {file.name} with what is here …</p>}
+      {file && !found && !problem && (
+        <p role="status">
+          ◐ Comparing {file.name} with what is here: {progressInWords(progress)}
+        </p>
+      )}
       {problem && <p role="alert">■ {problem}</p>}
       {found && (
         <ul aria-label="Pictures that came back" className="max-h-[50vh] divide-y divide-rule overflow-auto">

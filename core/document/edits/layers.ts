@@ -186,6 +186,12 @@ export function setCell(draft: MaterialDocument, layer: string, channel: string,
   const blend = isNormal(channel) ? 'combine' : 'normal'
   const now = plain.cells[channel] ?? { source: { value: 0.5 }, blend, amount: 1, encoding: 'srgb' as const }
   plain.cells[channel] = { ...now, ...change }
+  // A dial would put its value back in place of what was connected.
+  if (change.source && !('value' in change.source))
+    dropDrives(
+      draft,
+      (drive) => 'channel' in drive && drive.field === 'value' && drive.layer === layer && drive.channel === channel,
+    )
 }
 
 /** Empties a cell; dial drives into it go, taps on the layer stay. */
