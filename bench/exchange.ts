@@ -1,15 +1,15 @@
 /**
- * Measures pictures that go to image editors and come back, and writes bench/EXCHANGE.md: the colour of the demo's Quay setts, nine layers
- * with their masks. CPU time of this thread, medians of three; PNGs that come back are decoded by sharp, beside it.
+ * Measures export to image editors and import from them, and writes bench/EXCHANGE.md: the colour of the demo's Quay setts, nine layers
+ * with their masks. CPU time of this thread, medians of three; imported PNGs are decoded by sharp, beside it.
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
 import sharp from 'sharp'
 import { parseDocument } from '#core/document/document'
 import { readOpenRaster } from '#core/exchange/open-raster'
-import { sendOut } from '#core/exchange/send-out'
-import type { DecodePng } from '#core/exchange/take-back'
-import { takeBack } from '#core/exchange/take-back'
+import { exportLayers } from '#core/exchange/export-layers'
+import type { DecodePng } from '#core/exchange/compare-import'
+import { compareImport } from '#core/exchange/compare-import'
 import { materialHere } from '#core/testing/material-here'
 import { readImage } from '#runtime/node/read-image'
 import { lines, say, table } from './report'
@@ -49,14 +49,14 @@ for (const width of [256, 512]) {
     materialHere(document, { images }).evaluate({ outputs: [{ kind: 'channel', channel: 'colour' }], width })
   const [alone] = await measured(evaluate)
   const [out, sent] = await measured(() =>
-    sendOut(materialHere(document, { images }), { kind: 'channel', channel: 'colour' }, width),
+    exportLayers(materialHere(document, { images }), { kind: 'channel', channel: 'colour' }, width),
   )
   const [back, found] = await measured(async () =>
-    takeBack(materialHere(document, { images }), readOpenRaster(sent.bytes), decode),
+    compareImport(materialHere(document, { images }), readOpenRaster(sent.bytes), decode),
   )
-  if (found.some(({ state }) => state !== 'same')) throw new Error('What came back differs.')
+  if (found.some(({ state }) => state !== 'unchanged')) throw new Error('An imported picture differs.')
   rows.push([String(width), alone, out, back, (sent.bytes.length / 1e6).toFixed(1)])
 }
-table(['width', 'the channel alone', 'out', 'back', 'MB'], rows)
+table(['width', 'the channel alone', 'export', 'import', 'MB'], rows)
 say(`Peak memory of the process: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB.`)
 writeFileSync('bench/EXCHANGE.md', `${lines.join('\n').trim()}\n`)

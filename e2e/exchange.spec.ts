@@ -5,7 +5,7 @@ import { readOpenRaster, writeOpenRaster } from '#core/exchange/open-raster'
 import { barriers } from './support/barriers'
 import { MaterialPage } from './support/material-page'
 
-test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back into its cell; changed here too, it is asked about', async ({
+test('a layer is exported as OpenRaster, painted on elsewhere, and imported into its cell; where both changed it is asked about', async ({
   page,
 }) => {
   const material = new MaterialPage(page)
@@ -19,13 +19,13 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
     ],
   })
   await page.locator('[data-at="iron/layer"]').click({ button: 'right' })
-  await page.getByRole('menuitem', { name: 'Out to an image editor …' }).click()
+  await page.getByRole('menuitem', { name: 'Export to an image editor …' }).click()
   const dialog = page.getByRole('dialog')
   await dialog.getByRole('radio', { name: '512' }).click()
   expect(await barriers(page)).toEqual([])
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    dialog.getByRole('button', { name: 'Save the file' }).click(),
+    dialog.getByRole('button', { name: 'Export', exact: true }).click(),
   ])
   expect(download.suggestedFilename()).toMatch(/Iron\.ora$/)
   await page.keyboard.press('Escape')
@@ -50,21 +50,21 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
     mimeType: 'image/openraster',
     buffer: Buffer.from(writeOpenRaster({ ...raster, layers }, { merged: png, thumbnail: png })),
   }
-  const comeBack = async (): Promise<void> => {
+  const importFile = async (): Promise<void> => {
     await page.keyboard.press('Control+k')
-    await page.getByRole('combobox').fill('painted in an image editor')
+    await page.getByRole('combobox').fill('import from an image editor')
     await page.keyboard.press('Enter')
     await dialog.getByLabel('File from an image editor').setInputFiles(file)
   }
-  const list = dialog.getByRole('list', { name: 'Pictures that came back' })
-  await comeBack()
-  await expect(list).toContainText('painted on: values, 50 %')
+  const list = dialog.getByRole('list', { name: 'Pictures in the file' })
+  await importFile()
+  await expect(list).toContainText('changed: values, 50 %')
   expect(await barriers(page)).toEqual([])
-  await dialog.getByRole('button', { name: 'Take in 1 picture' }).click()
+  await dialog.getByRole('button', { name: 'Import 1 picture' }).click()
   await expect(dialog).toBeHidden()
   // The same file again is what is here by now, and its node is the one from before.
-  await comeBack()
-  await expect(list.getByText('as it is here')).toHaveCount(2)
+  await importFile()
+  await expect(list.getByText('unchanged')).toHaveCount(2)
   await dialog.getByRole('button', { name: 'Close' }).click()
   await page.getByRole('button', { name: 'Whole graph' }).click()
   await expect(material.nodes.getByText('Iron, Base colour, painted')).toHaveCount(1)
@@ -74,11 +74,11 @@ test('a layer goes out as OpenRaster, is painted on elsewhere, and comes back in
   await page.locator('[data-at="iron/colour"]').click()
   await material.settings.getByRole('textbox', { name: 'Colour' }).fill('#203040')
   await page.keyboard.press('Enter')
-  await comeBack()
-  await expect(list).toContainText('was changed here since it went out')
-  await expect(dialog.getByRole('button', { name: 'Take in', exact: true })).toBeDisabled()
-  await dialog.getByRole('radio', { name: 'Take what came back' }).click()
-  await dialog.getByRole('button', { name: 'Take in 1 picture' }).click()
+  await importFile()
+  await expect(list).toContainText('so was the material since the export')
+  await expect(dialog.getByRole('button', { name: 'Import', exact: true })).toBeDisabled()
+  await dialog.getByRole('radio', { name: 'Use the imported one' }).click()
+  await dialog.getByRole('button', { name: 'Import 1 picture' }).click()
   await expect(dialog).toBeHidden()
   await expect(material.nodes.getByText('Iron, Base colour, painted')).toHaveCount(1)
 })

@@ -50,10 +50,10 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       conspicuous: async (view, width) => (await worker).conspicuous(view, width),
       windowOf: async (document, request, onProgress) => (await worker).windowOf(document, request, proxy(onProgress)),
       endWindow: async () => (await worker).endWindow(),
-      writeForEditor: async (document, wanted, onProgress) =>
-        (await worker).writeForEditor(document, wanted, proxy(onProgress)),
-      readFromEditor: async (document, file, onProgress) =>
-        (await worker).readFromEditor(document, file, proxy(onProgress)),
+      exportForEditor: async (document, wanted, onProgress) =>
+        (await worker).exportForEditor(document, wanted, proxy(onProgress)),
+      importFromEditor: async (document, file, onProgress) =>
+        (await worker).importFromEditor(document, file, proxy(onProgress)),
       endExchange: async () => (await worker).endExchange(),
       texturesOf: async (document, width) => (await worker).texturesOf(document, width),
       endTextures: async () => (await worker).endTextures(),

@@ -1,4 +1,4 @@
-import type { GoingOut } from '#core/exchange/exchanged'
+import type { ExportSubject } from '#core/exchange/exported-pictures'
 import { channelOutput } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { StageOutput } from '#core/texture/stage-output'
@@ -166,8 +166,8 @@ export interface View {
   /** Waiting for a press on the stage that asks what lies there. */
   readonly asking: boolean
   readonly palette: PaletteState | null
-  /** What goes out to an image editor, or the file that came back; null there asks for it. */
-  readonly exchange: { readonly out: GoingOut } | { readonly back: File | null } | null
+  /** What is exported to an image editor, or the file that is imported from one; null there asks for it. */
+  readonly exchange: { readonly export: ExportSubject } | { readonly import: File | null } | null
   /** What is drawn: an image that was drawn before, or "" for a new one; and what takes the picture. */
   readonly drawing: { readonly image: string; readonly take: (image: string) => void } | null
   readonly help: 'shortcuts' | { readonly node: string } | null

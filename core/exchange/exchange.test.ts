@@ -13,13 +13,13 @@ import { GristError } from '../errors'
 import type { RasterImage } from '../field/pyramid'
 import { materialHere } from '../testing/material-here'
 import { randomNumbers } from '../testing/random-values'
-import { tagOf, taggedFileName } from './exchanged'
+import { tagOf, taggedFileName } from './exported-pictures'
 import type { OpenRaster, RasterLayer } from './open-raster'
 import { readOpenRaster, writeOpenRaster } from './open-raster'
-import { putBack } from './put-back'
-import { sendOut, sendPictureOut } from './send-out'
-import type { DecodePng } from './take-back'
-import { takeBack } from './take-back'
+import { applyImport } from './apply-import'
+import { exportLayers, exportPicture } from './export-layers'
+import type { DecodePng } from './compare-import'
+import { compareImport } from './compare-import'
 
 const WIDTH = 32
 const document = parseDocument({
@@ -55,8 +55,8 @@ const decode: DecodePng = async (png) => {
     .toBuffer({ resolveWithObject: true })
   return { width: info.width, height: info.height, values: new Uint8Array(data) }
 }
-const unpainted = { state: 'same', values: null, opacity: null }
-const back = async (of: MaterialDocument, raster: OpenRaster) => takeBack(materialHere(of), raster, decode)
+const unpainted = { state: 'unchanged', values: null, opacity: null }
+const back = async (of: MaterialDocument, raster: OpenRaster) => compareImport(materialHere(of), raster, decode)
 /** The file with other layers. */
 const withLayers = (raster: OpenRaster, change: (layer: RasterLayer) => Promise<RasterLayer>): Promise<OpenRaster> =>
   Promise.all(raster.layers.map(change)).then((layers) => ({ ...raster, layers }))
@@ -73,9 +73,9 @@ async function painted(layer: RasterLayer, crop?: { left: number; top: number; w
   return { ...layer, png: new Uint8Array(png), x: crop?.left ?? 0, y: crop?.top ?? 0 }
 }
 
-test('a layer goes out as its cells and its mask, a channel as its layers, and as they are they change nothing', async () => {
+test('a layer is exported as its cells and its mask, a channel as its layers; imported as they are they change nothing', async () => {
   const session = materialHere(document)
-  const layer = await sendOut(session, { kind: 'layer', layer: 'rust' }, WIDTH)
+  const layer = await exportLayers(session, { kind: 'layer', layer: 'rust' }, WIDTH)
   expect(layer.name).toBe('Sluice, Rust & lime.ora')
   const raster = readOpenRaster(layer.bytes)
   expect(raster.layers.map(({ name }) => name.replace(/ #.*/, ''))).toEqual([
@@ -88,7 +88,7 @@ test('a layer goes out as its cells and its mask, a channel as its layers, and a
   expect(depths).toEqual(['uchar', 'ushort', 'uchar'])
   for (const one of await back(document, raster)) expect(one).toMatchObject(unpainted)
 
-  const channel = await sendOut(session, { kind: 'channel', channel: 'colour' }, WIDTH)
+  const channel = await exportLayers(session, { kind: 'channel', channel: 'colour' }, WIDTH)
   const stack = readOpenRaster(channel.bytes)
   expect(stack.layers).toMatchObject([
     { opacity: 1, blend: 'normal', visible: true },
@@ -98,7 +98,7 @@ test('a layer goes out as its cells and its mask, a channel as its layers, and a
 })
 
 test('the file is what Python’s zipfile and XML reader find in it: the type first and unpacked, layers from the top', async () => {
-  const { bytes } = await sendOut(materialHere(document), { kind: 'channel', channel: 'colour' }, WIDTH)
+  const { bytes } = await exportLayers(materialHere(document), { kind: 'channel', channel: 'colour' }, WIDTH)
   const folder = mkdtempSync(join(tmpdir(), 'open-raster-'))
   try {
     writeFileSync(join(folder, 'a.ora'), bytes)
@@ -130,15 +130,15 @@ print(json.dumps(dict(bad=z.testzip(), first=first.filename, stored=first.compre
   }
 })
 
-test('what was painted on comes back into its cell, also cut to its border; a second time into the same node', async () => {
-  const { bytes } = await sendOut(materialHere(document), { kind: 'layer', layer: 'rust' }, WIDTH)
+test('what was painted on is imported into its cell, also where it was cut to its border; a second time into the same node', async () => {
+  const { bytes } = await exportLayers(materialHere(document), { kind: 'layer', layer: 'rust' }, WIDTH)
   const raster = await withLayers(readOpenRaster(bytes), async (layer) =>
     layer.name.includes('rust:colour') ? painted(layer, { left: 2, top: 4, width: 20, height: 24 }) : layer,
   )
   // Through the file once more, as an editor would save it.
   const pngs = { merged: raster.layers[0]!.png, thumbnail: raster.layers[0]!.png }
   const [colour, ...others] = await back(document, readOpenRaster(writeOpenRaster(raster, pngs)))
-  expect(colour).toMatchObject({ state: 'painted', opacity: null, changed: 64 / WIDTH ** 2 })
+  expect(colour).toMatchObject({ state: 'changed', opacity: null, changed: 64 / WIDTH ** 2 })
   for (const one of others) expect(one).toMatchObject(unpainted)
 
   const images = new Map<string, RasterImage>()
@@ -149,7 +149,7 @@ test('what was painted on comes back into its cell, also cut to its border; a se
     return name
   }
   const image = await keep('sha256:first', colour!.values!)
-  const next = produce(document, (draft) => putBack(draft, colour!.tag.output, image, 'Rust'))
+  const next = produce(document, (draft) => applyImport(draft, colour!.tag.output, image, 'Rust'))
   const nodes = Object.keys(next.nodes).length
   expect(nodes).toBe(3)
   const { fields } = await materialHere(next, { images: { load: async (name) => images.get(name)! } }).evaluate({
@@ -162,22 +162,22 @@ test('what was painted on comes back into its cell, also cut to its border; a se
   expect([red![at(8, 16)], green![at(8, 16)]].map((v) => v!.toFixed(2))).toEqual(['1.00', '0.00'])
   expect([red![at(28, 2)], green![at(28, 2)]].map((v) => v!.toFixed(2))).toEqual(['0.46', '0.14'])
 
-  const again = produce(next, (draft) => putBack(draft, colour!.tag.output, 'sha256:second', 'Rust'))
+  const again = produce(next, (draft) => applyImport(draft, colour!.tag.output, 'sha256:second', 'Rust'))
   expect(Object.keys(again.nodes)).toHaveLength(nodes)
   expect(again.layers).toEqual(next.layers)
 })
 
 test('opacity that was painted on is the layer’s mask; entries before it are off, and stay', async () => {
-  const { bytes } = await sendOut(materialHere(document), { kind: 'channel', channel: 'colour' }, WIDTH)
+  const { bytes } = await exportLayers(materialHere(document), { kind: 'channel', channel: 'colour' }, WIDTH)
   const raster = await withLayers(readOpenRaster(bytes), async (layer) =>
     layer.name.includes('rust') ? painted(layer) : layer,
   )
   const [iron, rust] = await back(document, raster)
   expect(iron).toMatchObject(unpainted)
-  expect(rust).toMatchObject({ state: 'painted' })
+  expect(rust).toMatchObject({ state: 'changed' })
   const opacity = await decode(rust!.opacity!)
   expect(opacity.values[(16 * WIDTH + 8) * 4]).toBe(255)
-  const next = produce(document, (draft) => putBack(draft, rust!.tag.output, 'sha256:mask', 'Rust', 'opacity'))
+  const next = produce(document, (draft) => applyImport(draft, rust!.tag.output, 'sha256:mask', 'Rust', 'opacity'))
   const layer = next.layers[1]!
   expect(layer.mask.map(({ off, mode }) => [off, mode])).toEqual([
     [true, 'multiply'],
@@ -185,22 +185,22 @@ test('opacity that was painted on is the layer’s mask; entries before it are o
   ])
 })
 
-test('what was changed here meanwhile is to be asked about, unless it came back as it went; what is gone is told', async () => {
-  const { bytes } = await sendOut(materialHere(document), { kind: 'layer', layer: 'rust' }, WIDTH)
+test('what changed in the material too is a conflict, unless both are alike; what no longer exists is missing', async () => {
+  const { bytes } = await exportLayers(materialHere(document), { kind: 'layer', layer: 'rust' }, WIDTH)
   const changed = produce(document, (draft) => void (draft.nodes.grain!.params = { cells: [9, 9] }))
   const states = async (of: MaterialDocument): Promise<string[]> =>
     (await back(of, readOpenRaster(bytes))).map(({ state }) => state)
-  expect(await states(changed)).toEqual(['same', 'clash', 'same'])
+  expect(await states(changed)).toEqual(['unchanged', 'conflict', 'unchanged'])
   const without = produce(document, (draft) => void draft.layers.pop())
-  expect(await states(without)).toEqual(['gone', 'gone', 'gone'])
+  expect(await states(without)).toEqual(['missing', 'missing', 'missing'])
   const emptied = produce(document, (draft) => clearCell(draft, 'rust', 'colour'))
-  expect(await states(emptied)).toEqual(['gone', 'same', 'same'])
+  expect(await states(emptied)).toEqual(['missing', 'unchanged', 'unchanged'])
 })
 
 test('a mask that was painted before is the whole mask again, whatever was done to it; a dial no longer sets what was painted', () => {
   const mask = { kind: 'mask', layer: 'rust' } as const
   const first = produce(document, (draft) => {
-    putBack(draft, mask, 'sha256:one', 'Rust')
+    applyImport(draft, mask, 'sha256:one', 'Rust')
     const layer = draft.layers[1]!
     delete layer.mask[0]!.off
     Object.assign(layer.mask[1]!, { invert: true, amount: 0.5 })
@@ -210,8 +210,8 @@ test('a mask that was painted before is the whole mask again, whatever was done 
     })
   })
   const next = produce(first, (draft) => {
-    putBack(draft, mask, 'sha256:two', 'Rust')
-    putBack(draft, { kind: 'cell', layer: 'rust', channel: 'colour' }, 'sha256:three', 'Rust')
+    applyImport(draft, mask, 'sha256:two', 'Rust')
+    applyImport(draft, { kind: 'cell', layer: 'rust', channel: 'colour' }, 'sha256:three', 'Rust')
   })
   expect(next.layers[1]!.mask).toEqual([
     { ...document.layers[1]!.mask[0], off: true },
@@ -222,7 +222,7 @@ test('a mask that was painted before is the whole mask again, whatever was done 
 })
 
 test('a picture that was cut is refused in words; one that was scaled is compared at its size', async () => {
-  const { bytes } = await sendOut(materialHere(document), { kind: 'layer', layer: 'iron' }, WIDTH)
+  const { bytes } = await exportLayers(materialHere(document), { kind: 'layer', layer: 'iron' }, WIDTH)
   const raster = readOpenRaster(bytes)
   await expect(back(document, { ...raster, height: 20 })).rejects.toMatchObject({ code: 'file-unsupported' })
   const half = await withLayers(raster, async (layer) => ({
@@ -232,16 +232,16 @@ test('a picture that was cut is refused in words; one that was scaled is compare
   expect(await back(document, { ...half, width: 16, height: 16 })).toMatchObject([unpainted])
 })
 
-test('one map goes out as a PNG and comes back as a layer on top', async () => {
+test('one map is exported as a PNG and imported as a layer on top', async () => {
   const output = { kind: 'channel', channel: 'roughness' } as const
-  const { name, bytes } = await sendPictureOut(materialHere(document), output, 'Roughness', WIDTH)
+  const { name, bytes } = await exportPicture(materialHere(document), output, 'Roughness', WIDTH)
   expect(name).toMatch(/^Roughness \[roughness #[0-9a-f]{8}\]\.png$/)
   const layer = { name, png: bytes, x: 0, y: 0, opacity: 1, visible: true, blend: 'normal' } as const
   const raster = { width: WIDTH, height: WIDTH, layers: [layer] }
   expect(await back(document, raster)).toMatchObject([unpainted])
   const [map] = await back(document, await withLayers(raster, (one) => painted(one)))
-  expect(map).toMatchObject({ state: 'painted' })
-  const next = produce(document, (draft) => putBack(draft, output, 'sha256:map', 'Roughness'))
+  expect(map).toMatchObject({ state: 'changed' })
+  const next = produce(document, (draft) => applyImport(draft, output, 'sha256:map', 'Roughness'))
   expect(next.layers.at(-1)).toMatchObject({ name: 'Roughness, painted', cells: { roughness: { amount: 1 } } })
   expect(parseDocument(next)).toEqual(next)
 })
@@ -280,7 +280,7 @@ describe('files of other programs', () => {
   })
 
   test('mutated files are read, or refused in words', async () => {
-    const { bytes } = await sendOut(materialHere(document), { kind: 'layer', layer: 'rust' }, 4)
+    const { bytes } = await exportLayers(materialHere(document), { kind: 'layer', layer: 'rust' }, 4)
     const random = randomNumbers(11)
     for (let i = 0; i < 1500; i++) {
       const broken = bytes.slice(0, random() < 0.2 ? Math.floor(random() * bytes.length) : bytes.length)

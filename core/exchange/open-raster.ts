@@ -48,7 +48,7 @@ const OPERATORS: Partial<Record<BlendMode, string>> = {
 }
 
 /** Whether image editors know a blend. */
-export const isKnownOutside = (blend: BlendMode): boolean => blend in OPERATORS
+export const isKnownBlend = (blend: BlendMode): boolean => blend in OPERATORS
 
 const MIME = 'image/openraster'
 const ATTRIBUTE = '@'

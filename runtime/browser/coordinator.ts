@@ -24,12 +24,12 @@ import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, valuesAt } from '#core/preview/display'
-import type { SentOut } from '#core/exchange/send-out'
-import type { CameBack, DecodePng } from '#core/exchange/take-back'
+import type { ExportedFile } from '#core/exchange/export-layers'
+import type { ImportedPicture, DecodePng } from '#core/exchange/compare-import'
 import type { WindowRequest } from './delivered-window'
 import { evaluateWindow } from './delivered-window'
-import type { BackFile, SentWanted } from './exchange'
-import { readFromEditor, writeForEditor } from './exchange'
+import type { EditorFile, ExportRequest } from './exchange'
+import { importFromEditor, exportForEditor } from './exchange'
 import { FollowedDocument } from './followed-document'
 import type { LargeRequest } from './large-preview'
 import { evaluateLarge, forecastLarge } from './large-preview'
@@ -336,35 +336,35 @@ export class Coordinator {
     this.newestWindow++
   }
 
-  /** Writes a file for image editors. */
-  async writeForEditor(
+  /** Exports a file for image editors. */
+  async exportForEditor(
     document: MaterialDocument,
-    wanted: SentWanted,
+    wanted: ExportRequest,
     onProgress: (ratio: number) => void = () => {},
-  ): Promise<SentOut | Refusal> {
+  ): Promise<ExportedFile | Refusal> {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
     return this.counted(() =>
-      writeForEditor(this.apart(document), wanted, { isCancelled, onProgress, pause: openPauses() }),
+      exportForEditor(this.apart(document), wanted, { isCancelled, onProgress, pause: openPauses() }),
     )
   }
 
-  /** What came back from an image editor. */
-  async readFromEditor(
+  /** Compares a file from an image editor with the document. */
+  async importFromEditor(
     document: MaterialDocument,
-    file: BackFile,
+    file: EditorFile,
     onProgress: (ratio: number) => void = () => {},
-  ): Promise<{ readonly back: readonly CameBack[] } | Refusal> {
+  ): Promise<{ readonly pictures: readonly ImportedPicture[] } | Refusal> {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
     return this.counted(async () => ({
-      back: await readFromEditor(this.apart(document), file, this.host.decodePng, {
+      pictures: await importFromEditor(this.apart(document), file, this.host.decodePng, {
         ...{ isCancelled, onProgress, pause: openPauses() },
       }),
     }))
   }
 
-  /** Gives up the file that is being written or read. */
+  /** Gives up the file that is being exported or imported. */
   endExchange(): void {
     this.newestExchange++
   }

@@ -6,7 +6,7 @@ import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
 import { raise } from '../task-outcome'
 import { Coordinator } from './coordinator'
-import type { BackFile, SentWanted } from './exchange'
+import type { EditorFile, ExportRequest } from './exchange'
 import { decodePng } from './exchange'
 import { fetchImage, fetchMesh } from './fetch-raster'
 import type { WindowRequest } from './delivered-window'
@@ -97,12 +97,12 @@ const calls = {
     return 'error' in answer ? answer : transfer(answer, [answer.pixels.buffer])
   },
   endWindow: () => coordinator.endWindow(),
-  writeForEditor: async (document: MaterialDocument, wanted: SentWanted, onProgress: (ratio: number) => void) => {
-    const answer = await coordinator.writeForEditor(document, wanted, nowAndThen(onProgress))
+  exportForEditor: async (document: MaterialDocument, wanted: ExportRequest, onProgress: (ratio: number) => void) => {
+    const answer = await coordinator.exportForEditor(document, wanted, nowAndThen(onProgress))
     return 'error' in answer ? answer : transfer(answer, [answer.bytes.buffer as ArrayBuffer])
   },
-  readFromEditor: (document: MaterialDocument, file: BackFile, onProgress: (ratio: number) => void) =>
-    coordinator.readFromEditor(document, file, nowAndThen(onProgress)),
+  importFromEditor: (document: MaterialDocument, file: EditorFile, onProgress: (ratio: number) => void) =>
+    coordinator.importFromEditor(document, file, nowAndThen(onProgress)),
   endExchange: () => coordinator.endExchange(),
   texturesOf: async (document: MaterialDocument, width: number) => {
     const outcome = await coordinator.texturesOf(document, width)

@@ -1,42 +1,46 @@
-import type { GoingOut } from '#core/exchange/exchanged'
+import type { ExportSubject } from '#core/exchange/exported-pictures'
 import type { OpenRaster } from '#core/exchange/open-raster'
 import { readOpenRaster } from '#core/exchange/open-raster'
 import type { Rgba } from '#core/exchange/rgba'
-import type { ExchangeSignals, SentOut } from '#core/exchange/send-out'
-import { sendOut, sendPictureOut } from '#core/exchange/send-out'
-import type { CameBack, DecodePng } from '#core/exchange/take-back'
-import { takeBack } from '#core/exchange/take-back'
+import type { ExchangeSignals, ExportedFile } from '#core/exchange/export-layers'
+import { exportLayers, exportPicture } from '#core/exchange/export-layers'
+import type { ImportedPicture, DecodePng } from '#core/exchange/compare-import'
+import { compareImport } from '#core/exchange/compare-import'
 import { GristError } from '#core/errors'
 import type { MaterialSession } from '#core/material/session'
 
-/** What is written for an image editor: layers in one file, or one picture. */
-export type SentWanted = GoingOut & { readonly width: number }
+/** What is exported, and how wide. */
+export type ExportRequest = ExportSubject & { readonly width: number }
 
-/** A file that came back. */
-export interface BackFile {
+/** A file from an image editor. */
+export interface EditorFile {
   readonly name: string
   readonly bytes: Uint8Array
 }
 
 type Signals = Required<ExchangeSignals>
 
-export const writeForEditor = (session: MaterialSession, wanted: SentWanted, signals: Signals): Promise<SentOut> =>
-  'layers' in wanted
-    ? sendOut(session, wanted.layers, wanted.width, signals)
-    : sendPictureOut(session, wanted.picture, wanted.title, wanted.width, signals)
-
-/** What came back in a file: OpenRaster, or a PNG whose name has its tag. Throws file-invalid, file-unsupported. */
-export async function readFromEditor(
+export const exportForEditor = (
   session: MaterialSession,
-  { name, bytes }: BackFile,
+  wanted: ExportRequest,
+  signals: Signals,
+): Promise<ExportedFile> =>
+  'layers' in wanted
+    ? exportLayers(session, wanted.layers, wanted.width, signals)
+    : exportPicture(session, wanted.picture, wanted.title, wanted.width, signals)
+
+/** The pictures of a file: OpenRaster, or a PNG whose name has its tag. Throws file-invalid, file-unsupported. */
+export async function importFromEditor(
+  session: MaterialSession,
+  { name, bytes }: EditorFile,
   decode: DecodePng,
   signals: Signals,
-): Promise<CameBack[]> {
-  const found = await takeBack(session, await rasterOf(name, bytes, decode), decode, signals)
+): Promise<ImportedPicture[]> {
+  const found = await compareImport(session, await rasterOf(name, bytes, decode), decode, signals)
   if (found.length === 0)
     throw new GristError(
       'file-unsupported',
-      'No layer has a name that went out from here: “… [cell:rust:colour #1a2b3c4d]”. Keep that part of the names.',
+      'No layer has the name that it was exported with: “… [cell:rust:colour #1a2b3c4d]”. Keep that part of the names.',
       { file: name },
     )
   return found

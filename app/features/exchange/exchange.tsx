@@ -1,10 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import { channelOutput } from '#core/document/address'
-import { channelsOf } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
 import { findLayer } from '#core/document/edits/layers'
-import type { GoingOut } from '#core/exchange/exchanged'
-import type { CameBack } from '#core/exchange/take-back'
-import type { SentWanted } from '../../../runtime/browser/exchange'
+import type { ExportSubject } from '#core/exchange/exported-pictures'
+import { channelOf } from '#core/exchange/exported-pictures'
+import type { ImportedPicture } from '#core/exchange/compare-import'
+import type { ExportRequest } from '../../../runtime/browser/exchange'
 import { useActions, useDocument, useMaterial, useView } from '../../session/material'
 import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
@@ -18,7 +19,7 @@ const FORMS = [
   { value: 'picture', word: 'One picture (PNG)' },
 ] as const
 
-/** The dialogs by which pictures go to an image editor and come back. */
+/** The dialogs that export to an image editor and import from it. */
 export function ExchangeDialogs() {
   const { view, evaluation } = useMaterial()
   const exchange = useView((one) => one.exchange)
@@ -27,30 +28,32 @@ export function ExchangeDialogs() {
     view.setState({ exchange: null })
   }
   if (!exchange) return null
-  return 'out' in exchange ? (
-    <GoOut out={exchange.out} onClose={close} />
+  return 'export' in exchange ? (
+    <ExportDialog subject={exchange.export} onClose={close} />
   ) : (
-    <ComeBack given={exchange.back} onClose={close} />
+    <ImportDialog given={exchange.import} onClose={close} />
   )
 }
 
-function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
+function ExportDialog({ subject, onClose }: { subject: ExportSubject; onClose(): void }) {
   const { evaluation } = useMaterial()
   const document = useDocument()
   const [width, setWidth] = useState<(typeof SIZES)[number]['value']>('1024')
-  const channel = 'layers' in out && out.layers.kind === 'channel' ? out.layers.channel : null
-  const [form, setForm] = useState<'layers' | 'picture'>('layers' in out ? 'layers' : 'picture')
+  const channel = 'layers' in subject && subject.layers.kind === 'channel' ? subject.layers.channel : null
+  const [form, setForm] = useState<'layers' | 'picture'>('layers' in subject ? 'layers' : 'picture')
   const [progress, setProgress] = useState<number | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const [notes, setNotes] = useState<readonly string[] | null>(null)
   const save = async (): Promise<void> => {
     setProblem(null)
     setProgress(0)
-    const title = channelsOf(document).find(({ id }) => id === channel)?.title ?? ''
-    const wanted: GoingOut = form === 'picture' && channel !== null ? { picture: channelOutput(channel), title } : out
-    const sent = await evaluation.writeForEditor(
+    const wanted: ExportSubject =
+      form === 'picture' && channel !== null
+        ? { picture: channelOutput(channel), title: wordsFor(document, subject) }
+        : subject
+    const sent = await evaluation.exportForEditor(
       document,
-      { ...wanted, width: Number(width) } as SentWanted,
+      { ...wanted, width: Number(width) } as ExportRequest,
       setProgress,
     )
     setProgress(null)
@@ -63,8 +66,8 @@ function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
     <Modal
       open
       onOpenChange={(open) => !open && onClose()}
-      title={`Out to an image editor: ${wordsFor(document, out)}`}
-      about="Paint on it, keep the names of its layers and of the file, and save. Then drop the file on this page: what was painted becomes an image in its place."
+      title={`Export to an image editor: ${wordsFor(document, subject)}`}
+      about="Paint on it, but keep the names of its layers and of the file. Then drop the saved file on this page to import what changed."
     >
       <div className="flex flex-col gap-3">
         {channel !== null && (
@@ -79,7 +82,7 @@ function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
         {problem && <p role="alert">■ {problem}</p>}
         {notes && (
           <div role="status">
-            <p>● Saved.</p>
+            <p>● Exported.</p>
             {notes.map((note) => (
               <p key={note} className="text-ink-soft">
                 ▲ {note}
@@ -95,7 +98,7 @@ function GoOut({ out, onClose }: { out: GoingOut; onClose(): void }) {
           )}
           <Button onClick={onClose}>{progress === null ? 'Close' : 'Cancel'}</Button>
           <Button variant="main" disabled={progress !== null} onClick={() => void save()}>
-            Save the file
+            Export
           </Button>
         </div>
       </div>
@@ -112,47 +115,47 @@ function Row({ word, children }: { word: string; children: React.ReactNode }) {
   )
 }
 
-const wordsFor = (document: ReturnType<typeof useDocument>, out: GoingOut): string =>
-  'picture' in out
-    ? out.title
-    : out.layers.kind === 'channel'
-      ? (channelsOf(document).find(({ id }) => 'channel' in out.layers && id === out.layers.channel)?.title ?? '')
-      : (findLayer(document, out.layers.layer)?.name ?? '')
+const wordsFor = (document: MaterialDocument, subject: ExportSubject): string =>
+  'picture' in subject
+    ? subject.title
+    : subject.layers.kind === 'channel'
+      ? (channelOf(document, channelOutput(subject.layers.channel))?.title ?? '')
+      : (findLayer(document, subject.layers.layer)?.name ?? '')
 
-function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
+function ImportDialog({ given, onClose }: { given: File | null; onClose(): void }) {
   const { evaluation } = useMaterial()
   const actions = useActions()
   const document = useDocument()
   const [file, setFile] = useState(given)
-  const [found, setFound] = useState<readonly CameBack[] | null>(null)
+  const [found, setFound] = useState<readonly ImportedPicture[] | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
   const [progress, setProgress] = useState(0)
-  /** Those that changed here too, and are to be taken all the same. */
-  const [over, setOver] = useState<ReadonlySet<CameBack>>(new Set())
-  // It is compared with what is here as it is read; an edit afterwards does not begin it anew.
-  const now = useRef(document)
+  /** Conflicts in which the imported one is used. */
+  const [over, setOver] = useState<ReadonlySet<ImportedPicture>>(new Set())
+  // With the document as it is when the dialog opens: edits of others do not compare it again.
+  const compared = useRef(document)
   useEffect(() => {
     if (!file) return
     let wanted = true
     void file.arrayBuffer().then(async (bytes) => {
-      const back = await evaluation.readFromEditor(
-        now.current,
+      const answer = await evaluation.importFromEditor(
+        compared.current,
         { name: file.name, bytes: new Uint8Array(bytes) },
         setProgress,
       )
       if (!wanted) return
-      if ('error' in back) setProblem(back.error)
-      else setFound(back.back)
+      if ('error' in answer) setProblem(answer.error)
+      else setFound(answer.pictures)
     })
     return () => {
       wanted = false
     }
   }, [file, evaluation])
-  const taken = (found ?? []).filter((one) => one.state === 'painted' || (one.state === 'clash' && over.has(one)))
-  const takeIn = async (): Promise<void> => {
+  const taken = (found ?? []).filter((one) => one.state === 'changed' || (one.state === 'conflict' && over.has(one)))
+  const apply = async (): Promise<void> => {
     setBusy(true)
-    if (await actions.putBack(taken)) onClose()
+    if (await actions.applyImport(taken)) onClose()
     else setBusy(false)
   }
   return (
@@ -160,8 +163,8 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
       open
       onOpenChange={(open) => !open && onClose()}
       wide
-      title="What came back from an image editor"
-      about="What was painted on becomes an image that its cell or mask reads from now on; the nodes before it stay in the graph."
+      title="Import from an image editor"
+      about="What changed becomes an image that its cell or mask reads; the nodes it read before stay in the graph."
     >
       {!file && (
         <input
@@ -173,28 +176,28 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
       )}
       {file && !found && !problem && (
         <p role="status">
-          ◐ Comparing {file.name} with what is here: {progressInWords(progress)}
+          ◐ Comparing {file.name} with the material: {progressInWords(progress)}
         </p>
       )}
       {problem && <p role="alert">■ {problem}</p>}
       {found && (
-        <ul aria-label="Pictures that came back" className="max-h-[50vh] divide-y divide-rule overflow-auto">
+        <ul aria-label="Pictures in the file" className="max-h-[50vh] divide-y divide-rule overflow-auto">
           {/* The uppermost first, as in the sheet. */}
           {[...found].reverse().map((one, i) => (
             <li key={i} className="flex items-center gap-3 py-2">
               <span className="min-w-0 flex-1 truncate font-semibold">{one.title}</span>
               <span className="text-ink-soft">{stateInWords(one)}</span>
-              {one.state === 'clash' && (
+              {one.state === 'conflict' && (
                 <Segments
                   label={`${one.title}: which one`}
-                  value={over.has(one) ? 'theirs' : 'mine'}
+                  value={over.has(one) ? 'imported' : 'current'}
                   options={[
-                    { value: 'mine', word: 'Keep what is here' },
-                    { value: 'theirs', word: 'Take what came back' },
+                    { value: 'current', word: 'Keep the current one' },
+                    { value: 'imported', word: 'Use the imported one' },
                   ]}
                   onChange={(which) => {
                     const next = new Set(over)
-                    if (which === 'theirs') next.add(one)
+                    if (which === 'imported') next.add(one)
                     else next.delete(one)
                     setOver(next)
                   }}
@@ -206,30 +209,30 @@ function ComeBack({ given, onClose }: { given: File | null; onClose(): void }) {
       )}
       {taken.some(({ opacity }) => opacity) && (
         <p className="mt-2 text-ink-soft">
-          Opacity becomes the mask of its layer, for all channels; the entries before it stay, switched off.
+          Opacity becomes the mask of its layer, for all channels; its other entries are switched off.
         </p>
       )}
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onClose}>{taken.length > 0 ? 'Cancel' : 'Close'}</Button>
-        <Button variant="main" disabled={taken.length === 0 || busy} onClick={() => void takeIn()}>
-          {taken.length > 0 ? `Take in ${counted(taken.length, 'picture')}` : 'Take in'}
+        <Button variant="main" disabled={taken.length === 0 || busy} onClick={() => void apply()}>
+          {taken.length > 0 ? `Import ${counted(taken.length, 'picture')}` : 'Import'}
         </Button>
       </div>
     </Modal>
   )
 }
 
-function stateInWords({ state, changed, values, opacity }: CameBack): string {
+function stateInWords({ state, changed, values, opacity }: ImportedPicture): string {
   const what = values && opacity ? 'values and opacity' : opacity ? 'opacity' : 'values'
   const share = changed < 0.01 ? 'less than 1 %' : `${Math.round(changed * 100)} %`
   switch (state) {
-    case 'same':
-      return '● as it is here'
-    case 'painted':
-      return `● painted on: ${what}, ${share}`
-    case 'clash':
-      return '▲ differs, and was changed here since it went out'
-    case 'gone':
-      return '▲ what it was of is no longer here'
+    case 'unchanged':
+      return '● unchanged'
+    case 'changed':
+      return `● changed: ${what}, ${share}`
+    case 'conflict':
+      return '▲ changed, and so was the material since the export'
+    case 'missing':
+      return '▲ its layer or cell no longer exists'
   }
 }

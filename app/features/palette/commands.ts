@@ -23,10 +23,10 @@ export function commandsFor(
     { words: 'Add a group', run: () => actions.addLayer('group') },
     layer !== null && { words: 'Group the layer', keys: 'G', run: () => actions.wrapInGroup(layer) },
     layer !== null && {
-      words: 'Out to an image editor: the layer …',
-      run: () => actions.sendOut({ layers: { kind: 'layer', layer } }),
+      words: 'Export the layer to an image editor …',
+      run: () => actions.exportToEditor({ layers: { kind: 'layer', layer } }),
     },
-    { words: 'Take in what was painted in an image editor …', run: () => actions.takeIn(null) },
+    { words: 'Import from an image editor …', run: () => actions.importFromEditor(null) },
     { words: 'Add a node …', keys: 'N', run: () => actions.openPalette({ kind: 'nodes' }) },
     layer !== null && { words: 'Duplicate the layer', keys: 'Ctrl D', run: () => actions.duplicateLayer(layer) },
     layer !== null && { words: 'Delete the layer', keys: 'Delete', run: () => actions.deleteLayer(layer) },

@@ -27,7 +27,7 @@ const run = (one: ReturnType<typeof screen>, place: Selection, word: string): vo
   throw new Error(`no item ${word}`)
 }
 
-test('layers, cells and channels go out to an image editor by their menus', () => {
+test('layers, cells and channels are exported to an image editor by their menus', () => {
   const one = screen()
   const places: [Selection, object][] = [
     [{ kind: 'layer', layer: 'base' }, { layers: { kind: 'layer', layer: 'base' } }],
@@ -37,9 +37,9 @@ test('layers, cells and channels go out to an image editor by their menus', () =
       { picture: { kind: 'cell', layer: 'base', channel: 'height' }, title: 'base, Height' },
     ],
   ]
-  for (const [place, out] of places) {
-    run(one, place, 'Out to an image editor …')
-    expect(one.view.getState().exchange).toEqual({ out })
+  for (const [place, subject] of places) {
+    run(one, place, 'Export to an image editor …')
+    expect(one.view.getState().exchange).toEqual({ export: subject })
   }
 })
 

@@ -31,8 +31,8 @@ export function sheetMenu(
       show,
       'rule',
       {
-        word: 'Out to an image editor …',
-        run: () => actions.sendOut({ layers: { kind: 'channel', channel: place.channel } }),
+        word: 'Export to an image editor …',
+        run: () => actions.exportToEditor({ layers: { kind: 'channel', channel: place.channel } }),
       },
     ]
   const layer = findLayer(document, place.layer)
@@ -60,9 +60,9 @@ export function sheetMenu(
   const pasting: ContextItem[] = [
     { word: 'Paste', keys: 'Ctrl V', run: () => void readClipboard(actions.pasteText, actions.notify) },
   ]
-  const outAlone = (title: string): ContextItem => ({
-    word: 'Out to an image editor …',
-    run: () => actions.sendOut({ picture: outputOf(document, place), title }),
+  const exportAlone = (title: string): ContextItem => ({
+    word: 'Export to an image editor …',
+    run: () => actions.exportToEditor({ picture: outputOf(document, place), title }),
   })
   const naming: ContextItem[] = [
     { word: 'Name the result, to be read anywhere', keys: 'T', run: () => actions.nameResult(nameableAt(place)!) },
@@ -78,7 +78,7 @@ export function sheetMenu(
       },
       ...(many ? [...naming, ...copying] : []),
       ...pasting,
-      ...(many ? [outAlone(`${layer.name}, mask`)] : []),
+      ...(many ? [exportAlone(`${layer.name}, mask`)] : []),
       ...(many
         ? [show, 'rule' as const, { word: 'Clear the mask', keys: 'Delete', run: () => actions.clear(place) }]
         : []),
@@ -118,7 +118,7 @@ export function sheetMenu(
       ...copying,
       ...pasting,
       ...linked,
-      outAlone(`${layer.name}, ${channelTitle(document, place.channel)}`),
+      exportAlone(`${layer.name}, ${channelTitle(document, place.channel)}`),
       'rule',
       ...switches,
       { word: 'Clear the cell', keys: 'Delete', run: () => actions.clear(place) },
@@ -141,8 +141,8 @@ export function sheetMenu(
     ...copying,
     ...pasting,
     {
-      word: 'Out to an image editor …',
-      run: () => actions.sendOut({ layers: { kind: 'layer', layer: id } }),
+      word: 'Export to an image editor …',
+      run: () => actions.exportToEditor({ layers: { kind: 'layer', layer: id } }),
     },
     { word: `Group ${these}`, keys: 'G', run: () => actions.wrapInGroup(id) },
     { word: 'Move up', keys: 'Alt ↑', run: () => actions.stepLayer(id, 1) },

@@ -348,12 +348,12 @@ it('a dropped image becomes a layer, or a node; what is no image is told', async
   expect(view.getState().notice).toBe('■ broken.obj is no model.')
 })
 
-it('a file that went out to an image editor is looked at, not put on top; what was painted comes back in one step', async () => {
+it('a file that was exported to an image editor is compared, not put on top; what changed is imported in one step', async () => {
   const { actions, document, view, control } = screen()
   const before = document()
   for (const name of ['Base.ora', 'Base, Base colour [cell~base~colour #0123abcd].png']) {
     await actions.dropImages([new File([], name)])
-    expect(view.getState().exchange).toMatchObject({ back: { name } })
+    expect(view.getState().exchange).toMatchObject({ import: { name } })
   }
   expect(document()).toBe(before)
   const tag = {
@@ -361,10 +361,10 @@ it('a file that went out to an image editor is looked at, not put on top; what w
     withMask: true,
     key: '0123abcd',
   } as const
-  const came = { tag, title: 'Base', state: 'painted', changed: 1 } as const
+  const came = { tag, title: 'Base', state: 'changed', changed: 1 } as const
   const png = new Uint8Array(8)
-  expect(await actions.putBack([{ ...came, values: png, opacity: png }])).toBe(true)
-  expect(control.undoable()).toBe('Take in what was painted')
+  expect(await actions.applyImport([{ ...came, values: png, opacity: png }])).toBe(true)
+  expect(control.undoable()).toBe('Import from an image editor')
   expect(findPlain(document(), 'base')).toMatchObject({
     cells: { colour: { source: { node: 'painted-1.colour' } } },
     mask: [{ source: { node: 'painted-2.stored' } }],

@@ -37,7 +37,7 @@ export function createActions(control: EditingControl, view: ViewStore, files: F
     ...layers,
     ...cells,
     ...nodes,
-    ...imageActions(context, { ...files, takeIn: exchange.takeIn }),
+    ...imageActions(context, { ...files, importFromEditor: exchange.importFromEditor }),
     ...exchange,
     ...clipboardActions(context, { ...layers, ...cells, ...nodes }),
     ...dialActions(context),

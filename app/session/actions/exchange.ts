@@ -1,18 +1,18 @@
-import type { GoingOut } from '#core/exchange/exchanged'
-import { putBack } from '#core/exchange/put-back'
-import type { CameBack } from '#core/exchange/take-back'
+import type { ExportSubject } from '#core/exchange/exported-pictures'
+import { applyImport } from '#core/exchange/apply-import'
+import type { ImportedPicture } from '#core/exchange/compare-import'
 import type { ActionContext } from './context'
 import type { FileWays } from './images'
 
-/** To image editors and back. */
+/** Exports to image editors, and imports from them. */
 export function exchangeActions({ set, edit, notify }: ActionContext, { addAsset }: Pick<FileWays, 'addAsset'>) {
   return {
-    sendOut: (out: GoingOut): void => set({ exchange: { out } }),
-    /** Looks at a file that came back; null asks for one. */
-    takeIn: (file: File | null): void => set({ exchange: { back: file } }),
-    /** Puts what came back in its place, in one step. False where a picture could not be kept; why is told. */
-    async putBack(pictures: readonly CameBack[]): Promise<boolean> {
-      const images: { picture: CameBack; part: 'values' | 'opacity'; image: string }[] = []
+    exportToEditor: (subject: ExportSubject): void => set({ exchange: { export: subject } }),
+    /** Compares a file with the material; null asks for one. */
+    importFromEditor: (file: File | null): void => set({ exchange: { import: file } }),
+    /** Puts imported pictures in their places, in one step. False where a picture could not be kept; why is told. */
+    async applyImport(pictures: readonly ImportedPicture[]): Promise<boolean> {
+      const images: { picture: ImportedPicture; part: 'values' | 'opacity'; image: string }[] = []
       for (const picture of pictures)
         for (const part of ['values', 'opacity'] as const) {
           const png = picture[part]
@@ -25,8 +25,9 @@ export function exchangeActions({ set, edit, notify }: ActionContext, { addAsset
           }
           images.push({ picture, part, image: `sha256:${sent.sha256}` })
         }
-      edit('Take in what was painted', (draft) => {
-        for (const { picture, part, image } of images) putBack(draft, picture.tag.output, image, picture.title, part)
+      edit('Import from an image editor', (draft) => {
+        for (const { picture, part, image } of images)
+          applyImport(draft, picture.tag.output, image, picture.title, part)
       })
       return true
     },

@@ -4,7 +4,7 @@ import type { Cell, MaterialDocument, Source } from '#core/document/document'
 import { addLayer, addMaskEntry, findLayer, findPlain, setCell } from '#core/document/edits/layers'
 import { replaceImage } from '#core/document/edits/images'
 import { addNode, connect } from '#core/document/edits/nodes'
-import { isFromEditor } from '#core/exchange/exchanged'
+import { isFromEditor } from '#core/exchange/exported-pictures'
 import { registry } from '#core/nodes/registry.generated'
 import type { Role } from '#core/texture/roles'
 import { roleOfName } from '#core/texture/roles'
@@ -55,7 +55,7 @@ export interface FileWays {
 
 export function imageActions(
   context: ActionContext,
-  { addAsset, addModel, takeIn }: FileWays & { readonly takeIn: (file: File) => void },
+  { addAsset, addModel, importFromEditor }: FileWays & { readonly importFromEditor: (file: File) => void },
 ) {
   const { notify, edit, document, select, selectedLayer, selectNodes } = context
 
@@ -129,11 +129,11 @@ export function imageActions(
     /**
      * Files dropped somewhere: one with transparency becomes a decal; a plain one goes into the cell or mask under it, or
      * becomes a node of the graph, or else a layer; several become one layer by what their names say. A model goes to the project's
-     * models; a file that went out to an image editor is compared with what is here.
+     * models; a file that was exported to an image editor is compared with the material.
      */
     async dropImages(files: readonly File[], at: Dropped = {}): Promise<void> {
-      const [back] = files.filter(isFromEditor)
-      if (back) return takeIn(back)
+      const [edited] = files.filter(isFromEditor)
+      if (edited) return importFromEditor(edited)
       const models = files.filter(isModel)
       for (const file of models) {
         notify(`Reading ${file.name} …`)

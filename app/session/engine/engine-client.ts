@@ -24,9 +24,9 @@ import type {
   Textures,
   View,
 } from '../../../runtime/browser/protocol'
-import type { SentOut } from '#core/exchange/send-out'
-import type { CameBack } from '#core/exchange/take-back'
-import type { BackFile, SentWanted } from '../../../runtime/browser/exchange'
+import type { ExportedFile } from '#core/exchange/export-layers'
+import type { ImportedPicture } from '#core/exchange/compare-import'
+import type { EditorFile, ExportRequest } from '../../../runtime/browser/exchange'
 import type { WindowRequest } from '../../../runtime/browser/delivered-window'
 import { LARGE } from '../../../runtime/browser/protocol'
 import { SentDocument } from './sent-document'
@@ -98,18 +98,18 @@ export interface EngineClient {
     onProgress: (ratio: number) => void,
   ): Promise<DisplayBytes | Refusal>
   endWindow(): Promise<void>
-  /** Writes a file for image editors; a newer call of this or the next cancels it. */
-  writeForEditor(
+  /** Exports a file for image editors; a newer call of this or the next cancels it. */
+  exportForEditor(
     document: MaterialDocument,
-    wanted: SentWanted,
+    wanted: ExportRequest,
     onProgress: (ratio: number) => void,
-  ): Promise<SentOut | Refusal>
-  /** What of a material came back in a file. */
-  readFromEditor(
+  ): Promise<ExportedFile | Refusal>
+  /** Compares a file from an image editor with the document. */
+  importFromEditor(
     document: MaterialDocument,
-    file: BackFile,
+    file: EditorFile,
     onProgress: (ratio: number) => void,
-  ): Promise<{ readonly back: readonly CameBack[] } | Refusal>
+  ): Promise<{ readonly pictures: readonly ImportedPicture[] } | Refusal>
   endExchange(): Promise<void>
   /** The lit textures of a document that is not worked on; a newer call cancels this one. */
   texturesOf(document: MaterialDocument, width: number): Promise<{ readonly textures: Textures } | Refusal>
@@ -335,10 +335,10 @@ export function openEvaluation(
     windowOf: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['windowOf']>>) =>
       client.windowOf(resolve(document), ...asked),
     endWindow: () => client.endWindow(),
-    writeForEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['writeForEditor']>>) =>
-      client.writeForEditor(resolve(document), ...asked),
-    readFromEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['readFromEditor']>>) =>
-      client.readFromEditor(resolve(document), ...asked),
+    exportForEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['exportForEditor']>>) =>
+      client.exportForEditor(resolve(document), ...asked),
+    importFromEditor: (document: MaterialDocument, ...asked: Tail<Parameters<EngineClient['importFromEditor']>>) =>
+      client.importFromEditor(resolve(document), ...asked),
     endExchange: () => client.endExchange(),
     /** The lit textures of a document as it lies on some part. */
     texturesOf: (document: MaterialDocument, width: number) => client.texturesOf(document, width),

@@ -10,22 +10,22 @@ import type { BlendMode } from '../kernels/blend'
 import { BLEND_MODES } from '../kernels/blend'
 
 /*
- * What of a material goes to an image editor and comes back: each picture carries a tag in its name by which it is found again,
+ * What of a material is exported to an image editor and imported again: each picture carries a tag in its name by which it is found again,
  * "[cell:rust:colour #1a2b3c4d]": the output that it is of, and what that held; "with mask" where its opacity is the layer's mask.
  */
 
-/** What goes out together. */
-export type Exchange =
+/** Layers that are exported together. */
+export type LayersToExport =
   /** What a layer puts into each channel, and its mask. */
   | { readonly kind: 'layer'; readonly layer: string }
   /** What each layer puts into a channel, its mask as opacity. */
   | { readonly kind: 'channel'; readonly channel: string }
 
-/** A file that goes out: layers, or one picture. */
-export type GoingOut = { readonly layers: Exchange } | { readonly picture: Output; readonly title: string }
+/** What is exported to a file: layers, or one picture. */
+export type ExportSubject = { readonly layers: LayersToExport } | { readonly picture: Output; readonly title: string }
 
-/** One picture of those. */
-export interface ExchangedPicture {
+/** One of their pictures. */
+export interface LayerPicture {
   readonly output: Output
   readonly title: string
   /** What is its opacity; null: it covers all. */
@@ -35,8 +35,8 @@ export interface ExchangedPicture {
   readonly visible: boolean
 }
 
-/** The pictures of an exchange, the lowest first. */
-export function picturesOf(document: MaterialDocument, what: Exchange): ExchangedPicture[] {
+/** Their pictures, the lowest first. */
+export function picturesOf(document: MaterialDocument, what: LayersToExport): LayerPicture[] {
   const channels = channelsOf(document)
   const plain = { mask: null, blend: 'normal', opacity: 1, visible: true } as const
   if (what.kind === 'layer') {
@@ -84,16 +84,16 @@ function* layersWithParents(
   }
 }
 
-/** What of a channel its layers in an image editor do not show, in words. */
-export function lostOutside(document: MaterialDocument, what: Exchange): string[] {
+/** What the exported layers of a channel do not show, in words. */
+export function exportNotes(document: MaterialDocument, what: LayersToExport): string[] {
   if (what.kind !== 'channel') return []
   const into = (layer: Layer): boolean =>
     layer.kind === 'group' ? layer.layers.some(into) : Object.hasOwn(layer.cells, what.channel)
   return [...allLayers(document.layers)].flatMap((layer) => {
     if (layer.kind === 'group')
-      return layer.mask.length > 0 && into(layer) ? [`${layer.name}: the mask of a group is left out.`] : []
+      return layer.mask.length > 0 && into(layer) ? [`${layer.name}: the mask of the group is not exported.`] : []
     if (layer.kind === 'correction' && into(layer))
-      return [`${layer.name}: a correction is left out; what lies below is as it is before it.`]
+      return [`${layer.name}: corrections are not exported; the layers below are without it.`]
     return []
   })
 }
@@ -134,7 +134,7 @@ export function tagOf(name: string): PictureTag | null {
   }
 }
 
-/** Whether a file may hold what went out from here, by its name. */
+/** Whether a file may be one that was exported, by its name. */
 export const isFromEditor = ({ name }: { readonly name: string }): boolean =>
   /\.ora$/i.test(name) || (/\.png$/i.test(name) && tagOf(name) !== null)
 

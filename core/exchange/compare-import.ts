@@ -2,29 +2,30 @@ import type { Output } from '../document/address'
 import { channelOutput, formatOutput } from '../document/address'
 import { GristError } from '../errors'
 import type { MaterialSession } from '../material/session'
-import type { PictureTag } from './exchanged'
-import { channelOf, isThere, keyFor, tagOf } from './exchanged'
+import type { PictureTag } from './exported-pictures'
+import { channelOf, isThere, keyFor, tagOf } from './exported-pictures'
 import type { OpenRaster, RasterLayer } from './open-raster'
 import type { Rgba } from './rgba'
 import { pngOf, rgbaOf } from './rgba'
-import type { ExchangeSignals } from './send-out'
+import type { ExchangeSignals } from './export-layers'
 
 /** Decodes a PNG into bytes, opacity apart from colour. */
 export type DecodePng = (png: Uint8Array) => Promise<Rgba>
 
 /** Bytes that fields may take meanwhile. */
 const BUDGET = 1200 << 20
-/** Steps of 255 by which a texel may differ and still be the one that went out: rounding on the way there and back. */
+/** Steps of 255 by which a texel may differ and still be unchanged: rounding on the way there and back. */
 const ROUNDING = 2
 
-/** What became of a picture outside. */
-export interface CameBack {
+/** A picture that is imported, and how it compares. */
+export interface ImportedPicture {
   readonly tag: PictureTag
   readonly title: string
   /**
-   * As it went out; painted over; changed here since it went out, so that it is to be asked about; or what it was of is gone.
+   * As it is in the material; changed outside; different, and the material has changed since the export, so that it is to be asked about; or
+   * what it is of no longer exists.
    */
-  readonly state: 'same' | 'painted' | 'clash' | 'gone'
+  readonly state: 'unchanged' | 'changed' | 'conflict' | 'missing'
   /** Share of its texels that differ from what is here now. */
   readonly changed: number
   /** What is to be put in its place, PNG: values, and opacity that is the layer's mask. */
@@ -32,13 +33,13 @@ export interface CameBack {
   readonly opacity: Uint8Array | null
 }
 
-/** Compares layers that came back with what is here. Layers without a tag are left out. Throws file-invalid, what evaluating throws. */
-export async function takeBack(
+/** Compares imported layers with the material as it is. Layers without a tag are left out. Throws file-invalid, what evaluating throws. */
+export async function compareImport(
   session: MaterialSession,
   raster: OpenRaster,
   decode: DecodePng,
   signals: ExchangeSignals = {},
-): Promise<CameBack[]> {
+): Promise<ImportedPicture[]> {
   const tagged = raster.layers.flatMap((layer) => {
     const tag = tagOf(layer.name)
     return tag ? [{ layer, tag, title: layer.name.replace(/\s*\[[^[\]]*\].*$/, '') }] : []
@@ -57,10 +58,10 @@ export async function takeBack(
     outputs.length > 0
       ? await session.evaluate({ outputs, width: raster.width, budgetBytes: BUDGET, isCancelled, onProgress })
       : { fields: new Map<string, never>() }
-  const found: CameBack[] = []
+  const found: ImportedPicture[] = []
   for (const { layer, tag, title } of tagged) {
     if (!there.some((one) => one.tag === tag)) {
-      found.push({ tag, title, state: 'gone', changed: 1, values: null, opacity: null })
+      found.push({ tag, title, state: 'missing', changed: 1, values: null, opacity: null })
       continue
     }
     await pause()
@@ -74,7 +75,11 @@ export async function takeBack(
     // Where something was wiped out that has no mask, what is here shows: nothing changes.
     const [values, opacity] = [differ.values, tag.withMask ? differ.opacity : 0]
     const state =
-      values + opacity === 0 ? 'same' : tag.key === keyFor(keys.get(formatOutput(tag.output))!) ? 'painted' : 'clash'
+      values + opacity === 0
+        ? 'unchanged'
+        : tag.key === keyFor(keys.get(formatOutput(tag.output))!)
+          ? 'changed'
+          : 'conflict'
     found.push({
       ...{ tag, title, state },
       changed: Math.max(values, opacity),

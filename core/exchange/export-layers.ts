@@ -3,10 +3,10 @@ import { channelOutput, formatOutput } from '../document/address'
 import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import type { MaterialSession } from '../material/session'
-import type { Exchange, ExchangedPicture, PictureTag } from './exchanged'
-import { channelOf, keyFor, lostOutside, picturesOf, taggedFileName, taggedName } from './exchanged'
+import type { LayersToExport, LayerPicture, PictureTag } from './exported-pictures'
+import { channelOf, keyFor, exportNotes, picturesOf, taggedFileName, taggedName } from './exported-pictures'
 import type { RasterLayer } from './open-raster'
-import { isKnownOutside, writeOpenRaster } from './open-raster'
+import { isKnownBlend, writeOpenRaster } from './open-raster'
 import { pngOf, rgbaOf, smaller } from './rgba'
 
 /** Bytes that fields may take meanwhile. */
@@ -23,8 +23,8 @@ export interface ExchangeSignals {
 /** Share of the time that evaluating takes; the rest goes to packing pictures. */
 const EVALUATED = 0.6
 
-/** A file to go out, and what of it image editors see otherwise. */
-export interface SentOut {
+/** An exported file, and what of it image editors show otherwise. */
+export interface ExportedFile {
   readonly name: string
   readonly bytes: Uint8Array
   readonly notes: readonly string[]
@@ -34,16 +34,16 @@ export interface SentOut {
  * Writes what an exchange holds as an OpenRaster file: colours and masks in 8 bits, everything else in 16. Throws reference-unknown where
  * there is nothing to write, what is wrong with an output, size-invalid, memory-budget, cancelled.
  */
-export async function sendOut(
+export async function exportLayers(
   session: MaterialSession,
-  what: Exchange,
+  what: LayersToExport,
   width: number,
   signals: ExchangeSignals = {},
-): Promise<SentOut> {
+): Promise<ExportedFile> {
   const { document } = session
   const pictures = picturesOf(document, what)
   if (pictures.length === 0)
-    throw new GristError('reference-unknown', 'There is nothing to write: no cell and no mask.')
+    throw new GristError('reference-unknown', 'There is nothing to export: no cell and no mask.')
   const whole = what.kind === 'channel' ? channelOutput(what.channel) : pictures.at(-1)!.output
   const outputs = [...pictures.flatMap(({ output, mask }) => (mask ? [output, mask] : [output])), whole]
   const { isCancelled = () => false, onProgress = () => {}, pause = async () => {} } = signals
@@ -69,25 +69,27 @@ export async function sendOut(
     { width: merged.width, height: merged.height, layers },
     { merged: pngOf(merged, true), thumbnail: pngOf(smaller(merged, THUMBNAIL), true) },
   )
-  const unknown = pictures.filter(({ blend }) => !isKnownOutside(blend))
+  const unknown = pictures.filter(({ blend }) => !isKnownBlend(blend))
   return {
     name: `${document.name}, ${nameOf(session, what)}.ora`,
     bytes,
     notes: [
-      ...lostOutside(document, what),
-      ...unknown.map(({ title, blend }) => `${title}: image editors have no “${blend}”; there it lies plainly over.`),
+      ...exportNotes(document, what),
+      ...unknown.map(
+        ({ title, blend }) => `${title}: image editors do not know the blend “${blend}”; it is exported as normal.`,
+      ),
     ],
   }
 }
 
 /** One picture as a PNG of the same depth; a whole channel too. */
-export async function sendPictureOut(
+export async function exportPicture(
   session: MaterialSession,
   output: Output,
   title: string,
   width: number,
   signals: ExchangeSignals = {},
-): Promise<SentOut> {
+): Promise<ExportedFile> {
   const { isCancelled = () => false, onProgress = () => {} } = signals
   const { fields } = await session.evaluate({
     ...{ outputs: [output], width, budgetBytes: BUDGET, isCancelled, onProgress },
@@ -98,7 +100,7 @@ export async function sendPictureOut(
   return { name: taggedFileName(title, tag, '.png'), bytes, notes: [] }
 }
 
-const tagFor = ({ output, mask }: ExchangedPicture, keys: ReadonlyMap<string, string>): PictureTag => ({
+const tagFor = ({ output, mask }: LayerPicture, keys: ReadonlyMap<string, string>): PictureTag => ({
   output,
   withMask: mask !== null,
   key: keyFor(keys.get(formatOutput(output))!),
@@ -106,7 +108,7 @@ const tagFor = ({ output, mask }: ExchangedPicture, keys: ReadonlyMap<string, st
 
 function pngFor(
   session: MaterialSession,
-  { output, mask }: ExchangedPicture,
+  { output, mask }: LayerPicture,
   fieldOf: (output: Output) => Field,
 ): Uint8Array {
   const channel = channelOf(session.document, output)
@@ -118,7 +120,7 @@ function pngFor(
     : pngOf(rgbaOf(field, opacity, channel, Uint16Array), false)
 }
 
-function nameOf({ document }: MaterialSession, what: Exchange): string {
+function nameOf({ document }: MaterialSession, what: LayersToExport): string {
   if (what.kind === 'channel') return channelOf(document, channelOutput(what.channel))?.title ?? what.channel
   return picturesOf(document, what)[0]!.title.replace(/, [^,]*$/, '')
 }

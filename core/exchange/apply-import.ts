@@ -3,17 +3,17 @@ import type { DocumentNode, MaterialDocument, Source } from '../document/documen
 import { findLayer, findPlain, addLayer, setCell } from '../document/edits/layers'
 import { freeNodeId } from '../document/edits/names'
 import { registry } from '../nodes/registry.generated'
-import { channelOf } from './exchanged'
+import { channelOf } from './exported-pictures'
 
-/** Nodes that hold what came back begin so. */
+/** Ids of nodes that hold imported pictures begin so. */
 const ID = 'painted'
 
 /**
- * Puts a picture that came back where the output of its tag is: as an image that the cell or the mask reads from then on. One that came back
+ * Puts an imported picture where the output of its tag is: as an image that the cell or the mask reads from then on. One that was imported
  * there before is replaced, so that what reads it stays as it is. Of a mask the entries are switched off and stay under it; a whole channel
- * becomes a layer on top. `part` opacity: the picture is the opacity of what came back, which is the layer's mask.
+ * becomes a layer on top. `part` opacity: the picture is the opacity of an imported layer, which is the layer's mask.
  */
-export function putBack(
+export function applyImport(
   draft: MaterialDocument,
   output: Output,
   image: string,
