@@ -4,27 +4,17 @@
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
-import sharp from 'sharp'
 import { parseDocument } from '#core/document/document'
 import { readOpenRaster } from '#core/exchange/open-raster'
 import { exportLayers } from '#core/exchange/export-layers'
-import type { DecodePng } from '#core/exchange/compare-import'
 import { compareImport } from '#core/exchange/compare-import'
+import { decodePng } from '#core/testing/decode-png'
 import { materialHere } from '#core/testing/material-here'
 import { readImage } from '#runtime/node/read-image'
 import { lines, say, table } from './report'
 
 const document = parseDocument(JSON.parse(readFileSync('demo/quay-setts.json', 'utf8')))
 const images = { load: (path: string) => readImage(`demo/${path}`) }
-const decode: DecodePng = async (png) => {
-  const { data, info } = await sharp(png)
-    .toColourspace('srgb')
-    .ensureAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  return { width: info.width, height: info.height, values: new Uint8Array(data) }
-}
-
 /** Seconds of CPU time that work takes, the median of three, and what it gave. */
 async function measured<T>(work: () => Promise<T>): Promise<[string, T]> {
   const taken: number[] = []
@@ -52,7 +42,7 @@ for (const width of [256, 512]) {
     exportLayers(materialHere(document, { images }), { kind: 'channel', channel: 'colour' }, width),
   )
   const [back, found] = await measured(async () =>
-    compareImport(materialHere(document, { images }), readOpenRaster(sent.bytes), decode),
+    compareImport(materialHere(document, { images }), readOpenRaster(sent.bytes), decodePng),
   )
   if (found.some(({ state }) => state !== 'unchanged')) throw new Error('An imported picture differs.')
   rows.push([String(width), alone, out, back, (sent.bytes.length / 1e6).toFixed(1)])

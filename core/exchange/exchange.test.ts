@@ -11,6 +11,7 @@ import { clearCell } from '../document/edits/layers'
 import { DOCUMENT_VERSION } from '../document/upgrade'
 import { GristError } from '../errors'
 import type { RasterImage } from '../field/pyramid'
+import { decodePng } from '../testing/decode-png'
 import { materialHere } from '../testing/material-here'
 import { randomNumbers } from '../testing/random-values'
 import { tagOf, taggedFileName } from './exported-pictures'
@@ -18,7 +19,6 @@ import type { OpenRaster, RasterLayer } from './open-raster'
 import { readOpenRaster, writeOpenRaster } from './open-raster'
 import { applyImport } from './apply-import'
 import { exportLayers, exportPicture } from './export-layers'
-import type { DecodePng } from './compare-import'
 import { compareImport } from './compare-import'
 
 const WIDTH = 32
@@ -47,16 +47,8 @@ const document = parseDocument({
   ],
 })
 
-const decode: DecodePng = async (png) => {
-  const { data, info } = await sharp(png)
-    .toColourspace('srgb')
-    .ensureAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true })
-  return { width: info.width, height: info.height, values: new Uint8Array(data) }
-}
 const unpainted = { state: 'unchanged', values: null, opacity: null }
-const back = async (of: MaterialDocument, raster: OpenRaster) => compareImport(materialHere(of), raster, decode)
+const back = async (of: MaterialDocument, raster: OpenRaster) => compareImport(materialHere(of), raster, decodePng)
 /** The file with other layers. */
 const withLayers = (raster: OpenRaster, change: (layer: RasterLayer) => Promise<RasterLayer>): Promise<OpenRaster> =>
   Promise.all(raster.layers.map(change)).then((layers) => ({ ...raster, layers }))
@@ -143,7 +135,7 @@ test('what was painted on is imported into its cell, also where it was cut to it
 
   const images = new Map<string, RasterImage>()
   const keep = async (name: string, png: Uint8Array): Promise<string> => {
-    const { width, height, values } = await decode(png)
+    const { width, height, values } = await decodePng(png)
     const floats = Float32Array.from(values, (v) => v / 255)
     images.set(name, { width, height, channels: 4, values: floats, bits: 8, float: false })
     return name
@@ -175,7 +167,7 @@ test('opacity that was painted on is the layer’s mask; entries before it are o
   const [iron, rust] = await back(document, raster)
   expect(iron).toMatchObject(unpainted)
   expect(rust).toMatchObject({ state: 'changed' })
-  const opacity = await decode(rust!.opacity!)
+  const opacity = await decodePng(rust!.opacity!)
   expect(opacity.values[(16 * WIDTH + 8) * 4]).toBe(255)
   const next = produce(document, (draft) => applyImport(draft, rust!.tag.output, 'sha256:mask', 'Rust', 'opacity'))
   const layer = next.layers[1]!

@@ -1,21 +1,9 @@
-import { GristError } from '../errors'
 import type { Simd } from './simd'
-import { simd } from './simd'
+import { requiredSimd } from './simd'
 
 /*
  * Where the kernels that bake mesh data read and write.
  */
-
-/** Kernels of which there is no plain twin. Throws memory-budget where they cannot be had; `what` is done by them. */
-export function requiredSimd(what: string): Simd {
-  const twin = simd()
-  if (!twin)
-    throw new GristError(
-      'memory-budget',
-      `${what} by WebAssembly with SIMD and shared memory, which this machine does not offer.`,
-    )
-  return twin
-}
 
 /** The kernels that mesh data is baked by. Throws memory-budget where they cannot be had. */
 export const bakingSimd = (): Simd => requiredSimd('Mesh data is baked')

@@ -1,3 +1,4 @@
+import { GristError } from '../errors'
 import type { Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { SharedMemory } from '../field/heap'
@@ -258,4 +259,15 @@ export function withoutSimd<T>(work: () => T): T {
   } finally {
     isOff = before
   }
+}
+
+/** Kernels of which there is no plain twin. Throws memory-budget where they cannot be had; `what` is done by them. */
+export function requiredSimd(what: string): Simd {
+  const twin = simd()
+  if (!twin)
+    throw new GristError(
+      'memory-budget',
+      `${what} by WebAssembly with SIMD and shared memory, which this machine does not offer.`,
+    )
+  return twin
 }

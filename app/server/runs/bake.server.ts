@@ -41,6 +41,8 @@ import { zipOf } from '../deliveries/zip.server'
 /** How a run's work hears that it is no longer wanted, and tells how far it is. */
 export interface Signals {
   readonly isCancelled: () => boolean
+  /** The same, for what is ended from outside. */
+  readonly signal: AbortSignal
   readonly onProgress: (ratio: number) => void
   readonly onDetail: (detail: MeshDetail) => void
 }

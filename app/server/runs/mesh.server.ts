@@ -49,7 +49,7 @@ export async function workOnModel(
     onBaked: async (data) => {
       const { place, key, baker, field, scale, missed: none, missedAt } = data
       const developing = { kind: baker.name, field, scale, ...(missedAt ? { missedAt } : {}) }
-      const made = await whileWanted(signals, (signal) => developed(developing, signal))
+      const made = await developed(developing, signals.signal)
       const kept = await saveMeshData(claim, {
         ...{ ...place, key, made, missed: none },
         shape: meshDataShape(baker, field.width, field.height),
@@ -78,26 +78,13 @@ export async function workOnModel(
     for (const { id: material, head } of await materialsOn(model.id)) await enqueue('picture', material, head, {})
 }
 
-/** Does work on a thread that is ended when the run is not wanted any more. */
-async function whileWanted<T>(signals: Signals, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
-  const stop = new AbortController()
-  const watch = setInterval(() => signals.isCancelled() && stop.abort(), 20)
-  try {
-    return await work(stop.signal)
-  } finally {
-    clearInterval(watch)
-  }
-}
-
 type ChangedLayout = Extract<MeshClaim['request'], { do: 'lay out' }>['change']
 
 /** Lays a model out another way, on a thread that is ended when it is no longer wanted. */
 async function layOut(claim: MeshClaim, model: ModelPage, change: ChangedLayout, signals: Signals): Promise<void> {
   const folder = await ownFolder()
-  const stop = new AbortController()
   const began = Date.now()
   const watch = setInterval(() => {
-    if (signals.isCancelled()) stop.abort()
     // How far the package is, it does not say: it goes by what this many triangles took elsewhere, and stays below the end.
     const likely = 500 + model.summary.triangles * (change.cure === 'unwrap' ? 0.6 : 0.1)
     const ratio = 1 - Math.exp(-(Date.now() - began) / likely)
@@ -108,7 +95,7 @@ async function layOut(claim: MeshClaim, model: ModelPage, change: ChangedLayout,
     await writeFile(mesh, await wholeBlob(model.mesh))
     const result = await onModelThread(
       { kind: 'lay out', mesh, how: change, out },
-      { milliseconds: LIMITS.model.layoutMilliseconds, signal: stop.signal },
+      { milliseconds: LIMITS.model.layoutMilliseconds, signal: signals.signal },
     )
     const sha256 = await keepMesh(createReadStream(out), result.summary)
     if (signals.isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')

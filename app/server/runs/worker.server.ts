@@ -46,18 +46,24 @@ export async function startWorker(application: string, threads = usualThreads())
   await sayHere(name)
   // Pictures have a thread of their own, so that they do not wait behind a bake.
   const executors = { bake: openThreads(threads), picture: openThreads(1), mesh: openThreads(threads) }
-  const closing = { now: false }
-  const cancels: Cancels = new Map()
-  const stopListening = listenToChanges({ onCancel: (id) => cancels.get(id)?.() })
+  let closing = false
+  /** Of each run at work, by its id, what stops it, with the reason. */
+  const stops = new Map<string, AbortController>()
+  const stopListening = listenToChanges({ onCancel: (id) => stops.get(id)?.abort('cancel' satisfies Stop) })
   const working = new Set<Promise<void>>()
   for (const kind of RUN_KINDS)
     await boss.work<{ runId: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
-      const claim = closing.now ? null : await claimRun(job!.data.runId, name)
+      const claim = closing ? null : await claimRun(job!.data.runId, name)
       if (!claim) return
-      const work = attend(claim, executors[kind], application, name, closing, cancels)
+      const stop = new AbortController()
+      stops.set(claim.id, stop)
+      const work = attend(claim, executors[kind], application, name, stop)
       working.add(work)
       // What it came to stands in `runs`; where that could not be written, its beat ends and another takes over.
-      await work.catch(report).finally(() => working.delete(work))
+      await work.catch(report).finally(() => {
+        working.delete(work)
+        if (stops.get(claim.id) === stop) stops.delete(claim.id)
+      })
     })
   const timers = [
     // The core that a bake leaves idle is for pages and saves.
@@ -72,7 +78,8 @@ export async function startWorker(application: string, threads = usualThreads())
   ]
   return {
     close: async () => {
-      closing.now = true
+      closing = true
+      for (const stop of stops.values()) stop.abort('closing' satisfies Stop)
       timers.forEach(clearInterval)
       await Promise.all(RUN_KINDS.map((kind) => boss.offWork(kind)))
       await Promise.allSettled(working)
@@ -83,30 +90,29 @@ export async function startWorker(application: string, threads = usualThreads())
   }
 }
 
-/** Of each run at work, by its id, what stops it. */
-type Cancels = Map<string, () => void>
+/** Why a run's work is stopped; the first reason counts. */
+type Stop = 'cancel' | 'lost' | 'late' | 'closing'
 
 async function attend(
   claim: Claim,
   executor: Threads,
   application: string,
   name: string,
-  closing: { now: boolean },
-  cancels: Cancels,
+  stop: AbortController,
 ): Promise<void> {
   let progress = 0
   let detail: MeshDetail | null = null
-  let stop: 'cancel' | 'lost' | 'late' | 'closing' | null = null
+  const { signal } = stop
+  const stopFor = (reason: Stop): void => stop.abort(reason)
   const started = Date.now()
-  cancels.set(claim.id, () => (stop ??= 'cancel'))
   const timer = repeatEvery(BEAT, 'worker', async () => {
-    if (Date.now() - started > LIMITS.job.seconds * 1000) stop ??= 'late'
-    else if (closing.now) stop ??= 'closing'
+    if (Date.now() - started > LIMITS.job.seconds * 1000) stopFor('late')
     const answer = await renewRun(claim, progress, detail)
-    if (answer !== 'on') stop ??= answer
+    if (answer !== 'on') stopFor(answer)
   })
   const signals: Signals = {
-    isCancelled: () => stop !== null || closing.now,
+    isCancelled: () => signal.aborted,
+    signal,
     onProgress: (ratio) => (progress = ratio),
     onDetail: (now) => (detail = now),
   }
@@ -118,10 +124,9 @@ async function attend(
     if (claim.kind === 'mesh') await workOnModel(claim, executor, application, signals)
     else await (claim.kind === 'bake' ? bake(claim, executor, application, signals) : picture(claim, executor, signals))
   } catch (error) {
-    await ended(claim, error, stop ?? (closing.now ? 'closing' : null))
+    await ended(claim, error, signal.aborted ? (signal.reason as Stop) : null)
   } finally {
     clearInterval(timer)
-    cancels.delete(claim.id)
   }
 }
 
@@ -132,7 +137,7 @@ function publicWords({ code, detail, place }: GristError): string {
 }
 
 /** Words for a run that did not come to its end. */
-async function ended(claim: Claim, error: unknown, stop: 'cancel' | 'lost' | 'late' | 'closing' | null): Promise<void> {
+async function ended(claim: Claim, error: unknown, stop: Stop | null): Promise<void> {
   if (stop === 'lost') return
   if (stop === 'closing') return releaseRun(claim)
   if (stop === 'cancel') return endRun(claim, 'cancelled')

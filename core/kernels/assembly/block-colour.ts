@@ -217,33 +217,14 @@ function word(ends: usize): u32 {
 }
 
 /**
- * Rows of RGBA bytes as blocks of BC1. `flat` holds the ends for flat blocks (1024 bytes), `work` 1 kB. `rounds` of least squares, at most
- * `climbs` of steps.
+ * Rows of RGBA bytes as blocks of BC1, or where `withAlpha` is 1 of BC3: alpha as `encodeGreys` has it, then colours. `flat` holds the ends
+ * for flat blocks (1024 bytes), `work` 1 kB. `rounds` of least squares, at most `climbs` of steps; `greyRounds`, `reach`: of alpha.
  */
-export function encodeBc1(
+export function encodeColours(
   rgba: usize,
   width: i32,
   rows: i32,
-  rounds: i32,
-  climbs: i32,
-  flat: usize,
-  work: usize,
-  out: usize,
-): void {
-  colourWorkAt(work, flat)
-  for (let by: i32 = 0; by * 4 < rows; by++)
-    for (let bx: i32 = 0; bx * 4 < width; bx++) {
-      readBlock(rgba, width, rows, bx, by)
-      colourBlock(rounds, climbs, out)
-      out += 8
-    }
-}
-
-/** The same as blocks of BC3: alpha as BC4 has it, then colours. `greyRounds`, `reach`: as of `encodeBc4`. */
-export function encodeBc3(
-  rgba: usize,
-  width: i32,
-  rows: i32,
+  withAlpha: i32,
   rounds: i32,
   climbs: i32,
   greyRounds: i32,
@@ -256,8 +237,11 @@ export function encodeBc3(
   for (let by: i32 = 0; by * 4 < rows; by++)
     for (let bx: i32 = 0; bx * 4 < width; bx++) {
       readBlock(rgba, width, rows, bx, by)
-      greyBlock(texels + 3 * PLANE, greyRounds, reach, out)
-      colourBlock(rounds, climbs, out + 8)
-      out += 16
+      if (withAlpha) {
+        greyBlock(texels + 3 * PLANE, greyRounds, reach, out)
+        out += 8
+      }
+      colourBlock(rounds, climbs, out)
+      out += 8
     }
 }

@@ -160,7 +160,7 @@ function write(out: usize): void {
  * Rows of RGBA bytes as blocks of BC4 (their red) or BC5 (red and green: `channels` 2). `work` holds 1 kB. `rounds` of least squares, ends
  * looked for up to `reach` around.
  */
-export function encodeBc4(
+export function encodeGreys(
   rgba: usize,
   width: i32,
   rows: i32,

@@ -1,5 +1,5 @@
-import { requiredSimd } from '../baking-room'
 import type { Simd } from '../simd'
+import { requiredSimd } from '../simd'
 import { MODES, anchorOf, subsetOf } from './bc7-modes'
 import type { BlockKind, BlockQuality } from './blocks'
 import { SIDE, TEXELS, blockBytes } from './blocks'
@@ -27,7 +27,7 @@ const EFFORT: Readonly<
 }
 
 /** Bytes that kernels work in, and of a picture that are compressed in one go. */
-const WORK = 16384
+const WORK = 8192
 const PIECE = 1 << 20
 
 /** For each tone of 0–255 the ends whose second tone of four comes nearest to it: both ends, of 5 bits, then of 6. */
@@ -54,27 +54,40 @@ function endsOfFlat(): Uint8Array {
   return flatEnds
 }
 
-const numbersOfModes = (): Int32Array =>
-  Int32Array.from(
-    MODES.flatMap((mode) => [
-      ...[mode.subsets, mode.partitionBits, mode.rotationBits, mode.indexSelectionBits, mode.colourBits],
-      ...[mode.alphaBits, Number(mode.endpointBits), Number(mode.sharedBits), mode.indexBits, mode.secondBits],
-    ]),
-  )
-
-/** The subset of each texel for partitions of two and of three subsets, then the anchors of those. */
-function bytesOfPartitions(): Uint8Array {
+/**
+ * What the kernel of BC7 is told (assembly/block-bc7.ts): ten numbers for each mode; for 64 partitions of two and 64 of three subsets the
+ * subset of each texel, a byte each; the anchors of their subsets, four bytes each; the texels of their second and third subset as bits.
+ */
+let tables: Uint8Array | null = null
+function tablesOfBc7(): Uint8Array {
+  if (tables) return tables
   const partitions = [2, 3].flatMap((subsets) =>
-    Array.from({ length: 64 }, (_, partition) => [subsets, partition] as const),
+    Array.from({ length: 64 }, (_, partition) => ({
+      of: Array.from({ length: TEXELS }, (_, texel) => subsetOf(subsets, partition, texel)),
+      anchors: [0, 1, 2, 3].map((subset) => (subset < subsets ? anchorOf(subsets, partition, subset) : 0)),
+    })),
   )
-  return Uint8Array.from([
-    ...partitions.flatMap(([subsets, partition]) =>
-      Array.from({ length: TEXELS }, (_, texel) => subsetOf(subsets, partition, texel)),
-    ),
-    ...partitions.flatMap(([subsets, partition]) =>
-      [0, 1, 2, 3].map((subset) => (subset < subsets ? anchorOf(subsets, partition, subset) : 0)),
-    ),
+  const modes = MODES.flatMap((mode) => [
+    ...[mode.subsets, mode.partitionBits, mode.rotationBits, mode.indexSelectionBits, mode.colourBits],
+    ...[mode.alphaBits, Number(mode.endpointBits), Number(mode.sharedBits), mode.indexBits, mode.secondBits],
   ])
+  const bits = partitions.flatMap(({ of }) =>
+    [1, 2].map((subset) => of.reduce((all, own, texel) => all | (own === subset ? 1 << texel : 0), 0)),
+  )
+  const bytes = (values: readonly number[]): Uint8Array => new Uint8Array(Int32Array.from(values).buffer)
+  const parts = [
+    bytes(modes),
+    Uint8Array.from(partitions.flatMap(({ of }) => of)),
+    Uint8Array.from(partitions.flatMap(({ anchors }) => anchors)),
+    bytes(bits),
+  ]
+  tables = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0))
+  let at = 0
+  for (const part of parts) {
+    tables.set(part, at)
+    at += part.length
+  }
+  return tables
 }
 
 type Picture = readonly [rgba: number, width: number, rows: number]
@@ -89,27 +102,28 @@ function placed(twin: Simd, table: Uint8Array): number {
   return at
 }
 
+function encodesColours(withAlpha: boolean): Encoder {
+  return (twin, { colour, grey }) => {
+    const flat = placed(twin, endsOfFlat())
+    return (picture, work, out) =>
+      twin.assembly.encodeColours(...picture, withAlpha ? 1 : 0, ...colour, ...grey, flat, work, out)
+  }
+}
+
 function encodesGreys(channels: 1 | 2): Encoder {
   return (twin, { grey }) =>
     (picture, work, out) =>
-      twin.assembly.encodeBc4(...picture, channels, ...grey, work, out)
+      twin.assembly.encodeGreys(...picture, channels, ...grey, work, out)
 }
 
 const ENCODERS: Readonly<Record<BlockKind, Encoder>> = {
-  bc1: (twin, { colour }) => {
-    const flat = placed(twin, endsOfFlat())
-    return (picture, work, out) => twin.assembly.encodeBc1(...picture, ...colour, flat, work, out)
-  },
-  bc3: (twin, { colour, grey }) => {
-    const flat = placed(twin, endsOfFlat())
-    return (picture, work, out) => twin.assembly.encodeBc3(...picture, ...colour, ...grey, flat, work, out)
-  },
+  bc1: encodesColours(false),
+  bc3: encodesColours(true),
   bc4: encodesGreys(1),
   bc5: encodesGreys(2),
   bc7: (twin, { bc7 }) => {
-    const modes = placed(twin, new Uint8Array(numbersOfModes().buffer))
-    const partitions = placed(twin, bytesOfPartitions())
-    return (picture, work, out) => twin.assembly.encodeBc7(...picture, bc7, modes, partitions, work, out)
+    const told = placed(twin, tablesOfBc7())
+    return (picture, work, out) => twin.assembly.encodeBc7(...picture, bc7, told, work, out)
   },
 }
 
