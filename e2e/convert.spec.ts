@@ -46,9 +46,12 @@ test('a folder of sets is recognised, corrected, converted together, and opened 
     .selectOption({ label: 'R, G and B together …' })
   await page.getByRole('combobox', { name: 'R, G and B of one.png' }).selectOption({ label: 'Emission' })
   await expect(row('one.png')).toContainText('set by hand')
-  await page.reload()
-  await sets.getByRole('button', { name: /^wall/ }).click()
-  await expect(page.getByRole('combobox', { name: 'R, G and B of one.png' })).toHaveValue('emission')
+  // Reloaded at once: what was said is on its way, and arrives without its page.
+  await expect(async () => {
+    await page.reload()
+    await sets.getByRole('button', { name: /^wall/ }).click()
+    await expect(page.getByRole('combobox', { name: 'R, G and B of one.png' })).toHaveValue('emission', { timeout: 2000 })
+  }).toPass()
 
   await page.getByRole('button', { name: 'Convert all 2 sets' }).click()
   await expect(sets.getByRole('button', { name: /(●|▲)/ })).toHaveCount(2)
