@@ -50,7 +50,9 @@ test('a folder of sets is recognised, corrected, converted together, and opened 
   await expect(async () => {
     await page.reload()
     await sets.getByRole('button', { name: /^wall/ }).click()
-    await expect(page.getByRole('combobox', { name: 'R, G and B of one.png' })).toHaveValue('emission', { timeout: 2000 })
+    await expect(page.getByRole('combobox', { name: 'R, G and B of one.png' })).toHaveValue('emission', {
+      timeout: 2000,
+    })
   }).toPass()
 
   await page.getByRole('button', { name: 'Convert all 2 sets' }).click()
