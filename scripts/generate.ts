@@ -56,6 +56,14 @@ const targets: Record<string, () => string> = {
       (names) =>
         `/** What is made of other channels on their way out. */\nexport const derived: readonly FixedChannel[] = [${names.join(', ')}]\n`,
     ),
+  'core/document/optional/optional.generated.ts': () =>
+    listing(
+      'core/document/optional',
+      false,
+      "import type { OptionalChannel } from '../channel'",
+      (names) =>
+        `/** Channels that a material may have. */\nexport const optional: readonly OptionalChannel[] = [${names.join(', ')}]\n`,
+    ),
   'core/mesh/bakers/bakers.generated.ts': () =>
     listing(
       'core/mesh/bakers',

@@ -1,7 +1,8 @@
 import type { Output } from '../document/address'
 import { formatPort } from '../document/address'
-import type { Channel } from '../document/channels'
-import { CHANNELS } from '../document/channels'
+import type { Derivation } from '../document/channel'
+import type { Channel, OptionalChannel } from '../document/channels'
+import { CHANNELS, optionalChannel } from '../document/channels'
 import type { Sharpening } from '../document/sharpening'
 import { sharpenOf } from '../document/sharpening'
 import { GristError, located } from '../errors'
@@ -61,13 +62,28 @@ function cellSource(context: Context, id: string, channel: string): PortRef {
 /** What is made of other channels is made of them as they leave. */
 function derivedFrom(
   context: Context,
-  { node, port }: NonNullable<Channel['derived']>,
+  { node, port, takes = {}, bakes = [] }: Derivation,
   options: OutputOptions,
 ): PortRef {
-  const { builder } = context
-  const names = Object.keys(builder.registry.get(node)!.inputs)
-  const inputs = names.map((name) => [name, finished(context, context.channel(name), options)] as const)
+  const { builder, document } = context
+  const inputs = Object.keys(builder.registry.get(node)!.inputs).flatMap((name) => {
+    const id = takes[name] ?? name
+    const known = optionalChannel(id)
+    const ref =
+      !known || Object.hasOwn(document.channels, id)
+        ? finished(context, context.channel(id), options)
+        : bakes.includes(id)
+          ? madeOnPart(context, known)
+          : null
+    return ref ? [[name, ref] as const] : []
+  })
   return builder.add(node, {}, Object.fromEntries(inputs)).out(port)
+}
+
+/** What an optional channel is on a part that no layer writes it for; null where nothing is made of mesh data. */
+function madeOnPart({ builder }: Context, { onPart }: OptionalChannel): PortRef | null {
+  if (!onPart || builder.domain.part?.data[onPart.data] === undefined) return null
+  return builder.add(onPart.node, onPart.params, {}).out(onPart.port)
 }
 
 /** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
@@ -97,10 +113,13 @@ function composed(context: Context, channel: Channel): PortRef {
     builder.domain.part?.data[kind] === undefined
       ? null
       : builder.add('mesh-data', { kind }, {}).out(meshDataPort(kind))
+  const untouched = sameRef(own, bottomOf(context, channel))
+  const known = optionalChannel(channel.id)
+  if (known && untouched) return madeOnPart(context, known) ?? own
   const kind = channel.takesHeight === 'slopes' ? 'normal' : channel.takesHeight ? 'occlusion' : null
   const base = kind && baked(kind)
   if (!base) return own
-  if (sameRef(own, bottomOf(context, channel))) return base
+  if (untouched) return base
   return kind === 'normal'
     ? builder.add('combine-normals', {}, { base, detail: own }).out('result')
     : builder.add('blend', { mode: 'multiply' }, { base: own, source: base }).out('result')

@@ -1,4 +1,5 @@
 import type { PortType } from '../field/field'
+import type { MeshDataKind } from '../graph/mesh-data-kinds'
 
 /** A stretch of values that real surfaces keep to, in the numbers a file holds (0–1; colours sRGB-encoded). */
 export interface PlausibleRange {
@@ -38,8 +39,8 @@ export interface Channel {
   readonly mipsKeep?: 'coverage' | 'highlight'
   /** May be sharpened on its way out. */
   readonly sharpens?: true
-  /** It is made of other channels on their way out, by a port of a node whose inputs have their names; no layer writes to it. */
-  readonly derived?: { readonly node: string; readonly port: string }
+  /** It is made of other channels on their way out; no layer writes to it. */
+  readonly derived?: Derivation
   /** Takes about as long to evaluate as all others together. */
   readonly isSlow?: true
   /** Names of the checks that are about this channel (core/checks/rules). */
@@ -48,6 +49,41 @@ export interface Channel {
   /** Words for it in names of files, and words for it inverted. Common practice. */
   readonly fileWords?: readonly string[]
   readonly invertedFileWords?: readonly string[]
+}
+
+/** How a channel is made of others: by a port of a node. */
+export interface Derivation {
+  readonly node: string
+  readonly port: string
+  /** Channels that its inputs take, where those are not called like them; optional ones that a material lacks leave theirs open. */
+  readonly takes?: Readonly<Record<string, string>>
+  /** Optional channels that are taken of mesh data, on a part, where the material lacks them. */
+  readonly bakes?: readonly string[]
+}
+
+/** What optional channels are for, in the order of lists. */
+export const CHANNEL_USES = ['older renderers', 'strands', 'detail'] as const
+
+/**
+ * A channel that a material may have of its own and that is known by its id: to packings, to what is made of it, to the stage. One file in
+ * optional/ for each.
+ */
+export interface OptionalChannel {
+  readonly id: string
+  readonly title: string
+  readonly use: (typeof CHANNEL_USES)[number]
+  readonly help: string
+  /** What lies below the lowest layer, and what stands for it in a material without it. All are grey. */
+  readonly backdrop: number
+  /** Values that are usual. */
+  readonly usual?: readonly [number, number]
+  /** On a part it is this port of a node that reads mesh data, while no layer writes to it. */
+  readonly onPart?: {
+    readonly data: MeshDataKind
+    readonly node: string
+    readonly params: Readonly<Record<string, unknown>>
+    readonly port: string
+  }
 }
 
 /** A channel that every material has. */

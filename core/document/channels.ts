@@ -1,10 +1,12 @@
 import { hexToLinear } from '../colour/srgb'
-import type { Channel } from './channel'
+import type { Channel, OptionalChannel } from './channel'
+import { CHANNEL_USES } from './channel'
 import { channels } from './channels/channels.generated'
 import { derived } from './derived/derived.generated'
 import type { MaterialDocument } from './document'
+import { optional } from './optional/optional.generated'
 
-export type { Channel } from './channel'
+export type { Channel, OptionalChannel } from './channel'
 
 /** The channels every material has, in the order they are shown. */
 export const CHANNELS: readonly Channel[] = [...channels].sort((a, b) => a.order - b.order)
@@ -16,6 +18,14 @@ export const fixedChannel = (id: string): Channel | undefined => byId.get(id)
 
 /** Whether a channel holds directions; those of a material’s own never do. */
 export const isNormal = (id: string): boolean => byId.get(id)?.type === 'normal'
+
+/** Channels that a material may have, by what they are for. */
+export const OPTIONAL_CHANNELS: readonly OptionalChannel[] = CHANNEL_USES.flatMap((use) =>
+  optional.filter((channel) => channel.use === use),
+)
+
+/** A channel that a material may have, by its id. */
+export const optionalChannel = (id: string): OptionalChannel | undefined => optional.find((one) => one.id === id)
 
 /** All channels of a document: the fixed ones, then its own by title, as a database keeps no order of members. */
 export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channel[] {

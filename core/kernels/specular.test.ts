@@ -58,6 +58,41 @@ describe('specular tint', () => {
   })
 })
 
+describe('by channels that a material may have', () => {
+  const own = (backdrop: number) => ({ type: 'grey', backdrop })
+  const layer = (metallic: number) => ({
+    ...{ kind: 'layer', id: 'base', name: 'Base' },
+    cells: { colour: { source: { value: '#c86432' } }, metallic: { source: { value: metallic } } },
+  })
+  const codes = async (channel: string, metallic: number, channels: object): Promise<number[]> => {
+    const { fields } = await evaluateOutputs(documentOf({ channels, layers: [layer(metallic)] }), [channel], 1)
+    return fields.get(channel)!.planes.map((plane) => encoded(plane[0]!) * 255)
+  }
+
+  // Common practice, worked by hand from the complement (50, 150, 200) at 0.35.
+  test('a level multiplies, what faces up is darker, highlights are painted over', async () => {
+    const near = (found: number[], wanted: number[]) => wanted.forEach((v, p) => expect(found[p]).toBeCloseTo(v, 2))
+    near(await codes('specular-tint', 0, { 'specular-level': own(0.5) }), [8.75, 26.25, 35])
+    near(await codes('specular-tint', 0, { upward: own(0.75) }), [4.375, 13.125, 17.5])
+    near(await codes('specular-tint', 0, { upward: own(1) }), [0, 0, 0])
+    // Metals keep their own: light from above is not painted into them.
+    near(await codes('specular-tint', 1, { upward: own(1), 'specular-level': own(0.1) }), [255, 127.5, 63.75])
+    near(await codes('specular-tint', 0, { highlights: own(0.2) }), [65, 93, 107])
+  })
+
+  // The same: grey of (17.5, 52.5, 70) by the weights of BT.709 is 46.32, of which so much is added.
+  test('highlights in diffuse are diffuse + amount · grey of the specular · upward', async () => {
+    const added = (found: number[]) => [200, 100, 50].map((v, p) => found[p]! - v)
+    for (const v of added(await codes('diffuse-highlights', 0, {}))) expect(v).toBeCloseTo(46.3225 / 2, 1)
+    for (const v of added(await codes('diffuse-highlights', 0, { fold: own(0.8) })))
+      expect(v).toBeCloseTo(46.3225 * 0.8, 1)
+    // What faces half up takes half of what is left of the specular colour there.
+    for (const v of added(await codes('diffuse-highlights', 0, { upward: own(0.5) })))
+      expect(v).toBeCloseTo(46.3225 / 8, 1)
+    expect((await codes('diffuse-highlights', 0, { fold: own(1), highlights: own(1) }))[0]).toBeCloseTo(255, 3)
+  })
+})
+
 test('a channel of the material’s own stands in for a derived one of its name', async () => {
   const own = documentOf({
     channels: { specular: { type: 'colour', backdrop: '#ff0000' } },

@@ -55,40 +55,108 @@ export function splitSpecular(
   }
 }
 
+/** How a specular colour is tinted. */
+export interface TintParams {
+  /** Times the complement of non-metals. */
+  readonly darken: number
+  /** Times the colour of metals. */
+  readonly brighten: number
+  /** How much of what faces up is taken from non-metals, 0–1. */
+  readonly even: number
+}
+
+/** What a specular colour is made of; greys are held to 0–1, but for `level`. */
+export interface TintInputs {
+  readonly colour: Field
+  readonly metallic: Field
+  /** Multiplies how bright the complement of non-metals is. */
+  readonly level: Field
+  /** How far the surface faces up. */
+  readonly upward: Field
+  /** Where highlights are painted: 1 is white. */
+  readonly highlights: Field
+}
+
 /**
- * A specular colour as older renderers want it, on sRGB-encoded values: of non-metals the complement of their colour (hue turned
- * by half, lightness and saturation as they are: largest + smallest − v), times `darken`; of metals their own colour times
- * `brighten`, less where the largest would go beyond 1, so that its hue stays. Common practice.
+ * A specular colour as older renderers want it, on sRGB-encoded values. Of non-metals: the complement of their colour (hue turned
+ * by half, lightness and saturation as they are: largest + smallest − v), times `darken`, `level` and 1 − even · upward, so that light
+ * from above that is painted into the colour does not show twice. Of metals: their own colour times `brighten`, less where the largest
+ * would go beyond 1, so that its hue stays. Then painted highlights: v + highlights · (1 − v). Common practice.
  */
 export function tintSpecular(
-  colour: Field,
-  metallic: Field,
+  { colour, metallic, level, upward, highlights }: TintInputs,
   out: Field,
   rows: Rows,
-  { darken, brighten }: { readonly darken: number; readonly brighten: number },
+  { darken, brighten, even }: TintParams,
 ): void {
-  const [dark, bright] = [f(darken), f(brighten)]
+  const [dark, bright, flat] = [f(darken), f(brighten), f(even)]
+  const greys = [metallic, level, upward, highlights]
   const twin = simd()
   if (twin) {
-    const inputs = [...colour.planes.map((plane) => [colour, plane] as const), [metallic, metallic.planes[0]!] as const]
+    const inputs = [colour, ...greys].flatMap((field) => field.planes.map((plane) => [field, plane] as const))
     const outputs = out.planes.map((plane) => [out, plane] as const)
-    return twin.runs(rows, out.width, inputs, outputs, (count, [r, g, b, m], to) =>
-      twin.assembly.tintSpecular(r!, g!, b!, m!, to[0]!, to[1]!, to[2]!, count, dark, bright),
+    return twin.runs(rows, out.width, inputs, outputs, (count, [r, g, b, m, l, u, h], to) =>
+      twin.assembly.tintSpecular(r!, g!, b!, m!, l!, u!, h!, to[0]!, to[1]!, to[2]!, count, dark, bright, flat),
     )
   }
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
-    const [c, m, o] = [rowStart(colour, y), rowStart(metallic, y), rowStart(out, y)]
+    const [c, o] = [rowStart(colour, y), rowStart(out, y)]
+    const [m, l, u, h] = greys.map((field) => rowStart(field, y)) as [number, number, number, number]
     for (let x = 0; x < out.width; x++) {
       const metal = held(metallic.planes[0]![m + x]!)
+      const painted = held(highlights.planes[0]![h + x]!)
+      const share = f(1 - f(flat * held(upward.planes[0]![u + x]!)))
+      const plain = f(f(dark * level.planes[0]![l + x]!) * share)
       const own = colour.planes.map((plane) => held(plane[c + x]!))
       const most = largest(own)
       const both = f(most + f(1 - largest(own.map((v) => f(1 - v)))))
       const room = f(1 / (most < NOTHING ? NOTHING : most))
       const times = bright < room ? bright : room
       out.planes.forEach((plane, p) => {
-        plane[o + x] = bounded(mix(f(f(both - own[p]!) * dark), f(own[p]! * times), metal))
+        const tint = mix(f(f(both - own[p]!) * plain), f(own[p]! * times), metal)
+        plane[o + x] = bounded(f(tint + f(painted * f(1 - tint))))
       })
+    }
+  }
+}
+
+/** How bright an encoded colour is. Source: Rec. ITU-R BT.709, item 3.2. */
+export const BRIGHTNESS = [f(0.2126), f(0.7152), f(0.0722)] as const
+
+/**
+ * Highlights painted into the diffuse colour, for renderers that show none of their own, on sRGB-encoded values:
+ * diffuse + amount · grey of the specular colour · upward, held to 0–1. Common practice.
+ */
+export function foldHighlights(
+  diffuse: Field,
+  specular: Field,
+  amount: Field,
+  upward: Field,
+  out: Field,
+  rows: Rows,
+): void {
+  const twin = simd()
+  if (twin) {
+    const inputs = [diffuse, specular, amount, upward].flatMap((field) =>
+      field.planes.map((plane) => [field, plane] as const),
+    )
+    const outputs = out.planes.map((plane) => [out, plane] as const)
+    return twin.runs(rows, out.width, inputs, outputs, (count, [r, g, b, x, y, z, a, u], to) =>
+      twin.assembly.foldHighlights(r!, g!, b!, x!, y!, z!, a!, u!, to[0]!, to[1]!, to[2]!, count),
+    )
+  }
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const [d, s, a, u, o] = [diffuse, specular, amount, upward, out].map((field) => rowStart(field, y)) as number[]
+    for (let x = 0; x < out.width; x++) {
+      const [r, g, b] = specular.planes.map((plane, p) => f(held(plane[s! + x]!) * BRIGHTNESS[p]!)) as [
+        number,
+        number,
+        number,
+      ]
+      const added = f(f(f(f(r + g) + b) * amount.planes[0]![a! + x]!) * held(upward.planes[0]![u! + x]!))
+      out.planes.forEach((plane, p) => (plane[o! + x] = held(f(diffuse.planes[p]![d! + x]! + added))))
     }
   }
 }

@@ -58,6 +58,7 @@ import weave from './shape/weave'
 import adjustNormal from './surface/adjust-normal'
 import combineNormals from './surface/combine-normals'
 import curvature from './surface/curvature'
+import foldHighlights from './surface/fold-highlights'
 import heightToNormal from './surface/height-to-normal'
 import heightToOcclusion from './surface/height-to-occlusion'
 import imageToNormal from './surface/image-to-normal'
@@ -137,6 +138,7 @@ export const registry = makeRegistry([
   adjustNormal,
   combineNormals,
   curvature,
+  foldHighlights,
   heightToNormal,
   heightToOcclusion,
   imageToNormal,

@@ -1,10 +1,25 @@
+import type { OptionalChannel } from '../document/channel'
+import strength from '../document/optional/strength'
 import type { FilePlan, Slot } from './packing'
 
 /** Slots and files that several packings share. */
 export const fromChannel = (channel: string, component = 0, invert = false): Slot => ({ channel, component, invert })
 
-/** From a channel that a material may have of its own, else a constant. */
-export const ownOr = (channel: string, otherwise: number): Slot => ({ ...fromChannel(channel), otherwise })
+/** From a channel that a material may have, else what stands for it. */
+export const optional = ({ id, backdrop }: OptionalChannel): Slot => ({ ...fromChannel(id), otherwise: backdrop })
+
+export const ofColour = (channel: string): [Slot, Slot, Slot] => [
+  fromChannel(channel, 0),
+  fromChannel(channel, 1),
+  fromChannel(channel, 2),
+]
+
+/** The specular colour of older renderers with its strength in alpha. */
+export const specularWithStrength: Pick<FilePlan, 'map' | 'transfer' | 'slots'> = {
+  map: 'specular',
+  transfer: 'srgb',
+  slots: [...ofColour('specular-tint'), optional(strength)],
+}
 
 const png = { format: 'png', bits: 8 } as const
 
@@ -12,14 +27,14 @@ export const colourWithOpacity: FilePlan = {
   ...png,
   map: 'colour',
   transfer: 'srgb',
-  slots: [fromChannel('colour', 0), fromChannel('colour', 1), fromChannel('colour', 2), fromChannel('opacity')],
+  slots: [...ofColour('colour'), fromChannel('opacity')],
 }
 
 export const emission: FilePlan = {
   ...png,
   map: 'emission',
   transfer: 'srgb',
-  slots: [fromChannel('emission', 0), fromChannel('emission', 1), fromChannel('emission', 2)],
+  slots: ofColour('emission'),
 }
 
 export const occlusion: FilePlan = { ...png, map: 'occlusion', transfer: 'raw', slots: [fromChannel('occlusion')] }

@@ -52,7 +52,9 @@ describe('packing sheets', () => {
       'specular.2',
       '1-roughness.0',
     ])
-    expect(files('specular-strength').specular!.at(-1)).toBe(128 / 255)
+    // Common practice: 15 of 255 is a middling strength.
+    expect(files('specular-strength').specular!.at(-1)).toBe(15 / 255)
+    expect(files('specular-strength-painted').diffuse![0]).toBe('diffuse-highlights.0')
     expect(files('strands').strands).toEqual([0, 0, 0.5])
     const own = documentOf({ channels: { root: { type: 'grey', backdrop: 0 }, tone: { type: 'grey', backdrop: 0 } } })
     const strands = filesOf(named('strands'), deliverableChannels(own)).find(({ map }) => map === 'strands')!

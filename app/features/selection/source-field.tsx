@@ -7,7 +7,8 @@ import type { MaterialDocument, Source } from '#core/document/document'
 import type { Parameter } from '#core/graph/parameters'
 import { colourParameter, number } from '#core/graph/parameters'
 import { fitOf, portTypes } from '#core/graph/port-types'
-import { channelsOf } from '#core/document/channels'
+import type { OptionalChannel } from '#core/document/channels'
+import { channelsOf, optionalChannel } from '#core/document/channels'
 import { registry } from '#core/nodes/registry.generated'
 import { parsePort } from '#core/document/address'
 import { Swatch } from '../../session/parts/swatch'
@@ -22,9 +23,14 @@ import { allOutputs, keyOfSource, nodesAndTaps, sourceOfKey } from '../../sessio
 const HELP = 'What is put in: one value everywhere, the output of a node, a named result, or what lies below.'
 
 /** A plain value within what the channel holds; what is added or subtracted may also be less than nothing. */
-const valueWithin = ([min, max]: readonly [number, number], signed: boolean): Parameter => {
-  const softRange = [Math.max(0, min), max] as const
-  return number({ default: 0.5, min: signed ? -max : min, max, softRange, help: 'The same everywhere.' })
+const valueWithin = (
+  [min, max]: readonly [number, number],
+  signed: boolean,
+  known: OptionalChannel | undefined,
+): Parameter => {
+  const softRange = known?.usual ?? ([Math.max(0, min), max] as const)
+  const standard = known?.backdrop ?? 0.5
+  return number({ default: standard, min: signed ? -max : min, max, softRange, help: 'The same everywhere.' })
 }
 const COLOUR = colourParameter({ default: '#808080', help: 'The same everywhere, sRGB.' })
 
@@ -93,7 +99,7 @@ export function SourceField({
         <div data-value>
           <ParameterField
             name="value"
-            parameter={valueWithin(range, signed)}
+            parameter={valueWithin(range, signed, 'channel' in place ? optionalChannel(place.channel) : undefined)}
             target={valueTarget}
             value={value}
             label="Value"

@@ -4,15 +4,17 @@ import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import type { Channel } from '#core/document/channels'
+import { OPTIONAL_CHANNELS, channelsOf, optionalChannel } from '#core/document/channels'
 import { Button } from '../../ui/button'
 import { Segments } from '../../ui/choice'
-import { useActions, useView } from '../../session/material'
+import { useActions, useDocument, useView } from '../../session/material'
 import { CELL_WIDTH } from './sheet-layout'
 import { Swatch } from '../../session/parts/swatch'
 
 /** The result of one channel; choosing it shows it alone on the stage. */
 export function ChannelHead({ channel, active }: { channel: Channel; active: boolean }) {
   const actions = useActions()
+  const help = optionalChannel(channel.id)?.help
   const shown = useView((view) => sameOutput(view.stage.shown, channelOutput(channel.id)))
   return (
     <button
@@ -21,7 +23,7 @@ export function ChannelHead({ channel, active }: { channel: Channel; active: boo
       data-at={`head/${channel.id}`}
       tabIndex={active ? 0 : -1}
       aria-label={`${channel.title}, whole result${shown ? ', on the stage' : ''}`}
-      title={`${channel.title}: show alone on the stage`}
+      title={`${channel.title}: show alone on the stage${help ? `. ${help}` : ''}`}
       onClick={() => actions.isolate(channel.id)}
       className="flex flex-col items-center gap-0.5 pt-1.5 pb-1 focus-visible:-outline-offset-2"
       style={{ width: CELL_WIDTH }}
@@ -65,7 +67,8 @@ export function NewChannel() {
         <Popover.Content
           sideOffset={4}
           aria-label="New channel"
-          className="z-40 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
+          collisionPadding={8}
+          className="z-40 flex max-h-[var(--radix-popover-content-available-height)] w-72 flex-col gap-3 overflow-auto rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
         >
           <form
             className="flex flex-col gap-2"
@@ -101,8 +104,39 @@ export function NewChannel() {
               Add channel
             </Button>
           </form>
+          <KnownChannels onAdded={() => setOpen(false)} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   )
+}
+
+/** Channels that packings and the stage know by their names, as far as the material lacks them. */
+function KnownChannels({ onAdded }: { onAdded(): void }) {
+  const actions = useActions()
+  const document = useDocument()
+  const taken = new Set(channelsOf(document).map(({ id }) => id))
+  const open = OPTIONAL_CHANNELS.filter(({ id }) => !taken.has(id))
+  return [...new Set(open.map(({ use }) => use))].map((use) => (
+    <section key={use} aria-label={`Channels for ${use}`} className="flex flex-col gap-1 border-t border-rule pt-2">
+      <h4 className="text-ink-soft">For {use}</h4>
+      <ul className="flex flex-wrap gap-1.5">
+        {open
+          .filter((one) => one.use === use)
+          .map((channel) => (
+            <li key={channel.id}>
+              <Button
+                title={channel.help}
+                onClick={() => {
+                  actions.addOptionalChannel(channel)
+                  onAdded()
+                }}
+              >
+                {channel.title}
+              </Button>
+            </li>
+          ))}
+      </ul>
+    </section>
+  ))
 }

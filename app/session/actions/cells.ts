@@ -1,10 +1,12 @@
 import { channelOutput } from '#core/document/address'
-import { channelsOf } from '#core/document/channels'
+import type { OptionalChannel } from '#core/document/channels'
+import { channelsOf, optionalChannel } from '#core/document/channels'
 import { circleIn } from '#core/compose/circle'
 import type { Cell, MaskEntry, MaterialDocument, Source } from '#core/document/document'
 import {
   addChannel,
   addMaskEntry,
+  addOptionalChannel,
   clearCell,
   deleteChannel,
   deleteMaskEntry,
@@ -35,7 +37,9 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
     fillCell(layer: string, channel: string): void {
       const type = channelsOf(document()).find((one) => one.id === channel)?.type
       if (type === 'normal') return openPalette({ kind: 'nodes', into: { kind: 'cell', layer, channel } })
-      actions.setCell(layer, channel, { source: { value: type === 'colour' ? '#8a8378' : 0.5 } }, 'Fill cell')
+      const known = optionalChannel(channel)
+      const value = type === 'colour' ? '#8a8378' : known?.usual ? known.backdrop : 0.5
+      actions.setCell(layer, channel, { source: { value } }, 'Fill cell')
     },
     clear(place: Selection): void {
       if (place.kind === 'cell')
@@ -122,6 +126,9 @@ export function cellActions(context: ActionContext, deleteLayer: (layer: string)
     addChannel(title: string, type: 'grey' | 'colour'): void {
       const taken = channelsOf(document()).map(({ id }) => id)
       edit(`Add channel ${title}`, (draft) => void addChannel(draft, title, type, taken))
+    },
+    addOptionalChannel(channel: OptionalChannel): void {
+      edit(`Add channel ${channel.title}`, (draft) => addOptionalChannel(draft, channel))
     },
     deleteChannel(id: string): void {
       edit('Delete channel', (draft) => deleteChannel(draft, id))

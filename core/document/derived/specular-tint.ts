@@ -10,6 +10,6 @@ const specularTint: FixedChannel = {
   backdrop: [0, 0, 0],
   transfer: 'srgb',
   range: [0, 1],
-  derived: { node: 'specular-tint', port: 'result' },
+  derived: { node: 'specular-tint', port: 'result', takes: { level: 'specular-level' } },
 }
 export default specularTint

@@ -1,3 +1,4 @@
+import type { OptionalChannel } from '../channels'
 import { isNormal } from '../channels'
 import type { Cell, Drive, Group, Layer, MaskEntry, MaterialDocument, PlainLayer } from '../document'
 import { allLayers } from '../document'
@@ -267,6 +268,11 @@ export function addChannel(
   for (let n = 2; taken.includes(id) || Object.hasOwn(draft.channels, id); n++) id = `${idFrom(title, 'channel')}-${n}`
   draft.channels[id] = { title, type, backdrop: type === 'grey' ? 0 : '#000000' }
   return id
+}
+
+/** Adds a channel that a material may have, by its id; one that is there stays as it is. */
+export function addOptionalChannel(draft: MaterialDocument, { id, title, backdrop }: OptionalChannel): void {
+  if (!Object.hasOwn(draft.channels, id)) draft.channels[id] = { title, type: 'grey', backdrop }
 }
 
 /** Takes an own channel away, with its cells, drives and taps. */

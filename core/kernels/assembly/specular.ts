@@ -56,9 +56,10 @@ export function splitSpecular(
   }
 }
 
-/** The complement darkened, or the colour brightened where it is metal. */
-function tinted(own: v128, both: v128, dark: v128, times: v128, metal: v128): v128 {
-  return bounded(mix(f32x4.mul(f32x4.sub(both, own), dark), f32x4.mul(own, times), metal))
+/** The complement darkened, or the colour brightened where it is metal; then what is painted. */
+function tinted(own: v128, both: v128, dark: v128, times: v128, metal: v128, painted: v128): v128 {
+  const tint = mix(f32x4.mul(f32x4.sub(both, own), dark), f32x4.mul(own, times), metal)
+  return bounded(f32x4.add(tint, f32x4.mul(painted, f32x4.sub(f32x4.splat(1), tint))))
 }
 
 /** tintSpecular. */
@@ -67,17 +68,23 @@ export function tintSpecular(
   green: usize,
   blue: usize,
   metallic: usize,
+  level: usize,
+  upward: usize,
+  highlights: usize,
   outRed: usize,
   outGreen: usize,
   outBlue: usize,
   count: i32,
   darken: f32,
   brighten: f32,
+  even: f32,
 ): void {
   const one = f32x4.splat(1)
-  const dark = f32x4.splat(darken)
   for (let i: usize = 0; i < (<usize>count) << 2; i += 16) {
     const metal = unit(v128.load(metallic + i))
+    const painted = unit(v128.load(highlights + i))
+    const share = f32x4.sub(one, f32x4.mul(f32x4.splat(even), unit(v128.load(upward + i))))
+    const dark = f32x4.mul(f32x4.mul(f32x4.splat(darken), v128.load(level + i)), share)
     const r = unit(v128.load(red + i))
     const g = unit(v128.load(green + i))
     const b = unit(v128.load(blue + i))
@@ -86,8 +93,35 @@ export function tintSpecular(
     const both = f32x4.add(most, smallest)
     const room = f32x4.div(one, f32x4.pmax(most, f32x4.splat(1e-6)))
     const times = f32x4.pmin(f32x4.splat(brighten), room)
-    v128.store(outRed + i, tinted(r, both, dark, times, metal))
-    v128.store(outGreen + i, tinted(g, both, dark, times, metal))
-    v128.store(outBlue + i, tinted(b, both, dark, times, metal))
+    v128.store(outRed + i, tinted(r, both, dark, times, metal, painted))
+    v128.store(outGreen + i, tinted(g, both, dark, times, metal, painted))
+    v128.store(outBlue + i, tinted(b, both, dark, times, metal, painted))
+  }
+}
+
+/** foldHighlights. */
+export function foldHighlights(
+  red: usize,
+  green: usize,
+  blue: usize,
+  specularRed: usize,
+  specularGreen: usize,
+  specularBlue: usize,
+  amount: usize,
+  upward: usize,
+  outRed: usize,
+  outGreen: usize,
+  outBlue: usize,
+  count: i32,
+): void {
+  for (let i: usize = 0; i < (<usize>count) << 2; i += 16) {
+    const r = f32x4.mul(unit(v128.load(specularRed + i)), f32x4.splat(0.2126))
+    const g = f32x4.mul(unit(v128.load(specularGreen + i)), f32x4.splat(0.7152))
+    const b = f32x4.mul(unit(v128.load(specularBlue + i)), f32x4.splat(0.0722))
+    const grey = f32x4.add(f32x4.add(r, g), b)
+    const added = f32x4.mul(f32x4.mul(grey, v128.load(amount + i)), unit(v128.load(upward + i)))
+    v128.store(outRed + i, bounded(unit(f32x4.add(v128.load(red + i), added))))
+    v128.store(outGreen + i, bounded(unit(f32x4.add(v128.load(green + i), added))))
+    v128.store(outBlue + i, bounded(unit(f32x4.add(v128.load(blue + i), added))))
   }
 }

@@ -6,7 +6,7 @@ import { tintSpecular } from '../../kernels/specular'
 /** Common practice of older renderers (kernels/specular.ts). */
 export default defineNode({
   type: 'specular-tint',
-  version: 1,
+  version: 2,
   family: 'surface',
   title: 'Specular tint',
   summary:
@@ -21,17 +21,26 @@ export default defineNode({
       softRange: [1, 4],
       help: 'Times the colour of metals; less where it would burn out, so that the hue stays.',
     }),
+    even: number({
+      default: 1,
+      min: 0,
+      max: 1,
+      help: 'How much non-metals lose where they face up, so that light painted from above does not show twice.',
+    }),
   },
   inputs: {
     colour: any({ help: 'The base colour.' }),
     metallic: grey({ help: '0 no metal, 1 metal.', whenUnconnected: 0 }),
+    level: grey({ title: 'Darken by', help: 'Multiplies “darken”, per ID for example.', whenUnconnected: 1 }),
+    upward: grey({ help: 'What faces up: 1 straight up.', whenUnconnected: 0 }),
+    highlights: grey({ help: 'Where highlights are painted: 1 is white.', whenUnconnected: 0 }),
   },
   outputs: { result: any({ help: 'The specular colour.' }) },
   genericTypes: ['colour'],
   encoded: () => true,
   footprint: 'point',
-  evaluate: ({ colour: base, metallic }, params, { result }, { rows }) => {
-    if (result) tintSpecular(base, metallic, result, rows, params)
+  evaluate: (inputs, params, { result }, { rows }) => {
+    if (result) tintSpecular(inputs, result, rows, params)
   },
   example: {
     nodes: {

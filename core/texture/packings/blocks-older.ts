@@ -1,5 +1,5 @@
 import { definePacking } from '../packing'
-import { colourWithOpacity, fromChannel, ownOr } from '../common-files'
+import { colourWithOpacity, fromChannel, ofColour, specularWithStrength } from '../common-files'
 
 const dds = { format: 'dds', bits: 8, mips: true } as const
 
@@ -15,20 +15,9 @@ export default definePacking({
       ...dds,
       map: 'diffuse',
       block: 'bc3',
-      slots: [fromChannel('diffuse', 0), fromChannel('diffuse', 1), fromChannel('diffuse', 2), fromChannel('opacity')],
+      slots: [...ofColour('diffuse'), fromChannel('opacity')],
     },
-    {
-      ...dds,
-      map: 'specular',
-      transfer: 'srgb',
-      block: 'bc3',
-      slots: [
-        fromChannel('specular-tint', 0),
-        fromChannel('specular-tint', 1),
-        fromChannel('specular-tint', 2),
-        ownOr('strength', 128 / 255),
-      ],
-    },
+    { ...dds, ...specularWithStrength, block: 'bc3' },
     {
       ...dds,
       map: 'normal',

@@ -1,4 +1,5 @@
-import { fromChannel, normal, ownOr } from '../common-files'
+import detail from '../../document/optional/detail'
+import { fromChannel, normal, optional } from '../common-files'
 import { definePacking } from '../packing'
 
 /** Common practice: one mask file for layered engine shaders. */
@@ -20,7 +21,7 @@ export default definePacking({
       transfer: 'raw',
       format: 'png',
       bits: 8,
-      slots: [fromChannel('metallic'), fromChannel('occlusion'), ownOr('detail', 1), fromChannel('roughness', 0, true)],
+      slots: [fromChannel('metallic'), fromChannel('occlusion'), optional(detail), fromChannel('roughness', 0, true)],
     },
     normal('up'),
   ],

@@ -10,6 +10,7 @@ import occlusionRoughMetalYUp from './occlusion-rough-metal-y-up'
 import offlineRender from './offline-render'
 import separateMaps from './separate-maps'
 import specularGloss from './specular-gloss'
+import specularStrengthPainted from './specular-strength-painted'
 import specularStrength from './specular-strength'
 import strands from './strands'
 
@@ -25,6 +26,7 @@ export const packings = [
   offlineRender,
   separateMaps,
   specularGloss,
+  specularStrengthPainted,
   specularStrength,
   strands,
 ]

@@ -1,4 +1,4 @@
-import { emission, fromChannel, normal, occlusion } from '../common-files'
+import { emission, fromChannel, normal, occlusion, ofColour } from '../common-files'
 import { definePacking } from '../packing'
 
 const png = { format: 'png', bits: 8 } as const
@@ -13,18 +13,13 @@ export default definePacking({
       ...png,
       map: 'diffuse',
       transfer: 'srgb',
-      slots: [fromChannel('diffuse', 0), fromChannel('diffuse', 1), fromChannel('diffuse', 2), fromChannel('opacity')],
+      slots: [...ofColour('diffuse'), fromChannel('opacity')],
     },
     {
       ...png,
       map: 'specular-gloss',
       transfer: 'srgb',
-      slots: [
-        fromChannel('specular', 0),
-        fromChannel('specular', 1),
-        fromChannel('specular', 2),
-        fromChannel('roughness', 0, true),
-      ],
+      slots: [...ofColour('specular'), fromChannel('roughness', 0, true)],
     },
     normal('up'),
     occlusion,

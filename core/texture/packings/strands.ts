@@ -1,4 +1,7 @@
-import { fromChannel, normal, occlusion, ownOr } from '../common-files'
+import root from '../../document/optional/root'
+import tip from '../../document/optional/tip'
+import tone from '../../document/optional/tone'
+import { fromChannel, normal, occlusion, optional } from '../common-files'
 import { definePacking } from '../packing'
 
 /** Common practice for strand cards: tones of root, tip and single strands are mixed by the renderer. */
@@ -13,7 +16,7 @@ export default definePacking({
       transfer: 'raw',
       format: 'png',
       bits: 8,
-      slots: [ownOr('root', 0), ownOr('tip', 0), ownOr('tone', 0.5)],
+      slots: [optional(root), optional(tip), optional(tone)],
     },
     { map: 'opacity', transfer: 'raw', format: 'png', bits: 8, slots: [fromChannel('opacity')] },
     normal('up'),
