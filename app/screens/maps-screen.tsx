@@ -160,6 +160,7 @@ function Evaluating() {
   const { evaluation, view } = useMaterial()
   const document = useDocument()
   const width = useView((one) => one.width)
+  const look = useView((one) => one.stage.look)
   const shown = useView((one) => one.stage.shown)
   const delivered = useMapsView((one) => one.delivered)
   const settings = useMapsView((one) => one.settings)
@@ -177,11 +178,12 @@ function Evaluating() {
       document: seen,
       width,
       shown: isFileOutput(shown) ? null : shown,
+      look,
       swatches: deliverableChannels(document).map(({ id }) => channelOutput(id)),
       layerColours: [],
       histograms: [],
     }),
-    [seen, document, width, shown],
+    [seen, document, width, shown, look],
   )
   // On another part, or with other mesh data, it is another picture.
   const placed = usePlacement((one) => one)

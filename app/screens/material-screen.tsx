@@ -80,6 +80,7 @@ function Evaluating() {
   const nodes = useView((view) => view.selectedNodes)
   const folded = useView((view) => view.folded)
   const shown = useView((view) => view.stage.shown)
+  const look = useView((view) => view.stage.look)
   const width = useView((view) => view.width)
   const within = useView((view) => view.within)
   const soloed = useView((view) => view.solo)
@@ -115,13 +116,14 @@ function Evaluating() {
       document: seen,
       width,
       shown: isFileOutput(shown) ? null : shown,
+      look,
       overlay: overlaid ? overlayOutput(document, nodes, place) : null,
       swatches: [...sheetOutputs(rows, channels, place), ...cards, ...taps].filter(isSeen),
       layerColours: bands,
       histograms: histogramOutputs(document, nodes, place),
       within: withinOutput(document, within),
     }
-  }, [seen, document, folded, place, nodes, shown, overlaid, width, names, within])
+  }, [seen, document, folded, place, nodes, shown, look, overlaid, width, names, within])
   // On another part, or with other mesh data, it is another picture.
   const placed = usePlacement((one) => one)
   useEffect(() => evaluation.want(wanted), [evaluation, wanted, placed])
@@ -156,12 +158,13 @@ function Evaluating() {
             document: state.document,
             width,
             shown: isFileOutput(shown) ? null : shown,
+            look,
             swatches: [],
             layerColours: [],
             histograms: [],
           })
           .then((problem) => problem && actions.notify(`■ ${state.name}: ${problem}`))
-  }, [evaluation, actions, compared, versus, width, shown])
+  }, [evaluation, actions, compared, versus, width, shown, look])
   return null
 }
 

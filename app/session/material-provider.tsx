@@ -42,7 +42,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       evaluatePreview: async (view, request) => (await worker).evaluatePreview(view, request),
       pack: async (request) => (await worker).pack(request),
       listen: (listener) => (told = listener),
-      forecastLarge: async (width, shown) => (await worker).forecastLarge(width, shown),
+      forecastLarge: async (wanted) => (await worker).forecastLarge(wanted),
       probe: async (view, u, v) => (await worker).probe(view, u, v),
       beginWeighing: async (document, width) => (await worker).beginWeighing(document, width),
       weigh: async (node) => (await worker).weigh(node),
@@ -55,7 +55,7 @@ function lateWorker(): { client: EngineClient; start(): () => void } {
       importFromEditor: async (document, file, onProgress) =>
         (await worker).importFromEditor(document, file, proxy(onProgress)),
       endExchange: async () => (await worker).endExchange(),
-      texturesOf: async (document, width) => (await worker).texturesOf(document, width),
+      texturesOf: async (document, width, look) => (await worker).texturesOf(document, width, look),
       endTextures: async () => (await worker).endTextures(),
       placeAt: async (view, place) => (await worker).placeAt(view, place),
       example: async (type) => (await worker).example(type),

@@ -3,6 +3,7 @@ import { channelOutput } from '#core/document/address'
 import type { Output } from '#core/document/address'
 import type { StageOutput } from '#core/texture/stage-output'
 import type { PortType } from '#core/field/field'
+import type { Look } from '#core/preview/looks'
 import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
 import type { Toggleable } from '#core/document/edits/focus'
@@ -37,6 +38,25 @@ export interface Lamp {
   readonly left: number
 }
 
+/** How strands are shown: what a renderer mixes of their masks. */
+export interface StrandView {
+  /** Tones of strands that are dark and light in the channel “tone”, of roots and of tips: "#rrggbb". */
+  readonly dark: string
+  readonly light: string
+  readonly root: string
+  readonly tip: string
+  /** How far the tones of roots and tips reach: 1 as far as their masks, 0 nowhere. */
+  readonly rootReach: number
+  readonly tipReach: number
+  /** The highlight along strands: how bright, and how tight. */
+  readonly shine: number
+  readonly tightness: number
+  /** A second normal map that is tiled over the card: "sha256:…", empty is none; how often, and how strong. */
+  readonly normal: string
+  readonly tiles: number
+  readonly depth: number
+}
+
 export interface StageView {
   /** The output seen unlit; null is the lit material. */
   readonly shown: StageOutput | null
@@ -58,6 +78,9 @@ export interface StageView {
   readonly lamp: Lamp
   /** Whether the surface is plain grey, so that its normals alone are seen. */
   readonly plain: boolean
+  /** How the surface is lit: by the workflow of the renderer it is for. */
+  readonly look: Look
+  readonly strand: StrandView
   /** Whether cut-out edges are dithered instead of hard. */
   readonly dithered: boolean
   /** Whether the mask of what is chosen is laid over the surface. */
@@ -66,6 +89,21 @@ export interface StageView {
   readonly isolated: boolean
   /** The kind of mesh data that lie over that part; null is none. */
   readonly meshData: string | null
+}
+
+/** Strands in one light tone, without any of what can be turned on: one control after the other is judged so. */
+export const NEUTRAL_STRANDS: StrandView = {
+  dark: '#c9c3b8',
+  light: '#c9c3b8',
+  root: '#c9c3b8',
+  tip: '#c9c3b8',
+  rootReach: 1,
+  tipReach: 1,
+  shine: 0,
+  tightness: 40,
+  normal: '',
+  tiles: 4,
+  depth: 0.5,
 }
 
 /** The stage as it is at first. */
@@ -83,6 +121,8 @@ export const STAGE: StageView = {
   surroundings: 'as lit',
   lamp: { on: false, at: [-0.5, 0.35], strength: 4, left: 0.35 },
   plain: false,
+  look: 'metal-rough',
+  strand: NEUTRAL_STRANDS,
   dithered: false,
   overlay: false,
   isolated: false,

@@ -21,6 +21,8 @@ import { Weighing } from '#core/material/weigh'
 import type { MeshLoader } from '#core/mesh/seams/island-patches'
 import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { LIT_CHANNELS, litPixels } from '#core/preview/lit-thumbnail'
+import type { Look } from '#core/preview/looks'
+import { LOOK_CHANNELS } from '#core/preview/looks'
 import { registry } from '#core/nodes/registry.generated'
 import type { DisplayBytes } from '#core/preview/display'
 import { displayBytes, valuesAt } from '#core/preview/display'
@@ -94,6 +96,10 @@ class ViewState {
   readonly sent = new SentPreview()
   session: MaterialSession | null = null
 }
+
+/** All channels of a document, and those that a look takes besides. */
+const litOutputs = (document: MaterialDocument, look: Look = 'metal-rough'): Output[] =>
+  [...channelsOf(document).map(({ id }) => id), ...LOOK_CHANNELS[look]].map(channelOutput)
 
 /**
  * Holds the cache and answers what a page wants of its documents: pictures, histograms, values, and only what changed since
@@ -175,24 +181,28 @@ export class Coordinator {
     signals: { isCancelled: () => boolean; onProgress: (ratio: number) => void },
   ): Promise<Omit<Preview, 'milliseconds'>> {
     const session = this.apart(document)
-    const large = this.largeRequest(session, request.width, request.shown, sent)
+    const large = this.largeRequest(session, request, sent)
     const made = await evaluateLarge(session, large, signals)
     return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
   }
 
-  private largeRequest(session: MaterialSession, width: number, shown: Output | null, sent: SentPreview): LargeRequest {
-    const channels = channelsOf(session.document).map(({ id }) => channelOutput(id))
+  private largeRequest(
+    session: MaterialSession,
+    { width, shown, look }: Pick<PreviewRequest, 'width' | 'shown' | 'look'>,
+    sent: SentPreview,
+  ): LargeRequest {
+    const channels = litOutputs(session.document, look)
     const keys = session.keysOf(shown ? [...channels, shown] : channels)
-    const makers = texturesOf(keys.keys(), { lit: true, shown: shown && formatOutput(shown) })
+    const makers = texturesOf(keys.keys(), { lit: true, look, shown: shown && formatOutput(shown) })
     return { width, makers, lacking: sent.lackingOf(makers, keys, width), cacheBytes: this.host.cacheBytes }
   }
 
   /** What a page takes with a large preview of what it is shown now; null before it is shown anything. */
-  forecastLarge(width: number, shown: Output | null): LargeForecast | null {
+  forecastLarge(wanted: Pick<PreviewRequest, 'width' | 'shown' | 'look'>): LargeForecast | null {
     const { session, sent } = this.views.shown
     if (!session) return null
     try {
-      return { bytes: forecastLarge(session, this.largeRequest(session, width, shown, sent)) }
+      return { bytes: forecastLarge(session, this.largeRequest(session, wanted, sent)) }
     } catch (error) {
       if (error instanceof GristError) return { refusal: error.detail }
       throw error
@@ -427,15 +437,15 @@ export class Coordinator {
    * The textures of a document, lit, without the cache: of what stands beside the one that is worked on. A newer call cancels this
    * one.
    */
-  async texturesOf(document: MaterialDocument, width: number): Promise<{ textures: Textures } | Refusal> {
+  async texturesOf(document: MaterialDocument, width: number, look?: Look): Promise<{ textures: Textures } | Refusal> {
     const own = ++this.newestTextures
     return this.counted(async () => {
       const { fields, keys } = await this.apart(document).evaluatePartial({
-        outputs: channelsOf(document).map(({ id }) => channelOutput(id)),
+        outputs: litOutputs(document, look),
         width,
         isCancelled: () => own !== this.newestTextures,
       })
-      const made = texturesOf(fields.keys(), { lit: true, shown: null }).map((maker) => {
+      const made = texturesOf(fields.keys(), { lit: true, look, shown: null }).map((maker) => {
         const key = `${maker.outputs.map((output) => keys.get(output)).join('+')}@${width}`
         return [maker.slot, { key, ...makeTexture(maker, fields) }] as const
       })

@@ -1,6 +1,6 @@
 // First: the helpers load while this worker does.
 import { browserExecutor } from './helpers'
-import type { Output } from '#core/document/address'
+import type { Look } from '#core/preview/looks'
 import type { MaterialDocument } from '#core/document/document'
 import type { Remote } from 'comlink'
 import { expose, transfer, wrap } from 'comlink'
@@ -85,7 +85,7 @@ const calls = {
   },
   /** From now on `listener` hears how far evaluations are that take a while. */
   listen: (listener: typeof tell) => void (tell = listener),
-  forecastLarge: (width: number, shown: Output | null) => coordinator.forecastLarge(width, shown),
+  forecastLarge: (wanted: Pick<PreviewRequest, 'width' | 'shown' | 'look'>) => coordinator.forecastLarge(wanted),
   probe: (view: View, u: number, v: number) => coordinator.probe(view, u, v),
   placeAt: (view: View, request: PlaceRequest) => coordinator.placeAt(view, request),
   beginWeighing: (document: MaterialDocument, width: number) => coordinator.beginWeighing(document, width),
@@ -104,8 +104,8 @@ const calls = {
   importFromEditor: (document: MaterialDocument, file: EditorFile, onProgress: (ratio: number) => void) =>
     coordinator.importFromEditor(document, file, nowAndThen(onProgress)),
   endExchange: () => coordinator.endExchange(),
-  texturesOf: async (document: MaterialDocument, width: number) => {
-    const outcome = await coordinator.texturesOf(document, width)
+  texturesOf: async (document: MaterialDocument, width: number, look?: Look) => {
+    const outcome = await coordinator.texturesOf(document, width, look)
     return 'error' in outcome ? outcome : transfer(outcome, buffers(Object.values(outcome.textures)))
   },
   endTextures: () => coordinator.endTextures(),

@@ -125,7 +125,7 @@ describe('a large preview', () => {
       if ('error' in outcome) throw new Error(outcome.error)
       return outcome.preview
     }
-    expect(one.forecastLarge(WIDTH, null)).toBeNull()
+    expect(one.forecastLarge({ width: WIDTH, shown: null })).toBeNull()
     const first = await preview(sheet(0.4))
     expect([first.height, Object.keys(first.textures)]).toEqual([
       64,
@@ -133,6 +133,6 @@ describe('a large preview', () => {
     ])
     expect(Object.keys((await preview(sheet(0.4))).textures)).toEqual([])
     expect(Object.keys((await preview(sheet(0.7))).textures)).toEqual(['surface'])
-    expect(one.forecastLarge(WIDTH, null)).toEqual({ bytes: expect.any(Number) as number })
+    expect(one.forecastLarge({ width: WIDTH, shown: null })).toEqual({ bytes: expect.any(Number) as number })
   })
 })

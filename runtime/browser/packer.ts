@@ -17,6 +17,8 @@ import type { PartLayout } from '#core/mesh/part-layout'
 import { partLayoutOf } from '#core/mesh/part-layout'
 import { channelHistograms } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
+import type { Look } from '#core/preview/looks'
+import { lookFor } from '#core/preview/looks'
 import { displayBytes, reduceField, rgbaBytes } from '#core/preview/display'
 import { formatNamed } from '#core/texture/format-registry'
 import type { ThroughJpeg } from '#core/texture/jpeg-codec'
@@ -121,8 +123,9 @@ export class Packer {
     // The server has made the mips of what was delivered.
     const small = 'packing' in from ? files.map((file) => mipped(file, want.mip)) : files
     const { width = 1, height = 1 } = small[0]?.image ?? {}
-    const textures = texturesFor(want.shown, small, channels, heightMetres, `packed ${++made}`)
-    return { kind: 'delivered', width, height, textures }
+    const look = lookFor(small.flatMap(({ record }) => record.slots.flatMap(({ channel }) => channel ?? [])))
+    const textures = texturesFor(want.shown, small, { channels, heightMetres, look }, `packed ${++made}`)
+    return { kind: 'delivered', width, height, textures, look }
   }
 
   private async packNow(
@@ -310,8 +313,11 @@ function coloured(slots: readonly Field[], flip: boolean): DisplayBytes {
 function texturesFor(
   shown: StageOutput | null,
   files: readonly OneFile[],
-  channels: ReadonlyMap<string, Channel>,
-  heightMetres: number,
+  {
+    channels,
+    heightMetres,
+    look,
+  }: { readonly channels: ReadonlyMap<string, Channel>; readonly heightMetres: number; readonly look: Look },
   key: string,
 ): Textures {
   if (isFileOutput(shown)) {
@@ -326,10 +332,11 @@ function texturesFor(
   const found = new Map(unpack(files, channels, heightMetres).map(({ channel, field }) => [channel.id, field]))
   // What no file brings, an engine takes to be what lies below the lowest layer.
   const { width = 1, height = 1 } = files[0]?.image ?? {}
-  for (const { id, type, backdrop } of channels.values())
-    if (!found.has(id)) found.set(id, uniformField(type, width, height, backdrop))
+  for (const { id, type, backdrop, derived } of channels.values())
+    if (!found.has(id) && (!derived || (shown && formatOutput(shown) === id)))
+      found.set(id, uniformField(type, width, height, backdrop))
   return Object.fromEntries(
-    texturesOf(found.keys(), { lit: true, shown: shown && formatOutput(shown) }).map((maker) => [
+    texturesOf(found.keys(), { lit: true, look, shown: shown && formatOutput(shown) }).map((maker) => [
       maker.slot,
       { key, ...makeTexture(maker, found) },
     ]),

@@ -9,6 +9,7 @@ import type { Field } from '#core/field/field'
 import type { PartialReport, PartialResult } from '#core/material/session'
 import { displayBytes, reduceField, valuesAt, weightedMean } from '#core/preview/display'
 import { histogramOf, spreadOf } from '#core/preview/histogram'
+import { LOOK_CHANNELS } from '#core/preview/looks'
 import type { Fault, Preview, PreviewRequest, ProbedValue, SwatchPicture, Textures } from './protocol'
 import type { TextureMaker } from './textures'
 import { makeTexture, texturesOf } from './textures'
@@ -18,7 +19,7 @@ const SWATCH = 64
 
 /** The outputs that a request is about: all channels, and whatever else it names. */
 export function wantedOutputs(
-  { shown, overlay = null, swatches, layerColours, histograms, within = null, later = [] }: PreviewRequest,
+  { shown, overlay = null, look, swatches, layerColours, histograms, within = null, later = [] }: PreviewRequest,
   document: MaterialDocument,
 ): Output[] {
   const outputs = new Map<string, Output>()
@@ -26,6 +27,7 @@ export function wantedOutputs(
     if (output) outputs.set(formatOutput(output), output)
   }
   for (const { id } of channelsOf(document)) add(channelOutput(id))
+  for (const id of look ? LOOK_CHANNELS[look] : []) add(channelOutput(id))
   for (const output of [shown, overlay, within, ...histograms, ...swatches]) add(output)
   for (const layer of layerColours) add({ kind: 'mask', layer })
   for (const channel of later) outputs.delete(formatOutput(channelOutput(channel)))
@@ -129,10 +131,11 @@ export class SentPreview {
     return !sent || sent.key !== key || sent.width < width
   }
 
-  private textures({ lit, shown, overlay, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
+  private textures({ lit, look, shown, overlay, width }: PreviewRequest, { fields, keys }: PartialResult): Textures {
     const out: Textures = {}
     for (const maker of texturesOf(fields.keys(), {
       lit,
+      look,
       shown: shown && formatOutput(shown),
       overlay: overlay && formatOutput(overlay),
     })) {

@@ -8,6 +8,7 @@ import type { ErrorCode } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
+import type { Look } from '#core/preview/looks'
 import type { Spread } from '#core/preview/histogram'
 import type { StageOutput } from '#core/texture/stage-output'
 
@@ -47,6 +48,8 @@ export interface PreviewRequest {
   readonly overlay?: Output | null
   /** Whether the lit channels are wanted as textures. */
   readonly lit: boolean
+  /** How they are lit, which takes channels of its own; absent is by base colour and metallic. */
+  readonly look?: Look
   /** Outputs wanted small. */
   readonly swatches: readonly Output[]
   /** Layers whose mean colour is wanted; goes with `swatches`. */
@@ -66,7 +69,19 @@ export interface TexturePicture {
   readonly height: number
   readonly pixels: Uint8ClampedArray<ArrayBuffer> | Uint16Array<ArrayBuffer>
 }
-export type TextureSlot = 'colour' | 'normal' | 'surface' | 'occlusion' | 'height' | 'emission' | 'shown' | 'overlay'
+export type TextureSlot =
+  | 'colour'
+  | 'normal'
+  | 'surface'
+  | 'occlusion'
+  | 'height'
+  | 'emission'
+  | 'shown'
+  | 'overlay'
+  /** Of looks other than base colour and metallic. */
+  | 'diffuse'
+  | 'specular'
+  | 'strands'
 export type Textures = Partial<Record<TextureSlot, TexturePicture>>
 
 /** A small picture; `mean` is that of its first plane. */
@@ -149,6 +164,8 @@ export interface DeliveredPreview {
   readonly width: number
   readonly height: number
   readonly textures: Textures
+  /** What the files are lit by. */
+  readonly look: Look
 }
 
 export type PackOutcome = { readonly packed: PackingPreview | DeliveredPreview } | Refusal

@@ -1,6 +1,8 @@
 import type { BytePlane, DisplayBytes, HalfFloats, PictureRows } from '#core/preview/display'
 import { fillDisplay, fillHalves, fillRgba, halvesPicture, kindOf, rgbaPicture } from '#core/preview/display'
+import { optionalChannel } from '#core/document/channels'
 import type { Field } from '#core/field/field'
+import type { Look } from '#core/preview/looks'
 import type { TexturePicture, TextureSlot } from './protocol'
 
 type Fields = ReadonlyMap<string, Field>
@@ -19,13 +21,18 @@ export interface TextureMaker {
 /** The textures of a lit material, of one output (its text) seen unlit and of one laid over it, as far as there are such outputs. */
 export function texturesOf(
   names: Iterable<string>,
-  { lit, shown, overlay = null }: { lit: boolean; shown: string | null; overlay?: string | null },
+  {
+    lit,
+    shown,
+    overlay = null,
+    look = 'metal-rough',
+  }: { lit: boolean; shown: string | null; overlay?: string | null; look?: Look },
 ): TextureMaker[] {
   const known = new Set(names)
   const makers = [
     ...(shown ? [display('shown', shown)] : []),
     ...(overlay ? [display('overlay', overlay)] : []),
-    ...(lit ? LIT : []),
+    ...(lit ? [...LIT, ...lookMakers(look, known)] : []),
   ]
   return makers.filter(({ outputs }) => outputs.every((output) => known.has(output)))
 }
@@ -87,3 +94,36 @@ const LIT: readonly TextureMaker[] = [
   },
   display('emission', 'emission'),
 ]
+
+const rgb = (channel: string): (readonly [string, number])[] => [0, 1, 2].map((plane) => [channel, plane] as const)
+
+/** An optional channel, or the byte of what stands for it. */
+const optional = (id: string, known: ReadonlySet<string>): readonly [string, number] | number =>
+  known.has(id) ? [id, 0] : Math.round(optionalChannel(id)!.backdrop * 255)
+
+const outputsIn = (channels: readonly (readonly [string, number] | number)[]): string[] => [
+  ...new Set(channels.flatMap((one) => (typeof one === 'number' ? [] : [one[0]]))),
+]
+
+/** What a look takes besides the lit channels: alpha of its specular colour is the strength of highlights. */
+function lookMakers(look: Look, known: ReadonlySet<string>): TextureMaker[] {
+  const of = (slot: TextureSlot, channels: readonly (readonly [string, number] | number)[]): TextureMaker[] =>
+    // Of numbers alone no texture is made: there is none that tells its size.
+    outputsIn(channels).length > 0 ? [bytes(slot, outputsIn(channels), channels)] : []
+  switch (look) {
+    case 'metal-rough':
+      return []
+    case 'specular-gloss':
+      return [...of('diffuse', [...rgb('diffuse'), 255]), ...of('specular', [...rgb('specular'), 255])]
+    case 'older':
+      return [
+        ...of('diffuse', [...rgb(known.has('diffuse') ? 'diffuse' : 'diffuse-highlights'), 255]),
+        ...of('specular', [...rgb('specular-tint'), optional('strength', known)]),
+      ]
+    case 'strands':
+      return of(
+        'strands',
+        ['root', 'tip', 'tone', 'strand-direction'].map((id) => optional(id, known)),
+      )
+  }
+}

@@ -9,6 +9,7 @@ import { Choice, Segments } from '../../ui/choice'
 import { FieldLabel, NumberField, ROW } from '../../ui/number-field'
 import { raking } from './lights'
 import { LampPad } from './lamp-pad'
+import { LookFields } from './look-fields'
 
 const itself = <T extends string>(values: readonly T[]) => values.map((value) => ({ value, word: value }))
 
@@ -147,6 +148,7 @@ export function LightMenu() {
               </div>
             )}
           </fieldset>
+          <LookFields />
           <fieldset className="flex flex-col gap-1.5 border-t border-rule pt-2">
             <label className="flex items-center gap-2">
               <input
@@ -185,5 +187,5 @@ export function LightMenu() {
   )
 }
 
-const { environment, turn, exposure, background, surroundings, lamp, plain, dithered, displaced } = STAGE
-const LIGHT_AT_START = { environment, turn, exposure, background, surroundings, lamp, plain, dithered, displaced }
+const { environment, turn, exposure, background, surroundings, lamp, look, plain, dithered, displaced } = STAGE
+const LIGHT_AT_START = { environment, turn, exposure, background, surroundings, lamp, look, plain, dithered, displaced }

@@ -1,6 +1,9 @@
 import * as THREE from 'three'
 import type { Surface } from '#core/document/surface'
 import { sameJson } from '#core/same-json'
+import type { Look } from '#core/preview/looks'
+import type { StrandView } from '../../session/view'
+import { LookShader } from './look-shader.client'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 
@@ -10,6 +13,9 @@ const LOUD = 0xe000ff
 /** Opacity below which a hard cut-out shows nothing. */
 const CUT = 0.5
 
+/** Slots whose red, green and blue are sRGB-encoded. */
+const SRGB_SLOTS = new Set<TextureSlot>(['colour', 'emission', 'diffuse', 'specular'])
+
 /** One texel for each slot of the lit material, so that its program stays the same whatever has come: half floats are numbers. */
 const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readonly number[] | number>> = {
   colour: [255, 255, 255, 255],
@@ -18,11 +24,17 @@ const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readon
   occlusion: [255, 255, 255, 255],
   emission: [0, 0, 0, 255],
   height: THREE.DataUtils.toHalfFloat(0.5),
+  diffuse: [128, 128, 128, 255],
+  specular: [56, 56, 56, 15],
+  strands: [0, 0, 128, 128],
 }
 
+type Shader = Parameters<THREE.Material['onBeforeCompile']>[0]
+
 /** Height moves vertices as far as their relief says: not where surfaces with other heights meet. */
-function withRelief(material: THREE.Material): void {
+function withRelief(material: THREE.Material, more: (shader: Shader) => void = () => {}): void {
   material.onBeforeCompile = (shader) => {
+    more(shader)
     shader.vertexShader = `#ifdef USE_DISPLACEMENTMAP\nattribute float relief;\n#endif\n${shader.vertexShader.replace(
       '#include <displacementmap_vertex>',
       `#ifdef USE_DISPLACEMENTMAP
@@ -39,6 +51,7 @@ export class Side {
   readonly lit = new THREE.MeshStandardMaterial({ color: 0xffffff, emissive: 0xffffff, alphaTest: CUT })
   /** The base colour as it is, for a surface that takes no light. */
   private readonly unlit = new THREE.MeshBasicMaterial({ alphaTest: CUT })
+  private readonly look: LookShader
   private kind: Surface = { light: 'lit', opacity: 'cut-out', sides: 'one' }
   private dithered = false
   /** Plain grey with the material's normals, to judge relief by. */
@@ -66,12 +79,18 @@ export class Side {
   /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
   private coarse = false
 
-  constructor(private readonly anisotropy: number) {
+  constructor(
+    private readonly anisotropy: number,
+    onLoaded: () => void,
+  ) {
+    this.look = new LookShader(onLoaded)
     for (const [slot, texel] of Object.entries(NEUTRAL) as [TextureSlot, readonly number[] | number][]) {
       const data = typeof texel === 'number' ? Uint16Array.of(texel) : Uint8Array.from(texel)
       this.textures.set(slot, this.texture(slot, data, 1, 1))
     }
-    for (const material of [this.lit, this.grey, this.overlay]) withRelief(material)
+    for (const material of [this.grey, this.overlay]) withRelief(material)
+    withRelief(this.lit, (shader) => this.look.patch(shader))
+    this.lit.customProgramCacheKey = () => this.look.key
     this.assign()
   }
 
@@ -97,6 +116,12 @@ export class Side {
     for (const material of [this.lit, this.unlit, this.grey, this.plain])
       material.side = kind.sides === 'two' ? THREE.DoubleSide : THREE.FrontSide
     for (const material of [this.lit, this.unlit, this.grey, this.plain]) material.needsUpdate = true
+  }
+
+  /** Lights the surface by a workflow; while its textures are on their way, by what there is. */
+  setLook(look: Look, strand: StrandView): void {
+    const wanted = (look === 'specular-gloss' || look === 'older') && !this.has('specular') ? 'metal-rough' : look
+    if (this.look.set(wanted, strand)) this.lit.needsUpdate = true
   }
 
   /** Whether a picture has come for a slot. */
@@ -164,7 +189,7 @@ export class Side {
       halves ? THREE.HalfFloatType : THREE.UnsignedByteType,
     )
     texture.wrapS = texture.wrapT = THREE.RepeatWrapping
-    texture.colorSpace = slot === 'colour' || slot === 'emission' ? THREE.SRGBColorSpace : THREE.NoColorSpace
+    texture.colorSpace = SRGB_SLOTS.has(slot) ? THREE.SRGBColorSpace : THREE.NoColorSpace
     texture.magFilter = slot === 'shown' ? THREE.NearestFilter : THREE.LinearFilter
     texture.needsUpdate = true
     this.sample(texture)
@@ -183,12 +208,14 @@ export class Side {
     lit.needsUpdate = this.unlit.needsUpdate = this.grey.needsUpdate = true
     this.plain.uniforms.picture!.value = of('shown')
     this.overlay.alphaMap = of('overlay')
+    this.look.assign(of('diffuse'), of('specular'), of('strands'))
     this.overlay.needsUpdate = true
   }
 
   dispose(): void {
     for (const texture of this.textures.values()) texture.dispose()
     this.lit.dispose()
+    this.look.dispose()
     this.unlit.dispose()
     this.grey.dispose()
     this.plain.dispose()

@@ -16,6 +16,7 @@ import type { PartGeometry } from '#runtime/browser/model.worker'
 import { Side } from './side.client'
 import { StageModel } from './stage-model.client'
 import type { Surface } from '#core/document/surface'
+import type { Look } from '#core/preview/looks'
 import { SURROUNDING, lampTowards } from './lights'
 import type { Shape } from './shapes.client'
 import { Shapes } from './shapes.client'
@@ -171,6 +172,8 @@ export class StageRenderer {
   private view: StageView | null = null
   private split: number | null = null
   private materials: Record<StageSide, StageMaterial | null> = { shown: null, comparison: null }
+  /** What files are lit by. */
+  private readonly looks: Record<StageSide, Look | null> = { shown: null, comparison: null }
   private frame = 0
   private size = { width: 1, height: 1 }
   private ratio = 1
@@ -196,7 +199,8 @@ export class StageRenderer {
     this.gl.setClearColor(VIEW_GREY, 1)
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.anisotropy = anisotropy
-    this.sides = { shown: new Side(anisotropy), comparison: new Side(anisotropy) }
+    const redraw = (): void => this.draw()
+    this.sides = { shown: new Side(anisotropy, redraw), comparison: new Side(anisotropy, redraw) }
     this.scene.background = this.background.lit
     this.over.renderOrder = 1
     this.mesh.add(this.over)
@@ -237,9 +241,11 @@ export class StageRenderer {
     if (!waits) this.schedule(false)
   }
 
-  setTextures(side: StageSide, textures: Textures, material: StageMaterial | null): void {
+  /** `look` is that of files; null is the one that is chosen. */
+  setTextures(side: StageSide, textures: Textures, material: StageMaterial | null, look: Look | null = null): void {
     const changed = this.sides[side].receive(textures)
-    if (!changed && this.materials[side] === material) return
+    if (!changed && this.materials[side] === material && this.looks[side] === look) return
+    this.looks[side] = look
     this.materials[side] = material
     this.draw()
   }
@@ -271,7 +277,7 @@ export class StageRenderer {
       before?.side.dispose()
       this.dresses.delete(part)
     } else {
-      const side = before?.side ?? new Side(this.anisotropy)
+      const side = before?.side ?? new Side(this.anisotropy, () => this.draw())
       side.receive(dress.textures)
       this.dresses.set(part, { side, material: dress.material })
     }
@@ -501,6 +507,7 @@ export class StageRenderer {
     this.light(view, exposure * around)
     const unlit = view.shown !== null
     side.setSurface(material.surface, view.dithered)
+    side.setLook(this.looks[which] ?? view.look, view.strand)
     const lit = view.plain ? side.grey : side.surface
     this.mesh.material = unlit ? side.plain : lit
     const masked = this.overlays && which === 'shown' && side.has('overlay')
@@ -542,6 +549,7 @@ export class StageRenderer {
     const dressed = view.shown === null && !view.isolated ? this.dresses : new Map<number, never>()
     for (const { side, material } of dressed.values()) {
       side.setSurface(material.surface, view.dithered)
+      side.setLook(view.look, view.strand)
       side.lit.emissiveIntensity = material.emissionStrength * shining
     }
     model.wear((part) => {

@@ -284,7 +284,11 @@ function TexturesOnStage({
   useEffect(() => renderer.setWaiting(waits), [renderer, waits])
   useEffect(() => renderer.setOverlay(overlay && !readOnly), [renderer, overlay, readOnly])
   useEffect(() => renderer.setTextures('shown', shown, material!), [renderer, shown, material])
-  useEffect(() => renderer.setTextures('comparison', beside, otherMaterial), [renderer, beside, otherMaterial])
+  const look = useEvaluation((one) => (packed ? one.deliveredLook : null))
+  useEffect(
+    () => renderer.setTextures('comparison', beside, otherMaterial, look),
+    [renderer, beside, otherMaterial, look],
+  )
   return null
 }
 

@@ -4,7 +4,7 @@ import { metresOf, onPart } from '#core/document/domain'
 import type { PartFacts } from '#core/document/domain'
 import type { ProjectParts } from '../../contracts/parts'
 import { ask } from '../../session/ask'
-import { useEvaluation, useMaterial, useUndialled } from '../../session/material'
+import { useEvaluation, useMaterial, useUndialled, useView } from '../../session/material'
 import type { Dress, StageRenderer } from './stage-renderer.client'
 
 /** Widths of what other parts wear: soon, and as well as is seen from where all of a model is seen. */
@@ -41,6 +41,7 @@ interface Other {
  */
 export function useOtherParts(renderer: StageRenderer, model: ProjectParts | null, part: number, shows: boolean): void {
   const { id, control, evaluation } = useMaterial()
+  const look = useView((one) => one.stage.look)
   const rests = useEvaluation(({ state }) => state === 'sharp')
   const document = useUndialled()
   const others = useMemo(
@@ -71,10 +72,10 @@ export function useOtherParts(renderer: StageRenderer, model: ProjectParts | nul
           if (!wanted) return
           if (!own || own.domain.kind !== 'part') continue
           const on = onPart(own, facts)
-          const of = `${JSON.stringify(on)}@${width}`
+          const of = `${JSON.stringify(on)} ${look}@${width}`
           const before = worn.get(number)?.of
-          if (before === of || before === `${JSON.stringify(on)}@${WIDTHS.at(-1)}`) continue
-          const made = await evaluation.texturesOf(on, width)
+          if (before === of || before === `${JSON.stringify(on)} ${look}@${WIDTHS.at(-1)}`) continue
+          const made = await evaluation.texturesOf(on, width, look)
           if (!wanted) return
           if ('error' in made) continue
           const { heightMetres, emissionStrength, surface } = on
@@ -90,7 +91,7 @@ export function useOtherParts(renderer: StageRenderer, model: ProjectParts | nul
       wanted = false
       void evaluation.endTextures()
     }
-  }, [renderer, evaluation, control, others, worn, shows, rests, document])
+  }, [renderer, evaluation, control, others, worn, shows, rests, document, look])
   // Another model has other parts.
   useEffect(
     () => () => {

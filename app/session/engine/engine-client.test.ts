@@ -328,13 +328,14 @@ describe('packing', () => {
   it('what is looked at goes to textures of its own and leaves the packing alone', async () => {
     const shown = { key: 'k', width: 1, height: 1, pixels: new Uint8ClampedArray(4) }
     const pack = async (): Promise<PackOutcome> => ({
-      packed: { kind: 'delivered', width: 1, height: 1, textures: { shown } },
+      packed: { kind: 'delivered', width: 1, height: 1, textures: { shown }, look: 'older' },
     })
     const evaluation = openEvaluation({ ...slowWorker(), pack })
     const before = evaluation.store.getState()
     await evaluation.pack(request({ kind: 'delivered', mip: 0, shown: { kind: 'file', map: 'a' } }))
     const after = evaluation.store.getState()
     expect(after.textures).toEqual({ ...before.textures, delivered: { shown } })
+    expect(after.deliveredLook).toBe('older')
     expect([after.packing, after.delivered.state]).toEqual([before.packing, 'done'])
   })
 })

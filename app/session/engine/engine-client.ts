@@ -1,6 +1,6 @@
 import { CHANNELS, channelsOf } from '#core/document/channels'
 import { createStore } from 'zustand/vanilla'
-import type { Output } from '#core/document/address'
+import type { Look } from '#core/preview/looks'
 import { formatOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
 import type { Conspicuous } from '#core/checks/conspicuous'
@@ -67,6 +67,8 @@ export interface Evaluation {
   readonly packing: PackState & Omit<PackingPreview, 'kind'>
   /** How far the textures of files are; they are kept with the others. */
   readonly delivered: PackState
+  /** What files that were looked at are lit by. */
+  readonly deliveredLook: Look
 }
 
 /** What is wanted on screen. */
@@ -112,13 +114,13 @@ export interface EngineClient {
   ): Promise<{ readonly pictures: readonly ImportedPicture[] } | Refusal>
   endExchange(): Promise<void>
   /** The lit textures of a document that is not worked on; a newer call cancels this one. */
-  texturesOf(document: MaterialDocument, width: number): Promise<{ readonly textures: Textures } | Refusal>
+  texturesOf(document: MaterialDocument, width: number, look?: Look): Promise<{ readonly textures: Textures } | Refusal>
   endTextures(): Promise<void>
   placeAt(view: View, request: PlaceRequest): Promise<PlaceFound | Refusal>
   /** Tells `listener` how far evaluations are, 0–1, that take a while. */
   listen(listener: (view: View, ratio: number) => void): void
   /** What the page would take with a preview wider than LARGE; null before anything is shown. */
-  forecastLarge(width: number, shown: Output | null): Promise<LargeForecast | null>
+  forecastLarge(wanted: Pick<PreviewRequest, 'width' | 'shown' | 'look'>): Promise<LargeForecast | null>
   example(type: string): Promise<DisplayBytes | null>
   /** A small lit picture of a document. */
   picture(document: MaterialDocument, width?: number): Promise<DisplayBytes | null>
@@ -157,6 +159,7 @@ export function openEvaluation(
     latency: { rough: null, sharp: null },
     packing: { state: 'idle', problem: null, files: {}, report: null, histograms: null },
     delivered: { state: 'idle', problem: null },
+    deliveredLook: 'metal-rough',
   }))
   const { getState: get, setState: set } = store
   client.listen((view, progress) => {
@@ -312,6 +315,7 @@ export function openEvaluation(
         set({
           delivered: { state: 'done', problem: null },
           textures: { ...get().textures, delivered: packed.textures },
+          deliveredLook: packed.look,
         })
         return
       }
@@ -341,13 +345,13 @@ export function openEvaluation(
       client.importFromEditor(resolve(document), ...asked),
     endExchange: () => client.endExchange(),
     /** The lit textures of a document as it lies on some part. */
-    texturesOf: (document: MaterialDocument, width: number) => client.texturesOf(document, width),
+    texturesOf: (document: MaterialDocument, width: number, look?: Look) => client.texturesOf(document, width, look),
     endTextures: () => client.endTextures(),
     /** What shows first that the material repeats. */
     conspicuous: () => client.conspicuous('shown', ROUGH),
     example: (type: string) => client.example(type),
     picture: (document: MaterialDocument, width?: number) => client.picture(resolve(document), width),
-    forecastLarge: (width: number) => client.forecastLarge(width, newest?.shown ?? null),
+    forecastLarge: (width: number) => client.forecastLarge({ width, shown: newest?.shown ?? null, look: newest?.look }),
   }
 }
 
