@@ -69,6 +69,9 @@ test('light to judge by: the lamp by hand, raking, plain grey, the test body wit
   await stage.getByRole('combobox', { name: 'Shape' }).selectOption('test body')
   await expect(canvas).toHaveAttribute('aria-label', /on a test body/)
   const seen = new Set([await picture()])
+  // A program that does not compile is told there.
+  const complaints: string[] = []
+  page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()))
   const light = page.getByRole('dialog', { name: 'Light' })
   const change = async (work: () => Promise<unknown>): Promise<void> => {
     await stage.getByRole('button', { name: 'Light', exact: true }).click()
@@ -84,6 +87,23 @@ test('light to judge by: the lamp by hand, raking, plain grey, the test body wit
     await light.getByRole('application', { name: /^Lamp/ }).focus()
     for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight')
   })
+  // By another workflow: what is not made of metal looks the same by its specular colour, and not as an older renderer lights it.
+  const lit = (look: string) => light.getByRole('combobox', { name: 'Lit as' }).selectOption(look)
+  await stage.getByRole('button', { name: 'Light', exact: true }).click()
+  await lit('Specular and gloss')
+  await page.keyboard.press('Escape')
+  await picture()
+  await change(() => lit('Older renderer'))
+  await change(() => lit('Strands'))
+  await change(async () => {
+    await light.getByRole('textbox', { name: 'Highlight', exact: true }).fill('2')
+    await page.keyboard.press('Enter')
+  })
+  await stage.getByRole('button', { name: 'Light', exact: true }).click()
+  await lit('Metal and roughness')
+  await page.keyboard.press('Escape')
+  expect(seen.has(await picture())).toBe(true)
+  expect(complaints).toEqual([])
   await change(() => light.getByRole('checkbox', { name: /Plain grey/ }).check())
   await change(() => light.getByRole('combobox', { name: 'Height moves' }).selectOption('every shape'))
   await change(() => light.getByRole('radio', { name: 'blurred' }).click())

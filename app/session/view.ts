@@ -93,10 +93,10 @@ export interface StageView {
 
 /** Strands in one light tone, without any of what can be turned on: one control after the other is judged so. */
 export const NEUTRAL_STRANDS: StrandView = {
-  dark: '#c9c3b8',
-  light: '#c9c3b8',
-  root: '#c9c3b8',
-  tip: '#c9c3b8',
+  dark: '#b0aaa0',
+  light: '#b0aaa0',
+  root: '#b0aaa0',
+  tip: '#b0aaa0',
   rootReach: 1,
   tipReach: 1,
   shine: 0,

@@ -2,6 +2,8 @@ import { decodeSrgb } from '#core/colour/srgb'
 import { localExecutor } from '#core/engine/local-executor'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
+import { packings } from '#core/texture/packings/packings.generated'
+import type { Look } from '#core/preview/looks'
 import { documentOf, evaluateOutputs } from '#core/testing/examples'
 import { parseOutput } from '#core/document/address'
 import type { MaterialDocument } from '#core/document/document'
@@ -143,6 +145,39 @@ describe('pictures', () => {
     expect([...swatches['cell:base:colour']!.pixels]).toEqual([0x3c, 0x78, 0xb4, 255])
     expect([...swatches['cell:base:roughness']!.pixels]).toEqual([119, 119, 119, 255])
     expect([textures.surface!.width, [...textures.surface!.pixels]]).toEqual([1, [255, 119, 0, 255]])
+  })
+
+  it('of another look are made of what it is lit by: its strength lies in alpha, 15 of 255 where there is none', async () => {
+    const own = (channels: object) =>
+      documentOf({
+        channels,
+        layers: [
+          {
+            kind: 'layer',
+            id: 'base',
+            name: 'Base',
+            cells: { colour: { source: { value: '#c86432' } }, metallic: { source: { value: 0 } } },
+          },
+        ],
+      })
+    const one = coordinator()
+    const bytes = async (look: Look, channels: object = {}) => {
+      const { textures } = await previewed(one, wanted(own(channels), { look, swatches: [], layerColours: [] }))
+      return Object.fromEntries(Object.entries(textures).map(([slot, { pixels }]) => [slot, [...pixels.slice(0, 4)]]))
+    }
+    // Complement of (200, 100, 50) times 0.35; see core/kernels/specular.test.ts.
+    const older = await bytes('older')
+    expect([older.diffuse, older.specular]).toEqual([
+      [200, 100, 50, 255],
+      [18, 53, 70, 15],
+    ])
+    expect((await bytes('older', { strength: { type: 'grey', backdrop: 20 / 255 } })).specular).toEqual([
+      18, 53, 70, 20,
+    ])
+    // 0.04 in linear light is 56 of 255.
+    expect((await bytes('specular-gloss')).specular).toEqual([56, 56, 56, 255])
+    expect(await bytes('strands')).not.toHaveProperty('strands')
+    expect((await bytes('strands', { tip: { type: 'grey', backdrop: 1 } })).strands).toEqual([0, 255, 128, 128])
   })
 
   it('carry opacity in the colour’s alpha, and lie bottom row first', async () => {
@@ -373,6 +408,22 @@ describe('packing', () => {
     const shown: StageOutput | null = text === null ? null : parseStageOutput(text)
     return (await packed(one, asked({ want: { kind: 'delivered', mip, shown }, ...more }))) as DeliveredPreview
   }
+
+  it('lights files by the workflow that they are for', async () => {
+    const packed = (name: string) => ({
+      from: { packing: packings.find((one) => one.name === name), sharpen: 0, dither: false },
+    })
+    const older = await lookAt(coordinator(), null, 0, packed('specular-strength-painted'))
+    expect([older.look, ...Object.keys(older.textures).filter((slot) => /diffuse|specular/.test(slot))]).toEqual([
+      'older',
+      'diffuse',
+      'specular',
+    ])
+    expect((await lookAt(coordinator(), null, 0, packed('specular-gloss'))).look).toBe('specular-gloss')
+    const update = whole(sheet(0.4, { channels: { root: { type: 'grey', backdrop: 0 } } }))
+    expect((await lookAt(coordinator(), null, 0, { update, ...packed('strands') })).look).toBe('strands')
+    expect((await lookAt(coordinator(), null)).look).toBe('metal-rough')
+  })
 
   it('shows files, their slots, and what an engine would see of them', async () => {
     const one = coordinator()

@@ -102,6 +102,7 @@ function StrandFields() {
       )}
       {number('shine', 'Highlight', { min: 0, max: 4 }, 'How bright the highlight across strands is.')}
       {number('tightness', 'Tightness', { min: 1, max: 400 }, 'How narrow the highlight is.')}
+      <FieldLabel label="Second normal map" help="Fine relief that is tiled over the card: frizz, fibres." />
       <ImageField label="Second normal map" value={strand.normal} onChange={(normal) => set({ normal })} />
       {strand.normal !== '' && (
         <>
