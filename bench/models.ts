@@ -200,7 +200,7 @@ say()
     const threads = openThreads(count)
     const mesh = sharedMesh(wheel!.low, threads.allocate)
     const part = mesh.parts[0]!
-    const high = traced(sharedMesh(twinOf(wheel!.high, part), threads.allocate), threads.allocate)
+    const high = traced(sharedMesh(twinOf(wheel!.high!, part), threads.allocate), threads.allocate)
     const bake = (width: number): Promise<unknown> =>
       bakePart({
         ...{ mesh, part, uvSet: 0, bakers: chosen, scene: high, high, padding: 16, threads, samples },
@@ -226,7 +226,7 @@ say()
     ])
   }
   say(
-    `## Kinds of mesh data: seconds by the clock, 1 sample and 16 rays a texel, the wheel (${wheel!.low.parts[0]!.count} triangles, high twin ${wheel!.high.triangles.length / 3})`,
+    `## Kinds of mesh data: seconds by the clock, 1 sample and 16 rays a texel, the wheel (${wheel!.low.parts[0]!.count} triangles, high twin ${wheel!.high!.triangles.length / 3})`,
   )
   say()
   table(['kind', '1024, one thread', '1024, two', '2048, two'], rows)

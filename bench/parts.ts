@@ -83,7 +83,7 @@ const SIZE = 512
 const images = new Map<string, RasterImage>()
 const data: Record<string, string> = {}
 await bakeModel(threads, {
-  ...{ name: 'wheel', application: 'bench', mesh, high: wheel!.high, cage: null, image: null },
+  ...{ name: 'wheel', application: 'bench', mesh, high: wheel!.high!, cage: null, image: null },
   contents: { mesh: 'low', high: 'high', cage: null },
   cells: kindsRead(document, registry, { always: true }).map((kind) => ({ part: 0, kind })),
   settings: { ...STANDARD_SETTINGS, size: SIZE, samples: 1, rays: 16 },

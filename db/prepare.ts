@@ -27,6 +27,7 @@ const MATERIALS = [
   'towpath-shell-grit',
   'depth-board-enamel',
   'limewash',
+  'sedge',
 ]
 /** On which parts of models materials lie, by the names of both. */
 const PLACED: Readonly<Record<string, readonly { readonly model: string; readonly part: number }[]>> = {
@@ -41,6 +42,7 @@ const PLACED: Readonly<Record<string, readonly { readonly model: string; readonl
   ],
   enamel: [{ model: 'Depth board', part: 0 }],
   'waxed-canvas': [{ model: 'Tarpaulin', part: 0 }],
+  sedge: [{ model: 'Sedge bank', part: 0 }],
 }
 
 /**

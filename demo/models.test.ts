@@ -12,7 +12,8 @@ const problemsOf = (name: string): [string, string][] =>
     layoutProblems(layoutFactsAt(part.layouts[0]!, 1024), 1024).map(({ kind }): [string, string] => [part.name, kind]),
   )
 
-test.each(models)('$name: faces outward, its high twin is finer and holds nearly the same', ({ name, low, high }) => {
+const twins = models.flatMap(({ name, low, high }) => (high ? [{ name, low, high }] : []))
+test.each(twins)('$name: faces outward, its high twin is finer and holds nearly the same', ({ name, low, high }) => {
   const [small, large] = [volumeOf(low), volumeOf(high)]
   expect(small).toBeGreaterThan(0)
   // A cloth is open: what its folds enclose with the origin says nothing.
@@ -22,12 +23,14 @@ test.each(models)('$name: faces outward, its high twin is finer and holds nearly
   for (const part of low.parts) expect(twinParts(high.parts, part)).toHaveLength(1)
 })
 
-test('the wheel has the two faults that there are to cure, the others none', () => {
+test('the wheel has the two faults that there are to cure, cards of sedge lie over one another, the others have none', () => {
   expect(problemsOf('Hand wheel')).toEqual([
     ['Spindle', 'spacing'],
     ['Bolts', 'overlaps'],
   ])
-  for (const { name } of models.slice(1)) expect([name, problemsOf(name)]).toEqual([name, []])
+  expect(problemsOf('Sedge bank')).toEqual([['Cards', 'overlaps']])
+  for (const { name } of models.slice(1))
+    if (name !== 'Sedge bank') expect([name, problemsOf(name)]).toEqual([name, []])
 })
 
 test('they are the same each time they are made', () => {

@@ -6,13 +6,14 @@ import { memoryWriter } from '#core/texture/bytes/byte-writer'
 import boardFigures from '#demo/make/board-figures'
 import depthFigures from '#demo/make/depth-figures'
 import numberPlate from '#demo/make/number-plate'
+import sedgeBlades from '#demo/make/sedge-blades'
 import { shellGritScans } from '#demo/make/shell-grit'
 
 const folder = join(import.meta.dirname, '../demo/images')
 const check = process.argv.includes('--check')
 let stale = 0
 mkdirSync(folder, { recursive: true })
-for (const { file, width, height, channels, make } of [boardFigures, depthFigures, numberPlate, ...shellGritScans]) {
+for (const { file, width, height, channels, make } of [boardFigures, depthFigures, numberPlate, sedgeBlades, ...shellGritScans]) {
   const writer = memoryWriter()
   const png = startPng({ width, height, channels, bits: 8, srgb: true }, writer)
   const values = await make()

@@ -83,7 +83,7 @@ const request = z.discriminatedUnion('intent', [
     image: z.string(),
     name: z.string().trim().min(1, 'a name').max(LIMITS.name),
   }),
-  z.object({ intent: z.literal('material-of-image'), image: z.string() }),
+  z.object({ intent: z.literal('material-of-image'), image: z.string(), as: z.enum(['material', 'strands']) }),
   z.object({ intent: z.literal('delete-image'), image: z.string() }),
   z.object({ intent: z.literal('undelete-image'), image: z.string() }),
 ])
@@ -130,7 +130,7 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         await setModelDeleted(idFrom(asked.model), asked.intent === 'delete-model')
         return {}
       case 'material-of-image':
-        return redirect(`/documents/${await addDocument(project, await materialOfImage(hashFrom(asked.image)))}`)
+        return redirect(`/documents/${await addDocument(project, await materialOfImage(hashFrom(asked.image), asked.as))}`)
       case 'rename-image':
         await renameAsset(asked.image, asked.name)
         return {}

@@ -1,4 +1,4 @@
-import { Layers, Pencil, Trash2, Upload } from 'lucide-react'
+import { Layers, Pencil, Trash2, Upload, Wheat } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link, useRevalidator } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
@@ -12,8 +12,8 @@ interface ImageShelfProps {
   readonly project: string
   readonly images: readonly ShelfImage[]
   onSend(fields: Record<string, string>): void
-  /** Asked for a material of an image. */
-  onMaterial(sha256: string): void
+  /** Asked for a material of an image, or for strand cards of its cut-out. */
+  onMaterial(sha256: string, as: 'material' | 'strands'): void
 }
 
 /** Images that nodes may read; a file is added by choosing or dropping it. */
@@ -78,7 +78,7 @@ export function ImageShelf({ project, images, onSend, onMaterial }: ImageShelfPr
           <ImageCard
             key={image.sha256}
             image={image}
-            onMaterial={() => onMaterial(image.sha256)}
+            onMaterial={(as) => onMaterial(image.sha256, as)}
             onRename={() => setRenaming(image)}
             onDelete={() => remove(image)}
           />
@@ -100,7 +100,7 @@ export function ImageShelf({ project, images, onSend, onMaterial }: ImageShelfPr
 
 interface ImageCardProps {
   readonly image: ShelfImage
-  onMaterial(): void
+  onMaterial(as: 'material' | 'strands'): void
   onRename(): void
   onDelete(): void
 }
@@ -131,7 +131,8 @@ function ImageCard({ image, onMaterial, onRename, onDelete }: ImageCardProps) {
         <p className="min-w-0 flex-1 truncate">
           {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
         </p>
-        <IconButton icon={Layers} word="Material from" of={name} onClick={onMaterial} />
+        <IconButton icon={Layers} word="Material from" of={name} onClick={() => onMaterial('material')} />
+        <IconButton icon={Wheat} word="Strand cards from" of={name} onClick={() => onMaterial('strands')} />
         <IconButton icon={Pencil} word="Rename" of={name} onClick={onRename} />
         <IconButton
           icon={Trash2}

@@ -208,7 +208,7 @@ export function ProjectView({
         project={project.id}
         images={assets}
         onSend={send}
-        onMaterial={(image) => void submit({ intent: 'material-of-image', image }, { method: 'post' })}
+        onMaterial={(image, as) => void submit({ intent: 'material-of-image', image, as }, { method: 'post' })}
       />
 
       {renaming && (

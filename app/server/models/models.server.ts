@@ -90,17 +90,17 @@ export async function addModel(
 export async function addMadeModel(
   project: string,
   name: string,
-  { low, high }: { low: Mesh; high: Mesh },
+  { low, high }: { low: Mesh; high: Mesh | null },
   settings: BakeSettings,
 ): Promise<string> {
   const kept = (mesh: Mesh): Promise<string> => keepMesh(Readable.from([packMesh(mesh)]), meshSummary(mesh))
-  const [mesh, twin] = [await kept(low), await kept(high)]
+  const [mesh, twin] = [await kept(low), high && (await kept(high))]
   const [row] = await database()('models')
     .insert({
       project_id: project,
       name,
       file_name: `${name}, made here`,
-      ...{ original_sha256: mesh, mesh_sha256: mesh, high_sha256: twin, high_name: `${name}, high` },
+      ...{ original_sha256: mesh, mesh_sha256: mesh, high_sha256: twin, high_name: twin && `${name}, high` },
       settings: JSON.stringify(settings),
     })
     .returning<{ id: string }[]>('id')

@@ -4,6 +4,7 @@ import { STARTS } from '#demo/starts/index'
 import type { StartCard } from '../../contracts/start'
 import { database } from '../database/database.server'
 import { documentOfPicture } from '#core/document/document-of-picture'
+import { documentOfStrands } from '#core/document/document-of-strands'
 import { findAsset } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
 import { Problem } from '../http/problem.server'
@@ -44,11 +45,14 @@ export async function materialFrom(start: string, name?: string): Promise<Materi
   return named(parseDocument(found.document))
 }
 
-/** A material that one image of the library makes. Throws a Problem 404. */
-export async function materialOfImage(sha256: string): Promise<MaterialDocument> {
-  const image = await findAsset(sha256)
-  if (!image) throw new Problem(404, 'There is no such image.')
-  const { width, height, channels } = image
-  const name = image.name.replace(/\.[a-z0-9]+$/i, '') || 'Picture'
-  return documentOfPicture({ image: `sha256:${sha256}`, name, width, height, isGrey: channels < 3 })
+/** What one image of the library makes: a layered material, or strand cards of its cut-out. Throws a Problem 404. */
+export async function materialOfImage(sha256: string, as: 'material' | 'strands'): Promise<MaterialDocument> {
+  const found = await findAsset(sha256)
+  if (!found) throw new Problem(404, 'There is no such image.')
+  const { width, height, channels } = found
+  const name = found.name.replace(/\.[a-z0-9]+$/i, '') || 'Picture'
+  const image = `sha256:${sha256}`
+  return as === 'strands'
+    ? documentOfStrands({ image, name, width, height, isInAlpha: channels % 2 === 0 })
+    : documentOfPicture({ image, name, width, height, isGrey: channels < 3 })
 }

@@ -4,6 +4,7 @@ import { repack, unwrap } from '#core/mesh/unwrap'
 import { depthBoard } from './depth-board'
 import { floatDrum } from './float-drum'
 import { handWheel } from './hand-wheel'
+import { sedgeBank } from './sedge-bank'
 import { tarpaulin } from './tarpaulin'
 import { testBody } from './test-body'
 
@@ -11,7 +12,8 @@ import { testBody } from './test-body'
 export interface DemoModel {
   readonly name: string
   readonly low: Mesh
-  readonly high: Mesh
+  /** None: its own faces are what is baked. */
+  readonly high: Mesh | null
 }
 
 /** Texels that islands of the demo's models are laid out for, and how many lie between them: 8 at 1024. Packing takes longer the larger it is. */
@@ -37,6 +39,7 @@ export async function demoModels(newAtlas: () => ChartAtlas): Promise<DemoModel[
     { name: 'Float drum', low: await packed(floatDrum(false)), high: floatDrum(true) },
     { name: 'Depth board', low: await packed(depthBoard(false)), high: depthBoard(true) },
     { name: 'Tarpaulin', low: await packed(tarpaulin(false)), high: tarpaulin(true) },
+    { name: 'Sedge bank', low: sedgeBank(), high: null },
     { name: 'Test body', low: await unwrapped(testBody(false), newAtlas), high: testBody(true) },
   ]
 }

@@ -27,12 +27,16 @@ export class Patches {
     this.parts.push({ name, material, from: this.triangles.length / 3 })
   }
 
-  /** A grid over a surface that is so many metres wide and high, near enough; its rows are even, or where they are given. */
+  /**
+   * A grid over a surface that is so many metres wide and high, near enough; its rows are even, or where they are given. It is laid out beside
+   * the others, or where `laid` says.
+   */
   grid(
     columns: number,
     given: number | readonly number[],
     surface: Surface,
     [wide, high]: readonly [number, number],
+    laid: (s: number, t: number) => readonly [number, number] = (s, t) => [this.across + s * wide, (1 - t) * high],
   ): void {
     const first = this.positions.length / 3
     const stops = typeof given === 'number' ? Array.from({ length: given + 1 }, (_, r) => r / given) : given
@@ -42,7 +46,7 @@ export class Patches {
         const s = c / columns
         this.positions.push(...surface(s, t))
         this.normals.push(...(this.smooth ? ZERO : normalOf(surface, s, t)))
-        this.uvs.push(this.across + s * wide, (1 - t) * high)
+        this.uvs.push(...laid(s, t))
       }
     const at = (r: number, c: number): number => first + r * (columns + 1) + c
     for (let r = 0; r < rows; r++)
