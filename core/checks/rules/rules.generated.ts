@@ -21,6 +21,8 @@ import plausibleColour from './plausible-colour'
 import pureBlack from './pure-black'
 import repeat from './repeat'
 import size from './size'
+import specularEnergy from './specular-energy'
+import specularLevel from './specular-level'
 import tileBorders from './tile-borders'
 import transfer from './transfer'
 import valuesOutside from './values-outside'
@@ -48,6 +50,8 @@ export const checks = [
   pureBlack,
   repeat,
   size,
+  specularEnergy,
+  specularLevel,
   tileBorders,
   transfer,
   valuesOutside,

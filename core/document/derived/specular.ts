@@ -11,5 +11,6 @@ const specular: FixedChannel = {
   transfer: 'srgb',
   range: [0, 1],
   derived: { node: 'metal-to-specular', port: 'specular' },
+  checks: ['specular-energy', 'specular-level'],
 }
 export default specular
