@@ -15,6 +15,7 @@ import * as models from './migrations/0013-models'
 import * as partMaterials from './migrations/0014-part-materials'
 import * as mapSets from './migrations/0015-map-sets'
 import * as cancels from './migrations/0016-cancels'
+import * as lowPriority from './migrations/0017-low-priority'
 
 const MIGRATIONS = [
   projects,
@@ -33,6 +34,7 @@ const MIGRATIONS = [
   partMaterials,
   mapSets,
   cancels,
+  lowPriority,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

@@ -253,6 +253,25 @@ test('a bake is cancelled, keeps what was done, and goes on from there when it i
   expect(await fresh(id)).toEqual([['part-id', true]])
 }, 60_000)
 
+test('what nobody waits for lets what somebody does go before it, and goes on with what it lacks', async () => {
+  const project = await createProject('Behind')
+  const id = await add(project, square(), 'plate.obj')
+  const settings = { ...SMALL, size: 512, samples: 4, rays: 1024 } as const
+  const cells = ['part-id', 'occlusion', 'bent-normal'].map((kind) => ({ part: 0, kind }))
+  const long = await enqueueMesh(id, { do: 'bake', cells, settings }, { lowPriority: true })
+  const now = async (run: string) => (await findRun(run)) as MeshRun
+  while ((await now(long)).detail?.cellsDone !== 1) await new Promise((resolve) => setTimeout(resolve, 50))
+  const draft = await enqueueMesh(id, { do: 'bake', cells: [{ part: 0, kind: 'position' }], settings: SMALL })
+  expect(await ended(draft)).toMatchObject({ state: 'done', attempt: 1 })
+  expect((await now(long)).endedAt).toBeNull()
+  const { state, attempt, log } = await ended(long)
+  expect([state, attempt]).toEqual(['done', 2])
+  const told = log.map(({ text }) => text)
+  expect(told).toContain('Something that somebody waits for goes before it; what is made is kept.')
+  // The first of its three was made before.
+  expect(told.at(-1)).toBe('2 sets of mesh data made.')
+}, 60_000)
+
 test('an image stands for a kind until the mesh is another; a model gives files and vertex colours', async () => {
   const project = await createProject('Brought')
   const id = await add(project, square(), 'plate.obj')

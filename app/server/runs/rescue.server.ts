@@ -1,7 +1,6 @@
 import { database } from '../database/database.server'
 import type { RunKind } from '../../contracts/run'
-import { queue } from './queue.server'
-import { requeueRun } from './runs.server'
+import { requeueRun, send } from './runs.server'
 
 /** A worker whose beat has not changed for so long is taken for dead, and its run is given to another. */
 export const SILENCE_SECONDS = 15
@@ -48,15 +47,17 @@ export function openRescuer(now: () => number = () => performance.now()): () => 
     for (const run of dead.found)
       await requeueRun(run, 'The worker was not heard of any more; another takes over.', { died: true })
 
-    const { rows: unsent } = await database().raw<{ rows: { id: string; kind: RunKind; beat: string }[] }>(
-      `select r.id, r.kind, r.attempt::text as beat from runs r where r.state = 'queued' and not exists
+    const { rows: unsent } = await database().raw<{
+      rows: { id: string; kind: RunKind; lowPriority: boolean; beat: string }[]
+    }>(
+      `select r.id, r.kind, r.low_priority as "lowPriority", r.attempt::text as beat from runs r where r.state = 'queued' and not exists
          (select 1 from queue.job j where j.name = r.kind and j.state in ('created', 'retry') and j.data->>'runId' = r.id::text)`,
     )
     const lost = stale(waiting, unsent, LOST_SECONDS)
     waiting = lost.seen
-    for (const { id, kind } of lost.found) {
-      await (await queue()).send(kind, { runId: id })
-      waiting.delete(id)
+    for (const run of lost.found) {
+      await send(run.kind, run.id, run)
+      waiting.delete(run.id)
     }
   }
 }

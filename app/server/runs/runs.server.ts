@@ -86,10 +86,11 @@ export async function enqueueBake(
         document_id: documentId,
         revision: revision ?? rows[0].head,
         request: JSON.stringify({ ...request, names }),
+        low_priority: lowPriority,
       })
       .returning<{ id: string }[]>('id')
   })
-  await send('bake', asked!.id, { priority: lowPriority ? -1 : 0 })
+  await send('bake', asked!.id, { lowPriority })
   return asked!.id
 }
 
@@ -120,13 +121,13 @@ export async function enqueueMesh(
 ): Promise<string> {
   const row = await one<{ id: string }>(
     database().raw(
-      `insert into runs (kind, project_id, model_id, request)
-       select 'mesh', project_id, id, ? from models where id = ? and deleted_at is null returning id`,
-      [JSON.stringify(request), modelId],
+      `insert into runs (kind, project_id, model_id, request, low_priority)
+       select 'mesh', project_id, id, ?, ? from models where id = ? and deleted_at is null returning id`,
+      [JSON.stringify(request), lowPriority, modelId],
     ),
   )
   if (!row) throw new Problem(404, 'There is no such model. It may have been deleted.')
-  await send('mesh', row.id, { priority: lowPriority ? -1 : 0 })
+  await send('mesh', row.id, { lowPriority })
   return row.id
 }
 
@@ -203,7 +204,7 @@ export async function cancelRun(id: string): Promise<void> {
 export async function retryRun(id: string): Promise<void> {
   const row = await one<{ kind: RunKind }>(
     database().raw(
-      `update runs set state = 'queued', cancel_asked = false, error = null, progress = 0, deaths = 0, started_at = null, ended_at = null, changed_at = now()
+      `update runs set state = 'queued', cancel_asked = false, low_priority = false, error = null, progress = 0, deaths = 0, started_at = null, ended_at = null, changed_at = now()
        where id = ? and state in ('failed', 'cancelled') returning kind`,
       [id],
     ),
@@ -213,13 +214,13 @@ export async function retryRun(id: string): Promise<void> {
 }
 
 /** Tells the queue of a run that stands in the table; where that fails the run is found without a message later. */
-async function send(
+export async function send(
   kind: RunKind,
   runId: string,
-  options: { startAfter?: number; priority?: number } = {},
+  { startAfter, lowPriority = false }: { startAfter?: number; lowPriority?: boolean } = {},
 ): Promise<void> {
   try {
-    await (await queue()).send(kind, { runId }, options)
+    await (await queue()).send(kind, { runId }, { startAfter, priority: lowPriority ? -1 : 0 })
   } catch (error) {
     console.error('queue:', (error as Error).message)
   }
@@ -258,23 +259,28 @@ export async function claimRun(id: string, worker: string): Promise<Claim | null
   )
 }
 
-/** Says that the worker is alive and how far the work is. `lost`: somebody else has it now. */
+/**
+ * Says that the worker is alive and how far the work is. `lost`: somebody else has it now. `yield`: somebody waits for another of its
+ * kind, and nobody for this.
+ */
 export async function renewRun(
   { id, attempt }: Pick<Claim, 'id' | 'attempt'>,
   progress: number,
   detail: MeshDetail | null = null,
-): Promise<'on' | 'cancel' | 'lost'> {
+): Promise<'on' | 'cancel' | 'lost' | 'yield'> {
   const told = detail === null ? null : JSON.stringify(detail)
-  const row = await one<{ cancel_asked: boolean }>(
+  const row = await one<{ cancel_asked: boolean; yields: boolean }>(
     database().raw(
       `update runs set beat = beat + 1,
          changed_at = case when abs(progress - ?::real) > 0.002 or detail is distinct from coalesce(?::jsonb, detail) then now() else changed_at end,
          progress = ?, detail = coalesce(?::jsonb, detail)
-       where id = ? and attempt = ? and state = 'running' returning cancel_asked`,
+       where id = ? and attempt = ? and state = 'running' returning cancel_asked, low_priority and exists (
+         select 1 from runs o where o.kind = runs.kind and o.state = 'queued' and not o.low_priority) as yields`,
       [progress, told, progress, told, id, attempt],
     ),
   )
-  return row ? (row.cancel_asked ? 'cancel' : 'on') : 'lost'
+  if (!row) return 'lost'
+  return row.cancel_asked ? 'cancel' : row.yields ? 'yield' : 'on'
 }
 
 export async function logRun({ id, attempt }: Pick<Claim, 'id' | 'attempt'>, text: string): Promise<void> {
@@ -314,13 +320,13 @@ export async function requeueRun(
   { died }: { died: boolean },
 ): Promise<void> {
   const line = JSON.stringify([{ at: new Date().toISOString(), text }])
-  const row = await one<{ kind: RunKind; state: RunState }>(
+  const row = await one<{ kind: RunKind; state: RunState; lowPriority: boolean }>(
     database().raw(
       `update runs set deaths = deaths + ?, progress = 0, changed_at = now(), log = log || ?::jsonb,
          state = case when cancel_asked then 'cancelled' when deaths + ? >= ${MAX_DEATHS} then 'failed' else 'queued' end,
          error = case when not cancel_asked and deaths + ? >= ${MAX_DEATHS} then ? else error end,
          ended_at = case when cancel_asked or deaths + ? >= ${MAX_DEATHS} then now() end
-       where id = ? and attempt = ? and state = 'running' returning kind, state`,
+       where id = ? and attempt = ? and state = 'running' returning kind, state, low_priority as "lowPriority"`,
       [
         ...[Number(died), line, Number(died), Number(died)],
         `Its worker died ${MAX_DEATHS} times. A smaller size may need less memory.`,
@@ -328,5 +334,5 @@ export async function requeueRun(
       ],
     ),
   )
-  if (row?.state === 'queued') await send(row.kind, id)
+  if (row?.state === 'queued') await send(row.kind, id, row)
 }

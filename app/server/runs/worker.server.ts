@@ -16,7 +16,7 @@ import { purge } from '../database/purge.server'
 import { queue } from './queue.server'
 import type { Claim } from './runs.server'
 import { openRescuer } from './rescue.server'
-import { claimRun, endRun, logRun, releaseRun, renewRun } from './runs.server'
+import { claimRun, endRun, logRun, releaseRun, renewRun, requeueRun } from './runs.server'
 import { errorLog } from '../database/error-log'
 import { workOnModel } from './mesh.server'
 import { HERE_EVERY, sayGone, sayHere } from './workers.server'
@@ -91,7 +91,7 @@ export async function startWorker(application: string, threads = usualThreads())
 }
 
 /** Why a run's work is stopped; the first reason counts. */
-type Stop = 'cancel' | 'lost' | 'late' | 'closing'
+type Stop = 'cancel' | 'lost' | 'late' | 'closing' | 'yield'
 
 async function attend(
   claim: Claim,
@@ -108,7 +108,8 @@ async function attend(
   const timer = repeatEvery(BEAT, 'worker', async () => {
     if (Date.now() - started > LIMITS.job.seconds * 1000) stopFor('late')
     const answer = await renewRun(claim, progress, detail)
-    if (answer !== 'on') stopFor(answer)
+    // A bake of mesh data goes on where it was; one of maps would begin anew.
+    if (answer !== 'on' && (answer !== 'yield' || claim.kind === 'mesh')) stopFor(answer)
   })
   const signals: Signals = {
     isCancelled: () => signal.aborted,
@@ -140,6 +141,8 @@ function publicWords({ code, detail, place }: GristError): string {
 async function ended(claim: Claim, error: unknown, stop: Stop | null): Promise<void> {
   if (stop === 'lost') return
   if (stop === 'closing') return releaseRun(claim)
+  if (stop === 'yield')
+    return requeueRun(claim, 'Something that somebody waits for goes before it; what is made is kept.', { died: false })
   if (stop === 'cancel') return endRun(claim, 'cancelled')
   if (stop === 'late')
     return endRun(claim, 'failed', { error: `It took longer than ${LIMITS.job.seconds / 3600} hours.` })
