@@ -96,7 +96,7 @@ test('light to judge by: the lamp by hand, raking, plain grey, the test body wit
   await change(() => lit('Older renderer'))
   await change(() => lit('Strands'))
   await change(async () => {
-    await light.getByRole('textbox', { name: 'Highlight', exact: true }).fill('2')
+    await light.getByRole('spinbutton', { name: 'Highlight', exact: true }).fill('2')
     await page.keyboard.press('Enter')
   })
   await stage.getByRole('button', { name: 'Light', exact: true }).click()

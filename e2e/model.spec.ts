@@ -1,9 +1,21 @@
 import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
+import { unzipSync } from 'fflate'
+import { readFileSync } from 'node:fs'
+import sharp from 'sharp'
 import { barriers } from './support/barriers'
 import { blockObj } from '#core/mesh/testing/shapes'
+import type { Harness } from './harness/harness'
+import type { HarnessServer } from './support/harness-server'
+import { startHarness } from './support/harness-server'
 import { MaterialPage } from './support/material-page'
 import { newProject } from './support/new-project'
+
+let harness: HarnessServer
+test.beforeAll(async () => {
+  harness = await startHarness()
+})
+test.afterAll(() => harness.stop())
 
 /** A project of its own with a block that has overlapping sides; leads to the model's page. */
 async function openBlock(page: Page, name: string): Promise<void> {
@@ -108,8 +120,21 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   const material = new MaterialPage(page)
   await material.openEmpty('On a part', {
     domain: { kind: 'part' },
-    nodes: { up: { type: 'axis-gradient', params: { axis: 'y', floor: 0 } } },
-    layers: [{ kind: 'layer', id: 'base', name: 'Base', cells: { colour: { source: { node: 'up.gradient' } } } }],
+    nodes: {
+      up: { type: 'axis-gradient', params: { axis: 'y', floor: 0 } },
+      grain: { type: 'solid-noise', params: { size: 0.4 } },
+    },
+    layers: [
+      {
+        ...{ kind: 'layer', id: 'base', name: 'Base' },
+        cells: {
+          colour: { source: { node: 'up.gradient' } },
+          height: { source: { node: 'grain.grey' } },
+          roughness: { source: { node: 'grain.grey' } },
+          metallic: { source: { value: 0.5 } },
+        },
+      },
+    ],
   })
   const address = page.url()
   await expect(page.getByText('This project has no models yet.')).toBeVisible()
@@ -136,6 +161,8 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await expect(page.getByRole('img', { name: /, lit, on a part$/ })).toBeVisible()
   const [top, foot] = [await material.mean(0.5, 0.3, 0.03), await material.mean(0.5, 0.7, 0.03)]
   expect(top[1]).toBeGreaterThan(foot[1] + 30)
+  const sizeOfStage = (await material.stage.boundingBox())!
+  const onStage = await material.stage.screenshot()
 
   await page.goBack()
   await page.getByRole('tab', { name: 'Materials' }).click()
@@ -146,7 +173,37 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
     page.getByRole('list', { name: 'Deliveries of this model' }).getByRole('link', { name: 'ZIP' }).click(),
   ])
   expect(download.suggestedFilename()).toBe('Block-occlusion-rough-metal-y-up-256.zip')
+
+  // An independent loader draws what was delivered as the stage did.
+  const files = unzipSync(readFileSync(await download.path()))
+  const glb = Object.entries(files).find(([name]) => name.endsWith('.glb'))![1]
+  const { width, height } = sizeOfStage
+  await page.goto(harness.address)
+  await page.waitForFunction(() => 'harness' in window)
+  const drawn = await page.evaluate(
+    ([bytes, w, h]) => (window as unknown as { harness: Harness }).harness.drawGlb(bytes, w, h),
+    [Buffer.from(glb).toString('base64'), width, height] as const,
+  )
+  const [theirs, ours] = await Promise.all(
+    [Buffer.from(drawn.split(',')[1]!, 'base64'), onStage].map((png) => middleOf(png)),
+  )
+  // Something is there, and it is the same.
+  expect(new Set(ours).size).toBeGreaterThan(60)
+  let sum = 0
+  for (let i = 0; i < ours!.length; i++) sum += Math.abs(ours![i]! - theirs![i]!)
+  expect(sum / ours!.length).toBeLessThanOrEqual(2)
 })
+
+/** Red, green and blue of the middle of a picture, where no button lies. */
+async function middleOf(png: Buffer): Promise<Buffer> {
+  const { width, height } = await sharp(png).metadata()
+  const [left, top] = [width * 0.2, height * 0.2].map(Math.round) as [number, number]
+  return sharp(png)
+    .extract({ left, top, width: width - 2 * left, height: height - 2 * top })
+    .removeAlpha()
+    .raw()
+    .toBuffer()
+}
 
 test('the other parts of a model wear their materials on the stage; a part is shown alone, is told when pressed, and can be looked through', async ({
   page,

@@ -1,4 +1,3 @@
-import { wrap } from 'comlink'
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
@@ -10,8 +9,8 @@ import { CopyShader } from 'three/addons/shaders/CopyShader.js'
 import type { View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
+import { environmentTexture, isBuiltIn } from './environment-texture.client'
 import { ENVIRONMENT } from './environments'
-import type { EnvironmentCalls } from './environment.worker'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import { Side } from './side.client'
 import { StageModel } from './stage-model.client'
@@ -62,30 +61,6 @@ const BLURRED = 0.45
 /** How much more than the tiles the flat view shows. */
 const FLAT_MARGIN = 1.12
 
-const environments = wrap<EnvironmentCalls>(
-  new Worker(new URL('./environment.worker.ts', import.meta.url), { type: 'module' }),
-)
-
-/** An environment as three.js looks it up: a cube whose levels are of growing roughness. */
-async function environmentTexture(name: string): Promise<THREE.CubeTexture> {
-  const levels = isBuiltIn(name) ? environments.levelsOf(name) : environments.levelsOfPicture(name)
-  const [texture, ...mipmaps] = (await levels).map(
-    ({ edge, faces }) =>
-      new THREE.CubeTexture(
-        faces.map((half) => new THREE.DataTexture(half, edge, edge, THREE.RGBAFormat, THREE.HalfFloatType)),
-      ),
-  )
-  return Object.assign(texture!, {
-    mipmaps,
-    type: THREE.HalfFloatType,
-    colorSpace: THREE.LinearSRGBColorSpace,
-    minFilter: THREE.LinearMipmapLinearFilter,
-    generateMipmaps: false,
-    isPMREMTexture: true,
-    needsUpdate: true,
-  })
-}
-
 /** How large the body is drawn, so that all of it is seen from where the sphere is. */
 const BODY = 0.85
 /** How far below their middle shapes stand on the floor, and how wide their shadow is; a plane lies on none. */
@@ -103,8 +78,6 @@ const SHADOW = { texels: 64, strength: 0.55 }
 /** Which light a view has: by name, or "sha256:…" of a picture; one's own without a picture is the studio. */
 const environmentOf = ({ environment, picture }: StageView): string =>
   environment !== 'own' ? environment : picture || 'studio'
-
-const isBuiltIn = (name: string): name is keyof typeof ENVIRONMENT => Object.hasOwn(ENVIRONMENT, name)
 
 /** Whether height moves the surface of what is shown. */
 const isDisplaced = ({ mode, shape, displaced }: StageView): boolean =>
