@@ -112,6 +112,26 @@ describe('drawing', () => {
     expect(store.getState().state).toBe('sharp')
   })
 
+  it('keeps what is at fault with what comes later until that has come', async () => {
+    const worker = slowWorker()
+    const { store, want } = openEvaluation(worker)
+    const fault = { code: 'mesh-data-missing', message: 'none', missing: true } as const
+    const faults = () => Object.keys(store.getState().faults)
+    want(wanted('a', ['colour', 'occlusion']))
+    await worker.asked[0]!.answer(preview())
+    const broken = preview()
+    await worker.asked[1]!.answer(
+      'preview' in broken ? { preview: { ...broken.preview, faults: { occlusion: fault } } } : broken,
+    )
+    await answerAll(worker, 2)
+    want(wanted('b', ['colour', 'occlusion']))
+    const from = worker.asked.length - 1
+    await worker.asked[from]!.answer(preview())
+    expect([store.getState().state, faults()]).toEqual(['rough', ['occlusion']])
+    await answerAll(worker, from + 1)
+    expect([store.getState().state, faults()]).toEqual(['sharp', []])
+  })
+
   it('leaves nothing for later that is alone on the stage', () => {
     const worker = slowWorker()
     openEvaluation(worker).want({ ...wanted('a'), shown: parseOutput('occlusion') })

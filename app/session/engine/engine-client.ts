@@ -189,8 +189,13 @@ export function openEvaluation(
   }
 
   /** Takes an answer in. */
-  function receive(view: 'shown' | SplitView, preview: Preview, wanted: Wanted, withSwatches: boolean): void {
-    const { textures, swatches, latency, layerColours } = get()
+  function receive(
+    view: 'shown' | SplitView,
+    preview: Preview,
+    wanted: Wanted,
+    { withSwatches, later = [] }: { withSwatches: boolean; later?: readonly string[] },
+  ): void {
+    const { textures, swatches, latency, layerColours, faults } = get()
     const merged = Object.keys(preview.textures).length
       ? { ...textures, [view]: { ...textures[view], ...preview.textures } }
       : textures
@@ -200,7 +205,8 @@ export function openEvaluation(
       swatches: withSwatches ? mergeSwatches(swatches, preview, wanted.swatches.map(formatOutput)) : swatches,
       layerColours: withSwatches ? { ...layerColours, ...preview.layerColours } : layerColours,
       histograms: preview.histograms,
-      faults: withSwatches ? preview.faults : { ...get().faults, ...preview.faults },
+      // Of what comes later nothing is known yet: it stays as it was.
+      faults: { ...(withSwatches ? pick(faults, later) : faults), ...preview.faults },
       last: preview,
       progress: null,
       latency,
@@ -260,7 +266,10 @@ export function openEvaluation(
   /** One pass over what is shown; false where it gave nothing. */
   async function pass(wanted: Wanted, change: Partial<Omit<PreviewRequest, 'update'>>): Promise<boolean> {
     const preview = await ask(wanted, change)
-    if (preview) receive('shown', preview, wanted, (change.swatches ?? wanted.swatches).length > 0)
+    if (preview) {
+      const withSwatches = (change.swatches ?? wanted.swatches).length > 0
+      receive('shown', preview, wanted, { withSwatches, later: change.later })
+    }
     return preview !== null
   }
 
@@ -293,7 +302,7 @@ export function openEvaluation(
       const width = Math.min(LARGE, rest.width)
       const asked = { ...rest, width, lit: true, swatches: [], layerColours: [] }
       const outcome = await call(view, document, (update) => client.evaluatePreview(view, { ...asked, update }))
-      if ('preview' in outcome) receive(view, outcome.preview, { document, ...rest }, false)
+      if ('preview' in outcome) receive(view, outcome.preview, { document, ...rest }, { withSwatches: false })
       return 'error' in outcome && !outcome.cancelled ? outcome.error : null
     },
     /** Packs; a newer request of the same kind gives up the one under way. */
@@ -358,6 +367,9 @@ export function openEvaluation(
 type Tail<T extends readonly unknown[]> = T extends readonly [unknown, ...infer Rest] ? Rest : never
 
 export type EvaluationControl = ReturnType<typeof openEvaluation>
+
+const pick = <T>(all: Readonly<Record<string, T>>, names: readonly string[]): Record<string, T> =>
+  Object.fromEntries(names.flatMap((name) => (all[name] === undefined ? [] : [[name, all[name]]])))
 
 function isSameWanted({ document: a, ...before }: Wanted, { document: b, ...after }: Wanted): boolean {
   return sameJson(before, after) && sameJson(a, b)

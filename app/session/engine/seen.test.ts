@@ -37,6 +37,20 @@ it('knows names while an element that stands for them is on screen', () => {
   expect(names()).toEqual([])
 })
 
+it('an element in another’s place is seen at once; one that comes later has to be told of', async () => {
+  const { scroll, seen } = screen()
+  const [a, b, c] = [element(), element(), element()]
+  const endA = seen.watch(a, 'colour')
+  scroll([a, true])
+  endA()
+  const endB = seen.watch(b, 'colour')
+  expect([...seen.store.getState()]).toEqual(['colour'])
+  endB()
+  await Promise.resolve()
+  seen.watch(c, 'colour')
+  expect([...seen.store.getState()]).toEqual([])
+})
+
 it('tells once for all that moved, and nothing where the names stay', () => {
   const { scroll, seen } = screen()
   const elements = Array.from({ length: 50 }, element)

@@ -22,6 +22,8 @@ export function createSeen(watcher: Watcher = browserWatcher) {
   const store = createStore<ReadonlySet<string>>(() => new Set())
   const nameOf = new Map<Element, string>()
   const visible = new Set<Element>()
+  /** Names whose elements went in this very moment: what takes their place at once stands where they stood. */
+  const leaving = new Set<string>()
   let observer: ReturnType<Watcher> | null = null
 
   /** Makes the set anew where it differs. */
@@ -43,10 +45,17 @@ export function createSeen(watcher: Watcher = browserWatcher) {
       })
       nameOf.set(element, name)
       observer.observe(element)
+      if (leaving.has(name)) {
+        visible.add(element)
+        tell()
+      }
       return () => {
         observer!.unobserve(element)
         nameOf.delete(element)
-        if (visible.delete(element)) tell()
+        if (!visible.delete(element)) return
+        leaving.add(name)
+        queueMicrotask(() => leaving.delete(name))
+        tell()
       }
     },
   }
