@@ -177,17 +177,18 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   // An independent loader draws what was delivered as the stage did.
   const files = unzipSync(readFileSync(await download.path()))
   const glb = Object.entries(files).find(([name]) => name.endsWith('.glb'))![1]
-  const { width, height } = sizeOfStage
   await page.goto(harness.address)
   await page.waitForFunction(() => 'harness' in window)
   const drawn = await page.evaluate(
-    ([bytes, w, h]) => (window as unknown as { harness: Harness }).harness.drawGlb(bytes, w, h),
-    [Buffer.from(glb).toString('base64'), width, height] as const,
+    ([bytes, { width, height }]) =>
+      (window as unknown as { harness: Harness }).harness.drawGlb(bytes, width, height, devicePixelRatio),
+    [Buffer.from(glb).toString('base64'), sizeOfStage] as const,
   )
   const [theirs, ours] = await Promise.all(
     [Buffer.from(drawn.split(',')[1]!, 'base64'), onStage].map((png) => middleOf(png)),
   )
   // Something is there, and it is the same.
+  expect(theirs!.length).toBe(ours!.length)
   expect(new Set(ours).size).toBeGreaterThan(60)
   let sum = 0
   for (let i = 0; i < ours!.length; i++) sum += Math.abs(ours![i]! - theirs![i]!)

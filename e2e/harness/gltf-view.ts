@@ -6,8 +6,8 @@ import { ENVIRONMENT } from '../../app/features/stage/environments'
 /** What the stage lights and looks at a model with; the model and its materials are the loader's. */
 const STAGE = { grey: 0x777777, fieldOfView: 28, eye: [0, 1.15, 4.6], radius: 1.1, samples: 4 } as const
 
-/** A GLB as three.js loads and draws it, in the light of the studio: the address of a PNG. */
-export async function drawGlb(base64: string, width: number, height: number): Promise<string> {
+/** A GLB as three.js loads and draws it, in the light of the studio, at so many pixels a point: the address of a PNG. */
+export async function drawGlb(base64: string, width: number, height: number, ratio: number): Promise<string> {
   const bytes = Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))
   const { scene: model } = await new GLTFLoader().parseAsync(bytes.buffer, '')
   const box = new THREE.Box3().setFromObject(model)
@@ -30,6 +30,7 @@ export async function drawGlb(base64: string, width: number, height: number): Pr
 
   const gl = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true })
   gl.toneMapping = THREE.NoToneMapping
+  gl.setPixelRatio(ratio)
   gl.setSize(width, height)
   gl.render(scene, camera)
   return gl.domElement.toDataURL('image/png')
