@@ -184,20 +184,22 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
       (window as unknown as { harness: Harness }).harness.drawGlb(bytes, width, height, devicePixelRatio),
     [Buffer.from(glb).toString('base64'), sizeOfStage] as const,
   )
-  const [theirs, ours] = await Promise.all(
-    [Buffer.from(drawn.split(',')[1]!, 'base64'), onStage].map((png) => middleOf(png)),
+  const pictures = [Buffer.from(drawn.split(',')[1]!, 'base64'), onStage]
+  const sizes = await Promise.all(pictures.map((png) => sharp(png).metadata()))
+  // A canvas that ends within a pixel of the screen has one row more there.
+  const [across, down] = [sizes.map(({ width }) => width), sizes.map(({ height }) => height)].map((all) =>
+    Math.min(...all),
   )
+  const [theirs, ours] = await Promise.all(pictures.map((png) => middleOf(png, across!, down!)))
   // Something is there, and it is the same.
-  expect(theirs!.length).toBe(ours!.length)
   expect(new Set(ours).size).toBeGreaterThan(60)
   let sum = 0
   for (let i = 0; i < ours!.length; i++) sum += Math.abs(ours![i]! - theirs![i]!)
   expect(sum / ours!.length).toBeLessThanOrEqual(2)
 })
 
-/** Red, green and blue of the middle of a picture, where no button lies. */
-async function middleOf(png: Buffer): Promise<Buffer> {
-  const { width, height } = await sharp(png).metadata()
+/** Red, green and blue of the middle of a picture of so many pixels, where no button lies. */
+function middleOf(png: Buffer, width: number, height: number): Promise<Buffer> {
   const [left, top] = [width * 0.2, height * 0.2].map(Math.round) as [number, number]
   return sharp(png)
     .extract({ left, top, width: width - 2 * left, height: height - 2 * top })
