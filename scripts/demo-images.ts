@@ -13,7 +13,13 @@ const folder = join(import.meta.dirname, '../demo/images')
 const check = process.argv.includes('--check')
 let stale = 0
 mkdirSync(folder, { recursive: true })
-for (const { file, width, height, channels, make } of [boardFigures, depthFigures, numberPlate, sedgeBlades, ...shellGritScans]) {
+for (const { file, width, height, channels, make } of [
+  boardFigures,
+  depthFigures,
+  numberPlate,
+  sedgeBlades,
+  ...shellGritScans,
+]) {
   const writer = memoryWriter()
   const png = startPng({ width, height, channels, bits: 8, srgb: true }, writer)
   const values = await make()

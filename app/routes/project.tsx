@@ -130,7 +130,9 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
         await setModelDeleted(idFrom(asked.model), asked.intent === 'delete-model')
         return {}
       case 'material-of-image':
-        return redirect(`/documents/${await addDocument(project, await materialOfImage(hashFrom(asked.image), asked.as))}`)
+        return redirect(
+          `/documents/${await addDocument(project, await materialOfImage(hashFrom(asked.image), asked.as))}`,
+        )
       case 'rename-image':
         await renameAsset(asked.image, asked.name)
         return {}

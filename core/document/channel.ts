@@ -1,5 +1,4 @@
 import type { PortType } from '../field/field'
-import type { MeshDataKind } from '../graph/mesh-data-kinds'
 
 /** A stretch of values that real surfaces keep to, in the numbers a file holds (0–1; colours sRGB-encoded). */
 export interface PlausibleRange {
@@ -79,7 +78,7 @@ export interface OptionalChannel {
   readonly usual?: readonly [number, number]
   /** On a part it is this port of a node that reads mesh data, while no layer writes to it. */
   readonly onPart?: {
-    readonly data: MeshDataKind
+    readonly data: string
     readonly node: string
     readonly params: Readonly<Record<string, unknown>>
     readonly port: string

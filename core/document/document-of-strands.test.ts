@@ -16,7 +16,13 @@ function mask(channels: 1 | 4): RasterImage {
 }
 
 async function made(channels: 1 | 4) {
-  const document = documentOfStrands({ image: 'm.png', name: 'M', width: SIDE, height: SIDE, isInAlpha: channels === 4 })
+  const document = documentOfStrands({
+    image: 'm.png',
+    name: 'M',
+    width: SIDE,
+    height: SIDE,
+    isInAlpha: channels === 4,
+  })
   // These strands are wide.
   const dials = document.dials.map((dial) => (dial.id === 'round' ? { ...dial, value: 0.06 } : dial))
   const names = ['opacity', 'root', 'tip', 'tone', 'normal', 'height', 'occlusion']
