@@ -71,6 +71,12 @@ test('images: imported with a thumbnail; a damaged one is refused in words', asy
   await shelf.getByRole('button', { name: 'Material from Lock plate' }).click()
   await expect(page).toHaveTitle('Lock plate · Amber Grist')
   await expect(page.getByRole('grid', { name: /Layers by channels/ })).toContainText('Worn edges')
+  await page.goBack()
+  // Its cut-out makes strand cards.
+  await shelf.getByRole('button', { name: 'Strand cards from Lock plate' }).click()
+  const sheet = page.getByRole('grid', { name: /Layers by channels/ })
+  await expect(sheet.getByRole('columnheader', { name: /^Root/ })).toBeVisible()
+  await expect(sheet).toContainText('Strands')
 })
 
 test('requests from elsewhere, and addresses that are no ids, are refused', async ({ page, request, baseURL }) => {

@@ -282,4 +282,13 @@ test('a channel of one’s own is added, filled, shown and deleted', async ({ pa
   await expect(material.stage).toHaveAttribute('data-shown', 'lit')
   await page.keyboard.press('Control+z')
   await expect(material.cell('base', 'wetness')).toHaveAttribute('aria-label', /amount/)
+
+  // One that packings know begins with what is usual: 15 of 255.
+  await page.getByRole('button', { name: 'Add a channel' }).click()
+  await page.getByRole('button', { name: 'Strength', exact: true }).click()
+  await material.cell('base', 'strength').dblclick()
+  await expect(material.settings.getByRole('spinbutton', { name: 'Value' })).toHaveValue(/^0\.0588/)
+  await page.getByRole('button', { name: 'Add a channel' }).click()
+  await expect(page.getByRole('button', { name: 'Root', exact: true })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Strength', exact: true })).toBeHidden()
 })

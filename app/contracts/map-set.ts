@@ -19,6 +19,10 @@ const setSlot = z.strictObject({
 export const fileRole = z.strictObject({ transfer: z.enum(['srgb', 'raw']), slots: z.array(setSlot).max(4) })
 export type FileRole = z.output<typeof fileRole>
 
+/** Which page says something, and how much it has said before: two requests may overtake each other on their way. */
+export const said = z.strictObject({ page: z.uuid(), turn: z.int().min(0) })
+export type Said = z.output<typeof said>
+
 /** Images that are one set, by content, with the names they came with. */
 export const newMapSet = z.strictObject({
   name: z.string().trim().min(1, 'a name').max(LIMITS.name),

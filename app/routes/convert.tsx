@@ -2,7 +2,7 @@ import { redirect } from 'react-router'
 import { z } from 'zod'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
-import { fileRole, newMapSet } from '../contracts/map-set'
+import { fileRole, newMapSet, said } from '../contracts/map-set'
 import { ConvertView } from '../features/convert/convert-view'
 import { latestDeliveries } from '../server/deliveries/deliveries.server'
 import { readForm } from '../server/http/body.server'
@@ -62,7 +62,7 @@ const json = <T extends z.ZodType>(schema: T) =>
 
 const request = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('add'), set: json(newMapSet) }),
-  z.object({ intent: z.literal('role'), set: z.string(), file: wholeNumber, role: json(fileRole) }),
+  z.object({ intent: z.literal('role'), set: z.string(), file: wholeNumber, role: json(fileRole), said: json(said) }),
   z.object({
     intent: z.literal('change'),
     set: z.string(),
@@ -92,7 +92,7 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
           await addMapSet(project, asked.set)
           return {}
         case 'role':
-          await setFileRole(project, idFrom(asked.set), asked.file, asked.role)
+          await setFileRole(project, idFrom(asked.set), asked.file, asked.role, asked.said)
           return {}
         case 'change':
           await changeMapSet(project, idFrom(asked.set), asked)

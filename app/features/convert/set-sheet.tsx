@@ -1,6 +1,7 @@
 import { Pencil, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { useFetcher, useSubmit } from 'react-router'
+import { v4 as uuid } from 'uuid'
 import { channelsMadeOf, workflowOf } from '#core/document/document-of-set'
 import type { Packing } from '#core/texture/packing'
 import type { Delivery } from '../../contracts/delivery'
@@ -138,6 +139,10 @@ function filesOf({ files, everyChannel }: Packing, channels: ReadonlySet<string>
   return everyChannel && channels.size > 0 ? [...into, 'a file of its own'] : into
 }
 
+/** This page, and how often it has said what a file holds. */
+const PAGE = uuid()
+let turn = 0
+
 function FileRow({
   file: kept,
   isOfOtherShape,
@@ -156,7 +161,10 @@ function FileRow({
   const sent = fetcher.formData?.get('role')
   const file: MapSetFile = typeof sent === 'string' ? { ...kept, ...(JSON.parse(sent) as FileRole), by: 'hand' } : kept
   const onRole = (role: FileRole): void =>
-    void fetcher.submit({ intent: 'role', ...at, role: JSON.stringify(role) }, { method: 'post' })
+    void fetcher.submit(
+      { intent: 'role', ...at, role: JSON.stringify(role), said: JSON.stringify({ page: PAGE, turn: ++turn }) },
+      { method: 'post' },
+    )
   const { sha256, name, width, height, channels, bits, float, transfer, slots } = file
   const whole = wholeOf(file)
   const isUsed = slots.some(({ channel }) => channel !== null)

@@ -56,7 +56,7 @@ const PATCHES: Readonly<Record<Exclude<Look, 'metal-rough'>, Patch>> = {
     declares: `${textured('lookStrands', 'strandNormal')}
 uniform vec3 strandDark, strandLight, strandRoot, strandTip;
 uniform vec4 strandReach;
-uniform vec3 strandTiled;
+uniform vec2 strandTiled;
 float reached( float mask, float reach ) { return reach <= 0.0 ? 0.0 : saturate( 1.0 - ( 1.0 - mask ) / reach ); }`,
     surface: `
   vec4 strands = texture2D( lookStrands, vMapUv );
@@ -91,7 +91,7 @@ export class LookShader {
     /** Reach of roots and of tips, brightness and tightness of the highlight. */
     strandReach: { value: new THREE.Vector4() },
     /** How often the second normal lies on the card, and how strong it is. */
-    strandTiled: { value: new THREE.Vector3() },
+    strandTiled: { value: new THREE.Vector2() },
   }
   private normal: { readonly image: string; readonly texture: THREE.Texture } | null = null
 
@@ -111,7 +111,7 @@ export class LookShader {
     uniforms.strandTip.value.set(strand.tip)
     uniforms.strandReach.value.set(strand.rootReach, strand.tipReach, strand.shine, strand.tightness)
     if (look === 'strands') this.load(strand.normal)
-    uniforms.strandTiled.value.set(strand.tiles, this.normal?.texture.image ? strand.depth : 0, 0)
+    uniforms.strandTiled.value.set(strand.tiles, this.normal?.texture.image ? strand.depth : 0)
     const changed = look !== this.look
     this.look = look
     return changed

@@ -1,4 +1,5 @@
 import { isDeepStrictEqual } from 'node:util'
+import type { Knex } from 'knex'
 import type { z } from 'zod'
 import type { MaterialDocument } from '#core/document/document'
 import { metresOf } from '#core/document/domain'
@@ -14,7 +15,7 @@ import type { RasterImage } from '#core/field/pyramid'
 import { valuesOfRaster } from '#core/field/raster'
 import type { FoundRole, JudgedFile } from '#core/texture/find-role'
 import { evidenceOf, findRoles } from '#core/texture/find-role'
-import type { FileRole, MapSet, MapSetFile, SetRegions, newMapSet } from '../../contracts/map-set'
+import type { FileRole, MapSet, MapSetFile, Said, SetRegions, newMapSet } from '../../contracts/map-set'
 import type { StoredImage } from '../assets/assets.server'
 import { findAsset, rasterOf } from '../assets/assets.server'
 import { database, one } from '../database/database.server'
@@ -36,6 +37,22 @@ export async function listMapSets(projectId: string): Promise<MapSet[]> {
     [projectId],
   )
   return rows
+}
+
+/** A copy of a project takes its sets along; those that are open as a material go with its copy. */
+export async function copyMapSets(
+  transaction: Knex.Transaction,
+  from: string,
+  to: string,
+  documents: ReadonlyMap<string, string>,
+): Promise<void> {
+  await transaction.raw(
+    `insert into map_sets (project_id, name, width_metres, files, document_id, created_at, changed_at)
+     select ?, s.name, s.width_metres, s.files, c.copy, s.created_at, s.changed_at
+     from map_sets s left join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = s.document_id
+     where s.project_id = ? and s.deleted_at is null`,
+    [to, [...documents.keys()], [...documents.values()], from],
+  )
 }
 
 async function mapSet(projectId: string, id: string): Promise<MapSet> {
@@ -126,15 +143,28 @@ export async function regionsOf(projectId: string, id: string, by: number): Prom
   return { channels, regions: regionSpreads(await stretchesOf(ids.sha256), planes) }
 }
 
-/** Says what a file of a set holds. Throws a Problem 404, or 400 where the file has fewer channels. */
-export async function setFileRole(projectId: string, id: string, index: number, role: FileRole): Promise<void> {
+/**
+ * Says what a file of a set holds. What a page said before what it has said already, and that comes later, changes nothing. Throws a
+ * Problem 404, or 400 where the file has fewer channels.
+ */
+export async function setFileRole(
+  projectId: string,
+  id: string,
+  index: number,
+  role: FileRole,
+  said: Said | null = null,
+): Promise<void> {
   const file = (await mapSet(projectId, id)).files[index]
   if (!file) throw new Problem(404, 'The set has no such file.')
   if (role.slots.length > file.channels)
     throw new Problem(400, `${file.name} has ${file.channels} channels and cannot hold ${role.slots.length}.`)
   await database().raw(
-    `update map_sets set files = jsonb_set(files, ?::text[], files->?::int || ?::jsonb), changed_at = now() where id = ?`,
-    [`{${index}}`, index, JSON.stringify({ ...role, by: 'hand' }), id],
+    `update map_sets set files = jsonb_set(files, ?::text[], files->?::int || ?::jsonb), changed_at = now()
+     where id = ? and not coalesce(files->?::int->'said'->>'page' = ? and (files->?::int->'said'->>'turn')::int > ?, false)`,
+    [
+      ...[`{${index}}`, index, JSON.stringify({ ...role, by: 'hand', said })],
+      ...[id, index, said?.page ?? null, index, said?.turn ?? 0],
+    ],
   )
 }
 

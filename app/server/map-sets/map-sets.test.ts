@@ -133,12 +133,23 @@ test('of two files that seem to hold the same one is used; saying both is refuse
   await expect(setFileRole(project, set, 1, { transfer: 'raw', slots: [height, height] })).rejects.toMatchObject({
     status: 400,
   })
+  // What was said before comes later: nothing changes; what another page says does.
+  const page = crypto.randomUUID()
+  const channelNow = async () => (await listMapSets(project)).find(({ id }) => id === set)!.files[1]!.slots[0]!.channel
+  const say = (channel: 'roughness' | 'metallic' | 'occlusion', turn: number, by = page) =>
+    setFileRole(project, set, 1, { transfer: 'raw', slots: [{ ...height, channel }] }, { page: by, turn })
+  await say('roughness', 2)
+  await say('metallic', 1)
+  expect(await channelNow()).toBe('roughness')
+  await say('occlusion', 1, crypto.randomUUID())
+  expect(await channelNow()).toBe('occlusion')
+  await setFileRole(project, set, 1, { transfer: 'raw', slots: [height] })
   await setFileRole(project, set, 0, { transfer: 'raw', slots: [] })
   await convertMapSets(project, [set], as('separate-maps'))
   expect((await converted(project, set)).width).toBe(SIDE)
 })
 
-test('several sets at once; a deleted one comes back; a copy of the project holds what is listed', async () => {
+test('several sets at once; a deleted one comes back; a copy of the project has its sets', async () => {
   const project = await createProject('Batch')
   const files = [await diffuse(), await specular()]
   const sets = [
@@ -152,8 +163,19 @@ test('several sets at once; a deleted one comes back; a copy of the project hold
   await expect(convertMapSets(project, [sets[0]!], as('specular-gloss'))).rejects.toMatchObject({ status: 404 })
   await changeMapSet(project, sets[0]!, { isDeleted: false, name: 'One again' })
   expect((await listMapSets(project)).map(({ name }) => name)).toEqual(['Two', 'One again'])
+  // Open as a material, a set of the copy leads to that of the copy; others are made anew when they are converted.
+  const opened = await openAsMaterial(project, sets[1]!)
   const copy = await openProject(await duplicateProject(project))
-  expect(copy.documents.map(({ name }) => name)).toEqual(['Material 1'])
+  expect(copy.documents.map(({ name }) => name)).toEqual(['Material 1', 'Two'])
+  const copied = await listMapSets(copy.id)
+  expect(copied.map(({ name, files: { length } }) => [name, length])).toEqual([
+    ['Two', 1],
+    ['One again', 2],
+  ])
+  const [two, one] = copied.map(({ documentId }) => documentId)
+  expect([two === opened, two, one]).toEqual([false, copy.documents.find(({ name }) => name === 'Two')!.id, null])
+  await convertMapSets(copy.id, [copied[1]!.id], as('specular-gloss'))
+  expect((await converted(copy.id, copied[1]!.id)).packing).toBe('Specular-gloss')
   await expect(
     addMapSet(project, { name: 'x', files: [{ sha256: 'f'.repeat(64), name: 'gone.png' }] }),
   ).rejects.toMatchObject({ status: 404 })

@@ -5,6 +5,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { LIMITS } from '#core/limits'
 import { database } from '../database/database.server'
 import { createDocument, openDocument } from '../documents/documents.server'
+import { copyMapSets } from '../map-sets/map-sets.server'
 import { copyModels } from '../models/models.server'
 import { copyPlacements } from '../placements/placements.server'
 import { copyPackings } from '../packings/packings.server'
@@ -94,7 +95,9 @@ export async function duplicateProject(id: string): Promise<string> {
     const models = await copyModels(transaction, id, copy)
     for (const { id: from } of documents)
       copies.push({ from, to: await createDocument(transaction, copy, (await openDocument(from)).document) })
-    await copyPlacements(transaction, new Map(copies.map(({ from, to }) => [from, to])), models)
+    const made = new Map(copies.map(({ from, to }) => [from, to]))
+    await copyPlacements(transaction, made, models)
+    await copyMapSets(transaction, id, copy, made)
     return copy
   })
   for (const { from, to } of copies) await copyPicture(from, to)
