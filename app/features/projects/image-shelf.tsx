@@ -127,10 +127,10 @@ function ImageCard({ image, onMaterial, onRename, onDelete }: ImageCardProps) {
               </span>
             ))}
       </p>
-      <div className="mt-auto flex items-center text-ink-soft">
-        <p className="min-w-0 flex-1 truncate">
-          {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
-        </p>
+      <p className="mt-auto truncate text-ink-soft">
+        {width} × {height}, {image.float ? 'float' : `${image.bits} bits`}
+      </p>
+      <div className="flex items-center justify-end text-ink-soft">
         <IconButton icon={Layers} word="Material from" of={name} onClick={() => onMaterial('material')} />
         <IconButton icon={Wheat} word="Strand cards from" of={name} onClick={() => onMaterial('strands')} />
         <IconButton icon={Pencil} word="Rename" of={name} onClick={onRename} />
