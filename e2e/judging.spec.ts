@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test'
+import sharp from 'sharp'
 import { MaterialPage } from './support/material-page'
 
 const members = {
@@ -88,11 +89,12 @@ test('light to judge by: the lamp by hand, raking, plain grey, the test body wit
     for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight')
   })
   // By another workflow: what is not made of metal looks the same by its specular colour, and not as an older renderer lights it.
+  const before = await picture()
   const lit = (look: string) => light.getByRole('combobox', { name: 'Lit as' }).selectOption(look)
   await stage.getByRole('button', { name: 'Light', exact: true }).click()
   await lit('Specular and gloss')
   await page.keyboard.press('Escape')
-  await picture()
+  expect(await apart(before, await picture())).toBeLessThan(1)
   await change(() => lit('Older renderer'))
   await change(() => lit('Strands'))
   await change(async () => {
@@ -156,3 +158,11 @@ test('what nodes cost and change, a node alone, and a frame that takes its nodes
   await page.reload()
   await expect(frame).toBeVisible()
 })
+
+/** How far two pictures are apart, in 255ths a value on average. */
+async function apart(a: string, b: string): Promise<number> {
+  const [one, other] = await Promise.all([a, b].map((png) => sharp(Buffer.from(png, 'base64')).raw().toBuffer()))
+  let sum = 0
+  for (let i = 0; i < one!.length; i++) sum += Math.abs(one![i]! - other![i]!)
+  return sum / one!.length
+}

@@ -19,9 +19,12 @@ async function made(document: ReturnType<typeof onPart>, outputs: string[]) {
 test('what a part lacks of a channel is made of its mesh data, until a layer writes to it', async () => {
   const normals = { type: 'mesh-data', params: { kind: 'object-normal' } }
   const parts = { type: 'split', inputs: { source: 'normals.normal' } }
-  const [made1, y] = await made(onPart({ channels: { upward }, nodes: { normals, parts } }), ['upward', 'parts.second'])
-  expect(Math.max(...values(made1))).toBeGreaterThan(0.3)
-  values(made1).forEach((v, i) => expect(v).toBeCloseTo(values(y)[i]!, 6))
+  const [facing, y] = await made(onPart({ channels: { upward }, nodes: { normals, parts } }), [
+    'upward',
+    'parts.second',
+  ])
+  expect(Math.max(...values(facing))).toBeGreaterThan(0.3)
+  values(facing).forEach((v, i) => expect(v).toBeCloseTo(values(y)[i]!, 6))
   const layer = { kind: 'layer', id: 'own', name: 'Own', cells: { upward: { source: { value: 0.25 } } } }
   const [own] = await made(onPart({ channels: { upward }, layers: [layer] }), ['upward'])
   expect(new Set(values(own))).toEqual(new Set([0.25]))
@@ -37,6 +40,16 @@ test('the tint is evened where that channel is there, highlights go where surfac
   const [evened] = await made(onPart({ channels: { upward } }), outputs)
   expect(Math.max(...values(evened))).toBeCloseTo(values(plain)[0]!, 6)
   expect(Math.min(...values(evened))).toBeLessThan(values(plain)[0]! * 0.7)
+})
+
+test('a colour of one’s own by the name of a known grey counts as its brightness', async () => {
+  const of = async (channels: object) => {
+    const { fields } = await evaluateOutputs(documentOf({ channels }), ['specular-tint'], 1)
+    return values(fields.get('specular-tint'))
+  }
+  const colour = await of({ 'specular-level': { type: 'colour', backdrop: '#ffffff' } })
+  expect(colour).toEqual(await of({}))
+  expect(colour).not.toEqual(await of({ 'specular-level': { type: 'grey', backdrop: 0.5 } }))
 })
 
 test('what is made of other channels names channels and ports that there are', () => {

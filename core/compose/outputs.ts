@@ -71,7 +71,7 @@ function derivedFrom(
     const known = optionalChannel(id)
     const ref =
       !known || Object.hasOwn(document.channels, id)
-        ? finished(context, context.channel(id), options)
+        ? builder.convert(finished(context, context.channel(id), options), known ? 'grey' : context.channel(id).type)
         : bakes.includes(id)
           ? madeOnPart(context, known)
           : null

@@ -1,5 +1,7 @@
 import * as THREE from 'three'
+import type { RasterImage } from '#core/field/pyramid'
 import type { Look } from '#core/preview/looks'
+import { fetchImage } from '../../../runtime/browser/fetch-raster'
 import type { StrandView } from '../../session/view'
 
 type Shader = Parameters<THREE.Material['onBeforeCompile']>[0]
@@ -76,6 +78,25 @@ float reached( float mask, float reach ) { return reach <= 0.0 ? 0.0 : saturate(
   },
 }
 
+/** Who is told that a picture has come, or in words why it cannot. */
+export interface LookHost {
+  onLoaded(): void
+  onProblem(problem: string): void
+}
+
+/** A picture as bytes, bottom row first. */
+function upward({ width, height, channels, values }: RasterImage) {
+  const data = new Uint8Array(width * height * 4).fill(255)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const from = (y * width + x) * channels
+      const to = ((height - 1 - y) * width + x) * 4
+      for (let c = 0; c < 3; c++)
+        data[to + c] = Math.round(255 * Math.min(1, Math.max(0, values[from + Math.min(c, channels - 1)]!)))
+    }
+  return { width, height, data }
+}
+
 /** The look of one side of the stage: what its shader is given, and with which program. */
 export class LookShader {
   private look: Look = 'metal-rough'
@@ -93,9 +114,9 @@ export class LookShader {
     /** How often the second normal lies on the card, and how strong it is. */
     strandTiled: { value: new THREE.Vector2() },
   }
-  private normal: { readonly image: string; readonly texture: THREE.Texture } | null = null
+  private normal: { readonly image: string; readonly texture: THREE.DataTexture; isThere: boolean } | null = null
 
-  constructor(private readonly onLoaded: () => void) {}
+  constructor(private readonly host: LookHost) {}
 
   /** Programs differ by it. */
   get key(): string {
@@ -111,7 +132,7 @@ export class LookShader {
     uniforms.strandTip.value.set(strand.tip)
     uniforms.strandReach.value.set(strand.rootReach, strand.tipReach, strand.shine, strand.tightness)
     if (look === 'strands') this.load(strand.normal)
-    uniforms.strandTiled.value.set(strand.tiles, this.normal?.texture.image ? strand.depth : 0)
+    uniforms.strandTiled.value.set(strand.tiles, this.normal?.isThere ? strand.depth : 0)
     const changed = look !== this.look
     this.look = look
     return changed
@@ -150,10 +171,23 @@ export class LookShader {
     this.normal?.texture.dispose()
     this.normal = null
     if (image === '') return
-    const texture = new THREE.TextureLoader().load(`/assets/${image.replace(/^sha256:/, '')}/file`, this.onLoaded)
+    const texture = new THREE.DataTexture(null, 0, 0)
     texture.wrapS = texture.wrapT = THREE.RepeatWrapping
+    texture.magFilter = THREE.LinearFilter
+    texture.minFilter = THREE.LinearMipmapLinearFilter
     texture.generateMipmaps = true
-    this.normal = { image, texture }
+    const loading = { image, texture, isThere: false }
+    this.normal = loading
     this.uniforms.strandNormal.value = texture
+    fetchImage(image).then(
+      (raster) => {
+        if (this.normal !== loading) return
+        texture.image = upward(raster)
+        texture.needsUpdate = true
+        loading.isThere = true
+        this.host.onLoaded()
+      },
+      (error: unknown) => this.host.onProblem(`■ ${error instanceof Error ? error.message : String(error)}`),
+    )
   }
 }

@@ -3,6 +3,7 @@ import type { Surface } from '#core/document/surface'
 import { sameJson } from '#core/same-json'
 import type { Look } from '#core/preview/looks'
 import type { StrandView } from '../../session/view'
+import type { LookHost } from './look-shader.client'
 import { LookShader } from './look-shader.client'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
@@ -81,9 +82,9 @@ export class Side {
 
   constructor(
     private readonly anisotropy: number,
-    onLoaded: () => void,
+    host: LookHost,
   ) {
-    this.look = new LookShader(onLoaded)
+    this.look = new LookShader(host)
     for (const [slot, texel] of Object.entries(NEUTRAL) as [TextureSlot, readonly number[] | number][]) {
       const data = typeof texel === 'number' ? Uint16Array.of(texel) : Uint8Array.from(texel)
       this.textures.set(slot, this.texture(slot, data, 1, 1))

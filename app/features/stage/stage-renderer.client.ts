@@ -12,6 +12,7 @@ import type { StageView } from '../../session/view'
 import { environmentTexture, isBuiltIn } from './environment-texture.client'
 import { ENVIRONMENT } from './environments'
 import type { PartGeometry } from '#runtime/browser/model.worker'
+import type { LookHost } from './look-shader.client'
 import { Side } from './side.client'
 import { StageModel } from './stage-model.client'
 import type { Surface } from '#core/document/surface'
@@ -141,6 +142,10 @@ export class StageRenderer {
   /** The last pass, of light and of texels as they are. */
   private readonly lastPass = { lit: new OutputPass(), plain: new ShaderPass(CopyShader) }
   private readonly ray = new THREE.Raycaster()
+  private readonly lookHost: LookHost = {
+    onLoaded: () => this.draw(),
+    onProblem: (problem) => this.onNoPicture(problem),
+  }
   private readonly anisotropy: number
   private view: StageView | null = null
   private split: number | null = null
@@ -164,16 +169,15 @@ export class StageRenderer {
     readonly canvas: HTMLCanvasElement,
     /** Called after each frame, with how many have been drawn, and how this one was. */
     private readonly onDrawn: (frames: number, drawn: FrameState) => void,
-    /** Called where the picture that should light the stage cannot be read. */
-    private readonly onNoLight: (problem: string) => void,
+    /** Called where a picture that the stage takes of the library cannot be read. */
+    private readonly onNoPicture: (problem: string) => void,
   ) {
     this.gl = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: 'high-performance' })
     this.gl.toneMapping = THREE.NoToneMapping
     this.gl.setClearColor(VIEW_GREY, 1)
     const anisotropy = Math.min(4, this.gl.capabilities.getMaxAnisotropy())
     this.anisotropy = anisotropy
-    const redraw = (): void => this.draw()
-    this.sides = { shown: new Side(anisotropy, redraw), comparison: new Side(anisotropy, redraw) }
+    this.sides = { shown: new Side(anisotropy, this.lookHost), comparison: new Side(anisotropy, this.lookHost) }
     this.scene.background = this.background.lit
     this.over.renderOrder = 1
     this.mesh.add(this.over)
@@ -250,7 +254,7 @@ export class StageRenderer {
       before?.side.dispose()
       this.dresses.delete(part)
     } else {
-      const side = before?.side ?? new Side(this.anisotropy, () => this.draw())
+      const side = before?.side ?? new Side(this.anisotropy, this.lookHost)
       side.receive(dress.textures)
       this.dresses.set(part, { side, material: dress.material })
     }
@@ -640,7 +644,7 @@ export class StageRenderer {
     try {
       texture = this.environments.get(name) ?? (await environmentTexture(name))
     } catch (error) {
-      if (!this.disposed) this.onNoLight(error instanceof Error ? error.message : String(error))
+      if (!this.disposed) this.onNoPicture(error instanceof Error ? error.message : String(error))
       return
     }
     if (this.disposed) return texture.dispose()

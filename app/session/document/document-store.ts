@@ -143,7 +143,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
           save: now.pending.length > batch.length ? 'saving' : 'saved',
         }))
       } else if (isPassing(answer.status) || (answer.status >= 500 && !isThird(answer))) throw new Error('not now')
-      else if (answer.status !== 409 || !(await importFromEditor()))
+      else if (answer.status !== 409 || !(await catchUp()))
         // Also where the document stands as we know it and the edit still has no place in it.
         set({ save: 'refused', problem: answer.error ?? `The server answered ${answer.status}.` })
       storeUnsent()
@@ -154,7 +154,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
   })
 
   /** Takes in what others saved; false where there was nothing. Rejects where the server cannot be reached. */
-  async function importFromEditor(): Promise<boolean> {
+  async function catchUp(): Promise<boolean> {
     const { head: known } = get()
     const { head, edits } = await host.since(known)
     if (head === known) return false
@@ -287,7 +287,7 @@ export function openEditing(opened: OpenedDocument, host: EditingHost) {
       if (head <= get().head || get().save === 'clash') return
       // Saving and taking in happen one after the other: each goes by the head that it began with.
       const again = (): void => host.later(() => this.remote(head))
-      if (!saves.between(() => importFromEditor().catch(again))) again()
+      if (!saves.between(() => catchUp().catch(again))) again()
     },
     /** Sends what waits, as after a time without a network. */
     retry: () => saves.run(),

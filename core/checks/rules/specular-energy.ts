@@ -34,10 +34,8 @@ const specularEnergy: CheckRule = {
     const sums = sumsOf(subject)
     if (!sums) return null
     let max = 0
-    texelsWhere(sums.field, (x, y) => {
-      max = Math.max(max, sums.at(x, y))
-      return false
-    })
+    for (let y = 0; y < sums.field.rows; y++)
+      for (let x = 0; x < sums.field.width; x++) max = Math.max(max, sums.at(x, y))
     return `up to ${max.toFixed(2)}`
   },
 }
@@ -48,9 +46,11 @@ function sumsOf(subject: CheckSubject) {
   const diffuse = subject.channels.find(({ channel }) => channel.id === 'diffuse')?.field
   if (!specular || !diffuse) return null
   const { field } = specular
+  const [r, g, b] = diffuse.planes as [Float32Array, Float32Array, Float32Array]
+  const [u, v, w] = field.planes as [Float32Array, Float32Array, Float32Array]
   const at = (x: number, y: number): number => {
     const [d, s] = [rowStart(diffuse, y) + x, rowStart(field, y) + x]
-    return Math.max(...[0, 1, 2].map((p) => diffuse.planes[p]![d]! + field.planes[p]![s]!))
+    return Math.max(r[d]! + u[s]!, g[d]! + v[s]!, b[d]! + w[s]!)
   }
   return { field, at }
 }
