@@ -85,7 +85,7 @@ const data: Record<string, string> = {}
 await bakeModel(threads, {
   ...{ name: 'wheel', application: 'bench', mesh, high: wheel!.high!, cage: null, image: null },
   contents: { mesh: 'low', high: 'high', cage: null },
-  cells: kindsRead(document, registry, { always: true }).map((kind) => ({ part: 0, kind })),
+  cells: kindsRead(document, registry, { under: true }).map((kind) => ({ part: 0, kind })),
   settings: { ...STANDARD_SETTINGS, size: SIZE, samples: 1, rays: 16 },
   tilesOf: () => [1001],
   isKnown: () => false,

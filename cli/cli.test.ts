@@ -1,17 +1,6 @@
 import { execFile } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import {
-  cpSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readFileSync,
-  readdirSync,
-  renameSync,
-  rmSync,
-  writeFileSync,
-} from 'node:fs'
-import { tmpdir } from 'node:os'
+import { cpSync, existsSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { buffer } from 'node:stream/consumers'
@@ -23,34 +12,11 @@ import { parseDocument } from '#core/document/document'
 import { python } from '#core/testing/python'
 import { packMaterials } from '#runtime/node/material-file'
 import { processMark } from '#runtime/node/own-folders'
+import { materialFile, workFolder } from './testing/work-folder'
 
-const folder = mkdtempSync(join(tmpdir(), 'grist-'))
+const { folder, at, grist, write } = workFolder()
 afterAll(() => rmSync(folder, { recursive: true }))
-const at = (name: string) => join(folder, name)
-
-/** Runs the command as a user would, from another folder. */
-function grist(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  return new Promise((resolve) => {
-    const child = execFile(
-      join(process.cwd(), 'bin/grist'),
-      words,
-      { cwd: folder, maxBuffer: 1 << 26 },
-      (_, out, err) => resolve({ code: child.exitCode ?? -1, out, err }),
-    )
-  })
-}
-
-const document = (more: Record<string, unknown>) => ({
-  format: 'amber-grist/material',
-  version: 2,
-  name: 'Wall',
-  domain: { kind: 'tile', metres: [1, 1] },
-  ...more,
-})
-function write(name: string, json: unknown): string {
-  writeFileSync(at(name), typeof json === 'string' ? json : JSON.stringify(json))
-  return name
-}
+const document = materialFile
 
 test('a file of a material with its image is evaluated as the folder is', async () => {
   const png = await sharp({ create: { width: 4, height: 4, channels: 3, background: { r: 90, g: 60, b: 30 } } })

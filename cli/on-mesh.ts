@@ -1,3 +1,4 @@
+import type { Channel } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { onPart } from '#core/document/domain'
 import { GristError } from '#core/errors'
@@ -32,15 +33,22 @@ export interface OnMesh {
   readonly layout: PartLayout | undefined
 }
 
+/** What is made of a material on a part. */
+export interface DeliveredOn {
+  readonly delivery: readonly Channel[]
+  /** Its channels are all there is: they do not lie on what is baked of the part's form. */
+  readonly alone?: boolean
+}
+
 /**
- * Lays a material for parts onto a part of a mesh (--mesh, --part, with --high and --cage), and bakes what it reads of it, as wide as
- * the smallest size that holds --size. Throws `usage`, and what reading and baking throw.
+ * Lays a material for parts onto a part of a mesh (--mesh, --part, with --high and --cage), and bakes what it and these channels of it
+ * read of the part, as wide as the smallest size that holds `width`. Throws `usage`, and what reading and baking throw.
  */
 export async function onMesh(
   options: Options,
   document: MaterialDocument,
   threads: Threads,
-  width: number,
+  { width, delivery, alone }: { readonly width: number } & DeliveredOn,
 ): Promise<OnMesh> {
   const [path, high, cage] = [options.need('mesh'), options.text('high'), options.text('cage')]
   const unit = options.number('unit', 1, [1e-6, 1e6])
@@ -59,7 +67,9 @@ export async function onMesh(
     rays: options.whole('rays', STANDARD_SETTINGS.rays),
   }
   const able = kindsFor({ high: high !== undefined, colours: mesh.colours !== null, texture: false })
-  const kinds = kindsRead(document, registry, { always: true }).filter((kind) => able.some(({ name }) => name === kind))
+  const kinds = kindsRead(document, registry, { under: !alone, delivery }).filter((kind) =>
+    able.some(({ name }) => name === kind),
+  )
   const data = new Map<string, RasterImage>()
   const names: Partial<Record<MeshDataKind, string>> = {}
   let missed: number | undefined

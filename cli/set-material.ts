@@ -1,7 +1,7 @@
 import { basename, resolve } from 'node:path'
 import type { MaterialDocument } from '#core/document/document'
 import type { SetFile, SetSlot, Workflow } from '#core/document/document-of-set'
-import { WORKFLOWS, channelsMadeOf, documentOfSet, workflowOf } from '#core/document/document-of-set'
+import { WORKFLOWS, channelsMadeOf, documentOfSet, needsModel, workflowOf } from '#core/document/document-of-set'
 import { GristError } from '#core/errors'
 import { judgeFolder } from '#runtime/node/read-delivery'
 import type { Options } from './options'
@@ -25,9 +25,16 @@ export async function setMaterial(folder: string, options: Options): Promise<Set
     transfer,
     slots: turned(slots, options),
   }))
+  const isOnPart = options.text('mesh') !== undefined
+  if (needsModel(files) && !isOnPart)
+    throw new GristError(
+      'usage',
+      `${basename(resolve(folder))} has normals in the space of a model: name it with --mesh, and its part with --part.`,
+    )
   const document = documentOfSet(files, {
     ...{ name: options.text('name') ?? basename(resolve(folder)), metres: [1, height / width] },
     workflow: chosenWorkflow(options, 'from') ?? workflowOf(files),
+    of: isOnPart ? 'part-alone' : 'tile',
   })
   if (!options.flag('quiet')) {
     for (const { name, content, by } of roles)
@@ -36,7 +43,7 @@ export async function setMaterial(folder: string, options: Options): Promise<Set
     for (const one of smaller)
       console.log(`left out, of another size: ${one.files.map(({ record }) => record.name).join(', ')}`)
   }
-  return { document, width, channels: new Set(files.flatMap((file) => [...channelsMadeOf(file, files)])) }
+  return { document, width, channels: new Set(files.flatMap((file) => [...channelsMadeOf(file, files, { isOnPart })])) }
 }
 
 export function chosenWorkflow(options: Options, option: 'from' | 'to'): Workflow | undefined {

@@ -11,6 +11,7 @@ import { FolderAssets } from '#runtime/node/assets'
 import { applicationName } from '#runtime/node/program'
 import { deliverToFolder, keptInFolder } from '#runtime/node/delivery-folder'
 import { openThreads, usualThreads } from '#runtime/node/threads'
+import type { DeliveredOn } from './on-mesh'
 import type { Options } from './options'
 
 /** What work needs is loaded with this file; commands load it once they know what they were asked. */
@@ -19,14 +20,15 @@ export { FolderAssets, deliverToFolder, keptInFolder }
 export const APPLICATION = applicationName()
 
 /**
- * Runs `work` on an open document with threads and images at hand, on a part where --mesh names one; ends the threads whatever
- * happens.
+ * Runs `work` on an open document with threads and images at hand, on a part where --mesh names one, with the mesh data that these
+ * channels take; ends the threads whatever happens.
  */
 export async function withMaterial<T>(
   options: Options,
   document: MaterialDocument,
   assets: FolderAssets,
   work: (material: MaterialSession, coders: BandCoders, layout?: PartLayout) => Promise<T>,
+  on: DeliveredOn = { delivery: [] },
 ): Promise<T> {
   const executor = openThreads(options.whole('threads', usualThreads()))
   try {
@@ -35,7 +37,10 @@ export async function withMaterial<T>(
       return await work(openMaterial(document, registry, { executor, pyramids }), executor)
     }
     const { onMesh } = await import('./on-mesh')
-    const placed = await onMesh(options, document, executor, Number.parseInt(options.text('size') ?? '1024', 10))
+    const placed = await onMesh(options, document, executor, {
+      width: Number.parseInt(options.text('size') ?? '1024', 10),
+      ...on,
+    })
     const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
     const pyramids = new Pyramids(images, executor.allocate)
     const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate)

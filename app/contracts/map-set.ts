@@ -6,8 +6,8 @@ import type { Asset } from './asset'
 import { CHANNELS } from '#core/document/channels'
 import { LIMITS } from '#core/limits'
 
-/** Channels that a file of a set may hold: those of every material, and the specular colour of older pipelines. */
-export const SET_CHANNELS = [...CHANNELS.map(({ id }) => id), 'specular'] as const
+/** Channels that a file of a set may hold: those of every material, specular colours, and normals in the space of a model. */
+export const SET_CHANNELS = [...CHANNELS.map(({ id }) => id), 'specular', 'object-normal'] as const
 
 const setSlot = z.strictObject({
   channel: z.enum(SET_CHANNELS).nullable(),

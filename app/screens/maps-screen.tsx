@@ -1,14 +1,20 @@
 import { channelOutput } from '#core/document/address'
 import { isFileOutput } from '#core/texture/stage-output'
 import { useCallback, useEffect, useMemo, useState } from 'react'
+import type { Channel } from '#core/document/channels'
 import { deliverableChannels } from '#core/document/channels'
+import type { MaterialDocument } from '#core/document/document'
+import { kindsRead } from '#core/graph/kinds-read'
+import { registry } from '#core/nodes/registry.generated'
+import { channelsHeld } from '#core/texture/packing'
 import { ask } from '../session/ask'
 import type { StoredPacking } from '../contracts/stored-packing'
 import { Overlays } from '../features/palette/palette'
 import { DocumentBar, DocumentScreen, StatusLine, StepPair } from '../session/parts/document-frame'
 import { useScreenKeys } from '../session/parts/screen-keys'
 import { SideTabs } from '../session/parts/side-tabs'
-import { useActions, useDocument, useEvaluation, useMaterial, usePlacement, useView } from '../session/material'
+import { useActions, useEvaluation, useMaterial, usePlacement, useView } from '../session/material'
+import { shownPart } from '../session/placement'
 import { Stage } from '../features/stage/stage'
 import { Tour } from '../features/guide/tour'
 import { CheckPane, useFindings } from '../features/maps/check-pane'
@@ -19,7 +25,15 @@ import type { Delivering } from '../features/maps/deliveries-context'
 import { DeliveringContext, useDelivering } from '../features/maps/deliveries-context'
 import { MakeButton, MakePane, useMake } from '../features/maps/make-pane'
 import type { Maps } from '../features/maps/maps'
-import { MapsContext, createMapsView, useMaps, useMapsView, usePackings, useMade } from '../features/maps/maps'
+import {
+  MapsContext,
+  createMapsView,
+  useChannels,
+  useMaps,
+  useMapsView,
+  usePackings,
+  useMade,
+} from '../features/maps/maps'
 import { browserHost } from '../features/maps/packing-host'
 import { openPackings } from '../features/maps/packing-store'
 import { useFiles, useSizeFor } from '../features/maps/files'
@@ -128,6 +142,7 @@ function Look() {
   const { files } = useFiles()
   const { width, height } = useMips().find(({ level }) => level === mip) ?? { width: 0, height: 0 }
   const delivery = deliveries.find(({ id }) => id === from)
+  const delivers = useDelivered()
   const extraOutputs = useMemo(
     () =>
       files.flatMap(({ map, slots }) => [
@@ -149,16 +164,43 @@ function Look() {
     <div className="flex h-full min-h-0 flex-col">
       <StageStrip />
       <div className="min-h-0 flex-1">
-        <Stage packed={packed} marks={marked?.marks} extraOutputs={extraOutputs} readOnly />
+        <Stage packed={packed} marks={marked?.marks} extraOutputs={extraOutputs} delivers={delivers} readOnly />
       </div>
     </div>
+  )
+}
+
+/** Channels that the packing on screen holds; none where it cannot be made. */
+function useDelivered(): readonly Channel[] {
+  const { resolved } = useFiles()
+  const channels = useChannels()
+  return useMemo(() => (resolved ? channelsHeld(resolved, channels) : []), [resolved, channels])
+}
+
+/** Channels that can be made as things are: those of mesh data that are not baked only where the packing asks for them. */
+function useShownChannels(): readonly Channel[] {
+  const { id } = useMaterial()
+  const channels = useChannels()
+  const delivered = useDelivered()
+  const data = usePlacement((one) => shownPart(one, id)?.part.facts.data)
+  return useMemo(
+    () =>
+      channels.filter(
+        (channel) =>
+          !channel.derived?.onPart ||
+          delivered.includes(channel) ||
+          kindsRead({ nodes: {}, channels: {} }, registry, { delivery: [channel] }).every(
+            (kind) => data?.[kind] !== undefined,
+          ),
+      ),
+    [channels, delivered, data],
   )
 }
 
 /** Asks the workers for what is on screen whenever that changes. */
 function Evaluating() {
   const { evaluation, view } = useMaterial()
-  const document = useDocument()
+  const channels = useShownChannels()
   const width = useView((one) => one.width)
   const look = useView((one) => one.stage.look)
   const shown = useView((one) => one.stage.shown)
@@ -179,11 +221,11 @@ function Evaluating() {
       width,
       shown: isFileOutput(shown) ? null : shown,
       look,
-      swatches: deliverableChannels(document).map(({ id }) => channelOutput(id)),
+      swatches: channels.map(({ id }) => channelOutput(id)),
       layerColours: [],
       histograms: [],
     }),
-    [seen, document, width, shown, look],
+    [seen, channels, width, shown, look],
   )
   // On another part, or with other mesh data, it is another picture.
   const placed = usePlacement((one) => one)
@@ -234,7 +276,7 @@ function Evaluating() {
 }
 
 /** The record of a delivery, once it has come. */
-function useRecord(from: string): { document: ReturnType<typeof useDocument> } | null {
+function useRecord(from: string): { document: MaterialDocument } | null {
   const [found, setFound] = useState<{ from: string; record: never } | null>(null)
   const actions = useActions()
   useEffect(() => {

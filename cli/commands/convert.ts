@@ -1,5 +1,7 @@
+import { deliverableChannels } from '#core/document/channels'
 import type { Workflow } from '#core/document/document-of-set'
 import { GristError } from '#core/errors'
+import { channelsOfPacking } from '#core/texture/packing'
 import { packingForChannels } from '#core/texture/packing-for-channels'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import { isInterrupted } from '../interrupts'
@@ -27,18 +29,23 @@ export async function convert(options: Options): Promise<number> {
   const assets = new FolderAssets(folder)
   const hashes = await assets.hashes(document)
   const size = options.text('size') === undefined ? width : options.whole('size', width)
-  const { names } = await withMaterial(options, document, assets, async (material, coders) =>
-    deliverToFolder(
-      material,
-      {
-        ...{ packing, width: size, dither: options.flag('dither'), application: APPLICATION, assets: hashes, coders },
-        budgetBytes: budgetOf(options),
-        isCancelled: isInterrupted,
-        onProgress: progressBar(options, 'convert'),
-      },
-      out,
-      { images: await assets.sources(document), replace: options.flag('replace') },
-    ),
+  const { names } = await withMaterial(
+    options,
+    document,
+    assets,
+    async (material, coders) =>
+      deliverToFolder(
+        material,
+        {
+          ...{ packing, width: size, dither: options.flag('dither'), application: APPLICATION, assets: hashes, coders },
+          budgetBytes: budgetOf(options),
+          isCancelled: isInterrupted,
+          onProgress: progressBar(options, 'convert'),
+        },
+        out,
+        { images: await assets.sources(document), replace: options.flag('replace') },
+      ),
+    { delivery: channelsOfPacking(packing, deliverableChannels(document)), alone: true },
   )
   if (!options.flag('quiet')) console.log(`${names.length} files in ${out}`)
   return 0

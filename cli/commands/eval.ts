@@ -1,3 +1,4 @@
+import { deliverableChannels } from '#core/document/channels'
 import { metresOf } from '#core/document/domain'
 import { extname, join } from 'node:path'
 import { encodeSrgb } from '#core/colour/srgb'
@@ -36,20 +37,28 @@ export async function evaluate(options: Options): Promise<number> {
   const staged = stagedFolder(join(folderOf(out), `.${basename(out)}`))
   try {
     const file = createFile(join(staged.path, basename(out)))
-    await withMaterial(options, document, new FolderAssets(folder), async (material) => {
-      const writer = writerFor(extname(out), size, material.typeOf(output), file.output)
-      await material.evaluateBands(
-        {
-          outputs: [output],
-          width,
-          budgetBytes: budgetOf(options),
-          isCancelled: isInterrupted,
-          onProgress: progressBar(options, name),
-        },
-        (fields, band) => writer.rows(interleave(fields.get(formatOutput(output))!, band.top, band.rows)),
-      )
-      writer.end()
-    })
+    await withMaterial(
+      options,
+      document,
+      new FolderAssets(folder),
+      async (material) => {
+        const writer = writerFor(extname(out), size, material.typeOf(output), file.output)
+        await material.evaluateBands(
+          {
+            outputs: [output],
+            width,
+            budgetBytes: budgetOf(options),
+            isCancelled: isInterrupted,
+            onProgress: progressBar(options, name),
+          },
+          (fields, band) => writer.rows(interleave(fields.get(formatOutput(output))!, band.top, band.rows)),
+        )
+        writer.end()
+      },
+      {
+        delivery: deliverableChannels(document).filter(({ id }) => output.kind === 'channel' && output.channel === id),
+      },
+    )
     await file.close()
     const { renameSync } = await import('node:fs')
     renameSync(join(staged.path, basename(out)), out)

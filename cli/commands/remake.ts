@@ -2,11 +2,12 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { GristError } from '#core/errors'
+import { deliverableChannels } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
 import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataSet } from '#core/mesh/mesh-data-record'
 import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
-import { parsePacking } from '#core/texture/packing'
+import { channelsOfPacking, parsePacking } from '#core/texture/packing'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
@@ -25,29 +26,35 @@ export async function remake(options: Options): Promise<number> {
   const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
     await import('../workplace')
   const document = parseDocument(record.document)
+  const packing = parsePacking(record.packing)
   const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
   const hashes = await assets.hashes(document)
   const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { record: again } = await withMaterial(options, document, assets, async (material, coders) =>
-      deliverToFolder(
-        material,
-        {
-          packing: parsePacking(record.packing),
-          width: record.width,
-          dither: record.dither,
-          sharpen: record.sharpen,
-          names: record.names,
-          application: APPLICATION,
-          assets: hashes,
-          budgetBytes: budgetOf(options),
-          isCancelled: isInterrupted,
-          coders,
-          onProgress: progressBar(options, 'remake'),
-        },
-        out,
-        { images: stored === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
-      ),
+    const { record: again } = await withMaterial(
+      options,
+      document,
+      assets,
+      async (material, coders) =>
+        deliverToFolder(
+          material,
+          {
+            packing,
+            width: record.width,
+            dither: record.dither,
+            sharpen: record.sharpen,
+            names: record.names,
+            application: APPLICATION,
+            assets: hashes,
+            budgetBytes: budgetOf(options),
+            isCancelled: isInterrupted,
+            coders,
+            onProgress: progressBar(options, 'remake'),
+          },
+          out,
+          { images: stored === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
+        ),
+      { delivery: channelsOfPacking(packing, deliverableChannels(document)) },
     )
     const results = record.files.map((file) => {
       const same = isSameFile(

@@ -8,6 +8,7 @@ import { sharpenOf } from '../document/sharpening'
 import { GristError, located } from '../errors'
 import type { PortRef } from '../graph/graph'
 import { sameRef } from '../graph/graph'
+import { isDefaultNode } from '../graph/ports'
 import type { MeshDataKind } from '../graph/mesh-data-kinds'
 import { meshDataPort } from '../graph/mesh-data-kinds'
 import { bottomOf } from './bottom'
@@ -25,7 +26,7 @@ export interface OutputOptions {
 export function refOf(context: Context, sources: Sources, output: Output, options: OutputOptions): PortRef {
   switch (output.kind) {
     case 'channel':
-      return finished(context, context.channel(output.channel), options)
+      return padded(context, made(context, context.channel(output.channel), options))
     case 'port':
       return sources.port(formatPort(output), sources.readerOf(output.node))
     case 'tap':
@@ -59,19 +60,20 @@ function cellSource(context: Context, id: string, channel: string): PortRef {
   )
 }
 
-/** What is made of other channels is made of them as they leave. */
+/** What is made of other channels is made of them as they leave; what its node reads of mesh data it reads itself. */
 function derivedFrom(
   context: Context,
   { node, port, takes = {}, bakes = [] }: Derivation,
   options: OutputOptions,
 ): PortRef {
   const { builder, document } = context
-  const inputs = Object.keys(builder.registry.get(node)!.inputs).flatMap((name) => {
+  const inputs = Object.entries(builder.registry.get(node)!.inputs).flatMap(([name, { whenUnconnected }]) => {
+    if (isDefaultNode(whenUnconnected)) return []
     const id = takes[name] ?? name
     const known = optionalChannel(id)
     const ref =
       !known || Object.hasOwn(document.channels, id)
-        ? builder.convert(finished(context, context.channel(id), options), known ? 'grey' : context.channel(id).type)
+        ? builder.convert(made(context, context.channel(id), options), known ? 'grey' : context.channel(id).type)
         : bakes.includes(id)
           ? madeOnPart(context, known)
           : null
@@ -86,16 +88,13 @@ function madeOnPart({ builder }: Context, { onPart }: OptionalChannel): PortRef 
   return builder.add(onPart.node, onPart.params, {}).out(onPart.port)
 }
 
-/** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
-function finished(context: Context, channel: Channel, options: OutputOptions): PortRef {
-  if (channel.derived) return derivedFrom(context, channel.derived, options)
-  const made = sharpened(context, channel, options)
-  const { builder } = context
-  return builder.domain.part && !made.step.uniform ? builder.add('pad', {}, { source: made }).out('result') : made
-}
+/** On a part, what lies between its islands is theirs. */
+const padded = ({ builder }: Context, of: PortRef): PortRef =>
+  builder.domain.part && !of.step.uniform ? builder.add('pad', {}, { source: of }).out('result') : of
 
-/** The same before it is padded. */
-function sharpened(context: Context, channel: Channel, options: OutputOptions): PortRef {
+/** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
+function made(context: Context, channel: Channel, options: OutputOptions): PortRef {
+  if (channel.derived) return derivedFrom(context, channel.derived, options)
   const { sharpen = 0 } = options
   const own = composed(context, channel)
   const amount = sharpenOf(channel, sharpen)

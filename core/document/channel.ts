@@ -58,6 +58,8 @@ export interface Derivation {
   readonly takes?: Readonly<Record<string, string>>
   /** Optional channels that are taken of mesh data, on a part, where the material lacks them. */
   readonly bakes?: readonly string[]
+  /** Its node reads mesh data: only materials for parts have it. */
+  readonly onPart?: true
 }
 
 /** What optional channels are for, in the order of lists. */

@@ -16,8 +16,12 @@ const byId = new Map(CHANNELS.map((channel) => [channel.id, channel]))
 /** A channel that every material has, by its id. */
 export const fixedChannel = (id: string): Channel | undefined => byId.get(id)
 
-/** Whether a channel holds directions; those of a material’s own never do. */
-export const isNormal = (id: string): boolean => byId.get(id)?.type === 'normal'
+/** Whether a channel holds tangent normals, as every material has; those of a material’s own never do. */
+export const isTangentNormal = (id: string): boolean => byId.get(id)?.type === 'normal'
+
+/** Whether a channel holds directions: tangent normals, or such as are made of them. */
+export const isNormal = (id: string): boolean =>
+  isTangentNormal(id) || DERIVED_CHANNELS.some((one) => one.id === id && one.type === 'normal')
 
 /** Channels that a material may have, by what they are for. */
 export const OPTIONAL_CHANNELS: readonly OptionalChannel[] = CHANNEL_USES.flatMap((use) =>
@@ -45,12 +49,17 @@ export function channelsOf(document: Pick<MaterialDocument, 'channels'>): Channe
   return [...CHANNELS, ...own]
 }
 
-const DERIVED: readonly Channel[] = [...derived].sort((a, b) => a.order - b.order)
+/** Channels that are made of others on their way out. */
+export const DERIVED_CHANNELS: readonly Channel[] = [...derived].sort((a, b) => a.order - b.order)
 
 /**
- * What files can be made of: the channels of a document, then those that are made of them on their way out; one of its own with
- * the same name stands in for such a one.
+ * What files can be made of: the channels of a document, then those that are made of them on their way out, of mesh data for parts only;
+ * one of its own with the same name stands in for such a one.
  */
-export function deliverableChannels(document: Pick<MaterialDocument, 'channels'>): Channel[] {
-  return [...channelsOf(document), ...DERIVED.filter(({ id }) => !Object.hasOwn(document.channels, id))]
+export function deliverableChannels(document: Pick<MaterialDocument, 'channels' | 'domain'>): Channel[] {
+  const made = DERIVED_CHANNELS.filter(
+    ({ id, derived: { onPart = false } = {} }) =>
+      !Object.hasOwn(document.channels, id) && (!onPart || document.domain.kind === 'part'),
+  )
+  return [...channelsOf(document), ...made]
 }

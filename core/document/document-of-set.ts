@@ -25,30 +25,47 @@ export interface SetOptions {
   readonly name: string
   readonly metres: readonly [number, number]
   readonly workflow: Workflow
+  /**
+   * Whose maps they are: of a tile unless told. Of a part alone, where nothing of its form is baked; or of one as it lies among baked data,
+   * which channels of materials lie on.
+   */
+  readonly of?: 'tile' | 'part-alone' | 'part'
 }
 
 type Nodes = Record<string, { type: string; name?: string; params?: object; inputs?: object }>
 
 const PORTS = ['first', 'second', 'third'] as const
+const OBJECT_NORMAL = 'object-normal'
 /** Channels that a set of diffuse and specular colours tells the surface by, and what they become. */
 const SPECULAR = { colour: 'diffuse', specular: 'specular' } as const
 
 /**
  * A set of maps as a material: one layer whose cells read the files, each channel from its slots; normals with green inverted are turned to
- * Y up, gloss to roughness, diffuse and specular colours to base colour and metallic. Packed or delivered at the size of the files it holds
+ * Y up, those of a model’s space to tangent ones where a part is there, gloss to roughness, diffuse and specular colours to base colour and metallic. Packed or delivered at the size of the files it holds
  * their very texels. Throws document-invalid.
  */
-export function documentOfSet(files: readonly SetFile[], { name, metres, workflow }: SetOptions): MaterialDocument {
+export function documentOfSet(
+  files: readonly SetFile[],
+  { name, metres, workflow, of = 'tile' }: SetOptions,
+): MaterialDocument {
   const nodes: Nodes = {}
   const cells: Record<string, { source: { node: string } }> = {}
   const surface: Record<string, string> = {}
+  let objectNormal: string | null = null
   files.forEach((file, f) => {
     for (const [channel, port] of channelsOf(file, `file${f + 1}`, nodes)) {
       const isSurface = workflow === 'spec-gloss' && Object.hasOwn(SPECULAR, channel)
       if (isSurface) surface[SPECULAR[channel as keyof typeof SPECULAR]] = port
+      else if (channel === OBJECT_NORMAL) objectNormal = port
       else if (channel !== 'specular') cells[channel] = { source: { node: port } }
     }
   })
+  if (objectNormal !== null && !cells.normal && of !== 'tile') {
+    if (of === 'part') nodes.baked = { type: 'mesh-data', name: 'Baked normal', params: { kind: 'normal' } }
+    const inputs = { normal: objectNormal, ...(of === 'part' ? { base: 'baked.normal' } : {}) }
+    nodes.tangent = { type: 'object-to-tangent', name: 'Object to tangent', inputs }
+    cells.normal = { source: { node: 'tangent.result' } }
+  }
   if (surface.diffuse) {
     nodes.surface = { type: 'specular-to-metal', name: 'Specular to metal', inputs: surface }
     cells.colour = { source: { node: 'surface.colour' } }
@@ -58,7 +75,7 @@ export function documentOfSet(files: readonly SetFile[], { name, metres, workflo
     format: 'amber-grist/material',
     version: DOCUMENT_VERSION,
     name,
-    domain: { kind: 'tile', metres },
+    domain: of === 'tile' ? { kind: 'tile', metres } : { kind: 'part' },
     // Normals of the set have its relief already; where there are none they come of its height.
     heightMetres: cells.normal ? 0 : 0.02,
     // What was occlusion of the set stays it: nothing is added from its height.
@@ -80,21 +97,30 @@ const OF_METAL = {
 export const setHolds = (files: readonly Pick<SetFile, 'slots'>[], channel: string): boolean =>
   files.some(({ slots }) => slots.some((slot) => slot.channel === channel))
 
+/** Whether a set tells its normals in the space of a model only. */
+export const needsModel = (files: readonly Pick<SetFile, 'slots'>[]): boolean =>
+  setHolds(files, OBJECT_NORMAL) && !setHolds(files, 'normal')
+
 /** How a set tells its surface, by what its files hold. */
 export const workflowOf = (files: readonly Pick<SetFile, 'slots'>[]): Workflow =>
   setHolds(files, 'specular') ? 'spec-gloss' : 'metal-rough'
 
-/** Channels of a delivery that come of what a file of a set holds. */
+/** Channels of a delivery that come of what a file of a set holds: of normals both kinds, where a part is there. */
 export function channelsMadeOf(
   { slots }: Pick<SetFile, 'slots'>,
   files: readonly Pick<SetFile, 'slots'>[],
+  { isOnPart = false }: { isOnPart?: boolean } = {},
 ): Set<string> {
   const isSpecular = workflowOf(files) === 'spec-gloss'
+  const normals = isOnPart ? ['normal', OBJECT_NORMAL] : ['normal']
   return new Set(
     slots.flatMap(({ channel }) => {
       if (channel === null) return []
       if (isSpecular && Object.hasOwn(SPECULAR, channel)) return OF_SPECULAR
-      if (channel === 'height' && !setHolds(files, 'normal')) return ['height', 'normal']
+      if (channel === 'height' && !setHolds(files, 'normal') && !(isOnPart && needsModel(files)))
+        return ['height', ...normals]
+      if (channel === 'normal') return normals
+      if (channel === OBJECT_NORMAL) return isOnPart && needsModel(files) ? normals : []
       return OF_METAL[channel as keyof typeof OF_METAL] ?? [channel]
     }),
   )

@@ -56,6 +56,13 @@ const TEXELS: Record<MeshDataKind, Texel> = {
   'piece-id': () => 1,
   'island-id': (u) => (u < 0.5 ? 1 : 2),
   'colour-id': (u, down) => 1 + (down < 0.45 ? 0 : 1) + 2 * Number(u >= 0.5),
+  tangent: (u) => [cosTurns(u), 0, -sinTurns(u)],
+  bitangent: (u, down) => {
+    const [x, y, z] = outward(u, down)
+    const level = Math.sqrt(x * x + z * z)
+    return [(-x * y) / level, level, (-z * y) / level]
+  },
+  'low-normal': outward,
   'vertex-colour': (u, down) => [unitFloat(hash32(Math.floor(u * 4))), down, 0.3],
 }
 

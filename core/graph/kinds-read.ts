@@ -1,7 +1,9 @@
+import type { Channel } from '../document/channel'
+import { optionalChannel } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import type { MeshDataKind } from './mesh-data-kinds'
 import { meshDataKinds } from './mesh-data-kinds'
-import type { DefaultNode } from './ports'
+import { isDefaultNode } from './ports'
 import type { Registry } from './registry'
 
 /** What the outputs of every material on a part lie on, where it was baked. */
@@ -9,14 +11,14 @@ const ALWAYS: readonly MeshDataKind[] = ['normal', 'occlusion']
 
 /**
  * The kinds of mesh data that a material's nodes read, by themselves or over inputs that nothing is connected to; in the order of all
- * kinds. Without those that only lie under its outputs unless `always`.
+ * kinds. With those that lie under its channels where `under`, and those that what is made of channels reads, of these for `delivery`.
  */
 export function kindsRead(
-  { nodes }: Pick<MaterialDocument, 'nodes'>,
+  { nodes, channels }: Pick<MaterialDocument, 'nodes' | 'channels'>,
   registry: Registry,
-  { always = false }: { always?: boolean } = {},
+  { under = false, delivery = [] }: { under?: boolean; delivery?: readonly Channel[] } = {},
 ): MeshDataKind[] {
-  const found = new Set<string>(always ? ALWAYS : [])
+  const found = new Set<string>(under ? ALWAYS : [])
   const read = (
     type: string,
     params: Readonly<Record<string, unknown>>,
@@ -33,7 +35,12 @@ export function kindsRead(
         read(whenUnconnected.type, whenUnconnected.params, () => false)
   }
   for (const { type, params = {}, inputs = {} } of Object.values(nodes)) read(type, params, (name) => name in inputs)
+  const made = under ? Object.keys(channels) : []
+  for (const { derived } of delivery) {
+    if (!derived) continue
+    read(derived.node, {}, () => false)
+    made.push(...(derived.bakes ?? []))
+  }
+  for (const { onPart } of made.flatMap((id) => optionalChannel(id) ?? [])) if (onPart) found.add(onPart.data)
   return meshDataKinds.filter((kind) => found.has(kind))
 }
-
-const isDefaultNode = (value: unknown): value is DefaultNode => typeof value === 'object' && value !== null

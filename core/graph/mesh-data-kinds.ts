@@ -21,6 +21,9 @@ export const MESH_DATA_KINDS = {
   'island-id': 'id',
   'colour-id': 'id',
   'vertex-colour': 'vector',
+  tangent: 'vector',
+  bitangent: 'vector',
+  'low-normal': 'vector',
 } as const satisfies Record<string, 'grey' | 'normal' | 'vector' | 'id'>
 
 export type MeshDataKind = keyof typeof MESH_DATA_KINDS

@@ -25,6 +25,10 @@ export interface DefaultNode {
   readonly port: string
 }
 
+/** Whether an input that nothing is connected to reads what a node of its own makes. */
+export const isDefaultNode = (value: InputPort['whenUnconnected']): value is DefaultNode =>
+  typeof value === 'object' && value !== null
+
 /** Mesh data of the part, at the output of their node that carries them as they are. */
 export const meshData = (kind: MeshDataKind): DefaultNode => ({
   type: 'mesh-data',

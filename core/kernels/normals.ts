@@ -157,6 +157,27 @@ export function combineNormalFields(
   }
 }
 
+/** Takes base normals out of what was laid onto them by "reoriented": what it was before. Both are of unit length. */
+export function withoutBase(base: Field, result: Field, rows: Rows): void {
+  const b = new Float64Array(3)
+  for (let y = rows.from; y < rows.to; y++) {
+    rows.check()
+    const [from, to] = [rowStart(base, y), rowStart(result, y)]
+    for (let x = 0; x < result.width; x++) {
+      for (let i = 0; i < 3; i++) b[i] = base.planes[i]![from + x]!
+      normalise(b)
+      const tz = b[2]! + 1
+      if (tz < 1e-9) continue
+      const [rx, ry, rz] = result.planes.map((plane) => plane[to + x]!) as [number, number, number]
+      // The half turn that takes up to the base and back, after it the one about up.
+      const dot = (b[0]! * rx + b[1]! * ry + tz * rz) / tz
+      result.planes[0]![to + x] = f(rx - b[0]! * dot) + 0
+      result.planes[1]![to + x] = f(ry - b[1]! * dot) + 0
+      result.planes[2]![to + x] = f(tz * dot - rz) + 0
+    }
+  }
+}
+
 const planesOf = (field: Field): PlaneOf[] => field.planes.map((plane) => [field, plane] as const)
 
 /** How normals are changed: slopes scaled and turned counter-clockwise, green flipped before. */

@@ -43,9 +43,11 @@ import idMask from './mesh/id-mask'
 import island from './mesh/island'
 import leaks from './mesh/leaks'
 import meshData from './mesh/mesh-data'
+import objectToTangent from './mesh/object-to-tangent'
 import project from './mesh/project'
 import solidCells from './mesh/solid-cells'
 import solidNoise from './mesh/solid-noise'
+import tangentToObject from './mesh/tangent-to-object'
 import wearMask from './mesh/wear-mask'
 import closeEdges from './move/close-edges'
 import directionalBlur from './move/directional-blur'
@@ -123,9 +125,11 @@ export const registry = makeRegistry([
   island,
   leaks,
   meshData,
+  objectToTangent,
   project,
   solidCells,
   solidNoise,
+  tangentToObject,
   wearMask,
   closeEdges,
   directionalBlur,

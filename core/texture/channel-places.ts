@@ -19,7 +19,7 @@ export interface ChannelPlace {
 /** The channels that files of a delivery hold whole, each at its first place, in the order of channels. */
 export function channelPlaces(
   record: Pick<DeliveryRecord, 'files'>,
-  document: Pick<MaterialDocument, 'channels'>,
+  document: Pick<MaterialDocument, 'channels' | 'domain'>,
 ): ChannelPlace[] {
   return deliverableChannels(document).flatMap((channel) => {
     const wanted = channel.type === 'grey' ? 1 : 3

@@ -1,3 +1,4 @@
+import { isTangentNormal } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import type { ChannelPlace } from './channel-places'
 import { channelPlaces } from './channel-places'
@@ -31,6 +32,7 @@ function meaningOf(
   const { format, bits } = planes[0]!.file
   const float = depthOf(writtenFormat(format), bits)?.float === true
   if (channel.type === 'normal') {
+    if (!isTangentNormal(channel.id)) return `${float ? '-1 to 1' : '2v - 1'}, in the space of the model, Y up`
     const down = planes[1]!.inverted
     const third = planes[0]!.file.block === 'bc5' ? ', Z from the others' : ''
     return `${float ? '-1 to 1' : '2v - 1'}, Y ${down ? 'down' : 'up'}${third}`

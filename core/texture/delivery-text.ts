@@ -1,6 +1,6 @@
 import { metresOf } from '../document/domain'
 import type { Channel } from '../document/channels'
-import { deliverableChannels } from '../document/channels'
+import { deliverableChannels, isTangentNormal } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import type { Surface } from '../document/surface'
 import { sharpenedOf } from '../document/sharpening'
@@ -27,7 +27,7 @@ export function deliveryText(record: DeliveryRecord, document: MaterialDocument)
     ...record.files.map((file) => fileLines(file, channels)),
     [
       ...(frames ? framesLines(frames, document) : []),
-      ...(holds(({ type }) => type === 'normal') ? [`Normals: Y points ${record.normalY} (green).`] : []),
+      ...(holds(({ id }) => isTangentNormal(id)) ? [`Normals: Y points ${record.normalY} (green).`] : []),
       ...(holds(({ isHeight }) => isHeight) ? heightLines(record, channels) : []),
       ...(held.has('emission') ? [`Emission: multiply by ${document.emissionStrength}, its strength.`] : []),
       ...sharpenedOf(deliverableChannels(document), record.sharpen).map(

@@ -16,7 +16,7 @@ import type { CompressZstd } from './bytes/zstd'
 import type { EncodeJpeg } from './jpeg-codec'
 import type { ByteWriter } from './bytes/byte-writer'
 import { channelOutput } from '../document/address'
-import { deliverableChannels } from '../document/channels'
+import { deliverableChannels, isTangentNormal } from '../document/channels'
 import type { Channel } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import type { MipLevel } from './mip-chain'
@@ -76,7 +76,7 @@ export async function deliver(
     ...{ ...partNames(document), ...request.names },
     ...{ material: document.name, size: width },
   })
-  const normals = [...channels.values()].filter(({ type }) => type === 'normal').map(({ id }) => id)
+  const normals = [...channels.keys()].filter(isTangentNormal)
   const asking = (of: readonly PackedFile[]) => ({
     outputs: [...new Set(of.flatMap((file) => [...channelsIn(file), ...(file.roughens ? normals : [])]))].map(
       channelOutput,
@@ -158,9 +158,7 @@ export async function deliver(
     sharpen,
     names: request.names ?? {},
     normalY: files.some((file) =>
-      file.slots.some(
-        (s) => 'channel' in s && channels.get(s.channel)?.type === 'normal' && s.component === 1 && s.invert,
-      ),
+      file.slots.some((s) => 'channel' in s && isTangentNormal(s.channel) && s.component === 1 && s.invert),
     )
       ? 'down'
       : 'up',
@@ -249,7 +247,7 @@ function chainFor(
   if (files.length === 0) return null
   const used = new Set(files.flatMap(channelsIn))
   const needsNormals = files.some(({ roughens }) => roughens)
-  const own = [...channels.values()].filter(({ id, type }) => used.has(id) || (needsNormals && type === 'normal'))
+  const own = [...channels.values()].filter(({ id }) => used.has(id) || (needsNormals && isTangentNormal(id)))
   const rules = { keepsCoverage: document.surface.opacity === 'cut-out' }
   return new MipChain(width, height, own, rules, allocate && free ? { allocate, free } : undefined)
 }

@@ -1,4 +1,4 @@
-import { isNormal } from '../document/channels'
+import { isTangentNormal } from '../document/channels'
 import type { BlockKind } from '../kernels/blocks/blocks'
 import { BLOCK_BYTES } from '../kernels/blocks/blocks'
 import { mipSides } from './bytes/mip-sides'
@@ -34,7 +34,7 @@ export function engineMemory(file: EngineFile, width: number, height: number): E
   const plain = (texels * channels * file.bits) / 8
   if (holdsFloats(file) || width % 4 !== 0 || height % 4 !== 0) return { plain, blocks: null, format: null }
   const normal =
-    file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && isNormal(String(slot.channel)))
+    file.slots.length === 3 && file.slots.every((slot) => 'channel' in slot && isTangentNormal(String(slot.channel)))
   const kind: BlockKind = file.block ?? (channels === 1 ? 'bc4' : normal ? 'bc5' : 'bc7')
   const format = kind.toUpperCase() as NonNullable<EngineMemory['format']>
   const blocks = sides.reduce((sum, [w, h]) => sum + Math.ceil(w / 4) * Math.ceil(h / 4), 0)

@@ -35,6 +35,19 @@ test('normals are known by their length and direction, and by their curl which w
   expect(findRole('a.png', [image(() => [0.5, 0.5, 1])])!.green).toBeNull()
 })
 
+test('normals that face all ways are those of a model’s space, though the name says no more than "normal"', () => {
+  const ball = image((u, v) => {
+    const [level, z] = [Math.sqrt(1 - (2 * v - 1) ** 2), 2 * v - 1]
+    return [level * Math.cos(2 * Math.PI * u), level * Math.sin(2 * Math.PI * u), z].map((n) => n * 0.5 + 0.5)
+  })
+  const all = 'object-normal object-normal object-normal'
+  expect(told(findRole('hull.png', [ball]))).toBe(`texels: ${all}`)
+  expect(told(findRole('hull_normal.png', [ball]))).toBe(`texels: ${all}`)
+  // A material called "object" has normals too.
+  expect(told(findRole('object_normal.png', [image((u, v) => normalAt(u, v, 1))]))).toBe('texels: normal normal normal')
+  expect(told(findRole('hull_object_normal.png', [image((u, v) => [u, v, 0.5])]))).toBe(`name: ${all}`)
+})
+
 test('normals of two channels, told by their name, are taken as such: alone, or beside a blue that is the same throughout', () => {
   const two = (green: 1 | -1) => image((u, v) => normalAt(u, v, green).slice(0, 2))
   const flat = (green: 1 | -1) => image((u, v) => [...normalAt(u, v, green).slice(0, 2), 0])

@@ -1,4 +1,4 @@
-import { isNormal } from '../document/channels'
+import { isNormal, isTangentNormal } from '../document/channels'
 import type { RasterImage } from '../field/pyramid'
 import { curls, greenOf } from './normal-curl'
 import type { Role } from './roles'
@@ -43,6 +43,8 @@ export interface Evidence {
   readonly isGrey: boolean
   /** Ratio of texels that are of length one and face out, read as normals. */
   readonly unit: number
+  /** Ratio of texels that are of length one, whichever way they face. */
+  readonly round: number
   /** Which way green points, read as normals. */
   readonly green: 'up' | 'down' | null
 }
@@ -50,7 +52,7 @@ export interface Evidence {
 /** Looks at a file's texels: the whole image, or stretches of whole rows of it. */
 export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
   const { channels, bits, float } = pieces[0]!
-  const unit = channels < 3 ? 0 : unitRatio(pieces)
+  const { unit, round } = channels < 3 ? { unit: 0, round: 0 } : unitRatios(pieces)
   const looks = looksOf(pieces)
   return {
     channels,
@@ -68,6 +70,7 @@ export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
           ).map(([a, b]) => correlation(pieces, a, b)),
     isGrey: channels < 3 || isSameThroughout(pieces),
     unit,
+    round,
     green: unit > UNIT || lacksThird(looks) ? greenIn(pieces, unit <= UNIT) : null,
   }
 }
@@ -123,9 +126,13 @@ const rankOf = (role: FoundRole | null, { texels }: JudgedFile): number => (role
  * holds anything. Null where neither tells.
  */
 export function findRole(name: string, evidence: Evidence): FoundRole | null {
-  const named = roleOfName(name)
-  const isNormals = evidence.unit > UNIT
-  const role = named ?? (isNormals ? { transfer: 'raw' as const, slots: threeSlots('normal') } : guessed(evidence))
+  const isNormals = evidence.round > UNIT
+  // Whose space normals are in is told by texels before a name: those of a model face inward too.
+  const normals = evidence.unit < evidence.round - INWARD ? 'object-normal' : 'normal'
+  const spoken = roleOfName(name)
+  const said = spoken?.slots[0]?.channel
+  const named = isNormals && said && isNormal(said) && said !== normals ? null : spoken
+  const role = named ?? (isNormals ? { transfer: 'raw' as const, slots: threeSlots(normals) } : guessed(evidence))
   const by: RoleBy = named ? 'name' : isNormals ? 'texels' : 'guess'
   return turned({ ...withAlpha(ofTwo(role, evidence), evidence), by, green: null }, evidence)
 }
@@ -139,15 +146,19 @@ function ofTwo(role: Role, { planes, unit }: Evidence): Role {
 
 /** Ratio of unit vectors above which texels are normals: they alone prove themselves. */
 const UNIT = 0.95
+/** Ratio of texels that face inward above which normals are those of a model's space: own choice, as none of a surface's do. */
+const INWARD = 0.1
 
-function unitRatio(pieces: readonly RasterImage[]): number {
-  let [alike, looked] = [0, 0]
+function unitRatios(pieces: readonly RasterImage[]): { unit: number; round: number } {
+  let [unit, round, looked] = [0, 0, 0]
   eachTexel(pieces, ({ values }, i) => {
     const [x, y, z] = [0, 1, 2].map((c) => values[i + c]! * 2 - 1) as [number, number, number]
-    if (z > 0 && Math.abs(Math.sqrt(x * x + y * y + z * z) - 1) < 0.06) alike++
+    const isUnit = Math.abs(Math.sqrt(x * x + y * y + z * z) - 1) < 0.06
+    if (isUnit) round++
+    if (isUnit && z > 0) unit++
     looked++
   })
-  return alike / looked
+  return { unit: unit / looked, round: round / looked }
 }
 
 /** What texels suggest, common practice: metal is near 0 or 1, occlusion mostly white, height of many bits or smooth over a wide range. */
@@ -205,10 +216,10 @@ function withAlpha(role: Role, { planes }: Evidence): Role {
 
 /** Green inverted where the texels bend like a surface only so. */
 function turned(role: FoundRole, { green }: Evidence): FoundRole {
-  if (!role.slots.some(({ channel }) => channel !== null && isNormal(channel))) return role
+  if (!role.slots.some(({ channel }) => channel !== null && isTangentNormal(channel))) return role
   if (green !== 'down') return { ...role, green }
   const slots = role.slots.map((one) =>
-    one.channel !== null && isNormal(one.channel) && one.component === 1 ? { ...one, inverted: true } : one,
+    one.channel !== null && isTangentNormal(one.channel) && one.component === 1 ? { ...one, inverted: true } : one,
   )
   return { ...role, slots, green }
 }

@@ -1,4 +1,5 @@
 import type { Channel } from '../document/channels'
+import { isTangentNormal } from '../document/channels'
 import type { Allocate, Field } from '../field/field'
 import { createField, plainMemory, rowStart } from '../field/field'
 import { mipSides } from './bytes/mip-sides'
@@ -99,9 +100,10 @@ export class MipChain {
 
   private finished(means: ReadonlyMap<string, Field>, roughens: boolean): ReadonlyMap<string, Field> {
     const out = new Map(means)
-    const normal = this.channels.find(({ type }) => type === 'normal')
+    for (const { id, type } of this.channels)
+      if (type === 'normal') out.set(id, unitLength(means.get(id)!, this.create))
+    const normal = this.channels.find(({ id }) => isTangentNormal(id))
     const mean = normal && means.get(normal.id)
-    if (normal && mean) out.set(normal.id, unitLength(mean, this.create))
     const rough = this.channels.find(({ mipsKeep }) => mipsKeep === 'highlight')
     if (roughens && mean && rough) out.set(rough.id, roughened(means.get(rough.id)!, mean, this.create))
     const cut = this.cutOut

@@ -1,4 +1,4 @@
-import { CHANNELS, deliverableChannels } from '../document/channels'
+import { CHANNELS, DERIVED_CHANNELS } from '../document/channels'
 import { GristError } from '../errors'
 import type { Packing } from './packing'
 import { filesOf } from './packing'
@@ -8,7 +8,7 @@ import { filesOf } from './packing'
  * Throws packing-invalid where nothing is left.
  */
 export function packingForChannels(packing: Packing, channels: ReadonlySet<string>): Packing {
-  const known = deliverableChannels({ channels: {} })
+  const known = [...CHANNELS, ...DERIVED_CHANNELS]
   const files = filesOf(packing, known).filter(({ slots }) =>
     slots.some((slot) => 'channel' in slot && channels.has(slot.channel)),
   )

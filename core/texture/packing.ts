@@ -7,7 +7,7 @@ import type { BlockKind } from '../kernels/blocks/blocks'
 import { BLOCK_KINDS } from '../kernels/blocks/blocks'
 import { BLOCK_QUALITIES } from '../kernels/blocks/blocks'
 import type { Channel } from '../document/channels'
-import { isNormal } from '../document/channels'
+import { DERIVED_CHANNELS, isNormal } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
 import { partOf } from '../document/domain'
 import { explainIssue } from '../document/document'
@@ -173,12 +173,29 @@ export function filesOf(
     for (const one of slots) {
       const channel = 'channel' in one ? channels.find(({ id }) => id === one.channel) : undefined
       if ('channel' in one && !channel)
-        throw new GristError('packing-invalid', `${map}: there is no channel "${one.channel}" in this material.`)
+        throw new GristError(
+          'packing-invalid',
+          `${map}: there is no channel "${one.channel}" in this material${forParts(one.channel) ? ', which lies on no part of a model' : ''}.`,
+        )
       if ('channel' in one && channel!.type === 'grey' && one.component > 0)
         throw new GristError('packing-invalid', `${map}: "${one.channel}" is grey and has component 0 only.`)
     }
   return all
 }
+
+const forParts = (id: string): boolean => DERIVED_CHANNELS.some((one) => one.id === id && one.derived?.onPart)
+
+/** Those of these channels that files hold. */
+export function channelsHeld(files: readonly Pick<PackedFile, 'slots'>[], channels: readonly Channel[]): Channel[] {
+  const held = new Set(files.flatMap(({ slots }) => slots.map((one) => 'channel' in one && one.channel)))
+  return channels.filter(({ id }) => held.has(id))
+}
+
+/** Channels that files of a packing hold, of a material with these. Throws what `filesOf` throws. */
+export const channelsOfPacking = (
+  packing: Pick<Packing, 'files' | 'everyChannel'>,
+  channels: readonly Channel[],
+): Channel[] => channelsHeld(filesOf(packing, channels), channels)
 
 /**
  * Whether a file's steps are dithered where that is asked for: not those of normals, whose lengths it would spoil, nor those that go into

@@ -1,4 +1,4 @@
-import { CHANNELS } from '../document/channels'
+import { CHANNELS, DERIVED_CHANNELS } from '../document/channels'
 import type { RecordFile } from './record'
 
 type Slots = RecordFile['slots']
@@ -24,7 +24,7 @@ const raw = (...slots: Slots): Role => ({ transfer: 'raw', slots })
 const WORDS: Readonly<Record<string, Role>> = {
   ...Object.assign(
     {},
-    ...CHANNELS.map(({ id, type, transfer, fileWords = [], invertedFileWords = [] }) => ({
+    ...[...CHANNELS, ...DERIVED_CHANNELS].map(({ id, type, transfer, fileWords = [], invertedFileWords = [] }) => ({
       ...named(fileWords, { transfer, slots: type === 'grey' ? [heldSlot(id)] : threeSlots(id) }),
       ...named(invertedFileWords, raw(heldSlot(id, 0, true))),
     })),

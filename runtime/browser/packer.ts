@@ -4,7 +4,7 @@ import { checks } from '#core/checks/rules/rules.generated'
 import { checkedPart, subjectOfFiles } from '#core/checks/subject'
 import { formatOutput } from '#core/document/address'
 import type { Channel } from '#core/document/channels'
-import { deliverableChannels } from '#core/document/channels'
+import { deliverableChannels, isTangentNormal } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { partOf } from '#core/document/domain'
 import { GristError } from '#core/errors'
@@ -333,7 +333,11 @@ function texturesFor(
   // What no file brings, an engine takes to be what lies below the lowest layer.
   const { width = 1, height = 1 } = files[0]?.image ?? {}
   for (const { id, type, backdrop, derived } of channels.values())
-    if (!found.has(id) && (!derived || (shown && formatOutput(shown) === id)))
+    if (
+      !found.has(id) &&
+      (!derived || (shown && formatOutput(shown) === id)) &&
+      !(isTangentNormal(id) && found.has('object-normal'))
+    )
       found.set(id, uniformField(type, width, height, backdrop))
   return Object.fromEntries(
     texturesOf(found.keys(), { lit: true, look, shown: shown && formatOutput(shown) }).map((maker) => [

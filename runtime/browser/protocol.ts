@@ -72,6 +72,8 @@ export interface TexturePicture {
 export type TextureSlot =
   | 'colour'
   | 'normal'
+  /** In place of it, in files that hold none but this. */
+  | 'objectNormal'
   | 'surface'
   | 'occlusion'
   | 'height'

@@ -32,7 +32,7 @@ export function texturesOf(
   const makers = [
     ...(shown ? [display('shown', shown)] : []),
     ...(overlay ? [display('overlay', overlay)] : []),
-    ...(lit ? [...LIT, ...lookMakers(look, known)] : []),
+    ...(lit ? [...LIT, ...(known.has('normal') ? [] : [OBJECT_NORMAL]), ...lookMakers(look, known)] : []),
   ]
   return makers.filter(({ outputs }) => outputs.every((output) => known.has(output)))
 }
@@ -94,6 +94,9 @@ const LIT: readonly TextureMaker[] = [
   },
   display('emission', 'emission'),
 ]
+
+/** What stands for the normal in files that hold none but this. */
+const OBJECT_NORMAL = display('objectNormal', 'object-normal')
 
 const rgb = (channel: string): (readonly [string, number])[] => [0, 1, 2].map((plane) => [channel, plane] as const)
 

@@ -8,6 +8,7 @@ const WHOLE = [
   { value: 'specular', word: 'Specular' },
   { value: 'normal-up', word: 'Normal, Y up' },
   { value: 'normal-down', word: 'Normal, Y down' },
+  { value: 'object-normal', word: 'Normal, in the space of a model' },
 ]
 /** Normals of which two channels are held. */
 export const PAIRS = [
@@ -74,7 +75,7 @@ export function withWhole(
     return { transfer: 'raw', slots: [slot('normal', 0), slot('normal', 1, down), slot('normal', 2), ...alpha] }
   }
   return {
-    transfer: file.float ? 'raw' : 'srgb',
+    transfer: file.float || value === 'object-normal' ? 'raw' : 'srgb',
     slots: [slot(value, 0), slot(value, 1), slot(value, 2), ...alpha],
   }
 }

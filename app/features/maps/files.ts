@@ -29,17 +29,17 @@ export function useFiles(): {
 } {
   const packing = usePackings((state) => state.packing)
   const document = useDocument()
-  const { channels: own } = document
+  const { channels: own, domain } = document
   const lacking = packing.frames ? frameProblem(document, packing.frames) : null
   return useMemo(() => {
-    const channels = deliverableChannels({ channels: own })
+    const channels = deliverableChannels({ channels: own, domain })
     const { files } = writtenOut(packing, channels)
     try {
       return { files, resolved: filesOf({ files }, channels), problem: lacking }
     } catch (error) {
       return { files, resolved: null, problem: (error as GristError).detail }
     }
-  }, [packing, own, lacking])
+  }, [packing, own, domain, lacking])
 }
 
 function frameProblem(document: MaterialDocument, frames: Frames): string | null {

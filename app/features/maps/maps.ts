@@ -96,5 +96,6 @@ export function useMade(): MaterialDocument {
 
 /** The material's channels. */
 export function useChannels(): Channel[] {
-  return deliverableChannels(useDocument())
+  const { channels, domain } = useDocument()
+  return useMemo(() => deliverableChannels({ channels, domain }), [channels, domain])
 }

@@ -2,6 +2,7 @@ import { Focus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useFetcher } from 'react-router'
+import type { Channel } from '#core/document/channels'
 import { kindsRead } from '#core/graph/kinds-read'
 import { registry } from '#core/nodes/registry.generated'
 import type { ProjectPart } from '../../contracts/parts'
@@ -22,7 +23,15 @@ const FIRST_TILE = 1001
 const keyOf = (model: string, part: number): string => `${model} ${part}`
 
 /** The part that a material for parts is shown on, and which materials lie where. */
-export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; shows: boolean }) {
+export function PartOnStage({
+  renderer,
+  shows,
+  delivers,
+}: {
+  renderer: StageRenderer
+  shows: boolean
+  delivers: readonly Channel[]
+}) {
   const { id, project, placement } = useMaterial()
   const state = usePlacement((one) => one)
   const shown = shownPart(state, id)
@@ -80,7 +89,7 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
       {!shown && <Note words="This material lies on no part yet. Choose one below to see it there." />}
       {problem && <Note words={problem} />}
       <div className="absolute inset-x-2 bottom-14 flex flex-wrap items-center justify-end gap-1.5">
-        {shown && <Lacking part={shown.part} model={shown.model.id} />}
+        {shown && <Lacking part={shown.part} model={shown.model.id} delivers={delivers} />}
         {shown && !lies && (
           <Button
             title={
@@ -109,12 +118,12 @@ export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; show
   )
 }
 
-/** Mesh data that the material reads and the part lacks, of which a draft is made unasked; those that are drafts yet, or stale. */
-function Lacking({ part, model }: { part: ProjectPart; model: string }) {
+/** Mesh data that the material or its files take and the part lacks, of which a draft is made unasked; those that are drafts yet, or stale. */
+function Lacking({ part, model, delivers }: { part: ProjectPart; model: string; delivers: readonly Channel[] }) {
   const document = useUndialled()
   const drafting = useFetcher()
   const fetcher = useFetcher()
-  const needed = useMemo(() => kindsRead(document, registry, { always: true }), [document])
+  const needed = useMemo(() => kindsRead(document, registry, { under: true, delivery: delivers }), [document, delivers])
   const missing = needed.filter((kind) => part.facts.data[kind] === undefined)
   const stale = needed.filter((kind) => part.stale.includes(kind))
   const [asked, setAsked] = useState('')

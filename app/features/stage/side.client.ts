@@ -21,6 +21,7 @@ const SRGB_SLOTS = new Set<TextureSlot>(['colour', 'emission', 'diffuse', 'specu
 const NEUTRAL: Readonly<Record<Exclude<TextureSlot, 'shown' | 'overlay'>, readonly number[] | number>> = {
   colour: [255, 255, 255, 255],
   normal: [128, 128, 255, 255],
+  objectNormal: [128, 128, 255, 255],
   surface: [255, 255, 0, 255],
   occlusion: [255, 255, 255, 255],
   emission: [0, 0, 0, 255],
@@ -79,6 +80,8 @@ export class Side {
   glows = false
   /** Whether textures are sampled as is quickest: no mipmaps are made, nothing is anisotropic. */
   private coarse = false
+  /** Whether the newest normals are directions in the space of the model. */
+  private inObjectSpace = false
 
   constructor(
     private readonly anisotropy: number,
@@ -121,7 +124,8 @@ export class Side {
 
   /** Lights the surface by a workflow; while its textures are on their way, by what there is. */
   setLook(look: Look, strand: StrandView): void {
-    const wanted = (look === 'specular-gloss' || look === 'older') && !this.has('specular') ? 'metal-rough' : look
+    const lacks = look === 'strands' ? this.inObjectSpace : look !== 'metal-rough' && !this.has('specular')
+    const wanted = lacks ? 'metal-rough' : look
     if (this.look.set(wanted, strand)) this.lit.needsUpdate = true
   }
 
@@ -151,6 +155,12 @@ export class Side {
   /** Takes new pictures in; false where nothing changed. */
   receive(pictures: Textures): boolean {
     let changed = false
+    const isObject = pictures.objectNormal !== undefined
+    if ((isObject || pictures.normal) && isObject !== this.inObjectSpace) {
+      this.inObjectSpace = isObject
+      this.assign()
+      changed = true
+    }
     for (const [slot, picture] of Object.entries(pictures) as [TextureSlot, TexturePicture][]) {
       if (this.keys.get(slot) === picture.key) continue
       this.keys.set(slot, picture.key)
@@ -201,7 +211,10 @@ export class Side {
     const { lit, textures } = this
     const of = (slot: TextureSlot): THREE.DataTexture | null => textures.get(slot) ?? null
     lit.map = this.unlit.map = of('colour')
-    lit.normalMap = this.grey.normalMap = of('normal')
+    lit.normalMap = this.grey.normalMap = of(this.inObjectSpace ? 'objectNormal' : 'normal')
+    lit.normalMapType = this.grey.normalMapType = this.inObjectSpace
+      ? THREE.ObjectSpaceNormalMap
+      : THREE.TangentSpaceNormalMap
     lit.aoMap = of('occlusion')
     lit.roughnessMap = lit.metalnessMap = of('surface')
     lit.roughness = lit.metalness = 1

@@ -3,6 +3,7 @@ import { channelOutput } from '#core/document/address'
 import { formatStageOutput } from '#core/texture/stage-output'
 import type { StageOutput } from '#core/texture/stage-output'
 import { useEffect, useMemo, useRef, useState } from 'react'
+import type { Channel } from '#core/document/channels'
 import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
@@ -45,6 +46,7 @@ export function Stage({
   marks = [],
   extraOutputs = NOTHING_MORE,
   readOnly = false,
+  delivers = NOTHING_MORE,
 }: {
   packed?: Beside | null
   marks?: readonly Mark[]
@@ -52,6 +54,8 @@ export function Stage({
   extraOutputs?: readonly { output: StageOutput; word: string }[]
   /** Looked at only: no mask lies over it, and decals have no handles. */
   readOnly?: boolean
+  /** Channels that files are made of here: what they take of mesh data is asked for too. */
+  delivers?: readonly Channel[]
 }) {
   const actions = useActions()
   const { evaluation, view } = useMaterial()
@@ -203,7 +207,7 @@ export function Stage({
         )}
         {stage.mode === 'part' && document.domain.kind === 'tile' && <ModelOnStage />}
         {renderer && document.domain.kind === 'part' && (
-          <PartOnStage renderer={renderer} shows={stage.mode === 'part'} />
+          <PartOnStage renderer={renderer} shows={stage.mode === 'part'} delivers={delivers} />
         )}
         {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>

@@ -2,8 +2,7 @@ import { isDeepStrictEqual } from 'node:util'
 import type { Knex } from 'knex'
 import type { z } from 'zod'
 import type { MaterialDocument } from '#core/document/document'
-import { metresOf } from '#core/document/domain'
-import { channelsMadeOf, documentOfSet, workflowOf } from '#core/document/document-of-set'
+import { channelsMadeOf, documentOfSet, needsModel, workflowOf } from '#core/document/document-of-set'
 import { setClashes } from '#core/document/set-clash'
 import { simpleRatio } from '#core/document/simple-ratio'
 import { fixedChannel } from '#core/document/channels'
@@ -195,6 +194,12 @@ export async function convertMapSets(
   wanted: Omit<Wanted, 'width'> & { width: number | null },
 ): Promise<void> {
   const sets = await Promise.all(ids.map((id) => mapSet(projectId, id)))
+  for (const { name, files } of sets)
+    if (needsModel(files))
+      throw new Problem(
+        409,
+        `${name} has normals in the space of a model. Open it as a material and put that on the part, or say that the file is not used.`,
+      )
   const documents = sets.map(documentOf)
   const packings = sets.map(({ files }) => packingForChannels(wanted.packing, heldBy(files)))
   for (const [i, set] of sets.entries()) {
@@ -211,7 +216,8 @@ export async function openAsMaterial(projectId: string, id: string): Promise<str
   const { width, height } = largestOf(set)
   // Maps of an odd shape are delivered texel for texel; to be built on, a tile has whole rows at every size.
   const metres: [number, number] = [set.widthMetres, set.widthMetres * simpleRatio(width, height)]
-  if (metres[1] !== metresOf(exact)[1]) return addDocument(projectId, { ...exact, domain: { kind: 'tile', metres } })
+  if (exact.domain.kind === 'tile' && metres[1] !== exact.domain.metres[1])
+    return addDocument(projectId, { ...exact, domain: { kind: 'tile', metres } })
   const document = await documentFor(projectId, set, exact)
   await database()('documents').where({ id: document }).update({ listed: true })
   await enqueue('picture', document, 0, {})
@@ -235,7 +241,10 @@ function documentOf(set: MapSet): MaterialDocument {
   const { width, height } = largestOf(set)
   return documentOfSet(
     files.map(({ sha256, name, transfer, slots }) => ({ image: `sha256:${sha256}`, title: name, transfer, slots })),
-    { name: set.name, metres: [set.widthMetres, (set.widthMetres * height) / width], workflow: workflowOf(files) },
+    {
+      ...{ name: set.name, metres: [set.widthMetres, (set.widthMetres * height) / width] },
+      ...{ workflow: workflowOf(files), of: needsModel(files) ? 'part' : 'tile' },
+    },
   )
 }
 

@@ -1,4 +1,4 @@
-import { isNormal } from '../../document/channels'
+import { isTangentNormal } from '../../document/channels'
 import type { CheckRule } from '../check'
 
 /** Channels that blocks of few tones cannot hold well, and blocks that suit them. */
@@ -10,9 +10,11 @@ const blockFit: CheckRule = {
   run: ({ files }) =>
     files
       .filter(({ record: { block, slots } }) => {
-        const normal = slots.filter(({ channel, component }) => channel !== null && isNormal(channel) && component < 2)
+        const normal = slots.filter(
+          ({ channel, component }) => channel !== null && isTangentNormal(channel) && component < 2,
+        )
         // X in alpha and Y in green, with nothing else beside them, is what BC3 holds well.
-        const apart = [1, 3].every((at) => isNormal(slots[at]?.channel ?? '')) && slots[0]?.channel === null
+        const apart = [1, 3].every((at) => isTangentNormal(slots[at]?.channel ?? '')) && slots[0]?.channel === null
         return normal.length === 2 && (block === 'bc1' || (block === 'bc3' && !apart))
       })
       .map(({ record }) => ({

@@ -1,3 +1,4 @@
+import { isTangentNormal } from '../../document/channels'
 import { rowStart } from '../../field/field'
 import { curls, greenOf } from '../../texture/normal-curl'
 import type { CheckRule } from '../check'
@@ -11,7 +12,7 @@ const normalDirection: CheckRule = {
     'integrable; the sign under which it is nearer to that is the right one. Factor 2: own choice.',
   run: ({ channels }) =>
     channels
-      .filter(({ channel }) => channel.type === 'normal')
+      .filter(({ channel }) => isTangentNormal(channel.id))
       .flatMap(({ channel, field }) => {
         const { width, rows } = field
         const planes = field.planes as [Float32Array, Float32Array, Float32Array]

@@ -1,3 +1,4 @@
+import { isTangentNormal } from '../../document/channels'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import type { CheckRule } from '../check'
@@ -15,16 +16,17 @@ const normals: CheckRule = {
     channels
       .filter(({ channel }) => channel.type === 'normal')
       .flatMap(({ channel, field }) => {
+        const facesOut = isTangentNormal(channel.id)
         const { ratio, marks } = texelsWhere(field, (x, y) => {
           const i = rowStart(field, y) + x
-          return Math.abs(lengthAt(field, i) - 1) > OFF || !(field.planes[2]![i]! > 0)
+          return Math.abs(lengthAt(field, i) - 1) > OFF || (facesOut && !(field.planes[2]![i]! > 0))
         })
         if (ratio === 0) return []
         return [
           {
             severity: 'error' as const,
             channel: channel.id,
-            message: `${(100 * ratio).toFixed(2)} % of the normals are not of length 1 or face inward.`,
+            message: `${(100 * ratio).toFixed(2)} % of the normals are not of length 1${facesOut ? ' or face inward' : ''}.`,
             value: ratio,
             fix: 'Bring the layers’ normals to unit length, or make them from height.',
             marks,
@@ -32,7 +34,7 @@ const normals: CheckRule = {
         ]
       }),
   measure: ({ channels }) => {
-    const field = channels.find(({ channel }) => channel.type === 'normal')?.field
+    const field = channels.find(({ channel }) => isTangentNormal(channel.id))?.field
     if (!field) return null
     let worst = 0
     let steepest = 1

@@ -2,8 +2,9 @@
 import type { FixedChannel } from '../channel'
 import diffuseHighlights from './diffuse-highlights'
 import diffuse from './diffuse'
+import objectNormal from './object-normal'
 import specularTint from './specular-tint'
 import specular from './specular'
 
 /** What is made of other channels on their way out. */
-export const derived: readonly FixedChannel[] = [diffuseHighlights, diffuse, specularTint, specular]
+export const derived: readonly FixedChannel[] = [diffuseHighlights, diffuse, objectNormal, specularTint, specular]

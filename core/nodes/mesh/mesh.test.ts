@@ -6,6 +6,7 @@ import type { PartFacts } from '../../document/domain'
 import { bakers } from '../../mesh/bakers/bakers.generated'
 import { MESH_DATA_KINDS } from '../../graph/mesh-data-kinds'
 import { GristError } from '../../errors'
+import { DERIVED_CHANNELS } from '../../document/channels'
 import { kindsRead } from '../../graph/kinds-read'
 import { registry } from '../registry.generated'
 import { documentOf, evaluateOutputs } from '../../testing/examples'
@@ -280,5 +281,14 @@ test('what a material reads of its part: its own kinds, and those of inputs that
   expect(of({ wear: { type: 'wear-mask' } })).toEqual(['occlusion', 'curvature', 'position', 'leaks'])
   expect(of({ flat: { type: 'noise' }, wear: { type: 'edge-wear', inputs: { curvature: 'flat.grey' } } })).toEqual([])
   expect(of({ pick: { type: 'id-mask', params: { kind: 'piece-id' } } })).toEqual(['piece-id'])
-  expect(kindsRead(documentOf({}), registry, { always: true })).toEqual(['normal', 'occlusion'])
+  expect(kindsRead(documentOf({}), registry, { under: true })).toEqual(['normal', 'occlusion'])
+  const upward = { channels: { upward: { type: 'grey', backdrop: 0 } } }
+  expect(kindsRead(documentOf(upward), registry, { under: true })).toEqual(['normal', 'object-normal', 'occlusion'])
+  // What files are made of besides: a node over mesh data, and an optional channel that is taken of them.
+  const delivery = (id: string) => [DERIVED_CHANNELS.find((one) => one.id === id)!]
+  const made = (id: string, more = {}) => kindsRead(documentOf(more), registry, { delivery: delivery(id) })
+  expect(made('object-normal')).toEqual(['tangent', 'bitangent', 'low-normal'])
+  expect(made('diffuse-highlights')).toEqual(['object-normal'])
+  expect(made('diffuse-highlights', upward)).toEqual(['object-normal'])
+  expect(made('diffuse')).toEqual([])
 })

@@ -5,6 +5,7 @@ import blocksYUp from './blocks-y-up'
 import frames from './frames'
 import metalGlossAlpha from './metal-gloss-alpha'
 import metalOcclusionDetailGloss from './metal-occlusion-detail-gloss'
+import objectNormals from './object-normals'
 import occlusionRoughMetalYDown from './occlusion-rough-metal-y-down'
 import occlusionRoughMetalYUp from './occlusion-rough-metal-y-up'
 import offlineRender from './offline-render'
@@ -21,6 +22,7 @@ export const packings = [
   frames,
   metalGlossAlpha,
   metalOcclusionDetailGloss,
+  objectNormals,
   occlusionRoughMetalYDown,
   occlusionRoughMetalYUp,
   offlineRender,
