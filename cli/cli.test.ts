@@ -361,69 +361,6 @@ test('a folder of maps without a record is judged by names and contents, and fin
   expect((await grist('check', 'set')).err).toContain('neither a record.json nor a file')
 })
 
-test('a set is converted to the other workflow and back, read by its names, packed otherwise, and made again from its record', async () => {
-  const metal = document({
-    nodes: { n: { type: 'noise', params: { cells: [4, 4] } }, m: { type: 'threshold', inputs: { source: 'n.grey' } } },
-    layers: [
-      {
-        ...{ kind: 'layer', id: 'all', name: 'All' },
-        cells: {
-          colour: { source: { value: '#b87d54' } },
-          metallic: { source: { node: 'm.result' } },
-          roughness: { source: { node: 'n.grey' } },
-          height: { source: { node: 'n.grey' } },
-        },
-      },
-    ],
-  })
-  write('metal.json', metal)
-  await grist('bake', 'metal.json', '--packing', 'separate-maps', '--size', '64', '--out', 'one', '--quiet')
-  for (const name of ['record.json', 'maps.txt']) rmSync(at(`one/${name}`))
-  expect(await grist('convert', 'one', '--to', 'spec-gloss', '--out', 'two')).toMatchObject({ code: 0, err: '' })
-  expect(readdirSync(at('two'))).toEqual(expect.arrayContaining(['one_diffuse.png', 'one_specular-gloss.png']))
-  rmSync(at('two/record.json'))
-  const back = await grist('convert', 'two', '--packing', 'separate-maps', '--out', 'three')
-  expect(back.out).toContain('one_specular-gloss.png: specular, roughness')
-  const values = async (folder: string, map: string): Promise<Buffer> => {
-    const file = readdirSync(at(folder)).find((name) => name.endsWith(`_${map}.png`))!
-    return sharp(at(`${folder}/${file}`))
-      .toColourspace('srgb')
-      .raw({ depth: 'uchar' })
-      .toBuffer()
-  }
-  for (const [map, most] of [
-    ['colour', 3],
-    ['roughness', 1],
-    ['normal', 1],
-    ['metallic', 6],
-  ] as const) {
-    const [before, after] = [await values('one', map), await values('three', map)]
-    const off = Math.max(...before.map((v, i) => Math.abs(v - after[i]!)))
-    expect([map, off <= most]).toEqual([map, true])
-  }
-  expect((await grist('remake', 'three/record.json')).code).toBe(0)
-  expect((await grist('convert', 'one', '--to', 'velvet', '--out', 'x')).err).toContain('metal-rough or spec-gloss')
-
-  // Blocks of two channels, green down: the third is worked out, and green turned up.
-  const three = [0, 1, 2].map((component) => ({
-    channel: 'normal',
-    component,
-    ...(component === 1 && { invert: true }),
-  }))
-  write('blocks.json', {
-    format: 'amber-grist/packing',
-    version: 1,
-    ...{ name: 'blocks', title: 'Blocks', summary: '' },
-    files: [{ map: 'normal', slots: three, transfer: 'raw', format: 'dds', bits: 8, block: 'bc5' }],
-  })
-  await grist('bake', 'metal.json', '--packing', 'blocks.json', '--size', '64', '--out', 'blocks', '--quiet')
-  rmSync(at('blocks/record.json'))
-  expect((await grist('convert', 'blocks', '--packing', 'separate-maps', '--out', 'whole')).out).toContain(': normal')
-  const [sent, read] = [await values('one', 'normal'), await values('whole', 'normal')]
-  const offs = sent.map((v, i) => Math.abs(v - read[i]!))
-  expect(offs.reduce((sum, v) => sum + v, 0) / offs.length).toBeLessThan(2)
-})
-
 test('files are replaced in their own form: name, size, format, blocks, mips and what channels hold; as they were they are kept', async () => {
   const cells = (colour: string, rough: number) => ({
     colour: { source: { value: colour } },

@@ -28,6 +28,7 @@ const TEXTS = [
   'mesh',
   'high',
   'kinds',
+  'height',
   'part',
   'uv-set',
   'samples',

@@ -1,4 +1,5 @@
 import { basename, resolve } from 'node:path'
+import type { CheckSubject } from '#core/checks/subject'
 import type { MaterialDocument } from '#core/document/document'
 import type { SetFile, SetSlot, Workflow } from '#core/document/document-of-set'
 import { WORKFLOWS, channelsMadeOf, documentOfSet, needsModel, workflowOf } from '#core/document/document-of-set'
@@ -20,10 +21,13 @@ export async function setMaterial(folder: string, options: Options): Promise<Set
   const { subjects, roles, unknown } = await judgeFolder(folder, { isOneSet: true })
   const [largest, ...smaller] = subjects
   const { width, height } = largest!
+  const depth = options.text('height') === undefined ? undefined : options.number('height', 0.02, [0, 1000])
+  const reach = reachOf(largest!)
   const files: SetFile[] = largest!.files.map(({ record: { name, transfer, slots } }) => ({
     image: name,
     transfer,
     slots: turned(slots, options),
+    ...(depth === undefined && roles.some((role) => role.name === name && role.inMetres) ? { reachMetres: reach } : {}),
   }))
   const isOnPart = options.text('mesh') !== undefined
   if (needsModel(files) && !isOnPart)
@@ -35,6 +39,7 @@ export async function setMaterial(folder: string, options: Options): Promise<Set
     ...{ name: options.text('name') ?? basename(resolve(folder)), metres: [1, height / width] },
     workflow: chosenWorkflow(options, 'from') ?? workflowOf(files),
     of: isOnPart ? 'part-alone' : 'tile',
+    ...(depth === undefined ? {} : { heightMetres: depth }),
   })
   if (!options.flag('quiet')) {
     for (const { name, content, by } of roles)
@@ -44,6 +49,12 @@ export async function setMaterial(folder: string, options: Options): Promise<Set
       console.log(`left out, of another size: ${one.files.map(({ record }) => record.name).join(', ')}`)
   }
   return { document, width, channels: new Set(files.flatMap((file) => [...channelsMadeOf(file, files, { isOnPart })])) }
+}
+
+/** How far heights go from the surface at most, read as metres. */
+function reachOf({ channels }: CheckSubject): number {
+  const field = channels.find(({ channel }) => channel.isHeight)?.field
+  return field ? field.planes[0]!.reduce((most, v) => Math.max(most, Math.abs(v - 0.5)), 0) : 0
 }
 
 export function chosenWorkflow(options: Options, option: 'from' | 'to'): Workflow | undefined {

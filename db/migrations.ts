@@ -16,6 +16,7 @@ import * as partMaterials from './migrations/0014-part-materials'
 import * as mapSets from './migrations/0015-map-sets'
 import * as cancels from './migrations/0016-cancels'
 import * as lowPriority from './migrations/0017-low-priority'
+import * as setHeights from './migrations/0018-set-heights'
 
 const MIGRATIONS = [
   projects,
@@ -35,6 +36,7 @@ const MIGRATIONS = [
   mapSets,
   cancels,
   lowPriority,
+  setHeights,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

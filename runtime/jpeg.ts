@@ -39,7 +39,7 @@ export async function decodeWith(
   bytes: Uint8Array,
   { width, height, channels }: JpegShape,
 ): Promise<Uint8Array> {
-  const { data } = await decode(bytes.slice().buffer)
+  const { data } = await decode(new Uint8Array(bytes).buffer)
   const pixels = new Uint8Array(width * height * channels)
   for (let i = 0; i < width * height; i++)
     for (let c = 0; c < channels; c++) pixels[i * channels + c] = data[i * 4 + c]!

@@ -16,7 +16,12 @@ const setSlot = z.strictObject({
 })
 
 /** What somebody says a file holds; no slots where it is not used. */
-export const fileRole = z.strictObject({ transfer: z.enum(['srgb', 'raw']), slots: z.array(setSlot).max(4) })
+export const fileRole = z.strictObject({
+  transfer: z.enum(['srgb', 'raw']),
+  slots: z.array(setSlot).max(4),
+  /** Of a file of floats: whether heights in it are metres from the surface, and not from 0 to 1. */
+  inMetres: z.boolean().optional(),
+})
 export type FileRole = z.output<typeof fileRole>
 
 /** Which page says something, and how much it has said before: two requests may overtake each other on their way. */
@@ -40,6 +45,7 @@ export interface MapSetFile extends Omit<Asset, 'here'> {
   readonly by: RoleBy | 'hand' | null
   /** Which way green of a normal points, where its texels tell. */
   readonly green: 'up' | 'down' | null
+  readonly inMetres?: boolean
 }
 
 /** How even a set is within regions: what is measured, and a row a region. */
@@ -53,6 +59,8 @@ export interface MapSet {
   readonly id: string
   readonly name: string
   readonly widthMetres: number
+  /** Metres that heights from 0 to 1 span. */
+  readonly heightMetres: number
   readonly files: readonly MapSetFile[]
   /** The material that was last made of it. */
   readonly documentId: string | null

@@ -68,6 +68,7 @@ const request = z.discriminatedUnion('intent', [
     set: z.string(),
     name: z.string().trim().min(1, 'a name').max(LIMITS.name).optional(),
     widthMetres: z.coerce.number().min(0.001).max(1000).optional(),
+    heightMetres: z.coerce.number().min(0).max(1000).optional(),
   }),
   z.object({ intent: z.literal('delete'), set: z.string() }),
   z.object({ intent: z.literal('undelete'), set: z.string() }),

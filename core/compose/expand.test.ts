@@ -86,6 +86,12 @@ describe('composed normal and occlusion', () => {
     }
     expect(slope(tall) / slope(flat)).toBeCloseTo(10, 3)
   })
+  test('where normals hold the height already nothing is added to them, while occlusion still comes of it', async () => {
+    const own = documentOf({ ...bumps, normalsHoldHeight: true })
+    const { fields } = await evaluateOutputs(own, ['normal', 'occlusion'], 16)
+    expect(Math.min(...fields.get('normal')!.planes[2]!)).toBe(1)
+    expect(Math.min(...fields.get('occlusion')!.planes[0]!)).toBeLessThan(1)
+  })
   test('a layer\u2019s own normal is laid onto it; a flat one changes nothing', async () => {
     const plain = await evaluateOutputs(documentOf(bumps), ['normal'], 16)
     const flat = {

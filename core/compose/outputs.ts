@@ -130,7 +130,7 @@ function composedOfLayers(context: Context, channel: Channel): PortRef {
   const top = (of: Channel): PortRef => context.after(context.scopeOf(''), document.layers.length - 1, of).value
   const own = top(channel)
   const heightChannel = CHANNELS.find(({ isHeight }) => isHeight)!
-  if (!channel.takesHeight) return own
+  if (!channel.takesHeight || (channel.takesHeight === 'slopes' && document.normalsHoldHeight)) return own
   const height = top(heightChannel)
   if (sameRef(height, bottomOf(context, heightChannel)) || height.step.uniform) return own
   const untouched = sameRef(own, bottomOf(context, channel))

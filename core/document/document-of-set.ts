@@ -9,6 +9,8 @@ export interface SetFile {
   readonly title?: string
   readonly transfer: 'srgb' | 'raw'
   readonly slots: readonly SetSlot[]
+  /** Of a height in metres from the surface: how far it goes from it at most. Others are from 0 to 1. */
+  readonly reachMetres?: number | undefined
 }
 
 export interface SetSlot {
@@ -25,6 +27,8 @@ export interface SetOptions {
   readonly name: string
   readonly metres: readonly [number, number]
   readonly workflow: Workflow
+  /** Metres that heights from 0 to 1 span. */
+  readonly heightMetres?: number
   /**
    * Whose maps they are: of a tile unless told. Of a part alone, where nothing of its form is baked; or of one as it lies among baked data,
    * which channels of materials lie on.
@@ -36,6 +40,9 @@ type Nodes = Record<string, { type: string; name?: string; params?: object; inpu
 
 const PORTS = ['first', 'second', 'third'] as const
 const OBJECT_NORMAL = 'object-normal'
+const HEIGHT = 'height'
+/** Metres that heights span where nothing tells. */
+const USUAL_DEPTH = 0.02
 /** Channels that a set of diffuse and specular colours tells the surface by, and what they become. */
 const SPECULAR = { colour: 'diffuse', specular: 'specular' } as const
 
@@ -46,18 +53,24 @@ const SPECULAR = { colour: 'diffuse', specular: 'specular' } as const
  */
 export function documentOfSet(
   files: readonly SetFile[],
-  { name, metres, workflow, of = 'tile' }: SetOptions,
+  { name, metres, workflow, heightMetres = USUAL_DEPTH, of = 'tile' }: SetOptions,
 ): MaterialDocument {
   const nodes: Nodes = {}
   const cells: Record<string, { source: { node: string } }> = {}
   const surface: Record<string, string> = {}
   let objectNormal: string | null = null
+  let depth = heightMetres
   files.forEach((file, f) => {
     for (const [channel, port] of channelsOf(file, `file${f + 1}`, nodes)) {
       const isSurface = workflow === 'spec-gloss' && Object.hasOwn(SPECULAR, channel)
       if (isSurface) surface[SPECULAR[channel as keyof typeof SPECULAR]] = port
       else if (channel === OBJECT_NORMAL) objectNormal = port
-      else if (channel !== 'specular') cells[channel] = { source: { node: port } }
+      else if (channel === HEIGHT && file.reachMetres) {
+        depth = 2 * file.reachMetres
+        const range = { fromLow: -file.reachMetres, fromHigh: file.reachMetres }
+        nodes.metres = { type: 'remap', name: 'From metres', params: range, inputs: { source: port } }
+        cells[channel] = { source: { node: 'metres.result' } }
+      } else if (channel !== 'specular') cells[channel] = { source: { node: port } }
     }
   })
   if (objectNormal !== null && !cells.normal && of !== 'tile') {
@@ -76,8 +89,9 @@ export function documentOfSet(
     version: DOCUMENT_VERSION,
     name,
     domain: of === 'tile' ? { kind: 'tile', metres } : { kind: 'part' },
-    // Normals of the set have its relief already; where there are none they come of its height.
-    heightMetres: cells.normal ? 0 : 0.02,
+    heightMetres: depth,
+    // Where there are no normals they come of its height.
+    ...(cells.normal ? { normalsHoldHeight: true } : {}),
     // What was occlusion of the set stays it: nothing is added from its height.
     occlusion: { radiusMetres: 0.05, strength: 0 },
     nodes,
@@ -117,7 +131,7 @@ export function channelsMadeOf(
     slots.flatMap(({ channel }) => {
       if (channel === null) return []
       if (isSpecular && Object.hasOwn(SPECULAR, channel)) return OF_SPECULAR
-      if (channel === 'height' && !setHolds(files, 'normal') && !(isOnPart && needsModel(files)))
+      if (channel === HEIGHT && !setHolds(files, 'normal') && !(isOnPart && needsModel(files)))
         return ['height', ...normals]
       if (channel === 'normal') return normals
       if (channel === OBJECT_NORMAL) return isOnPart && needsModel(files) ? normals : []

@@ -165,6 +165,8 @@ const document = z.strictObject({
   seed: z.int().min(0).max(4294967295).default(0),
   domain,
   heightMetres: z.number().min(0).max(1000).default(0.02),
+  /** The normals of the layers hold the relief of the height already: nothing is added from it. */
+  normalsHoldHeight: z.boolean().optional(),
   occlusion: z
     .strictObject({ radiusMetres: z.number().min(0.0001).max(100), strength: z.number().min(0).max(4) })
     .default({ radiusMetres: 0.05, strength: 1 }),

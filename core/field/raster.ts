@@ -17,7 +17,8 @@ export function rasterBytes({ values, bits, float }: Pick<RasterImage, 'values' 
 
 /** The values of rasterBytes again. */
 export function valuesOfRaster(bytes: Uint8Array, { bits, float }: Pick<RasterImage, 'bits' | 'float'>): Float32Array {
-  const { buffer } = bits === 8 ? bytes : bytes.slice()
+  // A copy: what a buffer of Node is sliced to is still a view of a larger one.
+  const { buffer } = bits === 8 ? bytes : new Uint8Array(bytes)
   if (float || bits === 32) return new Float32Array(buffer)
   const max = bits === 8 ? 255 : 65535
   const steps = bits === 8 ? bytes : new Uint16Array(buffer)

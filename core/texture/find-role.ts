@@ -11,6 +11,8 @@ export interface FoundRole extends Role {
   readonly by: RoleBy
   /** Which way green of a normal points, where its texels tell. */
   readonly green: 'up' | 'down' | null
+  /** Of a file of floats: whether heights in it are metres from the surface, and not from 0 to 1. */
+  readonly inMetres?: boolean
 }
 
 /** Texels of a plane that are looked at. */
@@ -36,6 +38,7 @@ export interface Evidence {
   readonly channels: 1 | 2 | 3 | 4
   /** More than 8 bits. */
   readonly isFine: boolean
+  readonly isFloat: boolean
   readonly planes: readonly PlaneLook[]
   /** Pearson's r of R and G, G and B, R and B; none of a grey file. */
   readonly together: readonly number[]
@@ -57,6 +60,7 @@ export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
   return {
     channels,
     isFine: bits > 8 || float,
+    isFloat: float,
     planes: looks,
     together:
       channels < 3
@@ -134,7 +138,21 @@ export function findRole(name: string, evidence: Evidence): FoundRole | null {
   const named = isNormals && said && isNormal(said) && said !== normals ? null : spoken
   const role = named ?? (isNormals ? { transfer: 'raw' as const, slots: threeSlots(normals) } : guessed(evidence))
   const by: RoleBy = named ? 'name' : isNormals ? 'texels' : 'guess'
-  return turned({ ...withAlpha(ofTwo(role, evidence), evidence), by, green: null }, evidence)
+  const found = withAlpha(ofTwo(role, evidence), evidence)
+  const metres = evidence.isFloat ? { inMetres: isInMetres(found, evidence) } : {}
+  return turned({ ...found, ...metres, by, green: null }, evidence)
+}
+
+/** Floats that go below 0, beyond 1, or through little of what lies between are no shares of a range. Own choice. */
+function isInMetres({ slots }: Role, { planes }: Evidence): boolean {
+  const { from, to } =
+    planes[
+      Math.max(
+        0,
+        slots.findIndex(({ channel }) => channel === 'height'),
+      )
+    ] ?? planes[0]!
+  return from < -0.001 || to > 1.001 || to - from < 0.25
 }
 
 /** A role of normals with as many slots as the file has channels of them. */

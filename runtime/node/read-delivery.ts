@@ -52,12 +52,19 @@ export async function readDeliveredFiles(folder: string): Promise<DeliveredFiles
   return { files, document: parseDocument(record.document), heightMetres: record.heightMetres }
 }
 
+/** What a file was taken for, in words; whether its heights are metres. */
+interface JudgedRole {
+  readonly name: string
+  readonly content: string
+  readonly by: RoleBy
+  readonly inMetres: boolean
+}
+
 /** A folder of maps that was judged by names and contents. */
 export interface JudgedFolder {
   /** One for each size of maps, the largest first. */
   readonly subjects: readonly CheckSubject[]
-  /** What each file was taken for, in words. */
-  readonly roles: readonly { readonly name: string; readonly content: string; readonly by: RoleBy }[]
+  readonly roles: readonly JudgedRole[]
   /** Files that nothing told of. */
   readonly unknown: readonly string[]
 }
@@ -86,7 +93,7 @@ export async function judgeFolder(folder: string, { isOneSet = false } = {}): Pr
   // Of one set each channel is in one file; a folder that is checked may hold several sets.
   const judged = isOneSet ? findRoles(images) : images.map(({ name, evidence }) => findRole(name, evidence))
   const sizes = new Map<string, ReadFile[]>()
-  const roles: { name: string; content: string; by: RoleBy }[] = []
+  const roles: JudgedRole[] = []
   for (const [i, { name, image }] of images.entries()) {
     const role = judged[i]!
     if (!role || role.slots.length === 0 || (role.by === 'guess' && !isOneSet)) {
@@ -113,6 +120,7 @@ export async function judgeFolder(folder: string, { isOneSet = false } = {}): Pr
       name,
       content: [...new Set(slots.flatMap(({ channel }) => channel ?? []))].join(', '),
       by,
+      inMetres: role.inMetres ?? false,
     })
   }
   if (sizes.size === 0)

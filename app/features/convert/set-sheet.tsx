@@ -49,11 +49,22 @@ export function SetSheet({ project, set, packing, run, delivery, now, onSend, on
         <IconButton icon={Pencil} word="Rename" of={set.name} onClick={() => setRenaming(true)} />
         <IconButton icon={Trash2} word="Delete" of={set.name} onClick={onDelete} />
         <span className="flex-1" />
-        <Width
-          key={set.widthMetres}
-          set={set}
-          onWidth={(metres) => onSend({ intent: 'change', set: set.id, widthMetres: String(metres) })}
+        <Metres
+          key={`width ${set.widthMetres}`}
+          label="Width"
+          help="How wide the surface is that the maps show"
+          {...{ min: 0.001, usual: [0.1, 10], standard: 1, value: set.widthMetres }}
+          onMetres={(metres) => onSend({ intent: 'change', set: set.id, widthMetres: String(metres) })}
         />
+        {set.files.some(holdsRange) && (
+          <Metres
+            key={`depth ${set.heightMetres}`}
+            label="Height depth"
+            help="How many metres black to white of its height are"
+            {...{ min: 0, usual: [0, 0.2], standard: 0.02, value: set.heightMetres }}
+            onMetres={(metres) => onSend({ intent: 'change', set: set.id, heightMetres: String(metres) })}
+          />
+        )}
         <Button
           title="A material whose cells read these files, to build on"
           onClick={() => void submit({ intent: 'open', set: set.id }, { method: 'post' })}
@@ -107,22 +118,42 @@ export function SetSheet({ project, set, packing, run, delivery, now, onSend, on
   )
 }
 
-function Width({ set, onWidth }: { set: MapSet; onWidth(metres: number): void }) {
-  const [metres, setMetres] = useState(set.widthMetres)
+const holdsHeight = ({ slots }: MapSetFile): boolean => slots.some(({ channel }) => channel === 'height')
+/** Whether a file holds heights from 0 to 1. */
+const holdsRange = (file: MapSetFile): boolean => holdsHeight(file) && !(file.float && file.inMetres)
+
+function Metres({
+  label,
+  help,
+  min,
+  usual,
+  standard,
+  value,
+  onMetres,
+}: {
+  label: string
+  help: string
+  min: number
+  usual: readonly [number, number]
+  standard: number
+  value: number
+  onMetres(metres: number): void
+}) {
+  const [metres, setMetres] = useState(value)
   return (
-    <span className="flex items-center gap-2" title="How wide the surface is that the maps show">
-      <span className="text-ink-soft">Width</span>
+    <span className="flex items-center gap-2" title={help}>
+      <span className="text-ink-soft">{label}</span>
       <span className="w-24">
         <NumberBox
-          label="Width"
+          label={label}
           unit="m"
-          min={0.001}
+          min={min}
           max={1000}
-          softRange={[0.1, 10]}
-          standard={1}
+          softRange={usual}
+          standard={standard}
           value={metres}
           onDrag={setMetres}
-          onDrop={() => onWidth(metres)}
+          onDrop={() => onMetres(metres)}
         />
       </span>
     </span>
@@ -235,7 +266,17 @@ function FileRow({
       )}
       <td>{alpha}</td>
       <td>
-        {float ? (
+        {float && holdsHeight(file) ? (
+          <Choice
+            label={`Heights of ${name}`}
+            value={file.inMetres ? 'metres' : 'range'}
+            options={[
+              { value: 'metres', word: 'in metres' },
+              { value: 'range', word: '0 to 1' },
+            ]}
+            onChange={(value) => onRole({ transfer, slots: [...slots], inMetres: value === 'metres' })}
+          />
+        ) : float ? (
           'linear'
         ) : isUsed ? (
           <Choice

@@ -101,6 +101,26 @@ export function MaterialSettings() {
         'm',
         (draft, value) => void (draft.heightMetres = value),
       )}
+      <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
+        <FieldLabel
+          label="Height in normal"
+          help="Whether the height of the layers bends the normal channel. Off where the layers’ normals hold that relief already, as those of a set of maps do."
+        />
+        <input
+          type="checkbox"
+          role="switch"
+          aria-label="Height in normal"
+          checked={!document.normalsHoldHeight}
+          onChange={(event) => {
+            const isOn = event.target.checked
+            actions.edit('Height in normal', (draft) => {
+              if (isOn) delete draft.normalsHoldHeight
+              else draft.normalsHoldHeight = true
+            })
+          }}
+          className="size-4 justify-self-start accent-accent"
+        />
+      </div>
       {field(
         'Occlusion reach',
         number({

@@ -24,7 +24,7 @@ import { addDocument } from '../projects/materials.server'
 import { enqueue, enqueueBake } from '../runs/runs.server'
 import { readBlob } from '../storage/blobs.server'
 
-const SELECT = `select s.id, s.name, s.width_metres as "widthMetres", s.files, d.id as "documentId", s.changed_at as "changedAt"
+const SELECT = `select s.id, s.name, s.width_metres as "widthMetres", s.height_metres as "heightMetres", s.files, d.id as "documentId", s.changed_at as "changedAt"
   from map_sets s left join documents d on d.id = s.document_id and d.deleted_at is null`
 /** Sets that a project may have. */
 const MAX_SETS = 1000
@@ -46,8 +46,8 @@ export async function copyMapSets(
   documents: ReadonlyMap<string, string>,
 ): Promise<void> {
   await transaction.raw(
-    `insert into map_sets (project_id, name, width_metres, files, document_id, created_at, changed_at)
-     select ?, s.name, s.width_metres, s.files, c.copy, s.created_at, s.changed_at
+    `insert into map_sets (project_id, name, width_metres, height_metres, files, document_id, created_at, changed_at)
+     select ?, s.name, s.width_metres, s.height_metres, s.files, c.copy, s.created_at, s.changed_at
      from map_sets s left join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = s.document_id
      where s.project_id = ? and s.deleted_at is null`,
     [to, [...documents.keys()], [...documents.values()], from],
@@ -89,14 +89,17 @@ export async function addMapSet(projectId: string, { name, files }: z.output<typ
 
 function keptFile(asset: StoredImage, name: string, role: FoundRole | null): MapSetFile {
   const { sha256, width, height, channels, bits, float } = asset
-  const { slots = [], transfer = 'raw', by = null, green = null } = role ?? {}
+  const { slots = [], transfer = 'raw', by = null, green = null, inMetres } = role ?? {}
   return {
     ...{ sha256, name, width, height, channels, bits, float, by, green },
     transfer: float ? 'raw' : transfer,
     slots: slots.map(({ channel, component, inverted }) => ({ channel, component, inverted })),
+    ...(inMetres === undefined ? {} : { inMetres }),
   }
 }
 
+/** Rows that are read at once where all of an image is. */
+const READ_ROWS = 256
 /** Rows of a stretch, and how many stretches of a large image are looked at. */
 const [ROWS, STRETCHES] = [16, 8]
 
@@ -170,15 +173,17 @@ export async function setFileRole(
 export async function changeMapSet(
   projectId: string,
   id: string,
-  change: { name?: string; widthMetres?: number; isDeleted?: boolean },
+  change: { name?: string; widthMetres?: number; heightMetres?: number; isDeleted?: boolean },
 ): Promise<void> {
-  const { name, widthMetres, isDeleted } = change
+  const { name, widthMetres, heightMetres, isDeleted } = change
+  const isSaid = name !== undefined || widthMetres !== undefined || heightMetres !== undefined
   const count = await database()('map_sets')
     .where({ id, project_id: projectId })
     .update({
       ...(name === undefined ? {} : { name }),
-      ...(name === undefined && widthMetres === undefined ? {} : { changed_at: database().fn.now() }),
+      ...(isSaid ? { changed_at: database().fn.now() } : {}),
       ...(widthMetres === undefined ? {} : { width_metres: widthMetres }),
+      ...(heightMetres === undefined ? {} : { height_metres: heightMetres }),
       ...(isDeleted === undefined ? {} : { deleted_at: isDeleted ? database().fn.now() : null }),
     })
   if (count === 0) throw new Problem(404, 'There is no such set of maps.')
@@ -200,7 +205,7 @@ export async function convertMapSets(
         409,
         `${name} has normals in the space of a model. Open it as a material and put that on the part, or say that the file is not used.`,
       )
-  const documents = sets.map(documentOf)
+  const documents = await Promise.all(sets.map(documentOf))
   const packings = sets.map(({ files }) => packingForChannels(wanted.packing, heldBy(files)))
   for (const [i, set] of sets.entries()) {
     const document = await documentFor(projectId, set, documents[i]!)
@@ -212,7 +217,7 @@ export async function convertMapSets(
 /** Puts a set among the project's materials, as one whose cells read its files. Gives its id. */
 export async function openAsMaterial(projectId: string, id: string): Promise<string> {
   const set = await mapSet(projectId, id)
-  const exact = documentOf(set)
+  const exact = await documentOf(set)
   const { width, height } = largestOf(set)
   // Maps of an odd shape are delivered texel for texel; to be built on, a tile has whole rows at every size.
   const metres: [number, number] = [set.widthMetres, set.widthMetres * simpleRatio(width, height)]
@@ -232,20 +237,39 @@ const largestOf = ({ files }: MapSet): MapSetFile =>
   files.filter(({ slots }) => slots.length > 0).reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a))
 
 /** A set as a material. Throws a Problem 409 that says what of its roles cannot be. */
-function documentOf(set: MapSet): MaterialDocument {
+async function documentOf(set: MapSet): Promise<MaterialDocument> {
   const files = set.files.filter(({ slots }) => slots.some(({ channel }) => channel !== null))
   if (files.length === 0) throw new Problem(409, `${set.name}: say of at least one file what it holds.`)
   const [clash] = setClashes(files)
   if (clash)
     throw new Problem(409, `${set.name}: ${clash.channel} is in ${clash.files.join(' and ')}. Take it out of one.`)
   const { width, height } = largestOf(set)
-  return documentOfSet(
-    files.map(({ sha256, name, transfer, slots }) => ({ image: `sha256:${sha256}`, title: name, transfer, slots })),
-    {
-      ...{ name: set.name, metres: [set.widthMetres, (set.widthMetres * height) / width] },
-      ...{ workflow: workflowOf(files), of: needsModel(files) ? 'part' : 'tile' },
-    },
-  )
+  const named = files.map(async (file) => {
+    const { sha256, name, transfer, slots } = file
+    const plane = slots.findIndex(({ channel }) => channel === 'height')
+    const reachMetres = file.float && file.inMetres && plane >= 0 ? await reachOf(sha256, plane) : undefined
+    return { image: `sha256:${sha256}`, title: name, transfer, slots, reachMetres }
+  })
+  return documentOfSet(await Promise.all(named), {
+    ...{ name: set.name, metres: [set.widthMetres, (set.widthMetres * height) / width] },
+    ...{ workflow: workflowOf(files), of: needsModel(files) ? 'part' : 'tile', heightMetres: set.heightMetres },
+  })
+}
+
+/** How far a plane of floats goes from 0 at most. */
+async function reachOf(sha256: string, plane: number): Promise<number> {
+  const { asset, rasterSha256 } = await rasterOf(sha256)
+  const { width, height, channels } = asset
+  const rowBytes = width * channels * 4
+  let most = 0
+  for (let row = 0; row < height; row += READ_ROWS) {
+    const parts: Uint8Array[] = []
+    const to = Math.min(height, row + READ_ROWS)
+    for await (const part of readBlob(rasterSha256, row * rowBytes, to * rowBytes)) parts.push(part)
+    const values = valuesOfRaster(new Uint8Array(Buffer.concat(parts)), asset)
+    for (let i = plane; i < values.length; i += channels) most = Math.max(most, Math.abs(values[i]!))
+  }
+  return most
 }
 
 /** The material that stands for a set: the one it has where that is still the same, else a new one that is not listed. */

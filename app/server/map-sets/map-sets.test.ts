@@ -3,6 +3,9 @@ import { packings } from '#core/texture/packings/packings.generated'
 import { importImage } from '../assets/assets.server'
 import { latestDeliveries } from '../deliveries/deliveries.server'
 import { deliveredRaster } from '../deliveries/delivery-files.server'
+import { memoryWriter } from '#core/texture/bytes/byte-writer'
+import { startExr } from '#core/texture/formats/exr'
+import { openDocument } from '../documents/documents.server'
 import { createProject, duplicateProject, listProjects, openProject } from '../projects/projects.server'
 import { listBakes } from '../runs/runs.server'
 import { startWorker } from '../runs/worker.server'
@@ -179,6 +182,46 @@ test('several sets at once; a deleted one comes back; a copy of the project has 
   await expect(
     addMapSet(project, { name: 'x', files: [{ sha256: 'f'.repeat(64), name: 'gone.png' }] }),
   ).rejects.toMatchObject({ status: 404 })
+})
+
+test('heights of floats are metres where they go below 0, and others span what is said', async () => {
+  const exr = (values: readonly number[]) => {
+    const to = memoryWriter()
+    const rows = startExr({ width: 2, height: values.length / 2, channels: ['Y'], pixel: 'float' }, to)
+    rows.rows(Float32Array.from(values))
+    rows.end()
+    return to.bytes()
+  }
+  const floats = async (name: string, values: readonly number[]) => {
+    const { sha256 } = await importImage(
+      (async function* () {
+        yield Buffer.from(exr(values))
+      })(),
+      name,
+    )
+    return { sha256, name }
+  }
+  const project = await createProject('Heights')
+  const steps = [0.1, 0.9, 0.4, 0.6]
+  const metres = [-0.03, 0.01, 0, 0.02]
+  const of = async (values: readonly number[]) =>
+    addMapSet(project, { name: 'H', files: [await floats('wall_height.exr', values)] })
+  const [inMetres, inSteps] = [await of(metres), await of(steps)]
+  const sets = await listMapSets(project)
+  const judged = (id: string) => sets.find((one) => one.id === id)!.files[0]!.inMetres
+  expect([judged(inMetres), judged(inSteps)]).toEqual([true, false])
+  await changeMapSet(project, inSteps, { heightMetres: 0.5 })
+  const made = async (id: string) => (await openDocument(await openAsMaterial(project, id))).document
+  const deep = await made(inMetres)
+  expect(deep.heightMetres).toBeCloseTo(0.06, 6)
+  expect(deep.nodes.metres!.params).toMatchObject({ fromLow: expect.closeTo(-0.03), fromHigh: expect.closeTo(0.03) })
+  expect((await made(inSteps)).heightMetres).toBe(0.5)
+  // Delivered as floats they are the metres that came in.
+  await convertMapSets(project, [inMetres], as('offline-render'))
+  const delivery = await converted(project, inMetres)
+  const index = delivery.forms.findIndex(({ map }) => map === 'height')
+  const { values, channels } = await deliveredRaster(delivery.id, index, 0)
+  metres.forEach((v, i) => expect(values[i * channels]).toBeCloseTo(v, 6))
 })
 
 test('how even a set is within the regions of an image of IDs', async () => {
