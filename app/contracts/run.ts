@@ -66,6 +66,13 @@ export const bakeRequest = z.strictObject({
   on: partPlace.optional(),
   /** Whether the files are checked when they are there; what is found is kept with the delivery. */
   checks: z.boolean().optional(),
+  /** Files that these replace, as they came: they go along in a folder beside them. */
+  replaced: z
+    .array(z.strictObject({ name: z.string().max(200), sha256: z.string().regex(/^[0-9a-f]{64}$/) }))
+    .max(64)
+    .optional(),
+  /** What was asked for together: maps of several sizes. */
+  together: z.uuid().optional(),
   /** Made again to be compared with this delivery; nothing new is kept. */
   compareWith: z.uuid().optional(),
 })

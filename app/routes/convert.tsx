@@ -13,6 +13,7 @@ import {
   convertMapSets,
   listMapSets,
   openAsMaterial,
+  replaceFiles,
   setFileRole,
 } from '../server/map-sets/map-sets.server'
 import { packingsOf } from '../server/packings/packings.server'
@@ -73,6 +74,7 @@ const request = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('delete'), set: z.string() }),
   z.object({ intent: z.literal('undelete'), set: z.string() }),
   z.object({ intent: z.literal('open'), set: z.string() }),
+  z.object({ intent: z.literal('replace'), set: z.string(), target: z.string() }),
   z.object({
     intent: z.literal('convert'),
     sets: z.string().min(1, 'a set').max(40_000),
@@ -104,6 +106,10 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
           return {}
         case 'open':
           return redirect(`/documents/${await openAsMaterial(project, idFrom(asked.set))}`)
+        case 'replace': {
+          const left = await replaceFiles(project, idFrom(asked.set), idFrom(asked.target))
+          return left.length > 0 ? { told: `Left as they are: ${left.join('; ')}.` } : {}
+        }
         case 'convert': {
           const found = (await packingsOf(project)).find(({ packing }) => packing.name === asked.packing)
           if (!found) throw new Problem(404, 'There is no such packing. It may have been deleted.')

@@ -79,6 +79,9 @@ export function evidenceOf(pieces: readonly RasterImage[]): Evidence {
   }
 }
 
+/** The mean of each plane, held to 0–1. */
+export const meansOf = ({ planes }: Evidence): number[] => planes.map(({ mean }) => Math.min(1, Math.max(0, mean)))
+
 /** Whether a file that holds normals holds two channels of them only: a third plane is not there, or the same throughout. */
 const lacksThird = (planes: readonly PlaneLook[]): boolean =>
   planes.length === 2 || (planes.length > 2 && planes[2]!.to - planes[2]!.from < 0.02)

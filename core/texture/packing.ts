@@ -38,6 +38,15 @@ const slot = z.union([
 const file = z.strictObject({
   /** What the file is called in patterns: {map}. */
   map: mapName,
+  /** What it is called, ending and all, whatever the pattern says. */
+  name: z
+    .string()
+    .max(200)
+    .regex(
+      /^[^/\\\p{Cc}]*[^/\\\p{Cc}.][^/\\\p{Cc}]*\.(png|tga|tiff?|exr|jpe?g|dds|ktx2)$/iu,
+      'the name of an image file',
+    )
+    .optional(),
   /** One slot for a grey file, three or four for a colour file. */
   slots: z.union([z.tuple([slot]), z.tuple([slot, slot, slot]), z.tuple([slot, slot, slot, slot])]),
   /** srgb: the first three slots are encoded; the fourth never is. */
@@ -239,16 +248,14 @@ const MAX_NAME_BYTES = 255
 /** How file systems that make no difference between letter cases, or between ways to write an accent, see a name. */
 export const foldName = (name: string): string => name.normalize('NFC').toLowerCase()
 
+type NamedFile = Pick<PackedFile, 'map' | 'format' | 'name'>
+
 /**
- * File names by the pattern. Unsafe characters become "-"; names of projects and materials are cut where a name would be
+ * File names by the pattern, but for those that have their own. Unsafe characters become "-"; names of projects and materials are cut where a name would be
  * longer than file systems take.
  * Throws packing-invalid where two files would share a name (letter case aside), a field is unknown or has no value here.
  */
-export function fileNames(
-  pattern: string,
-  files: readonly Pick<PackedFile, 'map' | 'format'>[],
-  values: NameValues,
-): string[] {
+export function fileNames(pattern: string, files: readonly NamedFile[], values: NameValues): string[] {
   const names = patternNames(pattern, files, values)
   const [clash] = sharedNames(names)
   if (clash !== undefined)
@@ -260,17 +267,15 @@ export function fileNames(
 }
 
 /** As fileNames, where files may come to share a name. */
-export const patternNames = (
-  pattern: string,
-  files: readonly Pick<PackedFile, 'map' | 'format'>[],
-  values: NameValues,
-): string[] =>
-  files.map(({ map, format }) =>
-    fittingName((cut) => {
-      const fields = { ...values, ...cut, map }
-      const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, fields))
-      return `${stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'}.${format}`
-    }, values),
+export const patternNames = (pattern: string, files: readonly NamedFile[], values: NameValues): string[] =>
+  files.map(
+    ({ map, format, name }) =>
+      name ??
+      fittingName((cut) => {
+        const fields = { ...values, ...cut, map }
+        const stem = pattern.replace(/\{([^}]*)\}/g, (_, field: string) => fieldValue(field, fields))
+        return `${stem.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+|[.-]+$/g, '') || 'map'}.${format}`
+      }, values),
   )
 
 /** The names that more than one file has, letter case aside. */

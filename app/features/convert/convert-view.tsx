@@ -2,6 +2,7 @@ import { FolderOpen, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { useFetcher, useRevalidator } from 'react-router'
 import type { Packing } from '#core/texture/packing'
+import { heldIn } from '#core/texture/replacing'
 import type { Delivery } from '../../contracts/delivery'
 import type { MapSet } from '../../contracts/map-set'
 import type { Run } from '../../contracts/run'
@@ -11,6 +12,7 @@ import { useNow, useRuns } from '../../session/runs/use-runs'
 import { IMAGE_FILES } from '../../session/send-file'
 import { Button } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
+import type { Target } from './make-bar'
 import { MakeBar } from './make-bar'
 import { SetList } from './set-list'
 import { SetSheet } from './set-sheet'
@@ -28,7 +30,7 @@ export interface ConvertViewProps {
 /** Existing sets of maps: what each file holds, what they become, and what came of it. */
 export function ConvertView({ project, sets, deliveries, runs: loaded, packings, now: loadedAt }: ConvertViewProps) {
   const revalidator = useRevalidator()
-  const fetcher = useFetcher<{ problem?: string }>()
+  const fetcher = useFetcher<{ problem?: string; told?: string }>()
   const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
   const now = useNow(loadedAt, busy)
@@ -42,9 +44,11 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
     void revalidator.revalidate()
   })
   const [over, setOver] = useState(false)
-  const [packing, setPacking] = useState(USUAL)
+  const [wanted, setWanted] = useState(USUAL)
   const set = sets.find(({ id }) => id === chosen) ?? sets[0]
-  const target = packings.find(({ name }) => name === packing) ?? packings[0]!
+  const others = sets.filter((one) => one !== set)
+  const usual = packings.find(({ name }) => name === USUAL) ?? packings[0]!
+  const target: Target = others.find(({ id }) => id === wanted) ?? packings.find(({ name }) => name === wanted) ?? usual
   const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<MapSet>(
     ({ id }) => send({ intent: 'delete', set: id }),
@@ -58,8 +62,15 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
   }, [])
   const runOf = ({ documentId }: MapSet): Run | undefined =>
     runs.find((run) => run.kind === 'bake' && run.documentId === documentId)
-  const deliveryOf = (one: MapSet): Delivery | undefined =>
-    deliveries.find(({ documentId }) => documentId === one.documentId)
+  const deliveriesOf = (one: MapSet): Delivery[] => deliveries.filter(({ documentId }) => documentId === one.documentId)
+  /** Those under way, or the newest where it came to nothing. */
+  const runsOf = (one: MapSet): Run[] =>
+    runs.filter(
+      (run) =>
+        run.kind === 'bake' &&
+        run.documentId === one.documentId &&
+        (run.state === 'queued' || run.state === 'running' || (run === runOf(one) && run.state !== 'done')),
+    )
   return (
     <div
       className={`grid h-full grid-cols-[17rem_minmax(0,1fr)] ${over ? 'outline-2 -outline-offset-2 outline-accent' : ''}`}
@@ -85,20 +96,33 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
           </p>
         ))}
         {notice && <div className="px-3 pb-2">{notice}</div>}
-        <SetList sets={sets} shown={set?.id} runOf={runOf} deliveryOf={deliveryOf} onChoose={setChosen} />
+        <SetList
+          sets={sets}
+          shown={set?.id}
+          runOf={runOf}
+          deliveryOf={(one) => deliveriesOf(one)[0]}
+          onChoose={setChosen}
+        />
       </aside>
       <section aria-label="Conversion" className="flex min-h-0 flex-col">
         {set ? (
           <>
             <MakeBar
               packings={packings}
-              packing={target}
-              onPacking={setPacking}
+              target={target}
+              others={others}
+              onTarget={(one) => setWanted('widthMetres' in one ? one.id : one.name)}
+              onReplace={({ id }) => send({ intent: 'replace', set: set.id, target: id })}
               count={sets.length}
               onConvert={(how, all) =>
                 send({ intent: 'convert', sets: (all ? sets.map(({ id }) => id) : [set.id]).join(','), ...how })
               }
             />
+            {fetcher.data?.told && (
+              <p role="status" className="border-b border-rule bg-panel px-4 py-2">
+                {fetcher.data.told}
+              </p>
+            )}
             {fetcher.data?.problem && (
               <p role="alert" className="border-b border-rule bg-panel px-4 py-2">
                 ■ {fetcher.data.problem}
@@ -108,9 +132,9 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
               key={set.id}
               project={project.id}
               set={set}
-              packing={target}
-              run={runOf(set)}
-              delivery={deliveryOf(set)}
+              packing={'widthMetres' in target ? packingOf(target) : target}
+              runs={runsOf(set)}
+              deliveries={deliveriesOf(set)}
               now={now}
               onSend={send}
               onDelete={() => remove(set)}
@@ -123,6 +147,16 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
     </div>
   )
 }
+
+/** What goes where in the files of a set, as a packing. */
+const packingOf = ({ files }: MapSet): Pick<Packing, 'files' | 'everyChannel'> => ({
+  files: files.map(({ name, slots }) => ({
+    map: name,
+    slots: heldIn({ slots }, files).map(({ channel, component, inverted }) =>
+      channel === null ? { constant: 0 } : { channel, component, invert: inverted },
+    ),
+  })) as unknown as Packing['files'],
+})
 
 /** What most engines take. */
 const USUAL = 'occlusion-rough-metal-y-up'

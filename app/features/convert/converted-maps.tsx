@@ -12,66 +12,68 @@ import { isStale } from './set-list'
 /** What came of a set: its files, and what the check says of them. */
 export function ConvertedMaps({
   set,
-  run,
-  delivery,
+  runs,
+  deliveries,
   now,
 }: {
   set: MapSet
-  run: Run | undefined
-  delivery: Delivery | undefined
+  /** Under way, or broken off. */
+  runs: readonly Run[]
+  /** The newest, with those that were asked for together with it. */
+  deliveries: readonly Delivery[]
   now: number
 }) {
-  const isUnderWay = run?.state === 'queued' || run?.state === 'running'
-  const isBroken = run?.state === 'failed' || run?.state === 'cancelled'
+  const isUnderWay = runs.some(({ state }) => state === 'queued' || state === 'running')
   return (
     <>
-      {run && (isUnderWay || isBroken) && (
+      {runs.length > 0 && (
         <section aria-label="Under way" className="mt-4">
-          <RunRows runs={[run]} now={now} />
+          <RunRows runs={runs} now={now} />
         </section>
       )}
-      {delivery && !isUnderWay && (
-        <section aria-label="Converted maps" className="mt-5">
-          <div className="flex items-center gap-3">
-            <h2 className="text-head font-semibold">{delivery.packing}</h2>
-            <span className="text-ink-soft">
-              {delivery.width} × {delivery.height}, {bytesInWords(delivery.bytes)}, made{' '}
-              {agoInWords(delivery.createdAt, now)}
-            </span>
-            {isStale(set, delivery) && <span>▲ The set was changed since: convert it again.</span>}
-            <span className="flex-1" />
-            <Link to={`/documents/${delivery.documentId}/maps`} className={buttonClasses()}>
-              Look at the maps
-            </Link>
-            <a href={`/deliveries/${delivery.id}/maps.zip`} download className={buttonClasses()}>
-              <Download size={14} aria-hidden /> Download
-            </a>
-          </div>
-          <ul
-            aria-label="Files that were made"
-            className={`mt-2 grid grid-cols-[repeat(auto-fill,minmax(10rem,1fr))] gap-3 ${isStale(set, delivery) ? 'opacity-60' : ''}`}
-          >
-            {delivery.forms.map(({ name, map, slots }, i) => (
-              <li key={name} className="min-w-0 rounded border border-rule bg-panel p-2">
-                <a href={`/deliveries/${delivery.id}/files/${i}`} download className="hover:underline">
-                  <img
-                    src={`/deliveries/${delivery.id}/files/${i}/thumbnail.png`}
-                    alt=""
-                    className="h-24 w-full bg-view object-contain"
-                  />
-                  <span className="mt-1 block truncate" title={name}>
-                    {map}
+      {!isUnderWay &&
+        deliveries.map((delivery) => (
+          <section key={delivery.id} aria-label="Converted maps" className="mt-5">
+            <div className="flex items-center gap-3">
+              <h2 className="text-head font-semibold">{delivery.packing}</h2>
+              <span className="text-ink-soft">
+                {delivery.width} × {delivery.height}, {bytesInWords(delivery.bytes)}, made{' '}
+                {agoInWords(delivery.createdAt, now)}
+              </span>
+              {isStale(set, delivery) && <span>▲ The set was changed since: convert it again.</span>}
+              <span className="flex-1" />
+              <Link to={`/documents/${delivery.documentId}/maps`} className={buttonClasses()}>
+                Look at the maps
+              </Link>
+              <a href={`/deliveries/${delivery.id}/maps.zip`} download className={buttonClasses()}>
+                <Download size={14} aria-hidden /> Download
+              </a>
+            </div>
+            <ul
+              aria-label="Files that were made"
+              className={`mt-2 grid grid-cols-[repeat(auto-fill,minmax(10rem,1fr))] gap-3 ${isStale(set, delivery) ? 'opacity-60' : ''}`}
+            >
+              {delivery.forms.map(({ name, map, slots }, i) => (
+                <li key={name} className="min-w-0 rounded border border-rule bg-panel p-2">
+                  <a href={`/deliveries/${delivery.id}/files/${i}`} download className="hover:underline">
+                    <img
+                      src={`/deliveries/${delivery.id}/files/${i}/thumbnail.png`}
+                      alt=""
+                      className="h-24 w-full bg-view object-contain"
+                    />
+                    <span className="mt-1 block truncate" title={name}>
+                      {map}
+                    </span>
+                  </a>
+                  <span className="block truncate text-note text-ink-soft" title={slotsInWords(slots)}>
+                    {slotsInWords(slots)}
                   </span>
-                </a>
-                <span className="block truncate text-note text-ink-soft" title={slotsInWords(slots)}>
-                  {slotsInWords(slots)}
-                </span>
-              </li>
-            ))}
-          </ul>
-          <Findings delivery={delivery} />
-        </section>
-      )}
+                </li>
+              ))}
+            </ul>
+            <Findings delivery={delivery} />
+          </section>
+        ))}
     </>
   )
 }

@@ -29,16 +29,16 @@ import {
 interface SetSheetProps {
   readonly project: string
   readonly set: MapSet
-  readonly packing: Packing
-  readonly run: Run | undefined
-  readonly delivery: Delivery | undefined
+  readonly packing: Pick<Packing, 'files' | 'everyChannel'>
+  readonly runs: readonly Run[]
+  readonly deliveries: readonly Delivery[]
   readonly now: number
   onSend(fields: Record<string, string>): void
   onDelete(): void
 }
 
 /** One set: a row a file, what its channels hold and where that goes; below it what was made. */
-export function SetSheet({ project, set, packing, run, delivery, now, onSend, onDelete }: SetSheetProps) {
+export function SetSheet({ project, set, packing, runs, deliveries, now, onSend, onDelete }: SetSheetProps) {
   const submit = useSubmit()
   const [renaming, setRenaming] = useState(false)
   const hasSpecular = workflowOf(set.files) === 'spec-gloss'
@@ -104,7 +104,7 @@ export function SetSheet({ project, set, packing, run, delivery, now, onSend, on
         </tbody>
       </table>
       <Evenness key={set.changedAt} project={project} set={set} />
-      <ConvertedMaps set={set} run={run} delivery={delivery} now={now} />
+      <ConvertedMaps set={set} runs={runs} deliveries={deliveries} now={now} />
       {renaming && (
         <NameDialog
           title="Rename the set"
@@ -161,7 +161,10 @@ function Metres({
 }
 
 /** Files of a packing that hold one of these channels, with the slots that do. */
-function filesOf({ files, everyChannel }: Packing, channels: ReadonlySet<string>): string[] {
+function filesOf(
+  { files, everyChannel }: Pick<Packing, 'files' | 'everyChannel'>,
+  channels: ReadonlySet<string>,
+): string[] {
   const into = files.flatMap(({ map, slots }) => {
     const held = slots.flatMap((slot, s) => ('channel' in slot && channels.has(slot.channel) ? [s] : []))
     if (held.length === 0) return []

@@ -37,11 +37,15 @@ export async function listDeliveries(of: { projectId: string } | { documentId: s
   return rows
 }
 
-/** The newest delivery of each of these documents. */
+/** The newest delivery of each of these documents, with those that were asked for together with it. */
 export async function latestDeliveries(documents: readonly string[]): Promise<Delivery[]> {
   const { rows } = await database().raw<{ rows: Delivery[] }>(
-    `select distinct on (l."documentId") l.* from (${SELECT} where v.document_id = any(?::uuid[])) l
-     order by l."documentId", l."createdAt" desc`,
+    `with newest as (
+       select distinct on (v.document_id) v.id, v.document_id, r.request->>'together' as together
+       from deliveries v join runs r on r.id = v.run_id
+       where v.document_id = any(?::uuid[]) order by v.document_id, v.created_at desc)
+     ${SELECT} join newest n on n.document_id = v.document_id join runs r on r.id = v.run_id
+     where v.id = n.id or r.request->>'together' = n.together order by v.created_at desc`,
     [[...documents]],
   )
   return rows

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { isDeepStrictEqual } from 'node:util'
 import type { Knex } from 'knex'
 import type { z } from 'zod'
@@ -13,7 +14,10 @@ import { packingForChannels } from '#core/texture/packing-for-channels'
 import type { RasterImage } from '#core/field/pyramid'
 import { valuesOfRaster } from '#core/field/raster'
 import type { FoundRole, JudgedFile } from '#core/texture/find-role'
-import { evidenceOf, findRoles } from '#core/texture/find-role'
+import { evidenceOf, findRoles, meansOf } from '#core/texture/find-role'
+import type { FileToReplace, Replacement } from '#core/texture/replacing'
+import { replacing } from '#core/texture/replacing'
+import { formOrProblem } from '#runtime/node/file-form'
 import type { FileRole, MapSet, MapSetFile, Said, SetRegions, newMapSet } from '../../contracts/map-set'
 import type { StoredImage } from '../assets/assets.server'
 import { findAsset, rasterOf } from '../assets/assets.server'
@@ -22,7 +26,7 @@ import { createDocument, openDocument } from '../documents/documents.server'
 import { Problem } from '../http/problem.server'
 import { addDocument } from '../projects/materials.server'
 import { enqueue, enqueueBake } from '../runs/runs.server'
-import { readBlob } from '../storage/blobs.server'
+import { readBlob, wholeBlob } from '../storage/blobs.server'
 
 const SELECT = `select s.id, s.name, s.width_metres as "widthMetres", s.height_metres as "heightMetres", s.files, d.id as "documentId", s.changed_at as "changedAt"
   from map_sets s left join documents d on d.id = s.document_id and d.deleted_at is null`
@@ -199,12 +203,7 @@ export async function convertMapSets(
   wanted: Omit<Wanted, 'width'> & { width: number | null },
 ): Promise<void> {
   const sets = await Promise.all(ids.map((id) => mapSet(projectId, id)))
-  for (const { name, files } of sets)
-    if (needsModel(files))
-      throw new Problem(
-        409,
-        `${name} has normals in the space of a model. Open it as a material and put that on the part, or say that the file is not used.`,
-      )
+  sets.forEach(checkNoModel)
   const documents = await Promise.all(sets.map(documentOf))
   const packings = sets.map(({ files }) => packingForChannels(wanted.packing, heldBy(files)))
   for (const [i, set] of sets.entries()) {
@@ -212,6 +211,54 @@ export async function convertMapSets(
     const width = wanted.width ?? largestOf(set).width
     await enqueueBake(document, { ...wanted, packing: packings[i]!, width, checks: true })
   }
+}
+
+/**
+ * Asks for maps of a set in place of the files of another: each takes name, size, format, blocks, mips and what its channels hold from the
+ * file that it replaces. Gives in words which files are left. Throws a Problem.
+ */
+export async function replaceFiles(projectId: string, id: string, target: string): Promise<string[]> {
+  const [set, old] = await Promise.all([mapSet(projectId, id), mapSet(projectId, target)])
+  checkNoModel(set)
+  const whole = await documentOf(set)
+  const files: FileToReplace[] = []
+  for (const { name, sha256, width, height, channels, bits, transfer, slots } of old.files) {
+    const form = formOrProblem(Buffer.from(await wholeBlob(sha256)), { bits })
+    const means = meansOf(evidenceOf(await stretchesOf(sha256)))
+    files.push({ name, width, height, channels, form, transfer, slots, means })
+  }
+  const { replacements, left } = replacing(files, heldBy(set.files), `In place of ${old.name}`)
+  const [largest] = replacements
+  if (!largest) throw new Problem(409, `None of the files of ${old.name} holds anything that ${set.name} has.`)
+  // One material stands for the set, and has one shape.
+  const isAlike = (one: Replacement): boolean => one.width * largest.height === largest.width * one.height
+  const unlike = replacements.filter((one) => !isAlike(one)).flatMap(({ packing }) => packing.files)
+  const fitting: MaterialDocument = {
+    ...whole,
+    domain: { kind: 'tile', metres: [set.widthMetres, (set.widthMetres * largest.height) / largest.width] },
+  }
+  const document = await documentFor(projectId, set, fitting)
+  const together = randomUUID()
+  for (const { packing, width } of replacements.filter(isAlike)) {
+    const replaced = packing.files.map(({ name }) => ({
+      name: name!,
+      sha256: old.files.find((file) => file.name === name)!.sha256,
+    }))
+    const request = { packing, width, dither: false, sharpen: 0, checks: true, replaced, together } as const
+    await enqueueBake(document, request)
+  }
+  return [...left, ...unlike.map(({ name }) => ({ name: name!, why: 'it is of another shape than the largest' }))].map(
+    ({ name, why }) => `${name}: ${why}`,
+  )
+}
+
+/** Throws a Problem 409 where a set cannot be converted without a model. */
+function checkNoModel({ name, files }: MapSet): void {
+  if (needsModel(files))
+    throw new Problem(
+      409,
+      `${name} has normals in the space of a model. Open it as a material and put that on the part, or say that the file is not used.`,
+    )
 }
 
 /** Puts a set among the project's materials, as one whose cells read its files. Gives its id. */

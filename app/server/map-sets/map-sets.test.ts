@@ -1,3 +1,4 @@
+import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { packings } from '#core/texture/packings/packings.generated'
 import { importImage } from '../assets/assets.server'
@@ -9,6 +10,8 @@ import { openDocument } from '../documents/documents.server'
 import { createProject, duplicateProject, listProjects, openProject } from '../projects/projects.server'
 import { listBakes } from '../runs/runs.server'
 import { startWorker } from '../runs/worker.server'
+import { wholeBlob } from '../storage/blobs.server'
+import { database } from '../database/database.server'
 import { ownDatabase } from '../testing/own-database'
 import {
   addMapSet,
@@ -17,6 +20,7 @@ import {
   listMapSets,
   openAsMaterial,
   regionsOf,
+  replaceFiles,
   setFileRole,
 } from './map-sets.server'
 
@@ -222,6 +226,69 @@ test('heights of floats are metres where they go below 0, and others span what i
   const index = delivery.forms.findIndex(({ map }) => map === 'height')
   const { values, channels } = await deliveredRaster(delivery.id, index, 0)
   metres.forEach((v, i) => expect(values[i * channels]).toBeCloseTo(v, 6))
+})
+
+test('maps in place of the files of another set have their names, sizes and meanings; what they were goes along', async () => {
+  const project = await createProject('In place')
+  const small = async (name: string) => {
+    const png = await sharp({ create: { width: 16, height: 16, channels: 3, background: '#102030' } })
+      .png()
+      .toBuffer()
+    const { sha256 } = await importImage(
+      (async function* () {
+        yield png
+      })(),
+      name,
+    )
+    return { sha256, name }
+  }
+  const old = await addMapSet(project, {
+    name: 'Old crate',
+    files: [
+      await brought('CRATE_D.png', () => [10, 20, 30]),
+      await brought('crate emission.png', () => [9, 8, 7]),
+      await small('crate_rma.png'),
+    ],
+  })
+  const fresh = await addMapSet(project, {
+    name: 'New crate',
+    files: [await brought('new_colour.png', () => [200, 100, 50]), await brought('new_roughness.png', () => [51])],
+  })
+  const roles = (await listMapSets(project)).find(({ id }) => id === old)!.files
+  const rma = roles.findIndex(({ name }) => name === 'crate_rma.png')
+  const plane = (channel: string | null) => ({ channel, component: 0, inverted: false })
+  await setFileRole(project, old, rma, { transfer: 'raw', slots: [plane('roughness'), plane(null), plane(null)] })
+  await setFileRole(project, old, 0, {
+    transfer: 'srgb',
+    slots: [0, 1, 2].map((component) => ({ channel: 'colour', component, inverted: false })),
+  })
+  expect(await replaceFiles(project, fresh, old)).toEqual([
+    'crate emission.png: it holds emission, which the set has not',
+  ])
+  const newest = await converted(project, fresh)
+  for (const began = Date.now(); Date.now() - began < 30_000;) {
+    if ((await latestDeliveries([newest.documentId])).length === 2) break
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  const deliveries = await latestDeliveries([newest.documentId])
+  expect(deliveries.map(({ width, forms }) => [width, forms.map(({ name }) => name)])).toEqual(
+    expect.arrayContaining([
+      [SIDE, ['CRATE_D.png']],
+      [16, ['crate_rma.png']],
+    ]),
+  )
+  const of = (width: number) => deliveries.find((one) => one.width === width)!
+  const { values } = await deliveredRaster(of(16).id, 0, 0)
+  // Roughness of the new set; green and blue of the old file, which nothing tells of, on the whole.
+  expect([...values.subarray(0, 3)].map((v) => Math.round(v * 255))).toEqual([51, 0x20, 0x30])
+  const { zip_sha256: zip } = (await database()('deliveries')
+    .where({ id: of(SIDE).id })
+    .first<{ zip_sha256: string }>())!
+  const entries = unzipSync(new Uint8Array(await wholeBlob(zip)))
+  expect(Object.keys(entries)).toEqual(expect.arrayContaining(['CRATE_D.png', 'before/CRATE_D.png']))
+  const before = await sharp(Buffer.from(entries['before/CRATE_D.png']!)).raw().toBuffer()
+  expect([...before.subarray(0, 3)]).toEqual([10, 20, 30])
+  await expect(replaceFiles(project, old, fresh)).resolves.toEqual([])
 })
 
 test('how even a set is within the regions of an image of IDs', async () => {

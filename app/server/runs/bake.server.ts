@@ -1,5 +1,6 @@
 import { metresOf } from '#core/document/domain'
-import { rm, writeFile } from 'node:fs/promises'
+import { mkdir, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { tileSize } from '#core/field/field'
 import type { ImagePyramid } from '#core/field/pyramid'
 import { pyramidPlanes } from '#core/field/pyramid'
@@ -34,7 +35,7 @@ import { findDelivery, saveDelivery } from '../deliveries/deliveries.server'
 import { documentAt } from '../documents/revisions.server'
 import type { BakeClaim } from './runs.server'
 import { endRun, logRun } from './runs.server'
-import type { MeshDetail } from '../../contracts/run'
+import type { BakeRequest, MeshDetail } from '../../contracts/run'
 import { bakeRequest } from '../../contracts/run'
 import { zipOf } from '../deliveries/zip.server'
 
@@ -64,6 +65,7 @@ export async function bake(
     names: inNames,
     compareWith,
     checks: isChecked,
+    replaced = [],
   } = bakeRequest.parse(claim.request)
   const kept = await asPlaced(claim.documentId, await documentAt(claim.documentId, claim.revision), on)
   const document = withOwnSettings(kept, own)
@@ -101,9 +103,10 @@ export async function bake(
     if (compareWith) return await endRun(claim, 'done', { result: await compared(compareWith, record) })
     const findings = isChecked ? await foundIn(folder, record, signals) : undefined
     const bytes = record.files.reduce((sum, file) => sum + file.bytes, 0)
+    const whatWas = await writeReplaced(folder, replaced)
     const zip = await database().transaction(async (transaction) => {
       await checkQuota(transaction, bytes)
-      return putBlob(transaction, zipOf(folder, names))
+      return putBlob(transaction, zipOf(folder, [...names, ...whatWas]))
     })
     const name = `${document.name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'material'}-${packing.name}-${width}`
     if (!(await saveDelivery(claim, name, record, zip.sha256, { times, own, findings })))
@@ -150,6 +153,19 @@ export async function withHost<T>(executor: Executor, work: (host: EngineHost) =
     pyramids.clear()
     islands.clear()
   }
+}
+
+/** Puts what files replace into a folder beside them, as it came. Gives their names. */
+async function writeReplaced(folder: string, replaced: NonNullable<BakeRequest['replaced']>): Promise<string[]> {
+  if (replaced.length > 0) await mkdir(join(folder, 'before'))
+  const names: string[] = []
+  for (const { name, sha256 } of replaced) {
+    if (!(await findAsset(sha256)))
+      throw new GristError('asset-missing', `The image ${name} is not in the library any more.`)
+    names.push(`before/${name}`)
+    await writeFile(join(folder, 'before', name), readBlob(sha256))
+  }
+  return names
 }
 
 /** The images that a bake uses, as they came. */

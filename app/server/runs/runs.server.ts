@@ -62,6 +62,8 @@ export async function enqueueBake(
     own?: OwnSettings
     on?: PartPlace
     checks?: boolean
+    replaced?: BakeRequest['replaced']
+    together?: string
   },
   { lowPriority = false, revision }: { lowPriority?: boolean; revision?: number } = {},
 ): Promise<string> {
