@@ -39,7 +39,8 @@ export function replacing(
 ): { readonly replacements: Replacement[]; readonly left: { readonly name: string; readonly why: string }[] } {
   const left: { name: string; why: string }[] = []
   const sizes = new Map<string, { width: number; height: number; plans: FilePlan[] }>()
-  for (const [i, file] of files.entries()) {
+  const maps = new Set<string>()
+  for (const file of files) {
     const { name, width, height, form, transfer } = file
     const held = heldIn(file, files)
     const holds = held.flatMap(({ channel }) => channel ?? [])
@@ -51,7 +52,7 @@ export function replacing(
       const key = `${width} × ${height}`
       const size = sizes.get(key) ?? { width, height, plans: [] }
       sizes.set(key, size)
-      size.plans.push({ map: mapOf(name, i), name, transfer, ...form, slots: slotsOf(held, file, form) } as FilePlan)
+      size.plans.push({ map: mapOf(name, maps), name, transfer, ...form, slots: slotsOf(held, file, form) } as FilePlan)
     }
   }
   const replacements = [...sizes.values()]
@@ -76,12 +77,17 @@ export const heldIn = (
     ? slots.map((slot) => (slot.channel === 'colour' ? { ...slot, channel: 'diffuse' } : slot))
     : slots
 
-/** A name for packings that no other file has. */
-const mapOf = (name: string, index: number): string =>
-  `${name
+/** What packings call a file: what it is called itself, as far as they take it, and as no other is. */
+function mapOf(name: string, taken: Set<string>): string {
+  const stem = name
     .replace(/\.[^.]*$/, '')
     .replace(/[^A-Za-z0-9_-]+/g, '-')
-    .slice(0, 56)}-${index + 1}`
+    .slice(0, 56)
+  let map = stem
+  for (let n = 2; taken.has(map); n++) map = `${stem}-${n}`
+  taken.add(map)
+  return map
+}
 
 /** Slots of a file as it has channels: those that hold nothing keep what they are on the whole. */
 function slotsOf(

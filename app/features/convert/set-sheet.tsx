@@ -2,7 +2,7 @@ import { Pencil, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { useFetcher, useSubmit } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { channelsMadeOf, workflowOf } from '#core/document/document-of-set'
+import { channelsMadeOf, needsModel, workflowOf } from '#core/document/document-of-set'
 import type { Packing } from '#core/texture/packing'
 import type { Delivery } from '../../contracts/delivery'
 import type { FileRole, MapSet, MapSetFile } from '../../contracts/map-set'
@@ -76,6 +76,8 @@ export function SetSheet({ project, set, packing, runs, deliveries, now, onSend,
         {hasSpecular
           ? 'Its surface is told by diffuse and specular colours.'
           : 'Its surface is told by base colour and metallic.'}
+        {needsModel(set.files) &&
+          ' Its normals are in the space of a model: open it as a material and put that on the part.'}
       </p>
       <table
         aria-label="Files"
