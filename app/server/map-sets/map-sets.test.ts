@@ -228,6 +228,23 @@ test('heights of floats are metres where they go below 0, and others span what i
   metres.forEach((v, i) => expect(values[i * channels]).toBeCloseTo(v, 6))
 })
 
+test('a set whose normals are in the space of a model is opened as a material for parts, and converted only without them', async () => {
+  const project = await createProject('Hull')
+  const round = await brought('hull_object_normal.png', (x, y) => {
+    const [turn, z] = [(x / SIDE) * 2 * Math.PI, ((y + 0.5) / SIDE) * 2 - 1]
+    const level = Math.sqrt(1 - z * z)
+    return [level * Math.cos(turn), level * Math.sin(turn), z].map((n) => Math.round((n * 0.5 + 0.5) * 255))
+  })
+  const set = await addMapSet(project, { name: 'Hull', files: [await diffuse(), round] })
+  await expect(convertMapSets(project, [set], as('occlusion-rough-metal-y-up'))).rejects.toMatchObject({ status: 409 })
+  const { document } = await openDocument(await openAsMaterial(project, set))
+  expect(document.domain).toEqual({ kind: 'part' })
+  expect(document.nodes.tangent!.inputs).toMatchObject({ base: 'baked.normal' })
+  await setFileRole(project, set, 1, { transfer: 'raw', slots: [] })
+  await convertMapSets(project, [set], as('occlusion-rough-metal-y-up'))
+  expect((await converted(project, set)).forms.map(({ map }) => map)).toEqual(['colour'])
+})
+
 test('maps in place of the files of another set have their names, sizes and meanings; what they were goes along', async () => {
   const project = await createProject('In place')
   const small = async (name: string) => {
