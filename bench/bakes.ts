@@ -14,32 +14,11 @@ import { codeHost } from '#runtime/node/code-host'
 import { readImage } from '#runtime/node/read-image'
 import { fixed, say, table } from './report'
 
-/** Bakes in a process of its own and watches its memory. */
-function bakeAt(
-  material: string,
-  size: number,
-  threads: number,
-): Promise<{ seconds: number; resident: number; fields: number; files: number }> {
-  const out = mkdtempSync(join(tmpdir(), 'grist-bench-'))
+/** Runs the command line and watches its memory: seconds, MB at most, and what it told. */
+export function watched(words: readonly string[]): Promise<{ seconds: number; resident: number; text: string }> {
   return new Promise((resolve, reject) => {
     const started = performance.now()
-    const child = spawn(
-      'bin/grist',
-      [
-        'bake',
-        `demo/${material}.json`,
-        '--packing',
-        'separate-maps',
-        '--size',
-        String(size),
-        '--out',
-        out,
-        '--threads',
-        String(threads),
-        '--json',
-      ],
-      { stdio: ['ignore', 'pipe', 'inherit'] },
-    )
+    const child = spawn('bin/grist', words, { stdio: ['ignore', 'pipe', 'inherit'] })
     let resident = 0
     const watch = setInterval(() => {
       try {
@@ -55,20 +34,28 @@ function bakeAt(
     child.stdout.on('data', (part: Buffer) => (text += part.toString()))
     child.on('exit', (code) => {
       clearInterval(watch)
-      rmSync(out, { recursive: true })
-      if (code !== 0) return reject(new Error(`bake ended with ${code}`))
-      const { record, report } = JSON.parse(text) as {
-        record: { files: { bytes: number }[] }
-        report: { peakBytes: number }
-      }
-      resolve({
-        seconds: (performance.now() - started) / 1000,
-        resident,
-        fields: report.peakBytes / 1048576,
-        files: record.files.reduce((sum, file) => sum + file.bytes, 0) / 1048576,
-      })
+      if (code !== 0) return reject(new Error(`${words[0]} ended with ${code}`))
+      resolve({ seconds: (performance.now() - started) / 1000, resident, text })
     })
   })
+}
+
+/** Bakes in a process of its own. */
+async function bakeAt(
+  material: string,
+  size: number,
+  threads: number,
+): Promise<{ seconds: number; resident: number; fields: number; files: number }> {
+  const out = mkdtempSync(join(tmpdir(), 'grist-bench-'))
+  const asked = ['--packing', 'separate-maps', '--size', String(size), '--out', out, '--threads', String(threads)]
+  const { seconds, resident, text } = await watched(['bake', `demo/${material}.json`, ...asked, '--json'])
+  rmSync(out, { recursive: true })
+  const { record, report } = JSON.parse(text) as {
+    record: { files: { bytes: number }[] }
+    report: { peakBytes: number }
+  }
+  const files = record.files.reduce((sum, file) => sum + file.bytes, 0) / 1048576
+  return { seconds, resident, fields: report.peakBytes / 1048576, files }
 }
 
 const MATERIALS = ['quay-setts', 'towpath-shell-grit', 'depth-board-enamel', 'limewash'] as const

@@ -7,81 +7,20 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus, totalmem } from 'node:os'
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js'
 import { FieldCache } from '#core/engine/field-cache'
-import { createField } from '#core/field/field'
 import { Dropped } from '#core/engine/dropped'
 import { readImage } from '#runtime/node/read-image'
 import { openThreads } from '#runtime/node/threads'
 import { bakes, files, start } from './bakes'
 import { nativeRatios } from './native'
 import { fixed, lines, say, table } from './report'
+import { N, best, here, plainLoop, timeOf, timed } from './step-times'
 import { localExecutor } from '#core/engine/local-executor'
-import type { Executor, Pass } from '#core/engine/pass'
 import { GristError } from '#core/errors'
-import type { AnyNode } from '#core/graph/define-node'
 import type { MaterialDocument } from '#core/document/document'
 import { parseDocument } from '#core/document/document'
-import { withoutSimd } from '#core/kernels/simd'
 import { registry } from '#core/nodes/registry.generated'
-import { evaluateExample } from '#core/testing/examples'
 
-const N = 1024
 const MEGAPIXELS = (N * N) / 1e6
-/** Shortest of three, in milliseconds. */
-function best(work: () => void): number {
-  let min = Infinity
-  for (let i = 0; i < 3; i++) {
-    const started = performance.now()
-    work()
-    min = Math.min(min, performance.now() - started)
-  }
-  return min
-}
-
-/** One step's work alone, over whole fields. */
-interface Work {
-  readonly type: string
-  readonly pass: Pass
-}
-
-/** An executor on this thread that does steps one after the other, whole, and adds up the time of each node type. */
-function timed(): { executor: Executor; times: Map<string, number>; works: Work[] } {
-  const times = new Map<string, number>()
-  const works: Work[] = []
-  const local = localExecutor(registry)
-  const add = async (type: string, work: () => Promise<unknown>): Promise<unknown> => {
-    const started = performance.now()
-    const result = await work()
-    times.set(type, (times.get(type) ?? 0) + performance.now() - started)
-    return result
-  }
-  const run: Executor['run'] = async (pass, signals) => {
-    const { width, height } = pass.setting
-    // Whole fields in place of those that would live for a tile.
-    const fields = pass.fields.map((field) => ('local' in field ? createField(field.type, width, height) : field))
-    for (const unit of pass.units) {
-      if (unit.kind === 'copy') continue
-      for (const step of unit.steps) {
-        const alone = { ...pass, fields, units: [{ ...unit, steps: [step], tileRows: unit.to - unit.from }] }
-        works.push({ type: step.type, pass: alone })
-        await add(step.type, () => local.run(alone, signals))
-      }
-    }
-  }
-  const prepare: Executor['prepare'] = (task, isCancelled) => add(task.type, () => local.prepare(task, isCancelled))
-  return { executor: { ...local, run, prepare }, times, works }
-}
-
-const here = { isCancelled: () => false }
-
-/** Time of a node's own step in its example, with the SIMD twins of its kernels and without. */
-async function timeOf(node: AnyNode): Promise<{ ms: number; plain: number }> {
-  const { executor, works } = timed()
-  await evaluateExample(node, N, { executor })
-  const own = works.filter(({ type }) => type === node.type).at(-1)!
-  const run = (): void => void localExecutor(registry).run(own.pass, here)
-  return { ms: best(run), plain: best(() => withoutSimd(run)) }
-}
-
 async function nodes(): Promise<void> {
   const loop = plainLoop()
   const times = new Map<string, { ms: number; plain: number }>()
@@ -108,19 +47,6 @@ async function nodes(): Promise<void> {
     ['node', 'Mpixel/s', 'ns a texel', 'times the plain loop', 'times as fast as by definition alone'],
     [...rows, ['(plain loop)', fixed(MEGAPIXELS / (loop / 1000)), fixed((loop * 1e6) / (N * N)), '1', '']],
   )
-}
-
-function plainLoop(): number {
-  const [a, b, out] = Array.from({ length: 3 }, () => new Float32Array(N * N).fill(0.7)) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ]
-  const work = () => {
-    for (let i = 0; i < out.length; i++) out[i] = Math.fround(a[i]! * b[i]!)
-  }
-  for (let i = 0; i < 5; i++) work()
-  return best(work)
 }
 
 /** A step of one node with given parameters on a noise field, timed. */

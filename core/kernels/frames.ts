@@ -43,11 +43,19 @@ export function intoFrame(
   out: Float32Array,
   to: number,
 ): void {
-  const [tx, ty, tz] = [frame[at]!, frame[at + 1]!, frame[at + 2]!]
-  const [bx, by, bz] = [frame[at + 3]!, frame[at + 4]!, frame[at + 5]!]
-  const [nx, ny, nz] = [frame[at + 6]!, frame[at + 7]!, frame[at + 8]!]
+  const tx = frame[at]!
+  const ty = frame[at + 1]!
+  const tz = frame[at + 2]!
+  const bx = frame[at + 3]!
+  const by = frame[at + 4]!
+  const bz = frame[at + 5]!
+  const nx = frame[at + 6]!
+  const ny = frame[at + 7]!
+  const nz = frame[at + 8]!
   // Cross products over the determinant.
-  const [ux, uy, uz] = [by * nz - bz * ny, bz * nx - bx * nz, bx * ny - by * nx]
+  const ux = by * nz - bz * ny
+  const uy = bz * nx - bx * nz
+  const uz = bx * ny - by * nx
   const determinant = tx * ux + ty * uy + tz * uz
   setUnit(
     out,
@@ -74,18 +82,33 @@ export function throughFrames(
   way: 'out' | 'in',
 ): void {
   const turn = way === 'out' ? outOfFrame : intoFrame
-  const axes = [tangent, bitangent, low]
+  const [tx, ty, tz] = tangent.planes as Triple
+  const [bx, by, bz] = bitangent.planes as Triple
+  const [nx, ny, nz] = low.planes as Triple
+  const [sx, sy, sz] = source.planes as Triple
+  const [ox, oy, oz] = out.planes as Triple
   const frame = new Float32Array(9)
   const made = new Float32Array(3)
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const [s, o] = [rowStart(source, y), rowStart(out, y)]
-    const starts = axes.map((axis) => rowStart(axis, y))
+    const [t, b, n] = [rowStart(tangent, y), rowStart(bitangent, y), rowStart(low, y)]
     for (let x = 0; x < out.width; x++) {
-      for (let a = 0; a < 3; a++) for (let k = 0; k < 3; k++) frame[a * 3 + k] = axes[a]!.planes[k]![starts[a]! + x]!
-      const [nx, ny, nz] = [source.planes[0]![s + x]!, source.planes[1]![s + x]!, source.planes[2]![s + x]!]
-      turn(frame, 0, nx, ny, nz, made, 0)
-      for (let k = 0; k < 3; k++) out.planes[k]![o + x] = bounded(made[k]!)
+      frame[0] = tx[t + x]!
+      frame[1] = ty[t + x]!
+      frame[2] = tz[t + x]!
+      frame[3] = bx[b + x]!
+      frame[4] = by[b + x]!
+      frame[5] = bz[b + x]!
+      frame[6] = nx[n + x]!
+      frame[7] = ny[n + x]!
+      frame[8] = nz[n + x]!
+      turn(frame, 0, sx[s + x]!, sy[s + x]!, sz[s + x]!, made, 0)
+      ox[o + x] = bounded(made[0]!)
+      oy[o + x] = bounded(made[1]!)
+      oz[o + x] = bounded(made[2]!)
     }
   }
 }
+
+type Triple = [Float32Array, Float32Array, Float32Array]

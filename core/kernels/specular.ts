@@ -170,7 +170,7 @@ const largest = ([a, b, c]: readonly number[]): number => {
 }
 
 /** How bright a colour seems, by the weights that the conversion is stated with. */
-const seems = ([r, g, b]: readonly number[]): number => Math.sqrt(0.299 * r! * r! + 0.587 * g! * g! + 0.114 * b! * b!)
+const seems = (r: number, g: number, b: number): number => Math.sqrt(0.299 * r * r + 0.587 * g * g + 0.114 * b * b)
 
 /** Metallic of a surface that seems so bright in diffuse and in specular: the root of a quadratic, 0 where nothing metallic is told. */
 function metallicOf(diffuse: number, specular: number, left: number): number {
@@ -193,22 +193,41 @@ export function joinSpecular(
 ): void {
   const some = colour ?? metallic
   if (!some) return
-  const epsilon = 1e-6
+  const [dr, dg, db] = diffuse.planes as Triple
+  const [sr, sg, sb] = specular.planes as Triple
+  const [cr, cg, cb] = (colour?.planes ?? []) as Partial<Triple>
+  const metals = metallic?.planes[0]
   for (let y = rows.from; y < rows.to; y++) {
     rows.check()
     const [d, s] = [rowStart(diffuse, y), rowStart(specular, y)]
+    const [c, m] = [colour ? rowStart(colour, y) : 0, metallic ? rowStart(metallic, y) : 0]
     for (let x = 0; x < some.width; x++) {
-      const scattered = diffuse.planes.map((plane) => held(plane[d + x]!))
-      const reflected = specular.planes.map((plane) => held(plane[s + x]!))
-      const left = 1 - largest(reflected)
-      const metal = metallicOf(seems(scattered), seems(reflected), left)
-      if (metallic) metallic.planes[0]![rowStart(metallic, y) + x] = bounded(metal)
-      colour?.planes.forEach((plane, p) => {
-        const fromDiffuse = (scattered[p]! * left) / (1 - NON_METAL) / Math.max(1 - metal, epsilon)
-        const fromSpecular = (reflected[p]! - NON_METAL * (1 - metal)) / Math.max(metal, epsilon)
-        const weight = metal * metal
-        plane[rowStart(colour, y) + x] = bounded(held(fromDiffuse * (1 - weight) + fromSpecular * weight))
-      })
+      const r = held(dr[d + x]!)
+      const g = held(dg[d + x]!)
+      const b = held(db[d + x]!)
+      const u = held(sr[s + x]!)
+      const v = held(sg[s + x]!)
+      const w = held(sb[s + x]!)
+      const most = u < v ? v : u
+      const left = 1 - (most < w ? w : most)
+      const metal = metallicOf(seems(r, g, b), seems(u, v, w), left)
+      if (metals) metals[m + x] = bounded(metal)
+      if (!cr || !cg || !cb) continue
+      cr[c + x] = baseOf(r, u, left, metal)
+      cg[c + x] = baseOf(g, v, left, metal)
+      cb[c + x] = baseOf(b, w, left, metal)
     }
   }
+}
+
+type Triple = [Float32Array, Float32Array, Float32Array]
+/** Of less than this nothing is divided by. */
+const SMALLEST = 1e-6
+
+/** Base colour by what diffuse and specular tell of it. */
+function baseOf(scattered: number, reflected: number, left: number, metal: number): number {
+  const fromDiffuse = (scattered * left) / (1 - NON_METAL) / Math.max(1 - metal, SMALLEST)
+  const fromSpecular = (reflected - NON_METAL * (1 - metal)) / Math.max(metal, SMALLEST)
+  const weight = metal * metal
+  return bounded(held(fromDiffuse * (1 - weight) + fromSpecular * weight))
 }
