@@ -155,8 +155,9 @@ function Look() {
     [files],
   )
   const packed = useMemo(() => {
-    const whole = isFileOutput(shown) || mode === 'delivered'
+    const whole = isFileOutput(shown) || mode === 'delivered' || mode === 'difference'
     if (mode === 'source' && !whole) return null
+    if (mode === 'difference') return { name: `what is lost, ${width} × ${height}`, now: 'source', whole }
     const name = `${delivery ? `delivery #${delivery.number ?? '?'}` : 'as packed'}, ${width} × ${height}`
     return { name, now: 'source', whole }
   }, [shown, mode, delivery, width, height])
@@ -247,13 +248,13 @@ function Evaluating() {
   }, [evaluation, packedNow, ready, tab, filesWide, filesHigh])
 
   const looking = delivered.mode !== 'source' || isFileOutput(shown)
-  const { from, mip } = delivered
+  const { from, mip, mode } = delivered
   useEffect(() => {
     if (!ready || !looking) return
-    const want = { kind: 'delivered', mip, shown } as const
+    const want = { kind: 'delivered', mip, shown, difference: mode === 'difference' } as const
     if (from === 'now') void evaluation.pack({ ...packedNow, want })
     else if (record) void evaluation.pack({ document: record.document, width, from: { delivery: from, record }, want })
-  }, [evaluation, packedNow, record, ready, looking, from, mip, shown, width])
+  }, [evaluation, packedNow, record, ready, looking, from, mip, mode, shown, width])
 
   // A file that was renamed or taken out cannot be looked at any more.
   useEffect(() => {

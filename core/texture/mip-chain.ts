@@ -114,6 +114,25 @@ export class MipChain {
   }
 }
 
+/** Channels of a size at one mip level, before they are packed; level 0 is what they are. */
+export function channelsAtMip(
+  fields: ReadonlyMap<string, Field>,
+  { width, height, level }: { readonly width: number; readonly height: number; readonly level: number },
+  channels: readonly Channel[],
+  { roughens, ...rules }: MipRulesOfChannels & { readonly roughens: boolean },
+): MipLevel {
+  if (level === 0) return { level, width, height, fields }
+  const chain = new MipChain(
+    width,
+    height,
+    channels.filter(({ id }) => fields.has(id)),
+    rules,
+  )
+  chain.add(fields, 0, height)
+  for (const made of chain.levels({ roughens })) if (made.level === level) return made
+  throw new RangeError(`A picture of ${width} × ${height} has no mip ${level}.`)
+}
+
 /** Means of 2 × 2 texels of rows `from` to `to` into the rows that they make; a side of one texel is its own neighbour. */
 function halve(field: Field, out: Field, from: number, to: number): void {
   for (let y = Math.floor(from / 2); y < Math.min(out.height, Math.ceil(to / 2)); y++) {

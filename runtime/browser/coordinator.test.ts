@@ -455,6 +455,24 @@ describe('packing', () => {
     expect(roughness.textures.shown!.pixels[0]).toBe(103)
   })
 
+  it('tells what is lost in a file, and shows it amplified: of a slot by itself, of a mip as an engine makes it', async () => {
+    const update = whole(sheet(0.4003))
+    const png = { ...packing, files: packing.files.map((file) => ({ ...file, format: 'png' })) }
+    const from = { packing: png, sharpen: 0, dither: false } as const
+    const want = (text: string, mip = 0) =>
+      ({ kind: 'delivered', mip, shown: parseStageOutput(text), difference: true }) as const
+    const got = await lookAt(coordinator(), null, 0, { update, from, want: want('file:gloss') })
+    // 1 − 0.4003 is 152.92 of 255 steps, and becomes 153.
+    expect(got.loss!.rms * 255).toBeCloseTo(0.0765, 2)
+    expect(got.gain).toBe(256)
+    // 127.5 + 127.5 · 256 · 0.0765 / 255.
+    expect(got.textures.shown!.pixels[0]).toBe(137)
+    const small = await lookAt(coordinator(), null, 0, { update, from, want: want('slot:0:gloss', 2) })
+    expect([small.textures.shown!.width, small.textures.shown!.pixels[0]]).toEqual([got.width / 4, 137])
+    const plain = await lookAt(coordinator(), 'file:gloss', 0, { update, from })
+    expect([plain.gain, plain.loss]).toEqual([null, got.loss])
+  })
+
   it('shows a delivery by the files that the server has of it', async () => {
     const fetched: unknown[] = []
     const one = new Coordinator({

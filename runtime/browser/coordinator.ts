@@ -250,8 +250,11 @@ export class Coordinator {
     const task = { width, from, want, document }
     if (!('packing' in from)) return { ...task, fields: new Map(), keys: new Map() }
     const channels = deliverableChannels(document)
-    const slots = plansOf(from.packing, want, channels).flatMap((plan) => plan.slots)
+    const plans = plansOf(from.packing, want, channels)
+    const slots = plans.flatMap((plan) => plan.slots)
     const packed = new Set(slots.flatMap((slot) => ('channel' in slot ? slot.channel : [])))
+    // Roughness of mips grows by the normals that they lose.
+    if (plans.some(({ roughens }) => roughens)) packed.add('normal')
     const request = {
       // Opacity also where nothing takes it: a check tells when it would be missed.
       outputs: [...new Set([...packed, 'opacity'])].map(channelOutput),

@@ -21,7 +21,10 @@ import type { Look } from '#core/preview/looks'
 import { lookFor } from '#core/preview/looks'
 import { displayBytes, reduceField, rgbaBytes } from '#core/preview/display'
 import { formatNamed } from '#core/texture/format-registry'
+import type { FileLoss } from '#core/texture/file-loss'
+import { exactImage, fileLoss, lossPicture } from '#core/texture/file-loss'
 import type { ThroughJpeg } from '#core/texture/jpeg-codec'
+import { channelsAtMip } from '#core/texture/mip-chain'
 import { mipOf } from '#core/texture/mips'
 import { packedImage } from '#core/texture/pack-image'
 import type { PackedFile } from '#core/texture/packing'
@@ -64,10 +67,13 @@ const KEPT_BYTES = 128 << 20
 
 /** A file as it would be read, or as it was. */
 interface OneFile {
-  readonly record: Pick<RecordFile, 'name' | 'map' | 'format' | 'bits' | 'transfer' | 'slots'>
+  readonly record: Pick<RecordFile, 'name' | 'map' | 'format' | 'bits' | 'transfer' | 'slots' | 'block'>
   readonly image: RasterImage
   /** Of what it holds, where it was packed now. */
   readonly key: string | null
+  /** What it holds before it is rounded, and what is lost of that; of what is packed now. */
+  readonly exact?: () => RasterImage
+  readonly loss?: FileLoss
   pictures?: FilePictures
 }
 
@@ -121,11 +127,18 @@ export class Packer {
       }
     }
     // The server has made the mips of what was delivered.
-    const small = 'packing' in from ? files.map((file) => mipped(file, want.mip)) : files
-    const { width = 1, height = 1 } = small[0]?.image ?? {}
-    const look = lookFor(small.flatMap(({ record }) => record.slots.flatMap(({ channel }) => channel ?? [])))
-    const textures = texturesFor(want.shown, small, { channels, heightMetres, look }, `packed ${++made}`)
-    return { kind: 'delivered', width, height, textures, look }
+    const { width = 1, height = 1 } = files[0]?.image ?? {}
+    const look = lookFor(files.flatMap(({ record }) => record.slots.flatMap(({ channel }) => channel ?? [])))
+    const size = { kind: 'delivered', width, height, look } as const
+    const key = `packed ${++made}`
+    const [seen] = want.shown === null ? [] : files
+    const loss = seen?.loss ?? null
+    if (want.difference && seen?.exact && want.shown !== null) {
+      const { picture, gain } = differenceOf(seen, seen.exact(), want.shown)
+      return { ...size, textures: { shown: { key, ...picture } }, loss, gain }
+    }
+    const textures = texturesFor(want.shown, files, { channels, heightMetres, look }, key)
+    return { ...size, textures, loss, gain: null }
   }
 
   private async packNow(
@@ -135,21 +148,34 @@ export class Packer {
   ): Promise<OneFile[]> {
     const { heightMetres } = document
     const plans = plansOf(packing, want, [...channels.values()])
-    const [some] = fields.values()
-    const whole = { width, height: some!.height, channels, fields, heightMetres, dither, host: this.host }
+    const { height } = fields.values().next().value!
+    const mip = want.kind === 'delivered' ? want.mip : 0
+    const keepsCoverage = document.surface.opacity === 'cut-out'
     const files: OneFile[] = []
     for (const plan of plans) {
       const sources = plan.slots.map((slot) => ('channel' in slot ? keys.get(slot.channel) : null))
-      const key = JSON.stringify([plan, sources, width, some!.height, sharpen, dither, heightMetres])
+      // What makes a file’s own mips: others are made of it by an engine.
+      const own = plan.mips ? [mip, keepsCoverage, plan.roughens && keys.get('normal')] : null
+      const key = JSON.stringify([plan, sources, width, height, sharpen, dither, heightMetres, own])
       let file = this.files.get(key)
       if (!file) {
-        file = { ...(await packedImage(plan, `${plan.map}.${plan.format}`, whole)), key }
+        const rules = { keepsCoverage, roughens: plan.roughens === true }
+        const level = channelsAtMip(
+          fields,
+          { width, height, level: plan.mips ? mip : 0 },
+          [...channels.values()],
+          rules,
+        )
+        const whole = { ...level, channels, heightMetres, dither, host: this.host }
+        const packed = await packedImage(plan, `${plan.map}.${plan.format}`, whole)
+        const exact = (): RasterImage => exactImage(plan, whole)
+        file = { ...packed, exact, loss: fileLoss(exact(), packed.image, plan), key }
         await this.checkWanted({ id })
       }
       // The newest comes last.
       this.files.delete(key)
       this.files.set(key, file)
-      files.push(file)
+      files.push(plan.mips ? file : mipped(file, mip))
     }
     this.forgetOld()
     return files
@@ -257,11 +283,41 @@ function isSeen(want: PackRequest['want'], map: string, slots: readonly object[]
   return slots.some((slot) => 'channel' in slot && slot.channel === formatOutput(shown))
 }
 
-const mipped = ({ record, image }: OneFile, mip: number): OneFile => ({
-  record,
-  image: mipOf(image, mip, record),
-  key: null,
-})
+/** A file as an engine makes its mips. */
+function mipped(file: OneFile, mip: number): OneFile {
+  if (mip === 0) return file
+  const { record, image, exact } = file
+  const small = mipOf(image, mip, record)
+  if (!exact) return { record, image: small, key: null }
+  const wanted = (): RasterImage => mipOf(exact(), mip, record)
+  return { record, image: small, key: null, exact: wanted, loss: fileLoss(wanted(), small, record) }
+}
+
+/** What is lost in a file as a picture, bottom row first: of all its slots, or of one. */
+function differenceOf(
+  { image }: OneFile,
+  exact: RasterImage,
+  shown: StageOutput,
+): { picture: DisplayBytes; gain: number } {
+  const of = (one: RasterImage): RasterImage => (shown.kind === 'slot' ? planeOf(one, shown.slot) : one)
+  const { pixels, gain } = lossPicture(of(exact), of(image))
+  const { width, height } = image
+  const flipped = new Uint8ClampedArray(pixels.length)
+  const row = width * 4
+  for (let y = 0; y < height; y++) flipped.set(pixels.subarray(y * row, (y + 1) * row), (height - 1 - y) * row)
+  return { picture: { width, height, pixels: flipped }, gain }
+}
+
+/** One plane of an image as a grey one. */
+function planeOf(image: RasterImage, plane: number): RasterImage {
+  const { width, height, channels, values } = image
+  const at = Math.min(plane, channels - 1)
+  return {
+    ...image,
+    channels: 1,
+    values: Float32Array.from({ length: width * height }, (_, i) => values[i * channels + at]!),
+  }
+}
 
 /** One slot as a grey of 0–1, as its number stands in the file; of floats as a file of whole numbers would show it. */
 function slotField(
@@ -297,7 +353,7 @@ function slotFields(file: OneFile, channels: ReadonlyMap<string, Channel>, heigh
 
 function picturesOf(file: OneFile, channels: ReadonlyMap<string, Channel>, heightMetres: number): FilePictures {
   const slots = slotFields(file, channels, heightMetres).map((field) => reduceField(field, SWATCH))
-  return { whole: coloured(slots, false), slots: slots.map((field) => displayBytes(field)) }
+  return { whole: coloured(slots, false), slots: slots.map((field) => displayBytes(field)), loss: file.loss ?? null }
 }
 
 /** Red, green and blue of three greys; of one, grey. */

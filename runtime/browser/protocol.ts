@@ -8,6 +8,7 @@ import type { ErrorCode } from '#core/errors'
 import type { PortType } from '#core/field/field'
 import type { ChannelHistogram } from '#core/preview/channel-histograms'
 import type { DisplayBytes } from '#core/preview/display'
+import type { FileLoss } from '#core/texture/file-loss'
 import type { Look } from '#core/preview/looks'
 import type { Spread } from '#core/preview/histogram'
 import type { StageOutput } from '#core/texture/stage-output'
@@ -146,12 +147,16 @@ export interface DeliveredWanted {
   readonly mip: number
   /** Seen unlit; null is the lit material. */
   readonly shown: StageOutput | null
+  /** In place of what the file holds, what is lost in it, amplified; of what is packed now. */
+  readonly difference?: boolean
 }
 
 /** A file small: as its colours look, and each of its slots as a grey. */
 export interface FilePictures {
   readonly whole: DisplayBytes
   readonly slots: readonly DisplayBytes[]
+  /** What rounding, dither and compression take; null of files that were made before. */
+  readonly loss: FileLoss | null
 }
 
 export interface PackingPreview {
@@ -168,6 +173,10 @@ export interface DeliveredPreview {
   readonly textures: Textures
   /** What the files are lit by. */
   readonly look: Look
+  /** What is lost in the file that is shown; null where none is shown by itself, or it was made before. */
+  readonly loss: FileLoss | null
+  /** How often the difference is amplified that is shown; null where none is. */
+  readonly gain: number | null
 }
 
 export type PackOutcome = { readonly packed: PackingPreview | DeliveredPreview } | Refusal

@@ -7,6 +7,7 @@ import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import type { Delivery } from '../../contracts/delivery'
 import { useDelivering } from './deliveries-context'
+import { lossInWords } from './slot-words'
 import { useMaps, useMapsView } from './maps'
 
 /** How a map is looked at. */
@@ -173,7 +174,7 @@ function OneMap({
       <p role="status" aria-label="Difference" className="font-mono text-note">
         {found.same || got.largest === 0
           ? `● The same, texel for texel, in what both have; ${got.width} × ${got.height}`
-          : `largest ${shown(got.largest)}, root mean square ${shown(got.rms)}, ${(100 * got.ratio).toFixed(1)} % of the texels differ, most at u ${got.at[0].toFixed(3)} v ${got.at[1].toFixed(3)}; ${got.width} × ${got.height}`}
+          : `largest ${shown(got.largest)}, root mean square ${shown(got.rms)} (${lossInWords(got)}), ${(100 * got.ratio).toFixed(1)} % of the texels differ, most at u ${got.at[0].toFixed(3)} v ${got.at[1].toFixed(3)}; ${got.width} × ${got.height}`}
       </p>
       {alsoInWords(got).map((words) => (
         <p key={words} className="text-note">

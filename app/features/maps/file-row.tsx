@@ -14,7 +14,7 @@ import { NEW_FILE, useChannels, useMaps, useMapsView } from './maps'
 import type { Carried } from './files'
 import { SHEET_GRID, useEditFiles, useSizeFor } from './files'
 import { Picture } from '../../ui/picture'
-import { SLOT_NAMES, formInWords, slotInWords, slotWord } from './slot-words'
+import { SLOT_NAMES, formInWords, lossInWords, slotInWords, slotWord } from './slot-words'
 
 const CELL = 'relative border-b border-rule focus-visible:-outline-offset-2'
 
@@ -63,8 +63,16 @@ export const FileRow = memo(function FileRow({
           <span>{formInWords(file, dither)}</span>
           <EditButton place={{ map: file.map, column: 'form' }} word={`How ${file.map} is written`} />
           {memory && (
-            <span className="font-mono text-note text-ink-soft" title="In the engine, with mips">
-              {bytesInWords(memory.blocks ?? memory.plain)} {memory.format ?? 'plain'}
+            <span className="font-mono text-note text-ink-soft">
+              <span title="In the engine, with mips">
+                {bytesInWords(memory.blocks ?? memory.plain)} {memory.format ?? 'plain'}
+              </span>
+              {pictures?.loss && (
+                <span title="What rounding, dither and compression leave: the peak over what is lost, at the preview size">
+                  {' · '}
+                  {lossInWords(pictures.loss)}
+                </span>
+              )}
             </span>
           )}
         </div>

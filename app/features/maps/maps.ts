@@ -20,7 +20,7 @@ export const NEW_FILE = '+'
 
 /** What is beside or instead of the source on the stage: files as the packing would make them, or a delivery's. */
 export interface Delivered {
-  readonly mode: 'source' | 'beside' | 'delivered'
+  readonly mode: 'source' | 'beside' | 'delivered' | 'difference'
   /** "now", or a delivery's id. */
   readonly from: string
   readonly mip: number

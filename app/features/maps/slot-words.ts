@@ -1,3 +1,4 @@
+import type { FileLoss } from '#core/texture/file-loss'
 import { fixedChannel } from '#core/document/channels'
 import { depthOf, formatNamed, holdsFloats } from '#core/texture/format-registry'
 import type { Channel } from '#core/document/channels'
@@ -75,3 +76,7 @@ export function formInWords(
     ...(dither && bits === 8 && mayDither({ slots, block }) ? ['dithered'] : []),
   ].join(', ')
 }
+
+/** What rounding, dither and compression take of a file: the peak over what is lost (PSNR). */
+export const lossInWords = ({ rms }: Pick<FileLoss, 'rms'>): string =>
+  rms === 0 ? 'exact' : `${(-20 * Math.log10(rms)).toFixed(1)} dB`

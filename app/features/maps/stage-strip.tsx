@@ -2,12 +2,12 @@ import { metresOf } from '#core/document/domain'
 import { formatStageOutput, isFileOutput } from '#core/texture/stage-output'
 import { mipSides } from '#core/texture/bytes/mip-sides'
 import { Choice, Segments } from '../../ui/choice'
-import { useUndialled, useEvaluation, useView } from '../../session/material'
+import { useActions, useUndialled, useEvaluation, useView } from '../../session/material'
 import { useDelivering } from './deliveries-context'
 import type { Delivered } from './maps'
 import { useMaps, useMapsView } from './maps'
 import { useFiles } from './files'
-import { formInWords } from './slot-words'
+import { formInWords, lossInWords } from './slot-words'
 
 /** Longest side of a delivered file that is shown; of a larger one only the smaller mips can be looked at. */
 const LARGEST_SHOWN = 2048
@@ -26,6 +26,8 @@ export function StageStrip() {
   const shown = useView((one) => one.stage.shown)
   const { deliveries } = useDelivering()
   const reading = useEvaluation((one) => one.delivered)
+  const { files } = useFiles()
+  const actions = useActions()
   const fileOnly = isFileOutput(shown)
   const set = (change: Partial<Delivered>): void => view.setState({ delivered: { ...delivered, ...change } })
   const mipsOf = useMipsOf()
@@ -38,13 +40,20 @@ export function StageStrip() {
     >
       <Segments
         label="As delivered"
-        value={fileOnly ? 'delivered' : delivered.mode}
+        value={fileOnly && delivered.mode !== 'difference' ? 'delivered' : delivered.mode}
         options={[
           { value: 'source', word: 'Source' },
           { value: 'beside', word: 'Beside' },
           { value: 'delivered', word: 'As delivered' },
+          { value: 'difference', word: 'Difference' },
         ]}
-        onChange={(mode) => set({ mode })}
+        onChange={(mode) => {
+          if (mode !== 'difference') return set({ mode })
+          // It is that of a file as it is packed now.
+          const [first] = files
+          if (shown === null && first) actions.setStage({ shown: { kind: 'file', map: first.map } })
+          set({ mode, ...(delivered.from === 'now' ? {} : { from: 'now', mip: mipsOf('now')[0]!.level }) })
+        }}
       />
       <Choice
         label="Source of the files"
@@ -60,7 +69,7 @@ export function StageStrip() {
           set({
             from,
             mip: mipsOf(from)[0]!.level,
-            ...(delivered.mode === 'source' ? { mode: 'beside' as const } : {}),
+            ...(delivered.mode === 'source' || delivered.mode === 'difference' ? { mode: 'beside' as const } : {}),
           })
         }
         className="max-w-40"
@@ -123,6 +132,7 @@ function FileWord() {
   const shown = useView((one) => one.stage.shown)
   const delivered = useMapsView((one) => one.delivered)
   const dither = useMapsView((one) => one.settings.dither)
+  const { loss, gain } = useEvaluation((one) => one.deliveredLoss)
   const { files } = useFiles()
   const { deliveries } = useDelivering()
   if (shown === null || (delivered.mode === 'source' && !isFileOutput(shown))) return null
@@ -134,7 +144,13 @@ function FileWord() {
   const file = delivery ? delivery.forms.find(brings) : files.find(brings)
   return (
     <span className="min-w-0 truncate font-mono text-note text-ink-soft">
-      {file ? `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}` : '▲ in no file'}
+      {file
+        ? [
+            `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}`,
+            ...(loss ? [lossInWords(loss)] : []),
+            ...(gain === null ? [] : [`what is lost × ${gain}`]),
+          ].join(' · ')
+        : '▲ in no file'}
     </span>
   )
 }

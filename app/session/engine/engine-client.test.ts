@@ -318,7 +318,7 @@ describe('packing', () => {
   const packed = (parts: Partial<PackingPreview> = {}): PackOutcome => ({
     packed: { kind: 'packing', files: {}, report: null, histograms: null, ...parts },
   })
-  const pictures = { whole: { width: 1, height: 1, pixels: new Uint8ClampedArray(4) }, slots: [] }
+  const pictures = { whole: { width: 1, height: 1, pixels: new Uint8ClampedArray(4) }, slots: [], loss: null }
 
   it('takes the newest answer only, and keeps the report it was not asked for again', async () => {
     const answers: ((outcome: PackOutcome) => void)[] = []
@@ -348,7 +348,15 @@ describe('packing', () => {
   it('what is looked at goes to textures of its own and leaves the packing alone', async () => {
     const shown = { key: 'k', width: 1, height: 1, pixels: new Uint8ClampedArray(4) }
     const pack = async (): Promise<PackOutcome> => ({
-      packed: { kind: 'delivered', width: 1, height: 1, textures: { shown }, look: 'older' },
+      packed: {
+        kind: 'delivered',
+        width: 1,
+        height: 1,
+        textures: { shown },
+        look: 'older',
+        loss: { rms: 0.01, largest: 0.1 },
+        gain: null,
+      },
     })
     const evaluation = openEvaluation({ ...slowWorker(), pack })
     const before = evaluation.store.getState()
@@ -356,6 +364,7 @@ describe('packing', () => {
     const after = evaluation.store.getState()
     expect(after.textures).toEqual({ ...before.textures, delivered: { shown } })
     expect(after.deliveredLook).toBe('older')
+    expect(after.deliveredLoss).toEqual({ loss: { rms: 0.01, largest: 0.1 }, gain: null })
     expect([after.packing, after.delivered.state]).toEqual([before.packing, 'done'])
   })
 })

@@ -17,6 +17,7 @@ import type {
   PlaceRequest,
   Preview,
   PreviewOutcome,
+  DeliveredPreview,
   PreviewRequest,
   ProbedValue,
   Refusal,
@@ -69,6 +70,8 @@ export interface Evaluation {
   readonly delivered: PackState
   /** What files that were looked at are lit by. */
   readonly deliveredLook: Look
+  /** What is lost in the file that is shown of it, and how often the difference is amplified that is. */
+  readonly deliveredLoss: Pick<DeliveredPreview, 'loss' | 'gain'>
 }
 
 /** What is wanted on screen. */
@@ -160,6 +163,7 @@ export function openEvaluation(
     packing: { state: 'idle', problem: null, files: {}, report: null, histograms: null },
     delivered: { state: 'idle', problem: null },
     deliveredLook: 'metal-rough',
+    deliveredLoss: { loss: null, gain: null },
   }))
   const { getState: get, setState: set } = store
   client.listen((view, progress) => {
@@ -325,6 +329,7 @@ export function openEvaluation(
           delivered: { state: 'done', problem: null },
           textures: { ...get().textures, delivered: packed.textures },
           deliveredLook: packed.look,
+          deliveredLoss: { loss: packed.loss, gain: packed.gain },
         })
         return
       }

@@ -1,11 +1,14 @@
 import { readWithOiio } from '../../testing/oiio'
 import { deliverHere } from '../../testing/deliver-here'
-import { documentOf } from '../../testing/examples'
+import { documentOf, evaluateOutputs } from '../../testing/examples'
+import { CHANNELS } from '../../document/channels'
+import { channelsAtMip } from '../mip-chain'
+import { packedImage } from '../pack-image'
 import { randomNumbers } from '../../testing/random-values'
 import { decodeBlocks } from '../../kernels/blocks/decode-blocks'
 import { GristError } from '../../errors'
 import { parseDds } from '../bytes/dds-container'
-import { definePacking } from '../packing'
+import { definePacking, filesOf } from '../packing'
 import type { Packing } from '../packing'
 
 type File = Packing['files'][number]
@@ -151,3 +154,33 @@ test('2000 damaged files give a picture or a typed error', async () => {
   }
   expect(read).toBeGreaterThan(300)
 })
+
+test('a mip that is looked at before a delivery is the level that the delivered file holds, texel for texel', async () => {
+  const packing = packingOf([
+    { map: 'plain', slots: three('normal'), transfer: 'raw', mips: true },
+    {
+      ...{ map: 'rough', slots: [{ channel: 'roughness', component: 0, invert: false }], transfer: 'raw' },
+      ...{ block: 'bc4', mips: true, roughens: true },
+    },
+  ])
+  const { files } = await deliverHere(checks, packing)
+  const { fields } = await evaluateOutputs(checks, ['normal', 'roughness'], 64)
+  const channels = new Map(CHANNELS.map((channel) => [channel.id, channel]))
+  const size = fields.get('normal')!
+  for (const [i, plan] of filesOf(packing, CHANNELS).entries()) {
+    const file = [...files].find(([name]) => name.endsWith(`${plan.map}.dds`))![1]
+    for (const level of [0, 1, 3, 6]) {
+      const rules = { keepsCoverage: false, roughens: i === 1 }
+      const mip = channelsAtMip(fields, { width: size.width, height: size.height, level }, CHANNELS, rules)
+      const whole = { ...mip, channels, heightMetres: 0.05, dither: false, host: { throughJpeg: never } }
+      const { image } = await packedImage(plan, plan.map, whole)
+      const written = levelOf(file, level)
+      expect([image.width, image.channels]).toEqual([written.width, i === 0 ? 3 : 1])
+      image.values.forEach((v, at) => {
+        const [texel, c] = [Math.floor(at / image.channels), at % image.channels]
+        expect(Math.round(v * 255)).toBe(written.texels[texel * written.channels + c])
+      })
+    }
+  }
+})
+const never = () => Promise.reject(new Error('no JPEG here'))
