@@ -209,6 +209,12 @@ test('check, marks, spreads, as delivered, and two deliveries compared', async (
   await page.getByLabel('What is shown').selectOption('roughness')
   await page.getByLabel('Mip level').selectOption('mip 3: 32 × 32')
   await expect(page.getByText('as packed, 32 × 32')).toBeVisible()
+  // What is lost in it: in decibels beside every file, and as a picture.
+  await expect(page.getByRole('row', { name: 'normal', exact: true })).toContainText(/\d\d\.\d dB|exact/)
+  await page.getByRole('radio', { name: 'Difference' }).click()
+  await expect(page.getByText(/dB · what is lost × \d+/)).toBeVisible()
+  await page.getByRole('radio', { name: 'Beside' }).click()
+  await expect(page.getByText('as packed, 32 × 32')).toBeVisible()
 
   // Two deliveries that differ in one map only.
   await maps.size(256)

@@ -142,15 +142,16 @@ function FileWord() {
       ? map === shown.map
       : slots.some((slot) => 'channel' in slot && slot.channel === formatStageOutput(shown))
   const file = delivery ? delivery.forms.find(brings) : files.find(brings)
+  const words = file
+    ? [
+        `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}`,
+        ...(loss ? [lossInWords(loss)] : []),
+        ...(gain === null ? [] : [`what is lost × ${gain}`]),
+      ].join(' · ')
+    : '▲ in no file'
   return (
-    <span className="min-w-0 truncate font-mono text-note text-ink-soft">
-      {file
-        ? [
-            `${file.map}: ${formInWords(file, delivery ? delivery.dither : dither)}`,
-            ...(loss ? [lossInWords(loss)] : []),
-            ...(gain === null ? [] : [`what is lost × ${gain}`]),
-          ].join(' · ')
-        : '▲ in no file'}
+    <span className="min-w-48 flex-1 basis-0 truncate font-mono text-note text-ink-soft" title={words}>
+      {words}
     </span>
   )
 }
