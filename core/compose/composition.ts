@@ -91,7 +91,7 @@ export class Composition implements Context {
 
   /** Where an output is found with all that can be made of it, and what is wrong with the rest. */
   find(output: Output, options: OutputOptions = {}): Found {
-    const key = `${formatOutput(output)} ${JSON.stringify(options.sharpen ?? 0)}`
+    const key = `${formatOutput(output)} ${JSON.stringify([options.sharpen ?? 0, options.bleeds ?? false])}`
     const known = this.refs.get(key)
     if (known) return known
     this.faults = this.dialFaults

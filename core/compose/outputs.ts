@@ -20,6 +20,8 @@ import type { Sources } from './sources'
 export interface OutputOptions {
   /** How much channels are sharpened at the size they are made. */
   readonly sharpen?: Sharpening
+  /** Whether colours grow outward under what is transparent. */
+  readonly bleeds?: boolean
 }
 
 /** Where an output is found. Throws reference-unknown and what composing throws. */
@@ -95,7 +97,16 @@ const padded = ({ builder }: Context, of: PortRef): PortRef =>
 /** A channel, sharpened against its neighbours where that is asked for and held to 0–1 then, as what goes beyond cannot be in a file. */
 function made(context: Context, channel: Channel, options: OutputOptions): PortRef {
   if (channel.derived) return derivedFrom(context, channel.derived, options)
-  const { sharpen = 0 } = options
+  const { sharpen = 0, bleeds = false } = options
+  const crisp = sharpened(context, channel, sharpen)
+  if (!bleeds || channel.type !== 'colour') return crisp
+  const opacity = composed(context, context.channel('opacity'))
+  // What is opaque throughout has nothing to grow under.
+  return opacity.step.uniform ? crisp : context.builder.add('bleed', {}, { source: crisp, opacity }).out('result')
+}
+
+/** The same before it grows outward. */
+function sharpened(context: Context, channel: Channel, sharpen: Sharpening): PortRef {
   const own = composed(context, channel)
   const amount = sharpenOf(channel, sharpen)
   if (amount === 0 || own.step.uniform) return own

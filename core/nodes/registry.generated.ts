@@ -20,6 +20,7 @@ import normalToColour from './conversion/normal-to-colour'
 import normalToVector from './conversion/normal-to-vector'
 import pad from './conversion/pad'
 import bevel from './filter/bevel'
+import bleed from './filter/bleed'
 import blur from './filter/blur'
 import distance from './filter/distance'
 import edges from './filter/edges'
@@ -102,6 +103,7 @@ export const registry = makeRegistry([
   normalToVector,
   pad,
   bevel,
+  bleed,
   blur,
   distance,
   edges,

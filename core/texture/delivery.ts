@@ -82,7 +82,7 @@ export async function deliver(
       channelOutput,
     ),
     width,
-    options: { sharpen },
+    options: { sharpen, bleeds: packing.bleeds },
   })
   const contents = material.contentKeys(asking(files))
   const { heightMetres } = document

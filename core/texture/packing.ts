@@ -91,6 +91,8 @@ const packing = z.strictObject({
   /** Fields: see NAME_FIELDS. */
   pattern: z.string().min(1).max(200).default('{material}_{map}'),
   files: z.array(file).max(64),
+  /** Colours grow outward under what is transparent. */
+  bleeds: z.boolean().optional(),
   /** Every file is a sheet of so many pictures of the material, row by row, in which one of its dials goes from end to end. */
   frames: frames.optional(),
   /** Adds a file of its own for every channel of the material, in this form. */

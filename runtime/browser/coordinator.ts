@@ -250,6 +250,7 @@ export class Coordinator {
     const task = { width, from, want, document }
     if (!('packing' in from)) return { ...task, fields: new Map(), keys: new Map() }
     const channels = deliverableChannels(document)
+    const { frames, bleeds } = parsePacking(from.packing)
     const plans = plansOf(from.packing, want, channels)
     const slots = plans.flatMap((plan) => plan.slots)
     const packed = new Set(slots.flatMap((slot) => ('channel' in slot ? slot.channel : [])))
@@ -259,10 +260,9 @@ export class Coordinator {
       // Opacity also where nothing takes it: a check tells when it would be missed.
       outputs: [...new Set([...packed, 'opacity'])].map(channelOutput),
       width,
-      options: { sharpen: from.sharpen },
+      options: { sharpen: from.sharpen, bleeds },
       isCancelled,
     }
-    const { frames } = parsePacking(from.packing)
     const { fields, faults, keys } = await (frames
       ? this.framed(document, frames, request)
       : session.evaluatePartial(request))

@@ -1,4 +1,4 @@
-import { MoreHorizontal, Plus } from 'lucide-react'
+import { Check, MoreHorizontal, Plus } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { cutText } from '#core/cut-text'
 import { addFile } from '#core/texture/edit-packing'
@@ -99,6 +99,17 @@ function PackingMenu({ shipped }: { shipped: boolean }) {
           Share as a JSON file
         </MenuItem>
         <MenuItem onSelect={() => file.current?.click()}>Add from a JSON file …</MenuItem>
+        <MenuItem
+          onSelect={() =>
+            packings.edit(packing.bleeds ? 'Colours as they are' : 'Colours grow under transparent texels', (now) => ({
+              ...now,
+              bleeds: now.bleeds ? undefined : true,
+            }))
+          }
+        >
+          <span className="inline-block w-5">{packing.bleeds && <Check size={13} aria-label="on" />}</span>
+          Colours grow outward under what is transparent
+        </MenuItem>
         {!packing.frames && (
           <MenuItem onSelect={() => packings.edit('Frames', (now) => ({ ...now, frames: STANDARD_FRAMES }))}>
             Frames: a sheet of pictures while a dial turns …
