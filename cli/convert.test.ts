@@ -140,6 +140,23 @@ test('heights in metres come out as the metres that went in; others span what --
   expect(Math.max(...before.map(Math.abs))).toBeGreaterThan(0.05)
   const same = await converted('same')
   same.forEach((v, i) => expect(v).toBeCloseTo(before[i]!, 6))
+  const tiffs = await grist(
+    'convert',
+    'deep',
+    '--out',
+    'tiffs',
+    '--packing',
+    'separate-maps',
+    '--format',
+    'tiff',
+    '--bits',
+    '32',
+    ...sized,
+  )
+  expect(tiffs).toMatchObject({ code: 0, err: '' })
+  expect(readdirSync(at('tiffs')).filter((name) => name.endsWith('.tiff')).length).toBeGreaterThan(3)
+  const bits = await grist('convert', 'deep', '--out', 'x', '--format', 'tga', '--bits', '16', ...sized)
+  expect(bits.err).toContain('TGA has no 16-bit form')
   // The same numbers taken for shares of 2 m: (v − 0.5) · 2.
   const spread = await converted('spread', '--height', '2')
   spread.forEach((v, i) => expect(v).toBeCloseTo((before[i]! - 0.5) * 2, 5))

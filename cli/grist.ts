@@ -31,7 +31,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   convert: {
     load: async () => (await import('./commands/convert')).convert,
     usage:
-      'convert DIR --out DIR [--from metal-rough|spec-gloss] [--to metal-rough|spec-gloss] [--packing NAME|FILE.json] [--normal-y up|down] [--height M] [--mesh MODEL [--part NAME]] [--size N] [--name NAME] [--dither] [--replace]',
+      'convert DIR --out DIR [--from metal-rough|spec-gloss] [--to metal-rough|spec-gloss] [--packing NAME|FILE.json] [--format F [--bits N]] [--normal-y up|down] [--height M] [--mesh MODEL [--part NAME]] [--size N] [--name NAME] [--dither] [--replace]',
     does: 'an existing set of maps in another workflow and packing',
   },
   replace: {

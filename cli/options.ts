@@ -29,6 +29,8 @@ const TEXTS = [
   'high',
   'kinds',
   'height',
+  'bits',
+  'format',
   'part',
   'uv-set',
   'samples',

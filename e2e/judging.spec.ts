@@ -106,7 +106,7 @@ test('light to judge by: the lamp by hand, raking, plain grey, the test body wit
   await page.keyboard.press('Escape')
   expect(seen.has(await picture())).toBe(true)
   expect(complaints).toEqual([])
-  await change(() => light.getByRole('checkbox', { name: /Plain grey/ }).check())
+  await change(() => light.getByRole('checkbox', { name: 'Plain grey, to see relief alone' }).check())
   await change(() => light.getByRole('combobox', { name: 'Height moves' }).selectOption('every shape'))
   await change(() => light.getByRole('radio', { name: 'blurred' }).click())
   await stage.getByRole('button', { name: 'Light', exact: true }).click()

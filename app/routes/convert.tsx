@@ -1,6 +1,7 @@
 import { redirect } from 'react-router'
 import { z } from 'zod'
 import { GristError } from '#core/errors'
+import { inForm } from '#core/texture/edit-packing'
 import { LIMITS } from '#core/limits'
 import { fileRole, newMapSet, said } from '../contracts/map-set'
 import { ConvertView } from '../features/convert/convert-view'
@@ -82,8 +83,19 @@ const request = z.discriminatedUnion('intent', [
     /** None: as large as the largest file of each set. */
     width: z.coerce.number().int().min(1).max(16384).optional(),
     dither: z.enum(['yes', 'no']),
+    /** Format and bits of all files; none: as the packing says. */
+    form: z
+      .string()
+      .regex(/^[a-z0-9]{1,8} (8|16|32)$/)
+      .optional(),
   }),
 ])
+
+/** "png 16" as packings have it; what there is none of they refuse. */
+function formOf(text: string): Parameters<typeof inForm>[1] {
+  const [format = '', bits] = text.split(' ')
+  return { format, bits: Number(bits) as 8 | 16 | 32 }
+}
 
 export const action = ({ request: http, params }: Route.ActionArgs) =>
   answering(async () => {
@@ -114,7 +126,11 @@ export const action = ({ request: http, params }: Route.ActionArgs) =>
           const found = (await packingsOf(project)).find(({ packing }) => packing.name === asked.packing)
           if (!found) throw new Problem(404, 'There is no such packing. It may have been deleted.')
           await convertMapSets(project, asked.sets.split(',').map(idFrom), {
-            ...{ packing: found.packing, width: asked.width ?? null, sharpen: 0 },
+            ...{
+              packing: asked.form ? inForm(found.packing, formOf(asked.form)) : found.packing,
+              width: asked.width ?? null,
+              sharpen: 0,
+            },
             dither: asked.dither === 'yes',
           })
           return {}

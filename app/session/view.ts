@@ -76,8 +76,8 @@ export interface StageView {
   readonly background: (typeof BACKGROUNDS)[number]
   readonly surroundings: (typeof SURROUNDINGS)[number]
   readonly lamp: Lamp
-  /** Whether the surface is plain grey, so that its normals alone are seen. */
-  readonly plain: boolean
+  /** Whether the surface is plain grey: with its normals, so that they alone are seen, or without any map, so that the mesh alone is. */
+  readonly plain: 'no' | 'relief' | 'form'
   /** How the surface is lit: by the workflow of the renderer it is for. */
   readonly look: Look
   readonly strand: StrandView
@@ -120,7 +120,7 @@ export const STAGE: StageView = {
   background: 'grey',
   surroundings: 'as lit',
   lamp: { on: false, at: [-0.5, 0.35], strength: 4, left: 0.35 },
-  plain: false,
+  plain: 'no',
   look: 'metal-rough',
   strand: NEUTRAL_STRANDS,
   dithered: false,

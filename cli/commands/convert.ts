@@ -2,6 +2,8 @@ import { deliverableChannels } from '#core/document/channels'
 import type { Workflow } from '#core/document/document-of-set'
 import { GristError } from '#core/errors'
 import { channelsOfPacking } from '#core/texture/packing'
+import { inForm } from '#core/texture/edit-packing'
+import { depthOf, writtenFormat } from '#core/texture/format-registry'
 import { packingForChannels } from '#core/texture/packing-for-channels'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import { isInterrupted } from '../interrupts'
@@ -16,6 +18,14 @@ const USUAL_PACKING: Readonly<Record<Workflow, string>> = {
   'spec-gloss': 'specular-gloss',
 }
 
+/** The form that all files are to have; the first bits of its format where none are told. Throws packing-invalid. */
+function formOf(options: Options): Parameters<typeof inForm>[1] {
+  const format = writtenFormat(options.need('format'))
+  const depth = depthOf(format, options.whole('bits', format.write.depths[0]!.bits))
+  if (!depth) throw new GristError('packing-invalid', `${format.title} has no ${options.text('bits')}-bit form.`)
+  return { format: format.name, bits: depth.bits }
+}
+
 /** An existing set of maps, read by names and contents, in another workflow and packing. */
 export async function convert(options: Options): Promise<number> {
   const folder = options.words[0]
@@ -23,7 +33,8 @@ export async function convert(options: Options): Promise<number> {
   const out = options.need('out')
   const to = chosenWorkflow(options, 'to') ?? 'metal-rough'
   checkFreeFolder(out, options.flag('replace'))
-  const whole = await packingNamed(options.text('packing') ?? USUAL_PACKING[to])
+  const named = await packingNamed(options.text('packing') ?? USUAL_PACKING[to])
+  const whole = options.text('format') === undefined ? named : inForm(named, formOf(options))
   const { document, width, channels } = await setMaterial(folder, options)
   const packing = packingForChannels(whole, channels)
   const assets = new FolderAssets(folder)

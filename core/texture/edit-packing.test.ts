@@ -5,6 +5,7 @@ import { packings } from './packings/packings.generated'
 import {
   addFile,
   copySlot,
+  inForm,
   putChannel,
   removeFile,
   renameFile,
@@ -179,4 +180,22 @@ test('any run of edits leaves a packing that can be kept, or says in a typed err
     }),
     { numRuns: 300 },
   )
+})
+
+test('a packing in one form keeps blocks where that holds them, and refuses what would lose alpha', () => {
+  const named = (name: string) => packings.find((packing) => packing.name === name)!
+  const png = inForm(named('blocks-y-up'), { format: 'png', bits: 16 })
+  expect(new Set(png.files.map(({ format, bits, block, mips }) => [format, bits, block, mips].join()))).toEqual(
+    new Set(['png,16,,']),
+  )
+  const ktx = inForm(named('blocks-y-up'), { format: 'ktx2', bits: 8 })
+  expect(ktx.files.map(({ block, mips }) => [block, mips])).toEqual(
+    named('blocks-y-up').files.map(({ block, mips }) => [block, mips]),
+  )
+  // A TGA has no grey: one plane stands in all three.
+  const grey = inForm(named('specular-gloss'), { format: 'tga', bits: 8 }).files.find(({ map }) => map === 'occlusion')!
+  expect(grey.slots).toHaveLength(3)
+  const each = inForm(named('separate-maps'), { format: 'tga', bits: 8 })
+  expect(each.files.map(({ slots }) => slots.length)).toEqual(CHANNELS.map(() => 3))
+  expect(() => inForm(named('occlusion-rough-metal-y-up'), { format: 'jpg', bits: 8 })).toThrow('has no alpha')
 })

@@ -1,10 +1,11 @@
 import { GristError } from '../errors'
 import type { Channel } from '../document/channels'
+import { CHANNELS } from '../document/channels'
 import type { FilePlan, Packing, SlotPlan } from './packing'
 import type { BlockKind } from '../kernels/blocks/blocks'
 import type { BlockQuality } from '../kernels/blocks/blocks'
 import { depthOf, writtenFormat } from './format-registry'
-import { filesOf, slotOf, BLOCK_SLOTS } from './packing'
+import { filesOf, parsePacking, slotOf, BLOCK_SLOTS } from './packing'
 
 /** Edits of a packing's files. Each gives new files that are valid again; what cannot be is a typed error. */
 export type Files = readonly FilePlan[]
@@ -130,7 +131,7 @@ export function setForm(
   files: Files,
   map: string,
   form: Partial<Pick<FilePlan, 'format' | 'bits' | 'transfer'>> & BlockForm,
-  channels: readonly Channel[],
+  channels: readonly Channel[] | null,
 ): FilePlan[] {
   return changed(files, map, form.transfer ? null : channels, (file) => {
     const next = withBlocks({ ...file, ...form })
@@ -146,6 +147,16 @@ export function setForm(
     if (!format.write.grey && next.slots.length === 1) next.slots = [red, follow, follow]
     return next
   })
+}
+
+/**
+ * A packing with all of its files in one form, for materials without channels of their own; blocks and mips stay where that holds them.
+ * Throws packing-invalid where alpha would be lost.
+ */
+export function inForm(packing: Packing, form: Pick<FilePlan, 'format' | 'bits'>): Packing {
+  const whole = writtenOut(packing, CHANNELS)
+  const files = whole.files.reduce<FilePlan[]>((all, { map }) => setForm(all, map, form, null), [...whole.files])
+  return parsePacking({ ...whole, files })
 }
 
 /** Gives a file another name; what follows its slots goes on following them. */

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { writtenFormats } from '#core/texture/format-registry'
 import type { Packing } from '#core/texture/packing'
 import type { MapSet } from '../../contracts/map-set'
 import { Button } from '../../ui/button'
@@ -7,6 +8,11 @@ import { counted } from '../../ui/words'
 
 const AS_IT_IS = 'as it is'
 const SIZES = ['256', '512', '1024', '2048', '4096', '8192']
+
+/** Every form that files are written in. */
+const FORMS = writtenFormats.flatMap(({ name, title, write }) =>
+  write.depths.map(({ bits, title: depth }) => ({ value: `${name} ${bits}`, word: `${title} ${depth}` })),
+)
 
 /** A packing, or a set whose files are replaced. */
 export type Target = Packing | MapSet
@@ -33,10 +39,16 @@ export function MakeBar({
   onReplace(set: MapSet): void
 }) {
   const [width, setWidth] = useState(AS_IT_IS)
+  const [form, setForm] = useState(AS_IT_IS)
   const [dither, setDither] = useState(false)
   const convert = (all: boolean): void =>
     onConvert(
-      { packing: (target as Packing).name, dither: dither ? 'yes' : 'no', ...(width === AS_IT_IS ? {} : { width }) },
+      {
+        packing: (target as Packing).name,
+        dither: dither ? 'yes' : 'no',
+        ...(width === AS_IT_IS ? {} : { width }),
+        ...(form === AS_IT_IS ? {} : { form }),
+      },
       all,
     )
   const replaced = 'widthMetres' in target ? target : null
@@ -87,6 +99,15 @@ export function MakeBar({
                 ...SIZES.map((value) => ({ value, word: `${value} wide` })),
               ]}
               onChange={setWidth}
+            />
+          </label>
+          <label className="flex items-center gap-2">
+            <span className="text-ink-soft">Format</span>
+            <Choice
+              label="Format"
+              value={form}
+              options={[{ value: AS_IT_IS, word: 'as the packing says' }, ...FORMS]}
+              onChange={setForm}
             />
           </label>
           <label className="flex items-center gap-2" title="Spreads what 8 bits cannot hold over neighbouring texels">

@@ -154,10 +154,19 @@ export function LightMenu() {
               <input
                 type="checkbox"
                 className="accent-accent"
-                checked={stage.plain}
-                onChange={(event) => set({ plain: event.target.checked })}
+                checked={stage.plain === 'relief'}
+                onChange={(event) => set({ plain: event.target.checked ? 'relief' : 'no' })}
               />
               Plain grey, to see relief alone
+            </label>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="accent-accent"
+                checked={stage.plain === 'form'}
+                onChange={(event) => set({ plain: event.target.checked ? 'form' : 'no' })}
+              />
+              Plain grey without maps, to see the form alone
             </label>
             <label className="flex items-center gap-2">
               <input

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 import type { Surface } from '#core/document/surface'
 import { sameJson } from '#core/same-json'
 import type { Look } from '#core/preview/looks'
-import type { StrandView } from '../../session/view'
+import type { StageView, StrandView } from '../../session/view'
 import type { LookHost } from './look-shader.client'
 import { LookShader } from './look-shader.client'
 import type { TexturePicture, TextureSlot } from '../../../runtime/browser/protocol'
@@ -58,6 +58,8 @@ export class Side {
   private dithered = false
   /** Plain grey with the material's normals, to judge relief by. */
   readonly grey = new THREE.MeshStandardMaterial({ color: 0xb0b0b0, roughness: 0.55, metalness: 0 })
+  /** The same without any map, to judge the form by. */
+  readonly bare = new THREE.MeshStandardMaterial({ color: 0xb0b0b0, roughness: 0.55, metalness: 0 })
   /** Texels as they are: no light, no conversion, so that a byte of the picture is a byte on screen. */
   readonly plain = new THREE.ShaderMaterial({
     uniforms: { picture: { value: null } },
@@ -103,6 +105,11 @@ export class Side {
     return this.kind.light === 'lit' ? this.lit : this.unlit
   }
 
+  /** What it is seen through in a view: grey where that is asked for. */
+  seenThrough(plain: StageView['plain']): THREE.Material {
+    return plain === 'form' ? this.bare : plain === 'relief' ? this.grey : this.surface
+  }
+
   /** Draws as this kind of surface is drawn; what is cut out is dithered on request, in place of a hard edge. */
   setSurface(kind: Surface, dithered: boolean): void {
     if (sameJson(this.kind, kind) && this.dithered === dithered) return
@@ -117,9 +124,9 @@ export class Side {
       material.depthWrite = !mixes
       material.blending = kind.opacity === 'additive' ? THREE.AdditiveBlending : THREE.NormalBlending
     }
-    for (const material of [this.lit, this.unlit, this.grey, this.plain])
+    for (const material of [this.lit, this.unlit, this.grey, this.bare, this.plain])
       material.side = kind.sides === 'two' ? THREE.DoubleSide : THREE.FrontSide
-    for (const material of [this.lit, this.unlit, this.grey, this.plain]) material.needsUpdate = true
+    for (const material of [this.lit, this.unlit, this.grey, this.bare, this.plain]) material.needsUpdate = true
   }
 
   /** Lights the surface by a workflow; while its textures are on their way, by what there is. */
@@ -232,6 +239,7 @@ export class Side {
     this.look.dispose()
     this.unlit.dispose()
     this.grey.dispose()
+    this.bare.dispose()
     this.plain.dispose()
     this.overlay.dispose()
   }

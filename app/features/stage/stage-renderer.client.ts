@@ -485,8 +485,7 @@ export class StageRenderer {
     const unlit = view.shown !== null
     side.setSurface(material.surface, view.dithered)
     side.setLook(this.looks[which] ?? view.look, view.strand)
-    const lit = view.plain ? side.grey : side.surface
-    this.mesh.material = unlit ? side.plain : lit
+    this.mesh.material = unlit ? side.plain : side.seenThrough(view.plain)
     const masked = this.overlays && which === 'shown' && side.has('overlay')
     const data = view.mode === 'part' && this.data.map !== null
     this.over.visible = !unlit && (masked || data)
@@ -498,7 +497,7 @@ export class StageRenderer {
     const glows = [{ side, material }, ...dressed].some(
       (one) => one.side.glows && one.material.emissionStrength * shining > 1 && one.material.surface.light === 'lit',
     )
-    this.bloom.enabled = !unlit && !view.plain && glows
+    this.bloom.enabled = !unlit && view.plain === 'no' && glows
     const composed = this.bloom.enabled || (!this.moves && view.mode !== 'flat')
     // What goes straight to the canvas is converted on the way; what is copied there is not.
     const blurred = !unlit && view.mode !== 'flat' && view.background === 'blurred'
@@ -531,7 +530,7 @@ export class StageRenderer {
     }
     model.wear((part) => {
       const side = dressed.get(part)?.side
-      return side ? (view.plain ? side.grey : side.surface) : null
+      return side ? side.seenThrough(view.plain) : null
     })
     return [...dressed.values()]
   }
