@@ -103,17 +103,17 @@ export function MaterialSettings() {
       )}
       <div className="grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-2">
         <FieldLabel
-          label="Height in normal"
+          label="Bends normals"
           help="Whether the height of the layers bends the normal channel. Off where the layers’ normals hold that relief already, as those of a set of maps do."
         />
         <input
           type="checkbox"
           role="switch"
-          aria-label="Height in normal"
+          aria-label="Bends normals"
           checked={!document.normalsHoldHeight}
           onChange={(event) => {
             const isOn = event.target.checked
-            actions.edit('Height in normal', (draft) => {
+            actions.edit('Height bends normals', (draft) => {
               if (isOn) delete draft.normalsHoldHeight
               else draft.normalsHoldHeight = true
             })
