@@ -6,7 +6,7 @@ import type { DeliveryRecord } from '../texture/record'
 
 const HASH = '0'.repeat(64)
 
-/** The record of a delivery of a document, as if it had been made. */
+/** The record of a delivery of a document, as if it had been made, on a part where the packing is for parts. */
 export function deliveryRecordOf(packing: Packing, document: MaterialDocument, sharpen = 0): DeliveryRecord {
   return {
     format: 'amber-grist/record',
@@ -24,7 +24,7 @@ export function deliveryRecordOf(packing: Packing, document: MaterialDocument, s
     heightMetres: document.heightMetres,
     keys: {},
     assets: {},
-    files: filesOf(packing, deliverableChannels(document)).map((file) => ({
+    files: filesOf(packing, deliverableChannels({ ...document, domain: { kind: 'part' } })).map((file) => ({
       name: `Slab_${file.map}.${file.format}`,
       map: file.map,
       format: file.format,

@@ -15,7 +15,7 @@ import { definePacking, fileNames, filesOf, parsePacking } from './packing'
 import { packings } from './packings/packings.generated'
 import { parseRecord } from './record'
 
-const deliverable = deliverableChannels(documentOf({}))
+const deliverable = deliverableChannels(documentOf({ domain: { kind: 'part' } }))
 const channels = new Map(deliverable.map((channel) => [channel.id, channel]))
 const named = (name: string): Packing => packings.find((packing) => packing.name === name)!
 
