@@ -5,6 +5,7 @@ import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
 import { kindsRead } from '#core/graph/kinds-read'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
+import type { BakeSettings } from '#core/mesh/bake-settings'
 import { BAKE_SIZES, STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
@@ -20,6 +21,7 @@ import { bakeModel } from '#runtime/node/bake-model'
 import { applicationName } from '#runtime/node/program'
 import type { Threads } from '#runtime/node/threads'
 import { isInterrupted } from './interrupts'
+import type { OpenModel } from './model-files'
 import { openModelFiles } from './model-files'
 import type { Options } from './options'
 
@@ -48,25 +50,52 @@ export async function onMesh(
   options: Options,
   document: MaterialDocument,
   threads: Threads,
-  { width, delivery, alone }: { readonly width: number } & DeliveredOn,
+  { width, ...on }: { readonly width: number } & DeliveredOn,
 ): Promise<OnMesh> {
   const [path, high, cage] = [options.need('mesh'), options.text('high'), options.text('cage')]
   const unit = options.number('unit', 1, [1e-6, 1e6])
-  if (document.domain.kind !== 'part')
-    throw new GristError('usage', `"${document.name}" is for tiles: leave out --mesh, or make it for parts.`)
   const model = await openModelFiles({ model: path, high, cage, unit })
-  const { mesh } = model
-  const uvSet = options.whole('uv-set', 1) - 1
-  const part = partNamed(mesh, options.text('part'))
-  const own = mesh.parts[part]!
-  const size = BAKE_SIZES.find((one) => one >= width) ?? BAKE_SIZES.at(-1)!
   const settings = {
     ...STANDARD_SETTINGS,
-    ...{ size, uvSet },
+    ...{ size: sizeFor(width), uvSet: options.whole('uv-set', 1) - 1 },
     samples: options.whole('samples', STANDARD_SETTINGS.samples) as typeof STANDARD_SETTINGS.samples,
     rays: options.whole('rays', STANDARD_SETTINGS.rays),
   }
-  const able = kindsFor({ high: high !== undefined, colours: mesh.colours !== null, texture: false })
+  return layOnPart(threads, {
+    path,
+    model,
+    part: partNamed(model.mesh, options.text('part')),
+    settings,
+    document,
+    ...on,
+  })
+}
+
+/** The smallest size that mesh data are baked at and that holds a width. */
+export const sizeFor = (width: number): BakeSettings['size'] =>
+  BAKE_SIZES.find((one) => one >= width) ?? BAKE_SIZES.at(-1)!
+
+/** A material, and the part of a model that it is laid onto. */
+interface LaidOn extends DeliveredOn {
+  /** What the model is called in what is told. */
+  readonly path: string
+  readonly model: OpenModel
+  readonly part: number
+  readonly settings: BakeSettings
+  readonly document: MaterialDocument
+}
+
+/** Lays a material onto a part, and bakes what it reads of it. Throws `usage`, and what baking throws. */
+export async function layOnPart(
+  threads: Threads,
+  { path, model, part, settings, document, delivery, alone }: LaidOn,
+): Promise<OnMesh> {
+  if (document.domain.kind !== 'part')
+    throw new GristError('usage', `"${document.name}" is for tiles: leave out --mesh, or make it for parts.`)
+  const { mesh } = model
+  const { size, uvSet } = settings
+  const own = mesh.parts[part]!
+  const able = kindsFor({ high: model.high !== null, colours: mesh.colours !== null, texture: false })
   const kinds = kindsRead(document, registry, { under: !alone, delivery }).filter((kind) =>
     able.some(({ name }) => name === kind),
   )
@@ -81,7 +110,7 @@ export async function onMesh(
     isKnown: () => false,
     onBaked: async ({ place, key, baker, field, missed: none }) => {
       const kind = place.kind as MeshDataKind
-      if (kind === 'normal' && high !== undefined) missed = none / (field.width * field.height)
+      if (kind === 'normal' && model.high !== null) missed = none / (field.width * field.height)
       names[kind] = `mesh-data:${key}`
       const bytes = meshDataBytes(baker, field)
       data.set(`mesh-data:${key}`, imageOfMeshData(kind, meshDataShape(baker, field.width, field.height), bytes))

@@ -1,7 +1,8 @@
 import type { MaterialDocument } from '#core/document/document'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
-import { KeptPatches } from '#core/mesh/seams/island-patches'
+import { pyramidPlanes } from '#core/field/pyramid'
+import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import type { PartLayout } from '#core/mesh/part-layout'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
@@ -10,8 +11,9 @@ import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { applicationName } from '#runtime/node/program'
 import { deliverToFolder, keptInFolder } from '#runtime/node/delivery-folder'
+import type { Threads } from '#runtime/node/threads'
 import { openThreads, usualThreads } from '#runtime/node/threads'
-import type { DeliveredOn } from './on-mesh'
+import type { DeliveredOn, OnMesh } from './on-mesh'
 import type { Options } from './options'
 
 /** What work needs is loaded with this file; commands load it once they know what they were asked. */
@@ -41,12 +43,29 @@ export async function withMaterial<T>(
       width: Number.parseInt(options.text('size') ?? '1024', 10),
       ...on,
     })
-    const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
-    const pyramids = new Pyramids(images, executor.allocate)
-    const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate)
-    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }), executor, placed.layout)
+    return await withPlaced(placed, assets, executor, (material) => work(material, executor, placed.layout))
   } finally {
     await executor.close()
+  }
+}
+
+/** Runs `work` on a material that was laid onto a part, with its mesh data and images at hand; they are let go afterwards. */
+export async function withPlaced<T>(
+  placed: OnMesh,
+  assets: FolderAssets,
+  executor: Threads,
+  work: (material: MaterialSession) => Promise<T>,
+): Promise<T> {
+  const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
+  const pyramids = new Pyramids(images, executor.allocate, (one) => pyramidPlanes(one).forEach(executor.free))
+  const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate, (set) =>
+    patchArrays(set).forEach(executor.free),
+  )
+  try {
+    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }))
+  } finally {
+    pyramids.clear()
+    islands.clear()
   }
 }
 

@@ -10,9 +10,12 @@ import type { Options } from '../options'
 import { openDocument } from '../documents'
 import { isInterrupted } from '../interrupts'
 import { packingNamed } from '../packing-named'
+import { openProjectFile } from '../project-file'
 
-/** A delivery: the files of a packing, and the record. */
+/** A delivery: the files of a packing, and the record; of a project those of all parts that have a material, with the models. */
 export async function bake(options: Options): Promise<number> {
+  const found = options.words[0] === undefined ? null : await openProjectFile(options.words[0])
+  if (found) return (await import('./bake-project')).bakeProject(found, options)
   const { document, folder } = await openDocument(options.words[0])
   const [name, out, replace] = [options.need('packing'), options.need('out'), options.flag('replace')]
   const [width, sharpen] = [options.whole('size', 1024), sharpeningOf(options.text('sharpen'), document)]

@@ -1,9 +1,19 @@
+import { createWriteStream } from 'node:fs'
+import { basename } from 'node:path'
 import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { v4 as uuid } from 'uuid'
 import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
-import { packMaterials, plainName, unpackMaterials, withImages } from '#runtime/node/material-file'
+import { writeGlb } from '#core/mesh/write-glb'
+import type { ProjectModel } from '#core/exchange/project-file'
+import { partNumber } from '#core/exchange/project-file'
+import type { ModelsToPack, PackedMaterials } from '#runtime/node/material-file'
+import { MODELS_FOLDER, packMaterials, plainName, unpackMaterials, withImages } from '#runtime/node/material-file'
 import { assetHashes, findAsset, importImage } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
+import { addModel, keptMesh, openModel, replaceMesh, setBakeSettings } from '../models/models.server'
+import { placeMaterial, projectParts } from '../placements/placements.server'
 import { Problem } from '../http/problem.server'
 import { readBlob } from '../storage/blobs.server'
 import type { Spooled } from '../storage/uploads.server'
@@ -16,16 +26,73 @@ export async function materialFile(id: string): Promise<Response> {
   return fileOf(document.name, [document])
 }
 
-/** All materials of a project with their images, as one file. */
+/** All materials of a project with their images, and its models with what lies on them, as one file. */
 export async function projectFile(id: string): Promise<Response> {
   const { name, documents } = await openProject(id)
   if (documents.length === 0) throw new Problem(404, 'This project has no materials.')
   const opened: MaterialDocument[] = []
   for (const one of documents) opened.push((await openDocument(one.id)).document)
-  return fileOf(name, opened)
+  return fileOf(name, opened, await modelsToPack(id, name, documents))
 }
 
-async function fileOf(name: string, documents: readonly MaterialDocument[]): Promise<Response> {
+/** The models of a project to go along with its materials; null where it has none. */
+async function modelsToPack(
+  project: string,
+  name: string,
+  documents: readonly { readonly id: string }[],
+): Promise<ModelsToPack | null> {
+  const placed = await projectParts(project)
+  if (placed.length === 0) return null
+  const taken = new Set<string>()
+  const pathOf = (wanted: string): string => {
+    const stem = `${MODELS_FOLDER}/${plainName(wanted)}`
+    let path = `${stem}.glb`
+    for (let n = 2; taken.has(path.toLowerCase()); n++) path = `${stem} ${n}.glb`
+    taken.add(path.toLowerCase())
+    return path
+  }
+  const files: ModelsToPack['files'][number][] = []
+  const fileOf = (wanted: string, sha256: string): string => {
+    const path = pathOf(wanted)
+    files.push({ path, read: async () => writeGlb(await keptMesh(sha256)) })
+    return path
+  }
+  const models = await Promise.all(placed.map(({ id }) => openModel(id)))
+  const described = models.map(({ name: called, mesh, high, cage, settings, summary }, i) => {
+    // The image that is transferred is one of this server’s.
+    const kept = { ...settings, transferImage: null }
+    const many = (part: string): boolean => summary.parts.filter((one) => one.name === part).length > 1
+    return {
+      name: called,
+      mesh: fileOf(called, mesh),
+      ...(high ? { high: fileOf(`${called} high`, high.sha256) } : {}),
+      ...(cage ? { cage: fileOf(`${called} cage`, cage.sha256) } : {}),
+      unit: 1,
+      settings: kept,
+      parts: placed[i]!.parts.flatMap(({ part, material }) => {
+        const at = documents.findIndex(({ id }) => id === material?.id)
+        const { name: partName } = summary.parts[part]!
+        return at < 0 ? [] : [{ part: partName, ...(many(partName) ? { number: part } : {}), at }]
+      }),
+    }
+  })
+  return {
+    files,
+    project: (paths) => ({
+      ...{ format: 'amber-grist/project', version: 1, name },
+      models: described.map((one) => ({
+        ...one,
+        parts: one.parts.map(({ at, ...part }) => ({ ...part, material: paths[at]! })),
+      })),
+    }),
+  }
+}
+
+async function fileOf(
+  name: string,
+  documents: readonly MaterialDocument[],
+  models: ModelsToPack | null = null,
+): Promise<Response> {
   const hashes = new Set(documents.flatMap((document) => Object.values(assetHashes(document))))
   const images = []
   for (const sha256 of hashes) {
@@ -33,7 +100,7 @@ async function fileOf(name: string, documents: readonly MaterialDocument[]): Pro
     // A missing image is missing here too; the material says so where it is opened.
     if (asset) images.push({ name: asset.name, read: () => Readable.from(readBlob(sha256)) })
   }
-  return new Response(Readable.toWeb(packMaterials(documents, images)) as ReadableStream, {
+  return new Response(Readable.toWeb(packMaterials(documents, images, models)) as ReadableStream, {
     headers: {
       'Content-Type': 'application/zip',
       'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${plainName(name)}.zip`)}`,
@@ -41,7 +108,7 @@ async function fileOf(name: string, documents: readonly MaterialDocument[]): Pro
   })
 }
 
-/** Brings the materials of a file into a project, with their images. Gives their ids. */
+/** Brings the materials of a file into a project, with their images, and its models with what lies on them. Gives the materials’ ids. */
 export async function importMaterials(projectId: string, file: Spooled): Promise<string[]> {
   await openProject(projectId)
   const packed = await unpackMaterials(file.path).catch((error: unknown) => {
@@ -53,8 +120,40 @@ export async function importMaterials(projectId: string, file: Spooled): Promise
       names.set(path, `sha256:${(await importImage(await read(), name)).sha256}`)
     const ids: string[] = []
     for (const document of packed.documents) ids.push(await addDocument(projectId, withImages(document, names)))
+    for (const model of packed.project?.models ?? []) await importModel(projectId, model, packed, ids, file)
     return ids
   } finally {
     packed.close()
+  }
+}
+
+/** A model of a project’s file, with its settings, and materials on its parts. Throws what reading models throws, and a Problem 400. */
+async function importModel(
+  projectId: string,
+  { name, mesh, high, cage, settings, parts }: ProjectModel,
+  { models, paths }: PackedMaterials,
+  documents: readonly string[],
+  file: Spooled,
+): Promise<void> {
+  const arrived = async (path: string): Promise<Spooled> => {
+    const found = models.find((one) => one.path === path)
+    if (!found) throw new Problem(400, `“${name}” names ${path}, which is not in the file.`)
+    // Its folder is its own, and goes with it.
+    const to = `${file.path}-${uuid()}.glb`
+    await pipeline(await found.read(), createWriteStream(to))
+    return { ...file, path: to }
+  }
+  const id = await addModel(projectId, await arrived(mesh), basename(mesh), name)
+  for (const [role, path] of [
+    ['high', high],
+    ['cage', cage],
+  ] as const)
+    if (path !== undefined) await replaceMesh(id, role, await arrived(path), basename(path))
+  await setBakeSettings(id, settings)
+  const names = (await openModel(id)).summary.parts.map((part) => part.name)
+  for (const placed of parts) {
+    const document = documents[paths.indexOf(placed.material)]
+    if (document === undefined) throw new Problem(400, `“${name}” names ${placed.material}, which is not in the file.`)
+    await placeMaterial(projectId, { model: id, part: partNumber(placed, names) }, document)
   }
 }

@@ -1,10 +1,16 @@
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
+import { unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
+import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { meshOf } from '#core/mesh/testing/bake-here'
+import { blockObj, volumeOf } from '#core/mesh/testing/shapes'
 import { parseDocument } from '#core/document/document'
 import { importImage } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
 import { Problem } from '../http/problem.server'
+import { addMadeModel, keptMesh, openModel } from '../models/models.server'
+import { placeMaterial, projectParts } from '../placements/placements.server'
 import { spooled } from '../storage/uploads.server'
 import { ownDatabase } from '../testing/own-database'
 import { importMaterials, materialFile, projectFile } from './material-file.server'
@@ -42,6 +48,33 @@ it('a material, and a whole project, come in again elsewhere as they went out, w
     'Material 1',
     'Plate / 47',
   ])
+})
+
+it('a project takes its models along, with their settings and what lies on their parts', async () => {
+  const project = await createProject('Shed')
+  const part = await addDocument(project, parseDocument({ ...emptyMaterial('Lime'), domain: { kind: 'part' } }))
+  const model = await addMadeModel(
+    project,
+    'Block',
+    { low: meshOf(blockObj(2, 1, 1)), high: meshOf(blockObj(2, 1, 1)) },
+    { ...STANDARD_SETTINGS, size: 256, rays: 8 },
+  )
+  await placeMaterial(project, { model, part: 0 }, part)
+  const to = await createProject('Yard')
+  const zip = await bytesOf(await projectFile(project))
+  await bring(zip, to)
+  const [came] = await projectParts(to)
+  expect(came!.parts.map(({ name, triangles, material }) => [name, triangles, material?.name])).toEqual([
+    ['block', 12, 'Lime'],
+  ])
+  const { name, settings, high, mesh } = await openModel(came!.id)
+  expect([name, settings.size, settings.rays]).toEqual(['Block', 256, 8])
+  expect([high!.summary.triangles, (await keptMesh(mesh)).uvSets.length]).toEqual([12, 1])
+  expect(volumeOf(await keptMesh(mesh))).toBeCloseTo(2, 6)
+  // The other project keeps what it had.
+  expect((await projectParts(project))[0]!.parts[0]!.material?.id).toBe(part)
+  const broken = { 'Lime.json': zip && unzipSync(zip)['Lime.json']!, 'project.json': unzipSync(zip)['project.json']! }
+  await expect(bring(zipSync(broken), to)).rejects.toMatchObject({ status: 400 })
 })
 
 it('what is no such file is refused, and nothing comes in', async () => {

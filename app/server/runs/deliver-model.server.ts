@@ -1,17 +1,12 @@
-import { readFile, rm, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { rm } from 'node:fs/promises'
 import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
-import { hashBytes } from '#core/hash'
 import { LIMITS } from '#core/limits'
 import { openMaterial } from '#core/material/session'
-import type { Dress } from '#core/mesh/write-glb'
-import { writeGlb } from '#core/mesh/write-glb'
 import { registry } from '#core/nodes/registry.generated'
-import type { Packing } from '#core/texture/packing'
-import { packings } from '#core/texture/packings/packings.generated'
 import type { KeptFile, MapTime } from '#core/texture/kept-file'
-import type { DeliveryRecord, RecordNames } from '#core/texture/record'
+import type { RecordNames } from '#core/texture/record'
+import { deliverParts, safeName } from '#runtime/node/deliver-parts'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
@@ -30,21 +25,8 @@ import { sourceImages, withHost } from './bake.server'
 import type { MeshClaim } from './runs.server'
 import { logRun } from './runs.server'
 
-/** The packing whose files go into the model itself. */
-const WORN = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
-const MODEL_NAME = 'model.glb'
-const RECORD_NAME = 'record.json'
-
 type KeptFiles = ReadonlyMap<string, KeptFile>
 type Asked = Extract<MeshRequest, { do: 'deliver' }>
-
-/** A part's maps as they lie in its folder. */
-interface Delivered {
-  readonly part: number
-  readonly folder: string
-  readonly record: DeliveryRecord
-  readonly names: readonly string[]
-}
 
 /**
  * Makes the maps of all parts that have a material, each in a folder of its own, and the model that wears them; keeps all of it as one
@@ -63,67 +45,29 @@ export async function deliverModel(
     throw new GristError('mesh-data-missing', 'No part of this model has a material yet. Put one on a part first.')
   const names = { project: model.project.name, delivery: (await countModelDeliveries(model.id)) + 1 }
   const folder = await ownFolder()
-  const worn = await ownFolder()
   try {
-    const delivered: Delivered[] = []
     const kept = await keptFilesOfModel(model.id)
-    const dresses = new Map<number, Dress>()
-    const isWorn = asked.packing.name === WORN.name
-    const steps = dressed.length * (isWorn ? 1 : 2)
-    let step = 0
-    const onProgress = (ratio: number): void => signals.onProgress(((step + ratio) / steps) * 0.95)
-    for (const { part, document } of dressed) {
-      const into = folderName(
-        model,
-        part,
-        dressed.map((one) => one.part),
-      )
-      const make = async (packing: Packing, to: string) => {
-        const made = await mapsOf(document, { ...asked, packing, names, kept }, to, executor, application, {
-          isCancelled: signals.isCancelled,
-          onProgress,
-        }).catch((error: unknown) => {
-          throw error instanceof GristError ? error.at({ part: model.summary.parts[part]!.name }) : error
-        })
-        step++
-        return made
-      }
-      const own = await make(asked.packing, join(folder, into))
-      delivered.push({ part, folder: into, record: own.record, names: own.names })
-      const [at, record] = isWorn
-        ? [join(folder, into), own.record]
-        : [join(worn, into), (await make(WORN, join(worn, into))).record]
-      dresses.set(part, await dressOf(document, record, at))
-      await logRun(claim, `${model.summary.parts[part]!.name}: ${mapsInWords(own.times)} of ${document.name}.`)
-    }
-    const mesh = await keptMesh(model.mesh)
-    const glb = await writeGlb(mesh, { dresses, uvSet: model.settings.uvSet })
-    await writeFile(join(folder, MODEL_NAME), glb)
-    const record = {
-      format: 'amber-grist/model-record',
-      version: 1,
-      application,
-      model: { name: model.name, mesh: model.mesh, uvSet: model.settings.uvSet },
-      file: { name: MODEL_NAME, bytes: glb.length, sha256: hashBytes(glb) },
-      parts: delivered.map((one) => ({
-        part: one.part,
-        name: model.summary.parts[one.part]!.name,
-        folder: one.folder,
-        material: one.record.document.name,
-        record: `${one.folder}/${RECORD_NAME}`,
-        files: one.record.files,
-      })),
-    }
-    await writeFile(join(folder, RECORD_NAME), `${JSON.stringify(record, null, 2)}\n`)
-    const files = [
-      MODEL_NAME,
-      RECORD_NAME,
-      ...delivered.flatMap((one) => one.names.map((name) => `${one.folder}/${name}`)),
-    ]
+    const { record, files } = await deliverParts(
+      {
+        ...{ name: model.name, mesh: await keptMesh(model.mesh), meshHash: model.mesh, uvSet: model.settings.uvSet },
+        ...{ packing: asked.packing, application },
+        parts: dressed.map(({ part, document }) => ({
+          ...{ part, document },
+          deliver: (packing, to, onProgress) =>
+            mapsOf(document, { ...asked, packing, names, kept }, to, executor, application, {
+              isCancelled: signals.isCancelled,
+              onProgress,
+            }),
+        })),
+        onProgress: (ratio) => signals.onProgress(ratio * 0.95),
+        onPart: ({ part, document }, { times }) =>
+          logRun(claim, `${model.summary.parts[part]!.name}: ${mapsInWords(times)} of ${document.name}.`),
+      },
+      folder,
+    )
     await keep(claim, model, asked, record, folder, files)
   } finally {
     await rm(folder, { recursive: true, force: true })
-    await rm(worn, { recursive: true, force: true })
   }
 }
 
@@ -179,36 +123,6 @@ async function mapsOf(
   )
 }
 
-/** The files of a part as the model wears them. */
-async function dressOf(document: MaterialDocument, { files }: DeliveryRecord, folder: string): Promise<Dress> {
-  const file = (map: string) => files.find((one) => one.map === map)
-  const bytes = async (map: string): Promise<Uint8Array | undefined> => {
-    const found = file(map)
-    return found && readFile(join(folder, found.name))
-  }
-  const shows = (map: string): boolean => (file(map)?.slots ?? []).some(({ max }) => max > 0)
-  const opacity = file('colour')?.slots.find(({ channel }) => channel === 'opacity')
-  return {
-    material: document.name,
-    colour: await bytes('colour'),
-    normal: await bytes('normal'),
-    occlusionRoughMetal: await bytes('occlusion-rough-metal'),
-    ...(shows('emission') ? { emission: await bytes('emission') } : {}),
-    emissionStrength: document.emissionStrength,
-    surface: document.surface,
-    hasOpacity: opacity !== undefined && opacity.min < 1,
-  }
-}
-
 /** Each map with its time, and which are as they were made before. */
 const mapsInWords = (times: readonly MapTime[]): string =>
   times.map(({ map, seconds, kept }) => (kept ? `${map} kept` : `${map} ${seconds.toFixed(1)} s`)).join(', ')
-
-const safeName = (name: string): string => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'part'
-
-/** The folder of a part: its name, with its number where another has the same. */
-function folderName({ summary }: ModelPage, part: number, parts: readonly number[]): string {
-  const name = safeName(summary.parts[part]!.name)
-  const twice = parts.some((other) => other !== part && safeName(summary.parts[other]!.name) === name)
-  return twice || name === MODEL_NAME || name === RECORD_NAME ? `${name}-${part + 1}` : name
-}
