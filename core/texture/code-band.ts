@@ -90,7 +90,20 @@ export function fileRows(
   return quantise(values, { bits: depth.bits === 16 ? 16 : 8, channels: shape.channels, width, top, dither })
 }
 
-/** The same by twins (core/kernels/assembly/bytes.ts), row by row. */
+/** The numbers that rows of a file come near to: before they are rounded and dithered, beyond 0–1 too. */
+export function exactRows(plan: FilePlan, fields: ReadonlyMap<string, Field>, top: number, rows: number): Float32Array {
+  const { file, shape, channels, heightMetres } = plan
+  const ranges = file.slots.map(() => ({ min: 0, max: 0 }))
+  const twin = simd()
+  if (twin) return twin.scratch(() => rowsBySimd(twin, plan, fields, top, rows, ranges, true)) as Float32Array
+  return packRows(
+    file,
+    { channels, fields, top, rows, width: shape.width, float: shape.depth.float, heightMetres },
+    ranges,
+  )
+}
+
+/** The same by twins (core/kernels/assembly/bytes.ts), row by row; before they are rounded where `isExact`. */
 function rowsBySimd(
   twin: Simd,
   { file, shape, channels, heightMetres, dither }: FilePlan,
@@ -98,14 +111,16 @@ function rowsBySimd(
   top: number,
   rows: number,
   ranges: SlotRange[],
+  isExact = false,
 ): FileRows {
   const { assembly } = twin
   const { depth, width } = shape
   const { float } = depth
+  const keepsFloats = float || isExact
   const bits = depth.bits === 16 ? 16 : 8
   const count = file.slots.length
   const length = width * count
-  const out = float
+  const out = keepsFloats
     ? new Float32Array(rows * length)
     : bits === 8
       ? new Uint8Array(rows * length)
@@ -119,7 +134,7 @@ function rowsBySimd(
   ]
   const limits = new Float64Array(twin.shared.buffer, range, 2)
   const rounding = new Float64Array(twin.shared.buffer, thresholds, 8)
-  const size = float ? 4 : bits / 8
+  const size = keepsFloats ? 4 : bits / 8
   const bytes = new Uint8Array(twin.shared.buffer, made, length * size)
   const target = new Uint8Array(out.buffer)
   const slots = file.slots.map((slot, s) => {
@@ -156,7 +171,7 @@ function rowsBySimd(
         }
       }
       ;[known.min, known.max] = limits as unknown as [number, number]
-      if (float) assembly.interleave(values, made + 4 * s, width, count)
+      if (keepsFloats) assembly.interleave(values, made + 4 * s, width, count)
       else assembly.steps(values, made + size * s, width, count, bits, thresholds)
     })
     target.set(bytes, y * length * size)

@@ -1,5 +1,6 @@
 import { deliverableChannels } from '../document/channels'
 import { createField } from '../field/field'
+import { withoutSimd } from '../kernels/simd'
 import { documentOf } from '../testing/examples'
 import { randomNumbers } from '../testing/random-values'
 import { exactImage, fileLoss, lossPicture } from './file-loss'
@@ -35,6 +36,13 @@ test.each([
   const { loss } = await lossOf(plan({ bits }))
   expect(psnr(loss)).toBeCloseTo(20 * Math.log10(steps) + 10 * Math.log10(12), 0)
   expect(loss.largest).toBeLessThanOrEqual(0.5001 / steps)
+})
+
+test('the numbers before rounding are the same by definition and by its twin', () => {
+  for (const file of [plan({}), plan({ format: 'exr', bits: 32 }), plan({ slots: [{ ...slot, invert: true }] })]) {
+    const [fast, plain] = [exactImage(file, whole), withoutSimd(() => exactImage(file, whole))]
+    fast.values.forEach((v, i) => expect(v).toBeCloseTo(plain.values[i]!, 6))
+  }
 })
 
 test('floats lose nothing; dither and blocks lose more than rounding', async () => {

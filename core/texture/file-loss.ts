@@ -1,8 +1,8 @@
 import type { RasterImage } from '../field/pyramid'
 import { differencePicture, fittingGain } from './compare'
 import { depthOf, writtenFormat } from './format-registry'
+import { exactRows } from './code-band'
 import type { PackWhole } from './pack-image'
-import { packRows } from './pack-rows'
 import type { PackedFile } from './packing'
 
 /** What is lost between the numbers that a file should hold and those that its reader finds. */
@@ -15,13 +15,21 @@ export interface FileLoss {
 /** A file with nothing rounded, dithered or compressed: its numbers, held to 0–1 where it holds whole ones. Whole fields. */
 export function exactImage(
   file: PackedFile,
-  { width, height, channels, fields, heightMetres }: PackWhole,
+  { width, height, channels: known, fields, heightMetres }: PackWhole,
 ): RasterImage {
-  const { float } = depthOf(writtenFormat(file.format), file.bits)!
-  const ranges = file.slots.map(() => ({ min: Infinity, max: -Infinity }))
-  const values = packRows(file, { channels, fields, top: 0, rows: height, width, float, heightMetres }, ranges)
-  if (!float) for (let i = 0; i < values.length; i++) values[i] = Math.min(1, Math.max(0, values[i]!))
-  return { width, height, channels: file.slots.length as RasterImage['channels'], values, bits: 32, float }
+  const depth = depthOf(writtenFormat(file.format), file.bits)!
+  const channels = file.slots.length as 1 | 3 | 4
+  const shape = { width, height, channels, depth, srgb: file.transfer === 'srgb' }
+  const plan = { file, shape, channels: known, heightMetres, dither: false }
+  const values = exactRows(plan, fields, 0, height)
+  const { float } = depth
+  if (!float)
+    for (let i = 0; i < values.length; i++) {
+      const v = values[i]!
+      if (v < 0) values[i] = 0
+      else if (v > 1) values[i] = 1
+    }
+  return { width, height, channels, values, bits: 32, float }
 }
 
 /** How far a file is from what it should hold. Both of one size and of as many planes. */
@@ -31,14 +39,13 @@ export function fileLoss(exact: RasterImage, read: RasterImage, { block }: Pick<
   const held = block === 'bc5' ? 2 : channels
   let squares = 0
   let largest = 0
-  let peak = exact.float ? 0 : 1
-  for (let i = 0; i < values.length; i++) {
-    if (exact.float) peak = Math.max(peak, Math.abs(values[i]!))
-    if (i % channels >= held) continue
-    const off = Math.abs(values[i]! - read.values[i]!)
-    squares += off * off
-    if (off > largest) largest = off
-  }
+  for (let i = 0; i < values.length; i += channels)
+    for (let c = i; c < i + held; c++) {
+      const off = Math.abs(values[c]! - read.values[c]!)
+      squares += off * off
+      if (off > largest) largest = off
+    }
+  const peak = exact.float ? values.reduce((most, v) => Math.max(most, Math.abs(v)), 0) : 1
   if (largest === 0 || peak === 0) return { rms: 0, largest: 0 }
   const noise = squares / ((values.length / channels) * held)
   return { rms: Math.sqrt(noise) / peak, largest: largest / peak }

@@ -148,13 +148,8 @@ export function findRole(name: string, evidence: Evidence): FoundRole | null {
 
 /** Floats that go below 0, beyond 1, or through little of what lies between are no shares of a range. Own choice. */
 function isInMetres({ slots }: Role, { planes }: Evidence): boolean {
-  const { from, to } =
-    planes[
-      Math.max(
-        0,
-        slots.findIndex(({ channel }) => channel === 'height'),
-      )
-    ] ?? planes[0]!
+  const held = slots.findIndex(({ channel }) => channel === 'height')
+  const { from, to } = planes[Math.max(0, held)]!
   return from < -0.001 || to > 1.001 || to - from < 0.25
 }
 

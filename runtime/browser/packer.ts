@@ -21,11 +21,12 @@ import type { Look } from '#core/preview/looks'
 import { lookFor } from '#core/preview/looks'
 import { displayBytes, reduceField, rgbaBytes } from '#core/preview/display'
 import { formatNamed } from '#core/texture/format-registry'
-import type { FileLoss } from '#core/texture/file-loss'
 import { exactImage, fileLoss, lossPicture } from '#core/texture/file-loss'
 import type { ThroughJpeg } from '#core/texture/jpeg-codec'
+import type { MipLevel } from '#core/texture/mip-chain'
 import { channelsAtMip } from '#core/texture/mip-chain'
 import { mipOf } from '#core/texture/mips'
+import type { PackWhole } from '#core/texture/pack-image'
 import { packedImage } from '#core/texture/pack-image'
 import type { PackedFile } from '#core/texture/packing'
 import { filesOf, parsePacking } from '#core/texture/packing'
@@ -71,10 +72,14 @@ interface OneFile {
   readonly image: RasterImage
   /** Of what it holds, where it was packed now. */
   readonly key: string | null
-  /** What it holds before it is rounded, and what is lost of that; of what is packed now. */
-  readonly exact?: () => RasterImage
-  readonly loss?: FileLoss
   pictures?: FilePictures
+}
+
+/** A file of a request. What it holds before it is rounded is worked out where it is asked for, of the fields that the request came with. */
+interface AskedFile extends Pick<OneFile, 'record' | 'image' | 'key'> {
+  /** As it is kept; null of a mip of it, and of what was made before. */
+  readonly kept: OneFile | null
+  readonly exact: (() => RasterImage) | null
 }
 
 let made = 0
@@ -116,13 +121,16 @@ export class Packer {
     const files = 'packing' in from ? await this.packNow(task, from, channels) : await this.fetchAll(from, want)
     await this.checkWanted(task)
     if (want.kind === 'packing') {
+      const pictures: Record<string, FilePictures> = {}
       for (const file of files) {
-        file.pictures ??= picturesOf(file, channels, heightMetres)
+        const known = file.kept?.pictures ?? picturesOf(file, channels, heightMetres)
+        if (file.kept) file.kept.pictures = known
+        pictures[file.record.map] = known
         await this.checkWanted(task)
       }
       return {
         kind: 'packing',
-        files: Object.fromEntries(files.map(({ record, pictures }) => [record.map, pictures!])),
+        files: pictures,
         ...(want.report ? await this.reportOn(task, want.report, files, channels) : { report: null, histograms: null }),
       }
     }
@@ -132,50 +140,55 @@ export class Packer {
     const size = { kind: 'delivered', width, height, look } as const
     const key = `packed ${++made}`
     const [seen] = want.shown === null ? [] : files
-    const loss = seen?.loss ?? null
-    if (want.difference && seen?.exact && want.shown !== null) {
-      const { picture, gain } = differenceOf(seen, seen.exact(), want.shown)
-      return { ...size, textures: { shown: { key, ...picture } }, loss, gain }
+    const exact = seen?.exact?.() ?? null
+    const loss = seen && exact && fileLoss(exact, seen.image, seen.record)
+    if (want.difference && seen && exact && want.shown !== null) {
+      const { picture, gain } = differenceOf(seen, exact, want.shown)
+      return { ...size, textures: { shown: { key, ...picture } }, loss: loss ?? null, gain }
     }
     const textures = texturesFor(want.shown, files, { channels, heightMetres, look }, key)
-    return { ...size, textures, loss, gain: null }
+    return { ...size, textures, loss: loss ?? null, gain: null }
   }
 
   private async packNow(
     { document, width, want, fields, keys, id }: PackTask,
     { packing, sharpen, dither }: { packing: unknown; sharpen: Sharpening; dither: boolean },
     channels: ReadonlyMap<string, Channel>,
-  ): Promise<OneFile[]> {
+  ): Promise<AskedFile[]> {
     const { heightMetres } = document
     const plans = plansOf(packing, want, [...channels.values()])
     const { height } = fields.values().next().value!
     const mip = want.kind === 'delivered' ? want.mip : 0
     const keepsCoverage = document.surface.opacity === 'cut-out'
-    const files: OneFile[] = []
+    const files: AskedFile[] = []
+    const levels = new Map<boolean, MipLevel>()
+    /** Channels as a file with mips of its own takes them. */
+    const levelOf = (roughens: boolean): MipLevel => {
+      const size = { width, height, level: mip }
+      const level =
+        levels.get(roughens) ?? channelsAtMip(fields, size, [...channels.values()], { keepsCoverage, roughens })
+      levels.set(roughens, level)
+      return level
+    }
     for (const plan of plans) {
       const sources = plan.slots.map((slot) => ('channel' in slot ? keys.get(slot.channel) : null))
       // What makes a file’s own mips: others are made of it by an engine.
       const own = plan.mips ? [mip, keepsCoverage, plan.roughens && keys.get('normal')] : null
       const key = JSON.stringify([plan, sources, width, height, sharpen, dither, heightMetres, own])
+      const whole = (): PackWhole => ({
+        ...(plan.mips ? levelOf(plan.roughens === true) : { width, height, fields }),
+        ...{ channels, heightMetres, dither, host: this.host },
+      })
       let file = this.files.get(key)
       if (!file) {
-        const rules = { keepsCoverage, roughens: plan.roughens === true }
-        const level = channelsAtMip(
-          fields,
-          { width, height, level: plan.mips ? mip : 0 },
-          [...channels.values()],
-          rules,
-        )
-        const whole = { ...level, channels, heightMetres, dither, host: this.host }
-        const packed = await packedImage(plan, `${plan.map}.${plan.format}`, whole)
-        const exact = (): RasterImage => exactImage(plan, whole)
-        file = { ...packed, exact, loss: fileLoss(exact(), packed.image, plan), key }
+        file = { ...(await packedImage(plan, `${plan.map}.${plan.format}`, whole())), key }
         await this.checkWanted({ id })
       }
       // The newest comes last.
       this.files.delete(key)
       this.files.set(key, file)
-      files.push(plan.mips ? file : mipped(file, mip))
+      const asked = { ...file, kept: file, exact: () => exactImage(plan, whole()) }
+      files.push(plan.mips ? asked : mipped(asked, mip))
     }
     this.forgetOld()
     return files
@@ -193,7 +206,7 @@ export class Packer {
   private async fetchAll(
     { delivery, record: json }: { delivery: string; record: unknown },
     want: PackRequest['want'],
-  ): Promise<OneFile[]> {
+  ): Promise<AskedFile[]> {
     const mip = want.kind === 'delivered' ? want.mip : 0
     const seen = parseRecord(json)
       .files.map((record, index) => ({ record, index }))
@@ -202,7 +215,7 @@ export class Packer {
       seen.map(async ({ record, index }) => ({
         record,
         image: await this.host.fetchFile(delivery, index, mip),
-        key: null,
+        ...{ key: null, kept: null, exact: null },
       })),
     )
   }
@@ -210,7 +223,7 @@ export class Packer {
   private async reportOn(
     { id, document, fields, keys }: PackTask,
     size: { width: number; height: number },
-    files: readonly OneFile[],
+    files: readonly AskedFile[],
     channels: ReadonlyMap<string, Channel>,
   ): Promise<Pick<PackingPreview, 'report' | 'histograms'>> {
     const { heightMetres, emissionStrength } = document
@@ -284,18 +297,18 @@ function isSeen(want: PackRequest['want'], map: string, slots: readonly object[]
 }
 
 /** A file as an engine makes its mips. */
-function mipped(file: OneFile, mip: number): OneFile {
+function mipped(file: AskedFile, mip: number): AskedFile {
   if (mip === 0) return file
   const { record, image, exact } = file
-  const small = mipOf(image, mip, record)
-  if (!exact) return { record, image: small, key: null }
-  const wanted = (): RasterImage => mipOf(exact(), mip, record)
-  return { record, image: small, key: null, exact: wanted, loss: fileLoss(wanted(), small, record) }
+  return {
+    ...{ record, image: mipOf(image, mip, record), key: null, kept: null },
+    exact: exact && (() => mipOf(exact(), mip, record)),
+  }
 }
 
 /** What is lost in a file as a picture, bottom row first: of all its slots, or of one. */
 function differenceOf(
-  { image }: OneFile,
+  { image }: AskedFile,
   exact: RasterImage,
   shown: StageOutput,
 ): { picture: DisplayBytes; gain: number } {
@@ -321,7 +334,7 @@ function planeOf(image: RasterImage, plane: number): RasterImage {
 
 /** One slot as a grey of 0–1, as its number stands in the file; of floats as a file of whole numbers would show it. */
 function slotField(
-  { record, image }: OneFile,
+  { record, image }: AskedFile,
   s: number,
   channels: ReadonlyMap<string, Channel>,
   heightMetres: number,
@@ -347,13 +360,17 @@ function slotField(
   return field
 }
 
-function slotFields(file: OneFile, channels: ReadonlyMap<string, Channel>, heightMetres: number): Field[] {
+function slotFields(file: AskedFile, channels: ReadonlyMap<string, Channel>, heightMetres: number): Field[] {
   return file.record.slots.map((_, s) => slotField(file, s, channels, heightMetres))
 }
 
-function picturesOf(file: OneFile, channels: ReadonlyMap<string, Channel>, heightMetres: number): FilePictures {
+function picturesOf(file: AskedFile, channels: ReadonlyMap<string, Channel>, heightMetres: number): FilePictures {
   const slots = slotFields(file, channels, heightMetres).map((field) => reduceField(field, SWATCH))
-  return { whole: coloured(slots, false), slots: slots.map((field) => displayBytes(field)), loss: file.loss ?? null }
+  return {
+    whole: coloured(slots, false),
+    slots: slots.map((field) => displayBytes(field)),
+    loss: file.exact && fileLoss(file.exact(), file.image, file.record),
+  }
 }
 
 /** Red, green and blue of three greys; of one, grey. */
@@ -368,7 +385,7 @@ function coloured(slots: readonly Field[], flip: boolean): DisplayBytes {
 
 function texturesFor(
   shown: StageOutput | null,
-  files: readonly OneFile[],
+  files: readonly AskedFile[],
   {
     channels,
     heightMetres,

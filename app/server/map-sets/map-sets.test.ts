@@ -1,4 +1,5 @@
 import { unzipSync } from 'fflate'
+import { Readable } from 'node:stream'
 import sharp from 'sharp'
 import { packings } from '#core/texture/packings/packings.generated'
 import { importImage } from '../assets/assets.server'
@@ -30,6 +31,11 @@ ownDatabase()
 beforeAll(async () => void (worker = await startWorker('test', 1)))
 
 const SIDE = 32
+/** A file in the library. */
+async function kept(bytes: Uint8Array, name: string): Promise<{ sha256: string; name: string }> {
+  const { sha256 } = await importImage(Readable.from([Buffer.from(bytes)]), name)
+  return { sha256, name }
+}
 /** A PNG whose texels come from where they lie, and the same in the library. */
 async function brought(
   name: string,
@@ -41,13 +47,7 @@ async function brought(
     .toColourspace(channels === 1 ? 'b-w' : 'srgb')
     .png()
     .toBuffer()
-  const { sha256 } = await importImage(
-    (async function* () {
-      yield png
-    })(),
-    name,
-  )
-  return { sha256, name }
+  return kept(png, name)
 }
 const packing = (name: string) => packings.find((one) => one.name === name)!
 const as = (name: string, width: number | null = null) => ({ packing: packing(name), width, dither: false, sharpen: 0 })
@@ -196,20 +196,11 @@ test('heights of floats are metres where they go below 0, and others span what i
     rows.end()
     return to.bytes()
   }
-  const floats = async (name: string, values: readonly number[]) => {
-    const { sha256 } = await importImage(
-      (async function* () {
-        yield Buffer.from(exr(values))
-      })(),
-      name,
-    )
-    return { sha256, name }
-  }
   const project = await createProject('Heights')
   const steps = [0.1, 0.9, 0.4, 0.6]
   const metres = [-0.03, 0.01, 0, 0.02]
   const of = async (values: readonly number[]) =>
-    addMapSet(project, { name: 'H', files: [await floats('wall_height.exr', values)] })
+    addMapSet(project, { name: 'H', files: [await kept(exr(values), 'wall_height.exr')] })
   const [inMetres, inSteps] = [await of(metres), await of(steps)]
   const sets = await listMapSets(project)
   const judged = (id: string) => sets.find((one) => one.id === id)!.files[0]!.inMetres
@@ -247,24 +238,13 @@ test('a set whose normals are in the space of a model is opened as a material fo
 
 test('maps in place of the files of another set have their names, sizes and meanings; what they were goes along', async () => {
   const project = await createProject('In place')
-  const small = async (name: string) => {
-    const png = await sharp({ create: { width: 16, height: 16, channels: 3, background: '#102030' } })
-      .png()
-      .toBuffer()
-    const { sha256 } = await importImage(
-      (async function* () {
-        yield png
-      })(),
-      name,
-    )
-    return { sha256, name }
-  }
+  const plain = sharp({ create: { width: 16, height: 16, channels: 3, background: '#102030' } })
   const old = await addMapSet(project, {
     name: 'Old crate',
     files: [
       await brought('CRATE_D.png', () => [10, 20, 30]),
       await brought('crate emission.png', () => [9, 8, 7]),
-      await small('crate_rma.png'),
+      await kept(await plain.png().toBuffer(), 'crate_rma.png'),
     ],
   })
   const fresh = await addMapSet(project, {

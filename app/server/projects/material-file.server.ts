@@ -115,6 +115,7 @@ export async function importMaterials(projectId: string, file: Spooled): Promise
     throw error instanceof GristError ? new Problem(400, error.message) : error
   })
   try {
+    checkWhole(packed)
     const names = new Map<string, string>()
     for (const { path, name, read } of packed.images)
       names.set(path, `sha256:${(await importImage(await read(), name)).sha256}`)
@@ -127,7 +128,16 @@ export async function importMaterials(projectId: string, file: Spooled): Promise
   }
 }
 
-/** A model of a project’s file, with its settings, and materials on its parts. Throws what reading models throws, and a Problem 400. */
+/** Throws a Problem 400 where a project names what its file does not hold: before anything of it comes in. */
+function checkWhole({ project, models, paths }: PackedMaterials): void {
+  const held = new Set([...paths, ...models.map(({ path }) => path)])
+  for (const { name, mesh, high = mesh, cage = mesh, parts } of project?.models ?? []) {
+    const missing = [mesh, high, cage, ...parts.map(({ material }) => material)].find((path) => !held.has(path))
+    if (missing !== undefined) throw new Problem(400, `“${name}” names ${missing}, which is not in the file.`)
+  }
+}
+
+/** A model of a project’s file, with its settings, and materials on its parts. Throws what reading models throws, file-invalid. */
 async function importModel(
   projectId: string,
   { name, mesh, high, cage, settings, parts }: ProjectModel,
@@ -136,11 +146,9 @@ async function importModel(
   file: Spooled,
 ): Promise<void> {
   const arrived = async (path: string): Promise<Spooled> => {
-    const found = models.find((one) => one.path === path)
-    if (!found) throw new Problem(400, `“${name}” names ${path}, which is not in the file.`)
-    // Its folder is its own, and goes with it.
     const to = `${file.path}-${uuid()}.glb`
-    await pipeline(await found.read(), createWriteStream(to))
+    await pipeline(await models.find((one) => one.path === path)!.read(), createWriteStream(to))
+    // Its folder is its own, and goes with it.
     return { ...file, path: to }
   }
   const id = await addModel(projectId, await arrived(mesh), basename(mesh), name)
@@ -152,8 +160,7 @@ async function importModel(
   await setBakeSettings(id, settings)
   const names = (await openModel(id)).summary.parts.map((part) => part.name)
   for (const placed of parts) {
-    const document = documents[paths.indexOf(placed.material)]
-    if (document === undefined) throw new Problem(400, `“${name}” names ${placed.material}, which is not in the file.`)
+    const document = documents[paths.indexOf(placed.material)]!
     await placeMaterial(projectId, { model: id, part: partNumber(placed, names) }, document)
   }
 }

@@ -73,8 +73,10 @@ it('a project takes its models along, with their settings and what lies on their
   expect(volumeOf(await keptMesh(mesh))).toBeCloseTo(2, 6)
   // The other project keeps what it had.
   expect((await projectParts(project))[0]!.parts[0]!.material?.id).toBe(part)
-  const broken = { 'Lime.json': zip && unzipSync(zip)['Lime.json']!, 'project.json': unzipSync(zip)['project.json']! }
+  const broken = { 'Lime.json': unzipSync(zip)['Lime.json']!, 'project.json': unzipSync(zip)['project.json']! }
+  const before = (await openProject(to)).documents.length
   await expect(bring(zipSync(broken), to)).rejects.toMatchObject({ status: 400 })
+  expect((await openProject(to)).documents).toHaveLength(before)
 })
 
 it('what is no such file is refused, and nothing comes in', async () => {
