@@ -94,6 +94,7 @@ test('normals go between a surface and the space of its model with --mesh, and t
   expect(back).toMatchObject({ code: 0, err: '' })
   const again = await grist('convert', 'back', '--packing', 'object-normals', '--out', 'again', ...on)
   expect(again).toMatchObject({ code: 0, err: '' })
+  expect((await grist('remake', 'back/record.json', '--mesh', 'roof.obj', '--quiet')).code).toBe(0)
   const texels = async (folder: string, map: string): Promise<Buffer> => {
     const file = readdirSync(at(folder)).find((name) => name.endsWith(`_${map}.png`))!
     return sharp(at(`${folder}/${file}`))

@@ -1,3 +1,4 @@
+import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
@@ -7,10 +8,14 @@ import type { PartLayout } from '#core/mesh/part-layout'
 import type { MaterialSession } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
 import type { BandCoders } from '#core/texture/code-band'
+import type { DeliverRequest } from '#core/texture/delivery'
+import { channelsOfPacking } from '#core/texture/packing'
 import { registry } from '#core/nodes/registry.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { applicationName } from '#runtime/node/program'
+import type { DeliveredFolder } from '#runtime/node/delivery-folder'
 import { deliverToFolder, keptInFolder } from '#runtime/node/delivery-folder'
+import { isInterrupted } from './interrupts'
 import type { Threads } from '#runtime/node/threads'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import type { DeliveredOn, OnMesh } from './on-mesh'
@@ -67,6 +72,45 @@ export async function withPlaced<T>(
     pyramids.clear()
     islands.clear()
   }
+}
+
+/** What is delivered of a material. */
+interface Delivered extends Pick<DeliverRequest, 'packing' | 'width' | 'dither' | 'sharpen' | 'names' | 'kept'> {
+  readonly document: MaterialDocument
+  readonly assets: FolderAssets
+  /** What progress is told of. */
+  readonly what: string
+  /** Whether its images go along, and whether what is there already is kept beside it. */
+  readonly images?: boolean
+  readonly replace?: boolean
+  readonly alone?: boolean
+}
+
+/** Makes the maps of a material into a folder, on a part where --mesh names one. Throws what delivering throws. */
+export async function deliverMaterial(
+  options: Options,
+  { document, assets, what, images = true, replace = false, alone = false, ...request }: Delivered,
+  out: string,
+): Promise<DeliveredFolder> {
+  const [hashes, sources] = [await assets.hashes(document), images ? await assets.sources(document) : []]
+  return withMaterial(
+    options,
+    document,
+    assets,
+    (material, coders) =>
+      deliverToFolder(
+        material,
+        {
+          ...{ ...request, application: APPLICATION, assets: hashes, coders },
+          budgetBytes: budgetOf(options),
+          isCancelled: isInterrupted,
+          onProgress: progressBar(options, what),
+        },
+        out,
+        { images: sources, replace },
+      ),
+    { delivery: channelsOfPacking(request.packing, deliverableChannels(document)), alone },
+  )
 }
 
 /** Most memory for fields, in bytes: --memory in MB, else 3 GB. */

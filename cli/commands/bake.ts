@@ -1,14 +1,12 @@
-import { channelsOf, deliverableChannels } from '#core/document/channels'
+import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import type { Sharpening } from '#core/document/sharpening'
 import { canSharpen, sharpening } from '#core/document/sharpening'
 import { GristError } from '#core/errors'
-import { channelsOfPacking } from '#core/texture/packing'
 import type { RecordNames } from '#core/texture/record'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
 import { openDocument } from '../documents'
-import { isInterrupted } from '../interrupts'
 import { packingNamed } from '../packing-named'
 import { openProjectFile } from '../project-file'
 
@@ -21,34 +19,16 @@ export async function bake(options: Options): Promise<number> {
   const [width, sharpen] = [options.whole('size', 1024), sharpeningOf(options.text('sharpen'), document)]
   const packing = await packingNamed(name)
   checkFreeFolder(out, replace)
-  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, keptInFolder, progressBar, withMaterial } =
-    await import('../workplace')
-  const assets = new FolderAssets(options.text('assets') ?? folder)
-  const { record, report, times, backup } = await withMaterial(
+  const { FolderAssets, deliverMaterial, keptInFolder } = await import('../workplace')
+  const { record, report, times, backup } = await deliverMaterial(
     options,
-    document,
-    assets,
-    async (material, coders) =>
-      deliverToFolder(
-        material,
-        {
-          packing,
-          width,
-          dither: options.flag('dither'),
-          sharpen,
-          names: namesOf(options),
-          application: APPLICATION,
-          assets: await assets.hashes(document),
-          budgetBytes: budgetOf(options),
-          isCancelled: isInterrupted,
-          coders,
-          kept: replace && !options.flag('anew') ? keptInFolder(out) : undefined,
-          onProgress: progressBar(options, document.name),
-        },
-        out,
-        { images: await assets.sources(document), replace },
-      ),
-    { delivery: channelsOfPacking(packing, deliverableChannels(document)) },
+    {
+      ...{ document, packing, width, sharpen, replace, what: document.name, names: namesOf(options) },
+      assets: new FolderAssets(options.text('assets') ?? folder),
+      dither: options.flag('dither'),
+      kept: replace && !options.flag('anew') ? keptInFolder(out) : undefined,
+    },
+    out,
   )
   if (options.flag('json')) console.log(JSON.stringify({ record, report, times }, null, 2))
   else if (!options.flag('quiet')) {

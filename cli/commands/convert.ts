@@ -1,16 +1,13 @@
-import { deliverableChannels } from '#core/document/channels'
 import type { Workflow } from '#core/document/document-of-set'
 import { GristError } from '#core/errors'
-import { channelsOfPacking } from '#core/texture/packing'
 import { inForm } from '#core/texture/edit-packing'
 import { depthOf, writtenFormat } from '#core/texture/format-registry'
 import { packingForChannels } from '#core/texture/packing-for-channels'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
-import { isInterrupted } from '../interrupts'
 import { packingNamed } from '../packing-named'
 import type { Options } from '../options'
 import { chosenWorkflow, setMaterial } from '../set-material'
-import { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } from '../workplace'
+import { FolderAssets, deliverMaterial } from '../workplace'
 
 /** What a set becomes where no packing is named. */
 const USUAL_PACKING: Readonly<Record<Workflow, string>> = {
@@ -37,26 +34,15 @@ export async function convert(options: Options): Promise<number> {
   const whole = options.text('format') === undefined ? named : inForm(named, formOf(options))
   const { document, width, channels } = await setMaterial(folder, options)
   const packing = packingForChannels(whole, channels)
-  const assets = new FolderAssets(folder)
-  const hashes = await assets.hashes(document)
-  const size = options.text('size') === undefined ? width : options.whole('size', width)
-  const { names } = await withMaterial(
+  const { names } = await deliverMaterial(
     options,
-    document,
-    assets,
-    async (material, coders) =>
-      deliverToFolder(
-        material,
-        {
-          ...{ packing, width: size, dither: options.flag('dither'), application: APPLICATION, assets: hashes, coders },
-          budgetBytes: budgetOf(options),
-          isCancelled: isInterrupted,
-          onProgress: progressBar(options, 'convert'),
-        },
-        out,
-        { images: await assets.sources(document), replace: options.flag('replace') },
-      ),
-    { delivery: channelsOfPacking(packing, deliverableChannels(document)), alone: true },
+    {
+      ...{ document, packing, what: 'convert', alone: true, assets: new FolderAssets(folder) },
+      width: options.text('size') === undefined ? width : options.whole('size', width),
+      dither: options.flag('dither'),
+      replace: options.flag('replace'),
+    },
+    out,
   )
   if (!options.flag('quiet')) console.log(`${names.length} files in ${out}`)
   return 0

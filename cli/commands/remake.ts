@@ -2,12 +2,12 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { GristError } from '#core/errors'
-import { deliverableChannels } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
+import { partOf } from '#core/document/domain'
 import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataSet } from '#core/mesh/mesh-data-record'
 import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
-import { channelsOfPacking, parsePacking } from '#core/texture/packing'
+import { parsePacking } from '#core/texture/packing'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
@@ -23,38 +23,23 @@ export async function remake(options: Options): Promise<number> {
   if (isMeshDataSet(json)) return remakeMeshData(options, path, parseMeshDataSet(json))
   const { isSameFile, parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
-  const { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } =
-    await import('../workplace')
+  const { FolderAssets, deliverMaterial } = await import('../workplace')
   const document = parseDocument(record.document)
+  const on = partOf(document)
   const packing = parsePacking(record.packing)
   const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
-  const hashes = await assets.hashes(document)
   const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { record: again } = await withMaterial(
+    const { dither, sharpen, width, names } = record
+    const { record: again } = await deliverMaterial(
       options,
-      document,
-      assets,
-      async (material, coders) =>
-        deliverToFolder(
-          material,
-          {
-            packing,
-            width: record.width,
-            dither: record.dither,
-            sharpen: record.sharpen,
-            names: record.names,
-            application: APPLICATION,
-            assets: hashes,
-            budgetBytes: budgetOf(options),
-            isCancelled: isInterrupted,
-            coders,
-            onProgress: progressBar(options, 'remake'),
-          },
-          out,
-          { images: stored === undefined ? [] : await assets.sources(document), replace: options.flag('replace') },
-        ),
-      { delivery: channelsOfPacking(packing, deliverableChannels(document)) },
+      {
+        ...{ document, assets, packing, width, dither, sharpen, names, what: 'remake' },
+        ...{ images: stored !== undefined, replace: options.flag('replace') },
+        // Of a part that it lay on alone nothing was baked for its channels to lie on.
+        alone: on !== null && on.data.normal === undefined && on.data.occlusion === undefined,
+      },
+      out,
     )
     const results = record.files.map((file) => {
       const same = isSameFile(

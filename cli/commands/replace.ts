@@ -19,11 +19,10 @@ import { replacing } from '#core/texture/replacing'
 import { formOrProblem } from '#runtime/node/file-form'
 import { guarded } from '#runtime/node/files'
 import { readImage } from '#runtime/node/read-image'
-import { isInterrupted } from '../interrupts'
 import type { Options } from '../options'
 import type { SetMaterial } from '../set-material'
 import { setMaterial } from '../set-material'
-import { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withMaterial } from '../workplace'
+import { FolderAssets, deliverMaterial } from '../workplace'
 
 /**
  * Makes the files of a folder anew from a set of maps: each keeps its name, size, format, blocks, mips and what its channels hold. What was
@@ -96,20 +95,13 @@ async function makeFiles(
   options: Options,
 ): Promise<{ from: string; name: string }[]> {
   const fitting = { ...document, domain: { kind: 'tile' as const, metres: [1, height / width] as [number, number] } }
-  const assets = new FolderAssets(source)
-  const hashes = await assets.hashes(fitting)
-  const { names } = await withMaterial(options, fitting, assets, async (material, coders) =>
-    deliverToFolder(
-      material,
-      {
-        ...{ packing, width, dither: false, application: APPLICATION, assets: hashes, coders },
-        budgetBytes: budgetOf(options),
-        isCancelled: isInterrupted,
-        onProgress: progressBar(options, 'replace'),
-      },
-      out,
-      { images: [] },
-    ),
+  const { names } = await deliverMaterial(
+    options,
+    {
+      ...{ document: fitting, packing, width, dither: false, what: 'replace', images: false },
+      assets: new FolderAssets(source),
+    },
+    out,
   )
   return names
     .filter((name) => packing.files.some((file) => file.name === name))
