@@ -1,7 +1,11 @@
 import { createWriteStream, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { pipeline } from 'node:stream/promises'
+import { NodeIO } from '@gltf-transform/core'
+import { validateBytes } from 'gltf-validator'
+import sharp from 'sharp'
 import { parseDocument } from '#core/document/document'
 import { packMaterials } from '#runtime/node/material-file'
+import type { ModelRecord } from '#runtime/node/deliver-parts'
 import { readModelFile } from '#runtime/node/read-model'
 import { materialFile, workFolder } from './testing/work-folder'
 
@@ -53,9 +57,16 @@ test('all parts of a project are baked with the model that wears them, from its 
   expect(made).toMatchObject({ code: 0, err: '' })
   expect(made.out).toContain('Two-plates/plate-1: 4 files of Red')
   const model = at('maps/Two-plates')
-  expect(readdirSync(model).sort()).toEqual(['model.glb', 'plate-1', 'plate-2', 'record.json'])
-  const record = JSON.parse(readFileSync(`${model}/record.json`, 'utf8')) as { parts: { material: string }[] }
-  expect(record.parts.map((one) => one.material)).toEqual(['Red', 'Blue'])
+  expect(readdirSync(model).sort()).toEqual([
+    'connections.txt',
+    'model.glb',
+    'model.mtlx',
+    'plate-1',
+    'plate-2',
+    'record.json',
+  ])
+  const { sets } = JSON.parse(readFileSync(`${model}/record.json`, 'utf8')) as Pick<ModelRecord, 'sets'>
+  expect(sets.map(({ materials: [only] }) => only!.material)).toEqual(['Red', 'Blue'])
   expect((await readModelFile(`${model}/model.glb`, 1)).mesh.parts.map(({ name }) => name)).toEqual([
     'plate 1',
     'plate 2',
@@ -90,4 +101,159 @@ test('what a project names and is not there is told, and nothing is left', async
     expect([code !== 0, err]).toEqual([true, expect.stringContaining(words)])
     expect(existsSync(at('none'))).toBe(false)
   }
+}, 60_000)
+
+/** Upright sheets as parts of an OBJ, each of rectangles in UVs (v upward) that are pieces of their own. */
+const sheets = (parts: readonly (readonly (readonly [number, number, number, number])[])[]): string => {
+  let n = 0
+  return parts
+    .map((rectangles, k) => {
+      const lines = rectangles.flatMap(([u0, v0, u1, v1]) => {
+        const corners = [`${u0} ${v0}`, `${u1} ${v0}`, `${u1} ${v1}`, `${u0} ${v1}`]
+        n += 4
+        const face = [3, 2, 1, 0].map((i) => `${n - i}/${n - i}`).join(' ')
+        return [...corners.map((uv) => `v ${uv} ${k}`), ...corners.map((uv) => `vt ${uv}`), `f ${face}`]
+      })
+      return `o sheet ${k + 1}\n${lines.join('\n')}\n`
+    })
+    .join('')
+}
+
+const texelsOf = async (path: string): Promise<(x: number, y: number) => number[]> => {
+  const { data, info } = await sharp(path).raw().toBuffer({ resolveWithObject: true })
+  return (x, y) => [...data.subarray((y * info.width + x) * info.channels, (y * info.width + x) * info.channels + 3)]
+}
+
+test('parts that share a tile, IDs of a part and UDIM tiles come to one file set for each tile', async () => {
+  mkdirSync(at('tiles'))
+  // The first part lies left and the second right of the tile, the third in two tiles and in two pieces in the first of them.
+  const parts = sheets([
+    [[0, 0, 0.45, 1]],
+    [[0.55, 0, 1, 1]],
+    [
+      [0, 0, 0.4, 1],
+      [0.6, 0, 1, 1],
+      [1.1, 0, 1.9, 1],
+    ],
+  ])
+  writeFileSync(at('tiles/sheets.obj'), parts)
+  // Heights of 0.75 come to 5 mm and to 20 mm: as files of one depth to 0.5625 and 0.75.
+  const high = (name: string, colour: string, heightMetres: number) =>
+    materialFile({
+      ...{ name, domain: { kind: 'part' }, heightMetres },
+      layers: [
+        {
+          kind: 'layer',
+          id: 'a',
+          name: 'A',
+          cells: { colour: { source: { value: colour } }, height: { source: { value: 0.75 } } },
+        },
+      ],
+    })
+  write('tiles/Red.json', high('Red', '#ff0000', 0.02))
+  write('tiles/Blue.json', high('Blue', '#0000ff', 0.08))
+  const model = {
+    ...{ name: 'Sheets', mesh: 'sheets.obj', settings: { size: 64, samples: 1, rays: 4 } },
+    parts: [
+      { part: 'sheet 1', material: 'Red.json' },
+      { part: 'sheet 2', material: 'Blue.json' },
+      { part: 'sheet 3', material: 'Red.json' },
+      { part: 'sheet 3', ids: { kind: 'piece-id', numbers: [2] }, material: 'Blue.json' },
+    ],
+    shares: [{ part: 'sheet 2', with: { part: 'sheet 1' } }],
+  }
+  write('tiles/project.json', { ...{ format: 'amber-grist/project', version: 1, name: 'Yard' }, models: [model] })
+  const sized = ['--packing', 'separate-maps', '--size', '32']
+  const made = await grist('bake', 'tiles/project.json', ...sized, '--out', 'tiled')
+  expect(made).toMatchObject({ code: 0, err: '' })
+  expect(made.out).toContain('Sheets/sheet-1: 8 files of Red, Blue')
+  const folder = at('tiled/Sheets')
+  const { sets } = JSON.parse(readFileSync(`${folder}/record.json`, 'utf8')) as Pick<ModelRecord, 'sets'>
+  expect(sets.map(({ folder: own, udim, collisions }) => [own, udim, collisions.length])).toEqual([
+    ['sheet-1', 1001, 0],
+    ['sheet-3-1001', 1001, 0],
+    ['sheet-3-1002', 1002, 0],
+  ])
+  const [red, blue] = [
+    [255, 0, 0],
+    [0, 0, 255],
+  ]
+  const file = (set: string, map: string): string =>
+    `${folder}/${set}/${readdirSync(`${folder}/${set}`).find((name) => name.includes(map))!}`
+  const shared = await texelsOf(file('sheet-1', 'colour'))
+  expect([shared(15, 8), shared(16, 8)]).toEqual([red, blue])
+  const heights = await texelsOf(file('sheet-1', 'height'))
+  const [low, tall] = [heights(2, 8)[0]!, heights(30, 8)[0]!]
+  expect([Math.abs(low / 255 - 0.5625) < 1 / 255, Math.abs(tall / 255 - 0.75) < 1 / 255]).toEqual([true, true])
+  const pieces = await texelsOf(file('sheet-3-1001', 'colour'))
+  expect([pieces(2, 8), pieces(30, 8)]).toEqual([red, blue])
+  const other = await texelsOf(file('sheet-3-1002', 'colour'))
+  expect([other(2, 8), other(30, 8)]).toEqual([red, red])
+
+  // The model has its triangles by tiles, and pictures that parts share once.
+  const bytes = readFileSync(`${folder}/model.glb`)
+  const { issues } = (await validateBytes(new Uint8Array(bytes))) as {
+    issues: { numErrors: number; numWarnings: number }
+  }
+  expect([issues.numErrors, issues.numWarnings]).toEqual([0, 0])
+  const glb = await new NodeIO().readBinary(new Uint8Array(bytes))
+  const materials = glb
+    .getRoot()
+    .listMeshes()
+    .map((mesh) => mesh.listPrimitives().map((one) => one.getMaterial()!))
+  expect(materials.map((own) => own.map((one) => one.getName()))).toEqual([['Red'], ['Blue'], ['Red', 'Red']])
+  expect(materials[0]![0]!.getBaseColorTexture()).toBe(materials[1]![0]!.getBaseColorTexture())
+  const third = materials[2]!.map((one) => one.getBaseColorTexture())
+  expect(third[0]).not.toBe(third[1])
+  // MaterialX 1.38, "Filename substitutions": <UDIM> stands for the number of the tile.
+  const mtlx = readFileSync(`${folder}/model.mtlx`, 'utf8')
+  expect(mtlx).toContain('value="sheet-3-&lt;UDIM&gt;/')
+  expect(mtlx).toContain('geom="/sheet 2" material="m_Blue_2"')
+  const lines = readFileSync(`${folder}/connections.txt`, 'utf8').split('\n')
+  expect(lines.filter((line) => line.startsWith('sheet 3\t1002\tcolour\tsheet-3-1002/'))).toHaveLength(1)
+
+  // Made again of its record, and one material alone on one tile.
+  for (const set of ['sheet-1', 'sheet-3-1001', 'sheet-3-1002']) {
+    const path = `tiled/Sheets/${set}/record.json`
+    const again = await grist('remake', path, '--mesh', 'tiles/sheets.obj', '--samples', '1')
+    expect([again.code, again.out.match(/^same /gm)?.length]).toEqual([0, 8])
+  }
+  const alone = ['bake', 'tiles/Blue.json', ...sized, '--mesh', 'tiles/sheets.obj', '--part', 'sheet 3']
+  expect((await grist(...alone, '--out', 'none')).err).toContain('--tile takes one of: 1001, 1002')
+  expect((await grist(...alone, '--tile', '1002', '--out', 'one')).code).toBe(0)
+}, 180_000)
+
+test('parts that lie over one another in a tile that they share are told', async () => {
+  writeFileSync(at('tiles/over.obj'), sheets([[[0, 0, 0.7, 1]], [[0.5, 0, 1, 1]]]))
+  const parts = ['Red', 'Blue'].map((name, k) => ({ part: `sheet ${k + 1}`, material: `${name}.json` }))
+  const model = { name: 'Over', mesh: 'over.obj', settings: { size: 64, samples: 1, rays: 4 }, parts }
+  const shares = [{ part: 'sheet 2', with: { part: 'sheet 1' } }]
+  write('tiles/project.json', {
+    ...{ format: 'amber-grist/project', version: 1, name: 'Yard' },
+    models: [{ ...model, shares }],
+  })
+  const made = await grist('bake', 'tiles/project.json', '--packing', 'separate-maps', '--size', '32', '--out', 'over')
+  expect(made.out).toContain('sheet 1 and sheet 2 lie over one another in UVs')
+}, 60_000)
+
+test('a sheet of frames turns its dial from frame to frame', async () => {
+  write(
+    'lamp.json',
+    materialFile({
+      layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { emission: { source: { value: '#ffffff' } } } }],
+      dials: [
+        {
+          ...{ id: 'time', label: 'Time', kind: 'number', min: 0, max: 16, default: 0, value: 0 },
+          drives: [{ layer: 'a', channel: 'emission', field: 'amount', scale: 1 / 16 }],
+        },
+      ],
+    }),
+  )
+  const made = await grist('bake', 'lamp.json', '--packing', 'frames', '--size', '32', '--out', 'frames')
+  expect(made).toMatchObject({ code: 0, err: '' })
+  const texels = await texelsOf(at(`frames/${readdirSync(at('frames')).find((name) => name.endsWith('.png'))!}`))
+  // Sixteen frames, row by row: each brighter than the one before.
+  const reds = Array.from({ length: 16 }, (_, k) => texels((k % 4) * 8 + 3, Math.floor(k / 4) * 8 + 3)[0]!)
+  expect(reds[0]).toBe(0)
+  expect(reds.every((red, k) => k === 0 || red > reds[k - 1]!)).toBe(true)
 }, 60_000)

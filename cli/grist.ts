@@ -19,13 +19,14 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   },
   eval: {
     load: async () => (await import('./commands/eval')).evaluate,
-    usage: 'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy) [--mesh M --part P [--high M]]',
+    usage:
+      'eval DOC --output NODE.PORT|CHANNEL --size N[xM] --out F.(png|exr|tiff|npy) [--mesh M --part P [--tile N] [--high M]]',
     does: 'one result',
   },
   bake: {
     load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--high M] [--cage M] [--uv-set N] [--quality draft|good|final] [--samples 1|4|16] [--rays N] [--ray-step 1|2|4]]',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--tile N] [--high M] [--cage M] [--uv-set N] [--quality draft|good|final] [--samples 1|4|16] [--rays N] [--ray-step 1|2|4]]',
     does: 'a delivery with its record; a material for parts on a part of a mesh; of a project (project.json, or the ZIP of one) all parts and the models that wear them',
   },
   convert: {

@@ -1,6 +1,6 @@
 import type { Channel } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
-import { onPart } from '#core/document/domain'
+import { onPart, partOf } from '#core/document/domain'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
 import { kindsRead } from '#core/graph/kinds-read'
@@ -17,6 +17,7 @@ import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import type { Mesh } from '#core/mesh/mesh'
 import { registry } from '#core/nodes/registry.generated'
+import { FIRST_TILE } from '#core/texture/packing'
 import { bakeModel } from '#runtime/node/bake-model'
 import { applicationName } from '#runtime/node/program'
 import type { Threads } from '#runtime/node/threads'
@@ -40,6 +41,8 @@ export interface DeliveredOn {
   readonly delivery: readonly Channel[]
   /** Its channels are all there is: they do not lie on what is baked of the part's form. */
   readonly alone?: boolean
+  /** Kinds that are needed besides. */
+  readonly kinds?: readonly MeshDataKind[]
 }
 
 /**
@@ -52,23 +55,27 @@ export async function onMesh(
   threads: Threads,
   { width, ...on }: { readonly width: number } & DeliveredOn,
 ): Promise<OnMesh> {
+  const opened = await modelOf(options, width)
+  const { mesh } = opened.model
+  // One that is made again lay on a part of it before.
+  const before = partOf(document)
+  const named = options.text('part')
+  const part = named === undefined && before && before.part < mesh.parts.length ? before.part : partNamed(mesh, named)
+  const udim = tileNamed(tilesOfPart(mesh, part, opened.settings), options.text('tile') ?? before?.udim?.toString())
+  return layOnPart(threads, { ...opened, part, udim, document, ...on })
+}
+
+/** The model that --mesh names, with --high and --cage, and how its mesh data are baked for a width. Throws `usage`, and what reading throws. */
+export async function modelOf(options: Options, width: number): Promise<Pick<LaidOn, 'path' | 'model' | 'settings'>> {
   const [path, high, cage] = [options.need('mesh'), options.text('high'), options.text('cage')]
   const unit = options.number('unit', 1, [1e-6, 1e6])
-  const model = await openModelFiles({ model: path, high, cage, unit })
   const settings = {
     ...STANDARD_SETTINGS,
     ...{ size: sizeFor(width), uvSet: options.whole('uv-set', 1) - 1 },
     samples: options.whole('samples', STANDARD_SETTINGS.samples) as typeof STANDARD_SETTINGS.samples,
     rays: options.whole('rays', STANDARD_SETTINGS.rays),
   }
-  return layOnPart(threads, {
-    path,
-    model,
-    part: partNamed(model.mesh, options.text('part')),
-    settings,
-    document,
-    ...on,
-  })
+  return { path, model: await openModelFiles({ model: path, high, cage, unit }), settings }
 }
 
 /** The smallest size that mesh data are baked at and that holds a width. */
@@ -81,6 +88,8 @@ interface LaidOn extends DeliveredOn {
   readonly path: string
   readonly model: OpenModel
   readonly part: number
+  /** The number of the tile, of a part that lies in several. */
+  readonly udim?: number | undefined
   readonly settings: BakeSettings
   readonly document: MaterialDocument
 }
@@ -88,25 +97,24 @@ interface LaidOn extends DeliveredOn {
 /** Lays a material onto a part, and bakes what it reads of it. Throws `usage`, and what baking throws. */
 export async function layOnPart(
   threads: Threads,
-  { path, model, part, settings, document, delivery, alone }: LaidOn,
+  { path, model, part, udim, settings, document, delivery, alone, kinds: more = [] }: LaidOn,
 ): Promise<OnMesh> {
   if (document.domain.kind !== 'part')
     throw new GristError('usage', `"${document.name}" is for tiles: leave out --mesh, or make it for parts.`)
   const { mesh } = model
-  const { size, uvSet } = settings
+  const { uvSet } = settings
   const own = mesh.parts[part]!
   const able = kindsFor({ high: model.high !== null, colours: mesh.colours !== null, texture: false })
-  const kinds = kindsRead(document, registry, { under: !alone, delivery }).filter((kind) =>
-    able.some(({ name }) => name === kind),
-  )
+  const wanted = [...kindsRead(document, registry, { under: !alone, delivery }), ...more]
+  const kinds = [...new Set(wanted)].filter((kind) => able.some(({ name }) => name === kind))
   const data = new Map<string, RasterImage>()
   const names: Partial<Record<MeshDataKind, string>> = {}
+  const tile = udim ?? FIRST_TILE
   let missed: number | undefined
   await bakeModel(threads, {
     ...{ name: path, application: applicationName(), settings, ...model, image: null },
     cells: kinds.map((kind) => ({ part, kind })),
-    tilesOf: () =>
-      own.uvSets > uvSet ? tilesOf(layoutFacts(layoutOf(mesh, own, uvSet), size).tiles, settings).slice(0, 1) : [],
+    tilesOf: () => (own.uvSets > uvSet ? [tile] : []),
     isKnown: () => false,
     onBaked: async ({ place, key, baker, field, missed: none }) => {
       const kind = place.kind as MeshDataKind
@@ -120,14 +128,30 @@ export async function layOnPart(
   })
   const facts = partFactsOf({
     ...{ summary: meshSummary(mesh), mesh: model.contents.mesh, part, uvSet, name: own.name },
+    ...(udim === undefined ? {} : { udim }),
     data: names as Record<string, string>,
     ...(missed === undefined ? {} : { missed }),
   })
-  const layout = own.uvSets > uvSet ? partLayoutOf(mesh, part, uvSet) : undefined
+  const layout = own.uvSets > uvSet ? partLayoutOf(mesh, part, uvSet, udim) : undefined
   return { document: onPart(document, facts), data, mesh, layout }
 }
 
-function partNamed(mesh: Mesh, name: string | undefined): number {
+/** The tiles of UVs that a part lies in. */
+export function tilesOfPart(mesh: Mesh, part: number, settings: BakeSettings): readonly number[] {
+  const own = mesh.parts[part]!
+  const { uvSet, size } = settings
+  return tilesOf(own.uvSets > uvSet ? layoutFacts(layoutOf(mesh, own, uvSet), size).tiles : [], settings)
+}
+
+/** The tile of a part that is meant; undefined where it lies in the first alone. */
+function tileNamed(tiles: readonly number[], name: string | undefined): number | undefined {
+  const udim = name === undefined ? tiles[0]! : Number(name)
+  if (!tiles.includes(udim) || (name === undefined && tiles.length > 1))
+    throw new GristError('usage', `Which tile of its UVs? --tile takes one of: ${tiles.join(', ')}.`)
+  return tiles.length === 1 && udim === FIRST_TILE ? undefined : udim
+}
+
+export function partNamed(mesh: Mesh, name: string | undefined): number {
   if (name === undefined && mesh.parts.length === 1) return 0
   const found = mesh.parts.findIndex((part) => part.name === name)
   if (found >= 0) return found

@@ -32,6 +32,7 @@ const TEXTS = [
   'bits',
   'format',
   'part',
+  'tile',
   'uv-set',
   'samples',
   'rays',

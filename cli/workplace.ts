@@ -1,5 +1,6 @@
 import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
+import type { EngineHost } from '#core/engine/evaluate'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
 import { pyramidPlanes } from '#core/field/pyramid'
@@ -61,16 +62,30 @@ export async function withPlaced<T>(
   executor: Threads,
   work: (material: MaterialSession) => Promise<T>,
 ): Promise<T> {
-  const images: ImageLoader = { load: async (name) => placed.data.get(name) ?? assets.load(name) }
-  const pyramids = new Pyramids(images, executor.allocate, (one) => pyramidPlanes(one).forEach(executor.free))
-  const islands = new KeptPatches({ load: async () => placed.mesh }, executor.allocate, (set) =>
-    patchArrays(set).forEach(executor.free),
-  )
+  return withHosts([{ on: placed, assets }], executor, ([host]) => work(openMaterial(placed.document, registry, host!)))
+}
+
+/** Runs `work` with what evaluates each of some materials that were laid onto parts; their mesh data and images are let go afterwards. */
+export async function withHosts<T>(
+  placed: readonly { readonly on: OnMesh; readonly assets: FolderAssets }[],
+  executor: Threads,
+  work: (hosts: readonly EngineHost[]) => Promise<T>,
+): Promise<T> {
+  const hosts = placed.map(({ on: { data, mesh }, assets }) => {
+    const images: ImageLoader = { load: async (name) => data.get(name) ?? assets.load(name) }
+    const pyramids = new Pyramids(images, executor.allocate, (one) => pyramidPlanes(one).forEach(executor.free))
+    const islands = new KeptPatches({ load: async () => mesh }, executor.allocate, (set) =>
+      patchArrays(set).forEach(executor.free),
+    )
+    return { executor, pyramids, islands }
+  })
   try {
-    return await work(openMaterial(placed.document, registry, { executor, pyramids, islands }))
+    return await work(hosts)
   } finally {
-    pyramids.clear()
-    islands.clear()
+    for (const { pyramids, islands } of hosts) {
+      pyramids.clear()
+      islands.clear()
+    }
   }
 }
 

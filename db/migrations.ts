@@ -17,6 +17,7 @@ import * as mapSets from './migrations/0015-map-sets'
 import * as cancels from './migrations/0016-cancels'
 import * as lowPriority from './migrations/0017-low-priority'
 import * as setHeights from './migrations/0018-set-heights'
+import * as fileSets from './migrations/0019-file-sets'
 
 const MIGRATIONS = [
   projects,
@@ -37,6 +38,7 @@ const MIGRATIONS = [
   cancels,
   lowPriority,
   setHeights,
+  fileSets,
 ]
 type Migration = (typeof MIGRATIONS)[number]
 

@@ -36,13 +36,13 @@ export interface MeshDataInfo {
   readonly madeAt: string
 }
 
-/** What was delivered of a model: the maps of its parts in folders of their own, and the model that wears them. */
+/** What was delivered of a model: the maps of its file sets in folders of their own, and the model that wears them. */
 export interface ModelDelivery {
   readonly id: string
   readonly name: string
   readonly packing: string
   readonly width: number
-  readonly parts: number
+  readonly sets: number
   readonly bytes: number
   readonly createdAt: string
 }
@@ -60,5 +60,7 @@ export interface ModelPage {
   readonly high: CompanionMesh | null
   readonly cage: CompanionMesh | null
   readonly settings: BakeSettings
+  /** Which part shares the files of which: both by their numbers. */
+  readonly shares: Readonly<Record<number, number>>
   readonly data: readonly MeshDataInfo[]
 }

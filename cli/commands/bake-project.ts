@@ -1,25 +1,24 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { deliverableChannels } from '#core/document/channels'
 import { GristError } from '#core/errors'
 import type { ProjectFile, ProjectModel } from '#core/exchange/project-file'
-import { partNumber } from '#core/exchange/project-file'
+import { partNumber, sharesOf } from '#core/exchange/project-file'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
-import { channelsOfPacking } from '#core/texture/packing'
+import { fileSets } from '#core/mesh/file-sets'
 import type { Packing } from '#core/texture/packing'
-import type { ModelRecord, PartToDeliver } from '#runtime/node/deliver-parts'
+import type { ModelRecord, SetToDeliver } from '#runtime/node/deliver-parts'
 import { deliverParts, safeName } from '#runtime/node/deliver-parts'
 import { stagedFolder } from '#runtime/node/staged-folder'
 import type { Threads } from '#runtime/node/threads'
 import { openThreads, usualThreads } from '#runtime/node/threads'
 import { openDocument } from '../documents'
-import { isInterrupted } from '../interrupts'
 import { openModelFiles } from '../model-files'
-import type { OnMesh } from '../on-mesh'
-import { layOnPart, sizeFor } from '../on-mesh'
+import { sizeFor, tilesOfPart } from '../on-mesh'
 import type { Options } from '../options'
 import { packingNamed } from '../packing-named'
-import { APPLICATION, FolderAssets, budgetOf, deliverToFolder, progressBar, withPlaced } from '../workplace'
+import { APPLICATION, FolderAssets, progressBar } from '../workplace'
+import type { LaidSet, SetMaterial } from '../file-set'
+import { deliverFileSet, layFileSet } from '../file-set'
 
 /** Maps of all parts of a project that have a material, and the models that wear them: a folder for each model. */
 export async function bakeProject(
@@ -44,8 +43,12 @@ export async function bakeProject(
         options,
       )
       if (!options.flag('quiet'))
-        for (const part of record.parts)
-          console.log(`${name}/${part.folder}: ${part.files.length} files of ${part.material}`)
+        for (const { folder: own, files, materials, collisions } of record.sets) {
+          const of = [...new Set(materials.map(({ material }) => material))].join(', ')
+          console.log(`${name}/${own}: ${files.length} files of ${of}`)
+          for (const { parts, pairs } of collisions)
+            console.log(`  ${parts.join(' and ')} lie over one another in UVs, at ${pairs} pairs of triangles.`)
+        }
     }
     const backup = staged.commit()
     if (backup && !options.flag('quiet')) console.log(`What was there is kept in ${backup}.`)
@@ -58,7 +61,7 @@ export async function bakeProject(
 
 /** All parts of a model that have a material. */
 async function bakeModelOf(
-  { name, mesh, high, cage, unit, settings, parts }: ProjectModel,
+  { name, mesh, high, cage, unit, settings, parts, shares }: ProjectModel,
   { folder, packing, project, executor }: { folder: string; packing: Packing; project: string; executor: Threads },
   out: string,
   options: Options,
@@ -68,49 +71,39 @@ async function bakeModelOf(
   const width = options.whole('size', 1024)
   const baked = { ...STANDARD_SETTINGS, ...settings, size: settings.size ?? sizeFor(width), transferImage: null }
   const names = model.mesh.parts.map((part) => part.name)
-  const laid: PartToDeliver[] = []
-  // What was baked of the part at work: its maps are made twice where the model wears others.
-  let newest: { readonly part: number; readonly on: OnMesh } | null = null
-  for (const placed of parts) {
-    const part = partNumber(placed, names)
-    const { document, folder: beside } = await openDocument(join(folder, placed.material))
-    const assets = new FolderAssets(options.text('assets') ?? beside)
-    const delivery = channelsOfPacking(packing, deliverableChannels(document))
-    laid.push({
-      ...{ part, document },
-      deliver: async (by, to, onProgress) => {
-        if (newest?.part !== part) {
-          newest = null
-          const on = await layOnPart(executor, { path: mesh, model, part, settings: baked, document, delivery })
-          newest = { part, on }
-        }
-        const [hashes, images] = [await assets.hashes(document), await assets.sources(document)]
-        return withPlaced(newest.on, assets, executor, (material) =>
-          deliverToFolder(
-            material,
-            {
-              ...{ packing: by, width, dither: options.flag('dither'), names: { project }, application: APPLICATION },
-              ...{ assets: hashes, coders: executor, budgetBytes: budgetOf(options), isCancelled: isInterrupted },
-              onProgress,
-            },
-            to,
-            { images },
-          ),
-        )
-      },
-    })
+  const files = new Map<string, Pick<SetMaterial, 'document' | 'assets'>>()
+  for (const { material } of parts) {
+    if (files.has(material)) continue
+    const { document, folder: beside } = await openDocument(join(folder, material))
+    files.set(material, { document, assets: new FolderAssets(options.text('assets') ?? beside) })
   }
+  const placed = parts.map(({ material, ids, ...named }): SetMaterial => ({
+    ...{ part: partNumber(named, names), ...files.get(material)! },
+    ...(ids ? { ids } : {}),
+  }))
+  // What was baked of the set at work: its maps are made twice where the model wears others.
+  let newest: { readonly of: unknown; readonly laid: LaidSet } | null = null
+  const planned = fileSets(placed, sharesOf({ shares }, names), (part) => tilesOfPart(model.mesh, part, baked))
+  const sets = planned.map((set): SetToDeliver => {
+    const { part, udim, placed: materials } = set
+    return {
+      ...{ part, materials, ...(udim === undefined ? {} : { udim }) },
+      deliver: async (by, to, onProgress) => {
+        if (newest?.of !== set) {
+          newest = null
+          const laid = await layFileSet(executor, model, { path: mesh, settings: baked, udim, packing, materials })
+          newest = { of: set, laid }
+        }
+        const asked = { packing: by, width, dither: options.flag('dither'), names: { project }, onProgress }
+        return deliverFileSet(options, executor, newest.laid, asked, to)
+      },
+    }
+  })
+  const { uvSet } = baked
   const { record } = await deliverParts(
     {
-      ...{
-        name,
-        mesh: model.mesh,
-        meshHash: model.contents.mesh,
-        uvSet: baked.uvSet,
-        packing,
-        application: APPLICATION,
-      },
-      ...{ parts: laid, onProgress: progressBar(options, name) },
+      ...{ name, mesh: model.mesh, meshHash: model.contents.mesh, uvSet, packing, application: APPLICATION },
+      ...{ sets, onProgress: progressBar(options, name) },
     },
     out,
   )

@@ -7,6 +7,7 @@ import { partOf } from '#core/document/domain'
 import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataSet } from '#core/mesh/mesh-data-record'
 import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
+import type { DeliveryRecord } from '#core/texture/record'
 import { parsePacking } from '#core/texture/packing'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
@@ -23,24 +24,10 @@ export async function remake(options: Options): Promise<number> {
   if (isMeshDataSet(json)) return remakeMeshData(options, path, parseMeshDataSet(json))
   const { isSameFile, parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
-  const { FolderAssets, deliverMaterial } = await import('../workplace')
-  const document = parseDocument(record.document)
-  const on = partOf(document)
-  const packing = parsePacking(record.packing)
-  const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
   const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
-    const { dither, sharpen, width, names } = record
-    const { record: again } = await deliverMaterial(
-      options,
-      {
-        ...{ document, assets, packing, width, dither, sharpen, names, what: 'remake' },
-        ...{ images: stored !== undefined, replace: options.flag('replace') },
-        // Of a part that it lay on alone nothing was baked for its channels to lie on.
-        alone: on !== null && on.data.normal === undefined && on.data.occlusion === undefined,
-      },
-      out,
-    )
+    const keeps = { images: stored !== undefined, replace: options.flag('replace') }
+    const again = await (record.joint ? remadeJoint : remadeMaterial)(options, path, record, out, keeps)
     const results = record.files.map((file) => {
       const same = isSameFile(
         file,
@@ -53,6 +40,72 @@ export async function remake(options: Options): Promise<number> {
     return results.every(({ same }) => same) ? 0 : 1
   } finally {
     if (!stored) rmSync(out, { recursive: true, force: true })
+  }
+}
+
+interface Keeps {
+  readonly images: boolean
+  readonly replace: boolean
+}
+
+/** One material, on a part where it lay on one. */
+async function remadeMaterial(
+  options: Options,
+  path: string,
+  record: DeliveryRecord,
+  out: string,
+  keeps: Keeps,
+): Promise<DeliveryRecord> {
+  const { FolderAssets, deliverMaterial } = await import('../workplace')
+  const document = parseDocument(record.document)
+  const on = partOf(document)
+  const packing = parsePacking(record.packing)
+  const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
+  const { dither, sharpen, width, names } = record
+  const made = await deliverMaterial(
+    options,
+    {
+      ...{ document, assets, packing, width, dither, sharpen, names, what: 'remake', ...keeps },
+      // Of a part that it lay on alone nothing was baked for its channels to lie on.
+      alone: on !== null && on.data.normal === undefined && on.data.occlusion === undefined,
+    },
+    out,
+  )
+  return made.record
+}
+
+/** Several materials that share files, on the parts of the model that --mesh names. */
+async function remadeJoint(
+  options: Options,
+  path: string,
+  record: DeliveryRecord,
+  out: string,
+  keeps: Keeps,
+): Promise<DeliveryRecord> {
+  const { deliverFileSet, layFileSet } = await import('../file-set')
+  const { modelOf, partNamed } = await import('../on-mesh')
+  const { FolderAssets, progressBar } = await import('../workplace')
+  const { openThreads, usualThreads } = await import('#runtime/node/threads')
+  const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
+  const { dither, sharpen, width, names } = record
+  const packing = parsePacking(record.packing)
+  const model = await modelOf(options, width)
+  const documents = record.joint!.map((one) => parseDocument(one.document))
+  const materials = record.joint!.map(({ part, ids }, k) => ({
+    // Two parts may be called alike.
+    part: partOf(documents[k]!)?.part ?? partNamed(model.model.mesh, part),
+    ...(ids ? { ids } : {}),
+    ...{ document: documents[k]!, assets },
+  }))
+  const threads = openThreads(options.whole('threads', usualThreads()))
+  try {
+    const udim = partOf(documents[0]!)?.udim
+    const laid = await layFileSet(threads, model.model, { ...model, udim, packing, materials })
+    const onProgress = progressBar(options, 'remake')
+    const asked = { packing, width, dither, sharpen, names, onProgress }
+    return (await deliverFileSet(options, threads, laid, asked, out, keeps)).record
+  } finally {
+    await threads.close()
   }
 }
 

@@ -14,6 +14,8 @@ const partFacts = z.strictObject({
   mesh: z.string().max(100),
   part: z.int().min(0).max(1e6),
   uvSet: z.int().min(0).max(7),
+  /** The UDIM number of the tile that is evaluated, of a part that has others too; absent where it has one, which is 0–1. */
+  udim: z.int().min(1001).max(9999).optional(),
   /** Metres that one unit of UV spans, on the average of the part: the root of its area over its area in UV. */
   metres: z.number().positive(),
   /** The boxes around the part and around all of its model, in metres. */

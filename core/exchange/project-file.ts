@@ -1,8 +1,10 @@
 import { z } from 'zod'
+import { pickedIds } from '../document/picked-ids'
 import { GristError } from '../errors'
 import { explainIssue } from '../document/document'
 import { LIMITS } from '../limits'
 import { bakeSettings } from '../mesh/bake-settings'
+import { sharing } from '../mesh/file-sets'
 
 /** What a project is called in a file of it. */
 export const PROJECT_NAME = 'project.json'
@@ -14,6 +16,10 @@ const path = z
   .max(400)
   .refine((text) => !/^[/\\]|^[a-z]:/i.test(text) && !text.split(/[/\\]/).includes('..'), 'a path inside of its folder')
 
+/** A part by its name, with its number, from 0, where several are called so. */
+const partName = z.strictObject({ part: z.string().max(200), number: z.int().min(0).optional() })
+type PartName = z.output<typeof partName>
+
 const model = z.strictObject({
   name: z.string().min(1).max(LIMITS.name),
   mesh: path,
@@ -23,10 +29,13 @@ const model = z.strictObject({
   unit: z.number().min(1e-6).max(1e6).default(1),
   /** How its mesh data are baked, where it is not as usual. */
   settings: bakeSettings.partial().default({}),
-  /** Which material lies on which part: by the part's name, with its number, from 0, where several are called so. */
-  parts: z
-    .array(z.strictObject({ part: z.string().max(200), number: z.int().min(0).optional(), material: path }))
-    .max(LIMITS.model.parts),
+  /** Which material lies on which part, or on some IDs of it. Later ones lie over earlier ones. */
+  parts: z.array(partName.extend({ ids: pickedIds.optional(), material: path })).max(2 * LIMITS.model.parts),
+  /** Which parts have their maps in the files of another part. */
+  shares: z
+    .array(partName.extend({ with: partName }))
+    .max(LIMITS.model.parts)
+    .default([]),
 })
 
 const project = z.strictObject({
@@ -50,11 +59,15 @@ export function parseProjectFile(json: unknown): ProjectFile {
   return result.data
 }
 
+/** Which part shares the files of which, by their numbers, as a model of a project tells. Throws file-invalid. */
+export const sharesOf = ({ shares }: Pick<ProjectModel, 'shares'>, names: readonly string[]): Record<number, number> =>
+  shares.reduce(
+    (known, one) => sharing(known, partNumber(one, names), partNumber(one.with, names)),
+    {} as Record<number, number>,
+  )
+
 /** The number of a part that a project names. Throws file-invalid where there is none, or several. */
-export function partNumber(
-  { part, number }: Pick<ProjectModel['parts'][number], 'part' | 'number'>,
-  names: readonly string[],
-): number {
+export function partNumber({ part, number }: PartName, names: readonly string[]): number {
   const found = [...names.keys()].filter((i) => names[i] === part && (number === undefined || number === i))
   if (found.length === 1) return found[0]!
   const problem = found.length === 0 ? 'There is no part' : `There are ${found.length} parts`

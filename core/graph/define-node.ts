@@ -50,7 +50,7 @@ export function usedDomain(
     return [use, domain[use]] as const
   })
   if (!part || footprintOf(node, params, { width: 1, height: 1, metres: domain.metres }) === 'point') return used
-  return [...used, ['layout', [part.mesh, part.part, part.uvSet]]]
+  return [...used, ['layout', [part.mesh, part.part, part.uvSet, ...(part.udim === undefined ? [] : [part.udim])]]]
 }
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */

@@ -8,7 +8,7 @@ export interface DressedVertices {
   readonly vertices: Uint32Array
   /** Four a vertex: direction, and the sign of the bitangent; null where the part has no such UV set. */
   readonly tangents: Float32Array | null
-  readonly triangles: Uint32Array
+  readonly triangles: Uint32Array<ArrayBuffer>
 }
 
 /** Splits the vertices of a part where their tangents differ, so that a renderer has the frames that normals were baked in. */

@@ -1,5 +1,8 @@
 import type { LayoutFacts } from './layout-facts'
+import { layoutFacts } from './layout-facts'
+import { layoutOf } from './layout'
 import type { Mesh } from './mesh'
+import { partInTile } from './tile-of-part'
 import { meshSummary } from './mesh-summary'
 import type { Topology } from './seams/topology'
 import { INNER, SEAM, nextEdge, topologyOf } from './seams/topology'
@@ -21,13 +24,20 @@ export interface PartLayout {
 /** Cosine of the angle between triangles up to which a surface goes on smoothly: about 30°. */
 const SMOOTH = 0.866
 
-/** Throws mesh-invalid where the part has no such UV set. */
-export function partLayoutOf(mesh: Mesh, part: number, uvSet: number): PartLayout {
+/**
+ * How a part lies in a UV set, or in the tile of it with the number `udim`, where it has several. Throws mesh-invalid where the part has no
+ * such UV set.
+ */
+export function partLayoutOf(mesh: Mesh, part: number, uvSet: number, udim?: number): PartLayout {
   const { parts } = meshSummary(mesh)
   const own = parts[part]!
-  const topology = topologyOf(mesh, mesh.parts[part]!, uvSet)
+  const here = partInTile(mesh, part, uvSet, udim)
+  const topology = topologyOf(here.mesh, here.mesh.parts[here.part]!, uvSet)
   return {
-    facts: own.layouts[uvSet]!,
+    facts:
+      udim === undefined
+        ? own.layouts[uvSet]!
+        : layoutFacts(layoutOf(here.mesh, here.mesh.parts[here.part]!, uvSet), 1),
     metresPerUnit: own.metresPerUnit[uvSet]!,
     others: parts.flatMap(({ name, metresPerUnit }, i) =>
       i === part || metresPerUnit[uvSet] === undefined ? [] : [{ name, metresPerUnit: metresPerUnit[uvSet] }],

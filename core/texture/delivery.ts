@@ -6,7 +6,8 @@ import type { FileAssembler, FileRows, FileShape, FormatHost } from './file-form
 import { canonicalJson, hashText, startHash } from '../hash'
 import type { KeptFile, MapTime } from './kept-file'
 import { fileKey, sharedOut } from './kept-file'
-import type { OpenedMaterial } from './channel-source'
+import type { ChannelSource, FieldRoom } from './channel-source'
+import { isOpened } from './channel-source'
 import { frameSource } from './frame-source'
 import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
@@ -63,11 +64,13 @@ export interface DeliverRequest {
  * Throws size-invalid, packing-invalid, memory-budget, asset-missing, cancelled; files begun stay open then.
  */
 export async function deliver(
-  from: OpenedMaterial,
+  from: ChannelSource,
   request: DeliverRequest,
 ): Promise<{ record: DeliveryRecord; report: EvaluationReport; times: MapTime[] }> {
   const { packing, sharpen = 0 } = request
-  const material = packing.frames ? frameSource(from, packing.frames) : from
+  if (packing.frames && !isOpened(from))
+    throw new GristError('packing-invalid', 'Frames turn a dial of one material, and several share these files.')
+  const material = packing.frames && isOpened(from) ? frameSource(from, packing.frames) : from
   const { document } = material
   const { width, height } = material.sizeAt(request.width)
   const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
@@ -121,7 +124,7 @@ export async function deliver(
   try {
     if (made.length > 0)
       report = await material.evaluateBands(
-        { ...asked, budgetBytes, onProgress: evaluated, isCancelled },
+        { ...asked, budgetBytes, memory: roomOf(coders), onProgress: evaluated, isCancelled },
         async (fields, band) => {
           const from = performance.now()
           await writeBand(made, fields, band, coders, isCancelled)
@@ -165,6 +168,7 @@ export async function deliver(
     heightMetres,
     keys: contents,
     assets: { ...request.assets },
+    ...(from.joint ? { joint: from.joint.map((one) => ({ ...one })) } : {}),
     files: written,
   }
   return { record, report, times }
@@ -241,7 +245,7 @@ function chainFor(
   { width, height }: { width: number; height: number },
   channels: ReadonlyMap<string, Channel>,
   document: MaterialDocument,
-  { allocate, free }: BandCoders,
+  coders: BandCoders,
 ): MipChain | null {
   const files = writers.map(({ plan }) => plan.file).filter(({ mips }) => mips)
   if (files.length === 0) return null
@@ -249,8 +253,11 @@ function chainFor(
   const needsNormals = files.some(({ roughens }) => roughens)
   const own = [...channels.values()].filter(({ id }) => used.has(id) || (needsNormals && isTangentNormal(id)))
   const rules = { keepsCoverage: document.surface.opacity === 'cut-out' }
-  return new MipChain(width, height, own, rules, allocate && free ? { allocate, free } : undefined)
+  return new MipChain(width, height, own, rules, roomOf(coders))
 }
+
+/** The memory that coders read, where they cannot read any. */
+const roomOf = ({ allocate, free }: BandCoders): FieldRoom | undefined => allocate && free && { allocate, free }
 
 /** Share of the work that mips are: they have a third as many texels as the picture. */
 const MIPS_SHARE = 0.25

@@ -15,7 +15,7 @@ export function frameSource(material: OpenedMaterial, frames: Frames): ChannelSo
   const { document } = material
   const documents = frameDocuments(document, frames)
   const count = documents.length
-  const within = <T>({ width, ...request }: ChannelRequest): ChannelRequest & T =>
+  const within = <T>({ width, memory: _, ...request }: ChannelRequest): ChannelRequest & T =>
     ({ ...request, width: frameWidth(width, frames) }) as ChannelRequest & T
   const each = async (work: (k: number) => Promise<void>): Promise<void> => {
     try {
@@ -50,23 +50,27 @@ export function frameSource(material: OpenedMaterial, frames: Frames): ChannelSo
     evaluateBands: async (request, sink: BandSink) => {
       const { onProgress, isCancelled } = request
       const frame = within(request)
-      const sheets = new FrameSheets(frames, material.sizeAt(frame.width))
+      const sheets = new FrameSheets(frames, material.sizeAt(frame.width), request.memory?.allocate)
       const done = { evaluated: [] as string[], reused: 0, forecastBytes: 0, peakBytes: 0 }
-      await each(async (k) => {
-        if (isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
-        const { fields, report } = await material.evaluate({
-          ...frame,
-          onProgress: (ratio) => onProgress?.((k + ratio) / count),
+      try {
+        await each(async (k) => {
+          if (isCancelled?.()) throw new GristError('cancelled', 'The work was cancelled.')
+          const { fields, report } = await material.evaluate({
+            ...frame,
+            onProgress: (ratio) => onProgress?.((k + ratio) / count),
+          })
+          if (k === 0) checkRoom(fields, count, request.budgetBytes)
+          sheets.add(k, fields)
+          done.evaluated.push(...report.evaluated)
+          done.reused += report.reused
+          done.forecastBytes = Math.max(done.forecastBytes, report.forecastBytes)
+          done.peakBytes = Math.max(done.peakBytes, report.peakBytes)
         })
-        if (k === 0) checkRoom(fields, count, request.budgetBytes)
-        sheets.add(k, fields)
-        done.evaluated.push(...report.evaluated)
-        done.reused += report.reused
-        done.forecastBytes = Math.max(done.forecastBytes, report.forecastBytes)
-        done.peakBytes = Math.max(done.peakBytes, report.peakBytes)
-      })
-      const [some] = sheets.fields.values()
-      await sink(sheets.fields, { top: 0, rows: some!.height })
+        const [some] = sheets.fields.values()
+        await sink(sheets.fields, { top: 0, rows: some!.height })
+      } finally {
+        if (request.memory) for (const { planes } of sheets.fields.values()) planes.forEach(request.memory.free)
+      }
       return { ...done, bands: 1 }
     },
   }

@@ -1,8 +1,8 @@
 import { produce } from 'immer'
 import type { Dial, MaterialDocument } from '../document/document'
 import { GristError } from '../errors'
-import type { Field } from '../field/field'
-import { createField, rowStart } from '../field/field'
+import type { Allocate, Field } from '../field/field'
+import { createField, plainMemory, rowStart } from '../field/field'
 import type { Frames } from './packing'
 
 /*
@@ -52,6 +52,7 @@ export class FrameSheets {
   constructor(
     private readonly frames: Pick<Frames, 'columns' | 'rows'>,
     private readonly frame: { readonly width: number; readonly height: number },
+    private readonly allocate: Allocate = plainMemory,
   ) {}
 
   /** Puts the fields of a frame into its place; they may go afterwards. */
@@ -60,7 +61,8 @@ export class FrameSheets {
     const { width, height } = this.frame
     const [left, top] = [(index % columns) * width, Math.floor(index / columns) * height]
     for (const [name, field] of of) {
-      const sheet = this.fields.get(name) ?? createField(field.type, width * columns, height * rows)
+      const sheet =
+        this.fields.get(name) ?? createField(field.type, width * columns, height * rows, undefined, this.allocate)
       this.fields.set(name, sheet)
       for (let y = 0; y < height; y++) {
         const from = rowStart(field, y)

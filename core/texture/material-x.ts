@@ -30,16 +30,64 @@ const INPUTS: Record<string, string> = {
 
 /** The material as XML; null where it can't be told: sheets of frames, blocks, which few readers take, or no base colour. */
 export function materialX(record: DeliveryRecord, document: MaterialDocument): string | null {
+  const lines = materialLines({ record, document })
+  return lines && fileOf(lines)
+}
+
+/** A part of a model with its material: a record of its maps, and what the paths to them are. */
+export interface MaterialOfPart {
+  readonly part: string
+  readonly record: DeliveryRecord
+  /** The material that the part has, of those that share its maps. */
+  readonly document: MaterialDocument
+  /** The path to a file of the record; where there is a file for each tile of UVs it holds <UDIM>. */
+  path(file: string): string
+}
+
+/**
+ * The materials of all parts of a model, with a look that tells which part has which, parts by the names of their nodes; null where none of
+ * them can be told. Source, by memory: MaterialX specification 1.38, "Looks" and "Filename substitutions".
+ */
+export function modelMaterialX(parts: readonly MaterialOfPart[]): string | null {
+  const told = parts.flatMap((one, i) => {
+    const lines = materialLines({ ...one, suffix: `_${i + 1}` })
+    return lines ? [{ lines, part: one.part, material: `${nameOf(one.document.name)}_${i + 1}`, at: i + 1 }] : []
+  })
+  if (told.length === 0) return null
+  return fileOf([
+    ...told.flatMap(({ lines }) => lines),
+    '  <look name="model">',
+    ...told.map(
+      ({ part, material, at }) =>
+        `    <materialassign name="on_${at}" geom="${escaped(`/${part}`)}" material="${material}"/>`,
+    ),
+    '  </look>',
+  ])
+}
+
+const fileOf = (lines: readonly string[]): string =>
+  ['<?xml version="1.0"?>', '<materialx version="1.38" colorspace="lin_rec709">', ...lines, '</materialx>', ''].join(
+    '\n',
+  )
+
+interface Told extends Pick<MaterialOfPart, 'record' | 'document'>, Partial<Pick<MaterialOfPart, 'path'>> {
+  /** What the names of its elements end in. */
+  readonly suffix?: string
+}
+
+function materialLines({ record, document, path = (file) => file, suffix = '' }: Told): string[] | null {
   const places = channelPlaces(record, document)
   if (parsePacking(record.packing).frames || record.files.some(({ block }) => block)) return null
   if (!places.some(({ channel }) => channel.id === 'colour')) return null
-  const graph = new Graph()
+  const graph = new Graph(path)
   const inputs = places.flatMap((place) => {
     const input = INPUTS[place.channel.id]
     // Without a base colour's alpha an opaque surface stays opaque.
     if (!input || (input === 'alpha' && document.surface.opacity === 'opaque')) return []
     graph.output(place.channel.id, typeOf(place), graph.channel(place))
-    return [`    <input name="${input}" type="${typeOf(place)}" nodegraph="maps" output="${place.channel.id}"/>`]
+    return [
+      `    <input name="${input}" type="${typeOf(place)}" nodegraph="maps${suffix}" output="${place.channel.id}"/>`,
+    ]
   })
   if (places.some(({ channel }) => channel.id === 'emission'))
     inputs.push(value('emissive_strength', 'float', document.emissionStrength, 4))
@@ -47,29 +95,25 @@ export function materialX(record: DeliveryRecord, document: MaterialDocument): s
   if (document.surface.opacity === 'cut-out') inputs.push(value('alpha_cutoff', 'float', 0.5, 4))
   const height = places.find(({ channel }) => channel.isHeight)
   if (height) graph.output('height', 'float', heightOf(graph, height, record.heightMetres))
+  const relief = [
+    `  <displacement name="relief${suffix}" type="displacementshader">`,
+    `    <input name="displacement" type="float" nodegraph="maps${suffix}" output="height"/>`,
+    '  </displacement>',
+  ]
+  const displaced = `    <input name="displacementshader" type="displacementshader" nodename="relief${suffix}"/>`
   return [
-    '<?xml version="1.0"?>',
-    '<materialx version="1.38" colorspace="lin_rec709">',
-    '  <nodegraph name="maps">',
+    `  <nodegraph name="maps${suffix}">`,
     ...graph.lines,
     '  </nodegraph>',
-    '  <gltf_pbr name="surface" type="surfaceshader">',
+    `  <gltf_pbr name="surface${suffix}" type="surfaceshader">`,
     ...inputs,
     '  </gltf_pbr>',
-    ...(height
-      ? [
-          '  <displacement name="relief" type="displacementshader">',
-          '    <input name="displacement" type="float" nodegraph="maps" output="height"/>',
-          '  </displacement>',
-        ]
-      : []),
-    `  <surfacematerial name="${nameOf(document.name)}" type="material">`,
-    '    <input name="surfaceshader" type="surfaceshader" nodename="surface"/>',
-    ...(height ? ['    <input name="displacementshader" type="displacementshader" nodename="relief"/>'] : []),
+    ...(height ? relief : []),
+    `  <surfacematerial name="${nameOf(document.name)}${suffix}" type="material">`,
+    `    <input name="surfaceshader" type="surfaceshader" nodename="surface${suffix}"/>`,
+    ...(height ? [displaced] : []),
     '  </surfacematerial>',
-    '</materialx>',
-    '',
-  ].join('\n')
+  ]
 }
 
 const typeOf = ({ channel }: ChannelPlace): Type =>
@@ -101,6 +145,8 @@ class Graph {
   private readonly types = new Map<string, Type>()
   private readonly images = new Map<string, string>()
   private count = 0
+
+  constructor(private readonly path: (file: string) => string) {}
 
   /** A node of so many inputs, each `name:node`, and values; its name. */
   node(
@@ -181,7 +227,7 @@ class Graph {
     const space = file.transfer === 'srgb' ? ` colorspace="${encoded ? 'srgb_texture' : 'lin_rec709'}"` : ''
     this.add([
       `    <image name="${name}" type="${type}">`,
-      `      <input name="file" type="filename" value="${escaped(file.name)}"${space}/>`,
+      `      <input name="file" type="filename" value="${escaped(this.path(file.name))}"${space}/>`,
       '    </image>',
     ])
     return name

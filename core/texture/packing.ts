@@ -232,13 +232,13 @@ export const NAME_FIELDS = {
 } as const
 /** Fields that only a material on a part has. */
 const PART_FIELDS = ['part', 'udim']
-/** The UV tile that materials are evaluated in. */
-const UV_TILE = 1001
+/** The UDIM number of the UV tile 0–1. */
+export const FIRST_TILE = 1001
 
 /** What names can hold of the part that a material lies on. */
 export function partNames(document: Pick<MaterialDocument, 'domain'>): Pick<NameValues, 'part' | 'udim'> {
   const on = partOf(document)
-  return on ? { part: on.name, udim: UV_TILE } : {}
+  return on ? { part: on.name, udim: on.udim ?? FIRST_TILE } : {}
 }
 
 /** Values of a pattern's fields but for {map}; what is not known is absent. */

@@ -2,6 +2,7 @@ import { sharpening } from '../document/sharpening'
 import type { SlotRange } from './pack-rows'
 import type { Slot } from './packing'
 import { z } from 'zod'
+import { pickedIds } from '../document/picked-ids'
 import { GristError } from '../errors'
 import { BLOCK_KINDS } from '../kernels/blocks/blocks'
 import { BLOCK_QUALITIES } from '../kernels/blocks/blocks'
@@ -63,6 +64,21 @@ const record = z.strictObject({
   /** Content keys of the channels evaluated, at this size. */
   keys: z.record(z.string(), z.string()),
   assets: z.record(z.string(), hash),
+  /**
+   * The materials that share the files, later ones over earlier, where one does not have all of them: the part that each lies on, its document there,
+   * and the IDs of the part that it has.
+   */
+  joint: z
+    .array(
+      z.strictObject({
+        part: z.string().max(200),
+        ids: pickedIds.optional(),
+        document: z.record(z.string(), z.unknown()),
+      }),
+    )
+    .min(1)
+    .max(255)
+    .optional(),
   files: z.array(recordFile),
 })
 

@@ -1,4 +1,5 @@
 import { expose, transfer } from 'comlink'
+import { gatheredTriangles, trianglesByTile } from '#core/mesh/tile-of-part'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { unpackMesh } from '#core/mesh/packed-mesh'
 import { dressedVertices, gathered } from '#core/mesh/part-geometry'
@@ -96,29 +97,14 @@ function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents:
 
 /** Triangles put together by the tile of UVs that their middle lies in. */
 function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeometry, 'indices' | 'tiles'> {
-  const lists = new Map<number, number[]>()
-  for (let t = 0; t < triangles.length; t += 3) {
-    const middle = (k: number): number =>
-      uvs
-        ? Math.floor(
-            (uvs[triangles[t]! * 2 + k]! + uvs[triangles[t + 1]! * 2 + k]! + uvs[triangles[t + 2]! * 2 + k]!) / 3,
-          )
-        : 0
-    const udim = 1001 + middle(0) - 10 * middle(1)
-    const list = lists.get(udim)
-    if (list) list.push(t)
-    else lists.set(udim, [t])
-  }
+  if (!uvs) return { indices: triangles, tiles: [{ udim: 1001, start: 0, count: triangles.length }] }
   const indices = new Uint32Array(triangles.length)
   const tiles: { udim: number; start: number; count: number }[] = []
   let at = 0
-  for (const [udim, list] of [...lists].sort(([a], [b]) => a - b)) {
-    const start = at
-    for (const t of list) {
-      indices.set(triangles.subarray(t, t + 3), at)
-      at += 3
-    }
-    tiles.push({ udim, start, count: at - start })
+  for (const [udim, list] of trianglesByTile(triangles, uvs)) {
+    indices.set(gatheredTriangles(triangles, list), at)
+    tiles.push({ udim, start: at, count: list.length * 3 })
+    at += list.length * 3
   }
   return { indices, tiles }
 }

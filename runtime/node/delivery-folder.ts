@@ -5,7 +5,7 @@ import { cutTextEnd } from '#core/cut-text'
 import { GristError } from '#core/errors'
 import type { EvaluationReport } from '#core/engine/evaluate'
 import type { DeliverRequest } from '#core/texture/delivery'
-import type { OpenedMaterial } from '#core/texture/channel-source'
+import type { ChannelSource } from '#core/texture/channel-source'
 import { deliver } from '#core/texture/delivery'
 import type { MaterialDocument } from '#core/document/document'
 import { connectionList } from '#core/texture/connection-list'
@@ -64,7 +64,7 @@ export interface DeliveredFolder {
  * deliver throws, and file-invalid.
  */
 export async function deliverToFolder(
-  material: OpenedMaterial,
+  material: ChannelSource,
   request: FolderRequest,
   folder: string,
   more: FolderOptions = {},
@@ -85,7 +85,7 @@ interface FolderOptions {
 }
 
 async function deliverOnce(
-  material: OpenedMaterial,
+  material: ChannelSource,
   request: FolderRequest,
   folder: string,
   { images = [], replace }: FolderOptions,

@@ -83,12 +83,12 @@ export async function keptFilesOfModel(model: string): Promise<Map<string, KeptF
     .where({ model_id: model })
     .orderBy('created_at', 'desc')
     .limit(KEPT_FROM)
-    .select<{ zip: string; parts: { folder: string; files: DeliveryRecord['files'] }[] }[]>(
+    .select<{ zip: string; sets: { folder: string; files: DeliveryRecord['files'] }[] }[]>(
       'zip_sha256 as zip',
-      database().raw("record->'parts' as parts"),
+      database().raw("coalesce(record->'sets', record->'parts') as sets"),
     )
-  const deliveries = rows.flatMap(({ zip, parts }) =>
-    parts.map(({ folder, files }) => ({ record: { files }, from: { zip, folder, files } })),
+  const deliveries = rows.flatMap(({ zip, sets }) =>
+    sets.map(({ folder, files }) => ({ record: { files }, from: { zip, folder, files } })),
   )
   return keptFiles(deliveries, async ({ zip, folder, files }, index, output) => {
     const stream = await zippedFile(zip, `${folder}/${files[index]!.name}`)

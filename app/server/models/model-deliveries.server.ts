@@ -7,7 +7,7 @@ import { blobResponse } from '../storage/blobs.server'
 export async function listModelDeliveries(model: string): Promise<ModelDelivery[]> {
   const { rows } = await database().raw<{ rows: ModelDelivery[] }>(
     `select v.id, v.name, v.record->>'packing' as packing, (v.record->>'width')::int as width,
-       jsonb_array_length(v.record->'parts') as parts, b.bytes::float as bytes, v.created_at as "createdAt"
+       jsonb_array_length(coalesce(v.record->'sets', v.record->'parts')) as sets, b.bytes::float as bytes, v.created_at as "createdAt"
      from model_deliveries v join blobs b on b.sha256 = v.zip_sha256 where v.model_id = ? order by v.created_at desc limit 50`,
     [model],
   )

@@ -13,6 +13,7 @@ import type { PartData } from '#core/mesh/vertex-result'
 import { vertexResult } from '#core/mesh/vertex-result'
 import type { Mesh } from '#core/mesh/mesh'
 import type { MeshSummary } from '#core/mesh/mesh-summary'
+import { sharing } from '#core/mesh/file-sets'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
 import { onModelThread } from '#runtime/node/guarded-model'
@@ -162,6 +163,14 @@ export const renameModel = (id: string, name: string): Promise<void> => change(i
 export const setBakeSettings = (id: string, settings: Partial<BakeSettings>): Promise<void> =>
   change(id, { settings: database().raw('settings || ?::jsonb', [JSON.stringify(settings)]) })
 
+/** Tells which part shares the files of which, and each its own again where it is told to share with itself. */
+export async function shareFiles(id: string, part: number, other: number): Promise<void> {
+  await database().transaction(async (transaction) => {
+    const row = await transaction('models').where({ id }).forUpdate().first<ModelRow | undefined>('shares')
+    if (row) await change(id, { shares: JSON.stringify(sharing(row.shares, part, other)) }, transaction)
+  })
+}
+
 export async function setModelDeleted(id: string, deleted: boolean): Promise<void> {
   const count = await database()('models')
     .where({ id })
@@ -172,8 +181,9 @@ export async function setModelDeleted(id: string, deleted: boolean): Promise<voi
 async function change(
   id: string,
   values: Record<string, string | null | Knex.Raw | Knex.Ref<string, object>>,
+  from: Knex = database(),
 ): Promise<void> {
-  const count = await database()('models')
+  const count = await from('models')
     .where({ id, deleted_at: null })
     .update({ ...values, changed_at: database().fn.now() })
   if (count === 0) throw gone()
@@ -195,6 +205,7 @@ interface ModelRow {
   readonly cage_sha256: string | null
   readonly cage_summary: MeshSummary | null
   readonly settings: unknown
+  readonly shares: Readonly<Record<number, number>>
 }
 
 async function rowOf(id: string): Promise<ModelRow> {
@@ -256,6 +267,7 @@ export async function openModel(id: string): Promise<ModelPage> {
     high: companion(row.high_name, row.high_sha256, row.high_summary),
     cage: companion(row.cage_name, row.cage_sha256, row.cage_summary),
     settings,
+    shares: row.shares,
     data: made.map(({ key, shape, created_at, ...data }) => ({
       ...data,
       width: shape.width,
@@ -351,8 +363,8 @@ export async function copyModels(
   const copies = new Map((await modelsOf(from, transaction)).map((id) => [id, randomUUID() as string]))
   const pairs = [[...copies.keys()], [...copies.values()]]
   await transaction.raw(
-    `insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings, created_at)
-     select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings, m.created_at
+    `insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings, shares, created_at)
+     select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings, m.shares, m.created_at
      from models m join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = m.id`,
     [to, ...pairs],
   )

@@ -1,7 +1,13 @@
+import type { Knex } from 'knex'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
+import type { PickedIds } from '#core/document/picked-ids'
+import { fileSets } from '#core/mesh/file-sets'
+import { tilesOf } from '#core/mesh/mesh-data'
 import { partFactsOf } from '#core/mesh/part-facts'
+import { FIRST_TILE } from '#core/texture/packing'
+import type { FileSet } from '#runtime/node/deliver-parts'
 import type { PlacedMaterial, PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
 import { openDocument } from '../documents/documents.server'
@@ -10,62 +16,101 @@ import { Problem } from '../http/problem.server'
 import { modelsOf, openModel } from '../models/models.server'
 import { meshDataName } from '../models/mesh-data.server'
 
-/** The first tile of UVs: materials are evaluated in it; others come with UDIM. */
-const TILE = 1001
-
 /** Models of a project with the materials that lie on their parts. */
 export async function projectParts(project: string): Promise<ProjectParts[]> {
   const placed = await placedIn(project)
   const found: ProjectParts[] = []
   for (const id of await modelsOf(project)) {
     const model = await openModel(id)
-    found.push({
-      id,
-      name: model.name,
-      mesh: model.mesh,
-      uvSet: model.settings.uvSet,
-      parts: model.summary.parts.map((_, part) => partOfModel(model, part, placed.get(`${id} ${part}`) ?? null)),
-    })
+    const parts = model.summary.parts.flatMap((_, part) =>
+      udimsOf(model, part).map((udim) => partOfModel(model, part, udim, placed.get(`${id} ${part}`) ?? [])),
+    )
+    found.push({ id, name: model.name, mesh: model.mesh, uvSet: model.settings.uvSet, parts })
   }
   return found
 }
 
-function partOfModel(model: ModelPage, part: number, material: ProjectPart['material']): ProjectPart {
-  const { name, triangles } = model.summary.parts[part]!
-  const stale = model.data.filter((one) => one.part === part && one.udim === TILE && !one.fresh)
-  const drafts = stale.filter(({ width }) => width < model.settings.size)
-  const kindsOf = (data: typeof stale): string[] => data.map(({ kind }) => kind)
-  const facts = factsOf(model, part)
-  return { part, name, triangles, material, stale: kindsOf(stale), drafts: kindsOf(drafts), facts }
+/** Tiles that a part lies in. */
+const tilesOfPart = ({ summary, settings }: ModelPage, part: number): readonly number[] =>
+  tilesOf(summary.parts[part]?.layouts[settings.uvSet]?.tiles ?? [], settings)
+
+/** The numbers of a part's tiles; undefined alone where it lies in the first only. */
+function udimsOf(model: ModelPage, part: number): readonly (number | undefined)[] {
+  const tiles = tilesOfPart(model, part)
+  return tiles.length === 1 && tiles[0] === FIRST_TILE ? [undefined] : tiles
 }
 
-function factsOf(model: ModelPage, part: number): PartFacts {
+interface PlacedRow {
+  readonly slot: number
+  readonly ids: PickedIds | null
+  readonly material: PlacedMaterial
+}
+
+function partOfModel(
+  model: ModelPage,
+  part: number,
+  udim: number | undefined,
+  placed: readonly PlacedRow[],
+): ProjectPart {
+  const { name, triangles } = model.summary.parts[part]!
+  const stale = model.data.filter((one) => one.part === part && one.udim === (udim ?? FIRST_TILE) && !one.fresh)
+  const drafts = stale.filter(({ width }) => width < model.settings.size)
+  const kindsOf = (data: typeof stale): string[] => data.map(({ kind }) => kind)
+  return {
+    ...{ part, name, triangles },
+    ...(udim === undefined ? {} : { udim }),
+    material: placed.find(({ ids }) => !ids)?.material ?? null,
+    onIds: placed.flatMap(({ slot, ids, material }) => (ids ? [{ slot, ids, material }] : [])),
+    ...{ stale: kindsOf(stale), drafts: kindsOf(drafts) },
+    facts: factsOf(model, part, udim),
+  }
+}
+
+function factsOf(model: ModelPage, part: number, udim: number | undefined): PartFacts {
   const { name, mesh, summary, settings, data } = model
-  const here = data.filter((one) => one.part === part && one.udim === TILE)
+  const here = data.filter((one) => one.part === part && one.udim === (udim ?? FIRST_TILE))
   const normal = here.find(({ kind }) => kind === 'normal')
   const missed = normal && model.high ? { missed: normal.missed / normal.width ** 2 } : {}
   return partFactsOf({
     ...missed,
     ...{ summary, mesh, part },
+    ...(udim === undefined ? {} : { udim }),
     name: summary.parts.length === 1 ? name : `${name}, ${summary.parts[part]!.name}`,
     uvSet: settings.uvSet,
     data: Object.fromEntries(here.map(({ kind, sha256 }) => [kind, meshDataName(sha256)])),
   })
 }
 
-/** A material with the newest of its revisions, on each part of a model that has one. */
-export async function dressedParts(model: ModelPage): Promise<{ part: number; document: MaterialDocument }[]> {
-  const rows = await database()('part_materials')
+interface PlacementRow {
+  readonly part: number
+  readonly slot: number
+  readonly ids: PickedIds | null
+  readonly document_id: string
+}
+
+const placementsOf = (model: string): Promise<PlacementRow[]> =>
+  database()('part_materials')
     .join('documents', 'documents.id', 'part_materials.document_id')
-    .where({ model_id: model.id, 'documents.deleted_at': null })
-    .orderBy('part')
-    .select<{ part: number; document_id: string }[]>('part', 'document_id')
-  const found: { part: number; document: MaterialDocument }[] = []
-  for (const { part, document_id } of rows) {
-    if (part >= model.summary.parts.length) continue
-    found.push({ part, document: onPart((await openDocument(document_id)).document, factsOf(model, part)) })
-  }
-  return found
+    .where({ model_id: model, 'documents.deleted_at': null })
+    .orderBy(['part', 'slot'])
+    .select<PlacementRow[]>('part', 'slot', 'ids', 'document_id')
+
+/** The file sets of a model: its materials, each with the newest of its revisions, on the parts that they lie on. */
+export async function dressedSets(model: ModelPage): Promise<FileSet[]> {
+  const placed = (await placementsOf(model.id))
+    .filter(({ part }) => part < model.summary.parts.length)
+    .map(({ ids, ...one }) => ({ ...one, ...(ids ? { ids } : {}) }))
+  const documents = new Map<string, MaterialDocument>()
+  for (const { document_id: id } of placed) if (!documents.has(id)) documents.set(id, (await openDocument(id)).document)
+  return fileSets(placed, model.shares, (part) => tilesOfPart(model, part)).map(({ part, udim, placed: own }) => ({
+    part,
+    ...(udim === undefined ? {} : { udim }),
+    materials: own.map((one) => ({
+      part: one.part,
+      ...(one.ids ? { ids: one.ids } : {}),
+      document: onPart(documents.get(one.document_id)!, factsOf(model, one.part, udim)),
+    })),
+  }))
 }
 
 /** Materials for parts of a project, by name; and which lies on which part of a model. */
@@ -75,41 +120,87 @@ export async function placedOn(model: Pick<ModelPage, 'id' | 'project'>): Promis
     .whereRaw(`summary->>'over' = 'part'`)
     .orderBy('name')
     .select<{ id: string; name: string }[]>('id', 'name')
-  const rows = await database()('part_materials')
-    .where({ model_id: model.id })
-    .select<{ part: number; document_id: string }[]>('part', 'document_id')
-  return { materials, onPart: Object.fromEntries(rows.map(({ part, document_id }) => [part, document_id])) }
+  const rows = await placementsOf(model.id)
+  return {
+    materials,
+    onPart: Object.fromEntries(rows.flatMap(({ part, ids, document_id }) => (ids ? [] : [[part, document_id]]))),
+    onIds: rows.flatMap(({ part, slot, ids, document_id: material }) => (ids ? [{ part, slot, ids, material }] : [])),
+  }
 }
 
-async function placedIn(project: string): Promise<Map<string, PlacedMaterial>> {
-  const { rows } = await database().raw<{ rows: (PlacedMaterial & { model_id: string; part: number })[] }>(
-    `select p.model_id, p.part, d.id, d.name, d.head from part_materials p join models m on m.id = p.model_id
-     join documents d on d.id = p.document_id where m.project_id = ? and m.deleted_at is null and d.deleted_at is null`,
+async function placedIn(project: string): Promise<Map<string, PlacedRow[]>> {
+  const { rows } = await database().raw<{
+    rows: (PlacedMaterial & Pick<PlacedRow, 'slot' | 'ids'> & { model_id: string; part: number })[]
+  }>(
+    `select p.model_id, p.part, p.slot, p.ids, d.id, d.name, d.head from part_materials p
+     join models m on m.id = p.model_id join documents d on d.id = p.document_id
+     where m.project_id = ? and m.deleted_at is null and d.deleted_at is null order by p.slot`,
     [project],
   )
-  return new Map(rows.map(({ model_id, part, id, name, head }) => [`${model_id} ${part}`, { id, name, head }]))
+  const found = new Map<string, PlacedRow[]>()
+  for (const { model_id, part, slot, ids, id, name, head } of rows) {
+    const key = `${model_id} ${part}`
+    found.set(key, [...(found.get(key) ?? []), { slot, ids, material: { id, name, head } }])
+  }
+  return found
 }
 
-/** Puts a material on a part, in place of what lies there; null takes it off. Throws a Problem 404 where one of them is not in the project. */
-export async function placeMaterial(
-  project: string,
-  { model, part }: PartPlace,
+/** A part, or some IDs of it. */
+type WhereTo = Pick<PartPlace, 'model' | 'part'> & { readonly ids?: PickedIds | undefined }
+
+/**
+ * Puts a material on a part, in place of what lies there, or on some IDs of it, which no other has then; null takes it off. Throws a
+ * Problem 404 where one of them is not in the project.
+ */
+export async function placeMaterial(project: string, where: WhereTo, material: string | null): Promise<void> {
+  await database().transaction(async (transaction) => {
+    const { rows } = await transaction.raw<{ rows: unknown[] }>(
+      `select m.id from models m join meshes l on l.sha256 = m.mesh_sha256
+       where m.id = ? and m.project_id = ? and m.deleted_at is null and ? < jsonb_array_length(l.summary->'parts') for update of m`,
+      [where.model, project, where.part],
+    )
+    const owned =
+      material === null ||
+      (await transaction('documents').where({ id: material, project_id: project, deleted_at: null }).first('id'))
+    if (rows.length === 0 || !owned) throw new Problem(404, 'There is no such part or material in this project.')
+    const { model, part, ids } = where
+    const here = { model_id: model, part }
+    if (ids) return placeOnIds(transaction, here, ids, material)
+    await transaction('part_materials')
+      .where({ ...here, slot: 0 })
+      .del()
+    if (material !== null) await transaction('part_materials').insert({ ...here, slot: 0, document_id: material })
+  })
+}
+
+/** Numbers that a material takes over are taken from the others; who has none left goes. */
+async function placeOnIds(
+  transaction: Knex.Transaction,
+  here: { readonly model_id: string; readonly part: number },
+  ids: PickedIds,
   material: string | null,
 ): Promise<void> {
-  if (material === null) {
-    const own = database()('models').where({ project_id: project }).select('id')
-    await database()('part_materials').where({ model_id: model, part }).whereIn('model_id', own).del()
-    return
+  const rows = await transaction('part_materials')
+    .where(here)
+    .whereNotNull('ids')
+    .orderBy('slot')
+    .select<(PlacementRow & { ids: PickedIds })[]>('part', 'slot', 'ids', 'document_id')
+  const taken = new Set(ids.numbers)
+  let merged = material === null
+  for (const { slot, ids: own, document_id } of rows) {
+    if (own.kind !== ids.kind) continue
+    const isSame = document_id === material
+    const numbers = isSame
+      ? [...new Set([...own.numbers, ...ids.numbers])].sort((a, b) => a - b)
+      : own.numbers.filter((one) => !taken.has(one))
+    const row = transaction('part_materials').where({ ...here, slot })
+    if (numbers.length === 0) await row.del()
+    else await row.update({ ids: JSON.stringify({ ...own, numbers }) })
+    merged ||= isSame
   }
-  const { rowCount } = await database().raw<{ rowCount: number }>(
-    `insert into part_materials (model_id, part, document_id)
-     select m.id, ?, d.id from models m join meshes l on l.sha256 = m.mesh_sha256
-     join documents d on d.id = ? and d.project_id = m.project_id and d.deleted_at is null
-     where m.id = ? and m.project_id = ? and m.deleted_at is null and ? < jsonb_array_length(l.summary->'parts')
-     on conflict (model_id, part) do update set document_id = excluded.document_id, assigned_at = now()`,
-    [part, material, model, project, part],
-  )
-  if (rowCount === 0) throw new Problem(404, 'There is no such part or material in this project.')
+  if (merged) return
+  const slot = Math.max(0, ...rows.map((one) => one.slot)) + 1
+  await transaction('part_materials').insert({ ...here, slot, ids: JSON.stringify(ids), document_id: material })
 }
 
 /** The parts that a material lies on, the longest there first. */
@@ -117,7 +208,7 @@ async function placesOf(document: string): Promise<PartPlace[]> {
   return database()('part_materials')
     .join('models', 'models.id', 'part_materials.model_id')
     .where({ document_id: document, 'models.deleted_at': null })
-    .orderBy(['assigned_at', 'part'])
+    .orderBy(['assigned_at', 'part', 'slot'])
     .select<PartPlace[]>('model_id as model', 'part')
 }
 
@@ -140,7 +231,8 @@ export async function asPlaced(id: string, document: MaterialDocument, on?: Part
   const own = await database()('documents').where({ id, project_id: model.project.id }).first<{ id: string }>('id')
   if (!own || place.part >= model.summary.parts.length)
     throw new Problem(404, 'There is no such part in this project any more.')
-  return onPart(document, factsOf(model, place.part))
+  const udims = udimsOf(model, place.part)
+  return onPart(document, factsOf(model, place.part, udims.includes(place.udim) ? place.udim : udims[0]))
 }
 
 /** A copy of a project has its materials on the same parts; `copies` tells which document became which, and which model. */
@@ -151,10 +243,11 @@ export async function copyPlacements(
 ): Promise<void> {
   const rows = await transaction('part_materials')
     .whereIn('model_id', [...models.keys()])
-    .select<{ model_id: string; part: number; document_id: string }[]>('model_id', 'part', 'document_id')
-  const copies = rows.flatMap(({ model_id, part, document_id }) => {
+    .select<(PlacementRow & { model_id: string })[]>('model_id', 'part', 'slot', 'ids', 'document_id')
+  const copies = rows.flatMap(({ model_id, part, slot, ids, document_id }) => {
     const document = documents.get(document_id)
-    return document ? [{ model_id: models.get(model_id)!, part, document_id: document }] : []
+    const kept = { model_id: models.get(model_id)!, part, slot, ids: ids && JSON.stringify(ids) }
+    return document ? [{ ...kept, document_id: document }] : []
   })
   if (copies.length > 0) await transaction('part_materials').insert(copies)
 }

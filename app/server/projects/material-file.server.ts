@@ -7,12 +7,12 @@ import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
 import { writeGlb } from '#core/mesh/write-glb'
 import type { ProjectModel } from '#core/exchange/project-file'
-import { partNumber } from '#core/exchange/project-file'
+import { partNumber, sharesOf } from '#core/exchange/project-file'
 import type { ModelsToPack, PackedMaterials } from '#runtime/node/material-file'
 import { MODELS_FOLDER, packMaterials, plainName, unpackMaterials, withImages } from '#runtime/node/material-file'
 import { assetHashes, findAsset, importImage } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
-import { addModel, keptMesh, openModel, replaceMesh, setBakeSettings } from '../models/models.server'
+import { addModel, keptMesh, openModel, replaceMesh, setBakeSettings, shareFiles } from '../models/models.server'
 import { placeMaterial, projectParts } from '../placements/placements.server'
 import { Problem } from '../http/problem.server'
 import { readBlob } from '../storage/blobs.server'
@@ -58,10 +58,14 @@ async function modelsToPack(
     return path
   }
   const models = await Promise.all(placed.map(({ id }) => openModel(id)))
-  const described = models.map(({ name: called, mesh, high, cage, settings, summary }, i) => {
+  const described = models.map(({ name: called, mesh, high, cage, settings, summary, shares }, i) => {
     // The image that is transferred is one of this server’s.
     const kept = { ...settings, transferImage: null }
-    const many = (part: string): boolean => summary.parts.filter((one) => one.name === part).length > 1
+    const nameOf = (part: number): { part: string; number?: number } => {
+      const { name: own } = summary.parts[part]!
+      const many = summary.parts.filter((one) => one.name === own).length > 1
+      return { part: own, ...(many ? { number: part } : {}) }
+    }
     return {
       name: called,
       mesh: fileOf(called, mesh),
@@ -69,11 +73,19 @@ async function modelsToPack(
       ...(cage ? { cage: fileOf(`${called} cage`, cage.sha256) } : {}),
       unit: 1,
       settings: kept,
-      parts: placed[i]!.parts.flatMap(({ part, material }) => {
-        const at = documents.findIndex(({ id }) => id === material?.id)
-        const { name: partName } = summary.parts[part]!
-        return at < 0 ? [] : [{ part: partName, ...(many(partName) ? { number: part } : {}), at }]
+      parts: placed[i]!.parts.flatMap(({ part, material, onIds }, k, all) => {
+        // One in several tiles comes once for each.
+        if (all[k - 1]?.part === part) return []
+        const lying = [
+          ...(material ? [{ material }] : []),
+          ...onIds.map(({ ids, material: own }) => ({ ids, material: own })),
+        ]
+        return lying.flatMap(({ material: { id }, ...ids }) => {
+          const at = documents.findIndex((one) => one.id === id)
+          return at < 0 ? [] : [{ ...nameOf(part), ...ids, at }]
+        })
       }),
+      shares: Object.entries(shares).map(([part, owner]) => ({ ...nameOf(Number(part)), with: nameOf(owner) })),
     }
   })
   return {
@@ -140,7 +152,7 @@ function checkWhole({ project, models, paths }: PackedMaterials): void {
 /** A model of a project’s file, with its settings, and materials on its parts. Throws what reading models throws, file-invalid. */
 async function importModel(
   projectId: string,
-  { name, mesh, high, cage, settings, parts }: ProjectModel,
+  { name, mesh, high, cage, settings, parts, shares }: ProjectModel,
   { models, paths }: PackedMaterials,
   documents: readonly string[],
   file: Spooled,
@@ -161,6 +173,7 @@ async function importModel(
   const names = (await openModel(id)).summary.parts.map((part) => part.name)
   for (const placed of parts) {
     const document = documents[paths.indexOf(placed.material)]!
-    await placeMaterial(projectId, { model: id, part: partNumber(placed, names) }, document)
+    await placeMaterial(projectId, { model: id, part: partNumber(placed, names), ids: placed.ids }, document)
   }
+  for (const [part, owner] of Object.entries(sharesOf({ shares }, names))) await shareFiles(id, Number(part), owner)
 }

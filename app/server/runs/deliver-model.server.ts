@@ -1,11 +1,13 @@
 import { rm } from 'node:fs/promises'
-import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
+import type { TileOfMesh } from '#core/mesh/tile-owners'
 import { LIMITS } from '#core/limits'
 import { openMaterial } from '#core/material/session'
 import { registry } from '#core/nodes/registry.generated'
 import type { KeptFile, MapTime } from '#core/texture/kept-file'
+import { tileSource } from '#core/texture/tile-source'
 import type { RecordNames } from '#core/texture/record'
+import type { FileSet, ModelRecord } from '#runtime/node/deliver-parts'
 import { deliverParts, safeName } from '#runtime/node/deliver-parts'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
@@ -18,7 +20,7 @@ import { keptFilesOfModel } from '../deliveries/delivery-files.server'
 import { zipOf } from '../deliveries/zip.server'
 import { countModelDeliveries } from '../models/model-deliveries.server'
 import { keptMesh } from '../models/models.server'
-import { dressedParts } from '../placements/placements.server'
+import { dressedSets } from '../placements/placements.server'
 import { checkQuota, putBlob } from '../storage/blobs.server'
 import type { Signals } from './bake.server'
 import { sourceImages, withHost } from './bake.server'
@@ -29,7 +31,7 @@ type KeptFiles = ReadonlyMap<string, KeptFile>
 type Asked = Extract<MeshRequest, { do: 'deliver' }>
 
 /**
- * Makes the maps of all parts that have a material, each in a folder of its own, and the model that wears them; keeps all of it as one
+ * Makes the maps of all parts that have a material, each in a folder for each file set, and the model that wears them; keeps all of it as one
  * ZIP. Throws mesh-data-missing where nothing lies on the model, and what making maps throws, with the part named.
  */
 export async function deliverModel(
@@ -40,31 +42,35 @@ export async function deliverModel(
   application: string,
   signals: Signals,
 ): Promise<void> {
-  const dressed = await dressedParts(model)
-  if (dressed.length === 0)
+  const sets = await dressedSets(model)
+  if (sets.length === 0)
     throw new GristError('mesh-data-missing', 'No part of this model has a material yet. Put one on a part first.')
   const names = { project: model.project.name, delivery: (await countModelDeliveries(model.id)) + 1 }
   const folder = await ownFolder()
   try {
     const kept = await keptFilesOfModel(model.id)
+    const mesh = await keptMesh(model.mesh)
+    const { uvSet } = model.settings
     const { record, files } = await deliverParts(
       {
-        ...{ name: model.name, mesh: await keptMesh(model.mesh), meshHash: model.mesh, uvSet: model.settings.uvSet },
+        ...{ name: model.name, mesh, meshHash: model.mesh, uvSet },
         ...{ packing: asked.packing, application },
-        parts: dressed.map(({ part, document }) => ({
-          ...{ part, document },
-          deliver: (packing, to, onProgress) =>
-            mapsOf(document, { ...asked, packing, names, kept }, to, executor, application, {
+        sets: sets.map((set) => ({
+          ...set,
+          deliver: (packing, to, onProgress) => {
+            const tile = { mesh, uvSet, ...(set.udim === undefined ? {} : { udim: set.udim }) }
+            return mapsOf(set, tile, { ...asked, packing, names, kept }, to, executor, application, {
               isCancelled: signals.isCancelled,
               onProgress,
-            }),
+            })
+          },
         })),
         onProgress: (ratio) => signals.onProgress(ratio * 0.95),
-        onPart: ({ part, document }, { times }) =>
-          logRun(claim, `${model.summary.parts[part]!.name}: ${mapsInWords(times)} of ${document.name}.`),
+        onSet: (name, { times }) => logRun(claim, `${name}: ${mapsInWords(times)}.`),
       },
       folder,
     )
+    for (const words of collisionsInWords(record)) await logRun(claim, words)
     await keep(claim, model, asked, record, folder, files)
   } finally {
     await rm(folder, { recursive: true, force: true })
@@ -75,7 +81,7 @@ async function keep(
   claim: MeshClaim,
   model: ModelPage,
   { packing, width }: Asked,
-  record: { readonly parts: readonly unknown[] },
+  record: ModelRecord,
   folder: string,
   names: readonly string[],
 ): Promise<void> {
@@ -98,19 +104,29 @@ async function keep(
   })
 }
 
+/** Parts of one file set that lie over one another. */
+const collisionsInWords = ({ sets }: ModelRecord): string[] =>
+  sets.flatMap(({ folder, collisions }) =>
+    collisions.map(
+      ({ parts: [a, b], pairs }) =>
+        `${folder}: ${a} and ${b} lie over one another in UVs, at ${pairs} ${pairs === 1 ? 'pair' : 'pairs'} of triangles; there the files show ${b}.`,
+    ),
+  )
+
 async function mapsOf(
-  document: MaterialDocument,
+  { materials }: FileSet,
+  tile: TileOfMesh,
   { packing, width, dither, names, kept }: Asked & { readonly names: RecordNames; readonly kept: KeptFiles },
   folder: string,
   executor: Threads,
   application: string,
   signals: Pick<Signals, 'isCancelled' | 'onProgress'>,
 ) {
-  const assets = assetHashes(document)
+  const assets = Object.assign({}, ...materials.map(({ document }) => assetHashes(document))) as Record<string, string>
   const images = await sourceImages(Object.values(assets))
   return withHost(executor, (host) =>
     deliverToFolder(
-      openMaterial(document, registry, host),
+      tileSource(tile, materials, (document) => openMaterial(document, registry, host)),
       {
         ...{ packing, width, dither, sharpen: 0, names, kept, application, assets },
         budgetBytes: LIMITS.job.fieldBytes,

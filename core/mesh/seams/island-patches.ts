@@ -6,6 +6,7 @@ import type { Allocate } from '../../field/field'
 import { plainMemory } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import type { Mesh } from '../mesh'
+import { partInTile } from '../tile-of-part'
 import { patchesOf } from './patches'
 import type { Topology } from './topology'
 import { topologyOf } from './topology'
@@ -29,6 +30,9 @@ export const patchArrays = ({ boxes, runs, entries, places, turns, nearest }: Pa
 ]
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
+
+/** What patches are made of but for their size. */
+const layoutName = ({ mesh, part, uvSet, udim }: PartFacts): string => [mesh, part, uvSet, udim].join(' ')
 
 /** Patches of parts, made when they are first asked for and kept while there is room: all of them, unless told otherwise. */
 export class KeptPatches implements IslandPatches {
@@ -61,7 +65,7 @@ export class KeptPatches implements IslandPatches {
     reach: number,
     isCancelled: () => boolean,
   ): Promise<PatchSet> {
-    const key = `${part.mesh} ${part.part} ${part.uvSet} ${width} ${height} ${reach}`
+    const key = `${layoutName(part)} ${width} ${height} ${reach}`
     const known = this.known.get(key)
     if (known) return known
     const under = this.making.get(key)
@@ -101,15 +105,17 @@ export class KeptPatches implements IslandPatches {
     return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, breathe })
   }
 
-  private async topologyFor({ mesh: hash, part, uvSet, name }: PartFacts): Promise<Topology> {
-    const key = `${hash} ${part} ${uvSet}`
+  private async topologyFor(facts: PartFacts): Promise<Topology> {
+    const { mesh: hash, part, uvSet, udim, name } = facts
+    const key = layoutName(facts)
     const known = this.topologies.get(key)
     if (known) return known
     const mesh = await this.meshes.load(hash)
     const own = mesh.parts[part]
     if (!own || uvSet >= own.uvSets)
       throw new GristError('mesh-data-missing', `The part “${name}” has no such UV set any more.`)
-    const topology = topologyOf(mesh, own, uvSet)
+    const here = partInTile(mesh, part, uvSet, udim)
+    const topology = topologyOf(here.mesh, here.mesh.parts[here.part]!, uvSet)
     this.topologies.set(key, topology)
     return topology
   }

@@ -1,3 +1,4 @@
+import { ID_KINDS } from '../../document/picked-ids'
 import { GristError } from '../../errors'
 import { rowStart } from '../../field/field'
 import { imageKey } from '../../field/pyramid'
@@ -6,7 +7,6 @@ import { choice, ids, toggle } from '../../graph/parameters'
 import { grey, id } from '../../graph/ports'
 import { meshDataRows } from '../../kernels/mesh-data'
 
-const KINDS = ['material-id', 'part-id', 'piece-id', 'island-id', 'colour-id'] as const
 const requestOf = (image: string) => ({ image, encoded: false, premultiplied: true })
 
 /** A mask of what has one of some numbers; borders are hard, as IDs do not mix. */
@@ -18,7 +18,7 @@ export default defineNode({
   summary: 'Picked IDs of the part as a mask: materials, pieces, islands or painted colours.',
   keywords: ['id', 'select', 'material', 'piece', 'colour id', 'pick', 'polygon group'],
   params: {
-    kind: choice({ default: 'material-id', options: KINDS, help: 'What tells places apart.' }),
+    kind: choice({ default: 'material-id', options: ID_KINDS, help: 'What tells places apart.' }),
     ids: ids({ title: 'IDs', help: 'The numbers that are picked: on the stage, or from the list.' }),
     invert: toggle({ default: false, help: 'All but the picked ones.' }),
   },
