@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { GristError } from '#core/errors'
+import { pickedIds } from '#core/document/picked-ids'
 import { bakeSettings, draftOf, optionsFor } from '#core/mesh/bake-settings'
 import { broughtInAs } from '#core/mesh/brought-in'
 import { layoutChange } from '#core/mesh/layout-change'
@@ -8,7 +9,7 @@ import type { MeshCell } from '../contracts/run'
 import { meshCell } from '../contracts/run'
 import { ModelScreen } from '../screens/model-screen'
 import { readJson } from '../server/http/body.server'
-import { answering, checked, idFrom } from '../server/http/problem.server'
+import { Problem, answering, checked, idFrom } from '../server/http/problem.server'
 import {
   boxMesh,
   layOutAsCame,
@@ -16,6 +17,7 @@ import {
   removeCompanion,
   renameModel,
   setBakeSettings,
+  shareFiles,
 } from '../server/models/models.server'
 import { packingsOf } from '../server/packings/packings.server'
 import { listAssets } from '../server/assets/assets.server'
@@ -58,7 +60,13 @@ const asked = z.discriminatedUnion('intent', [
   }),
   z.strictObject({ intent: z.literal('lay-out'), change: layoutChange }),
   z.strictObject({ intent: z.literal('lay-out-as-came') }),
-  z.strictObject({ intent: z.literal('place'), part: z.int().min(0).max(1e6), material: z.uuid().nullable() }),
+  z.strictObject({
+    intent: z.literal('place'),
+    part: z.int().min(0).max(1e6),
+    ids: pickedIds.optional(),
+    material: z.uuid().nullable(),
+  }),
+  z.strictObject({ intent: z.literal('share'), part: z.int().min(0).max(1e6), with: z.int().min(0).max(1e6) }),
   z.strictObject({
     intent: z.literal('deliver'),
     packing: z.unknown().transform((json) => parsePacking(json)),
@@ -101,8 +109,19 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })
         return {}
       case 'place': {
-        const { project } = await openModel(id)
-        await placeMaterial(project.id, { model: id, part: wanted.part }, wanted.material)
+        const { part, ids, material } = wanted
+        const { project, data } = await openModel(id)
+        await placeMaterial(project.id, { model: id, part, ids }, material)
+        // Which texels have which ID is baked: what is missing is made at once.
+        const isBaked = !ids || data.some((one) => one.part === part && one.kind === ids.kind)
+        if (!isBaked && material !== null) await bakeNow(id, { cells: [{ part, kind: ids.kind }], draft: false })
+        return {}
+      }
+      case 'share': {
+        const { parts } = (await openModel(id)).summary
+        if (wanted.part >= parts.length || wanted.with >= parts.length)
+          throw new Problem(404, 'There is no such part in this model any more.')
+        await shareFiles(id, wanted.part, wanted.with)
         return {}
       }
       case 'deliver': {

@@ -93,7 +93,8 @@ export function ModelScreen({
       deliveries,
       packings,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
-      setView: (next: Partial<ModelPageView>): void => change((before) => ({ ...before, ...next })),
+      setView: (next: Partial<ModelPageView> | ((before: ModelPageView) => Partial<ModelPageView>)): void =>
+        change((before) => ({ ...before, ...(typeof next === 'function' ? next(before) : next) })),
       send,
       bake: (cells: readonly MeshCell[]): void => send({ intent: 'bake', cells, settings: model.settings }),
       kinds: kinds.length > 0 ? kinds : able,

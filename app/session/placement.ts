@@ -18,7 +18,15 @@ export interface Placement {
 }
 
 const storageName = (document: string): string => `amber-grist-part:${document}`
-const samePlace = (a: PartPlace, b: PartPlace): boolean => a.model === b.model && a.part === b.part
+const samePlace = (a: PartPlace, b: PartPlace): boolean => a.model === b.model && a.part === b.part && a.udim === b.udim
+
+/** Whether a material lies on a part, or on IDs of it. */
+export const liesOn = ({ material, onIds }: ProjectPart, document: string): boolean =>
+  material?.id === document || onIds.some((one) => one.material.id === document)
+
+/** A part in words, with its tile where it lies in several. */
+export const partInWords = ({ facts, udim }: ProjectPart): string =>
+  udim === undefined ? facts.name : `${facts.name}, tile ${udim}`
 
 /** The part that a material is shown on: the chosen one, else the first it lies on. */
 export function shownPart(
@@ -27,8 +35,9 @@ export function shownPart(
 ): { readonly model: ProjectParts; readonly part: ProjectPart } | null {
   const all = (models ?? []).flatMap((model) => model.parts.map((part) => ({ model, part })))
   return (
-    all.find(({ model, part }) => chosen && samePlace({ model: model.id, part: part.part }, chosen)) ??
+    all.find(({ model, part }) => chosen && samePlace({ model: model.id, part: part.part, udim: part.udim }, chosen)) ??
     all.find(({ part }) => part.material?.id === document) ??
+    all.find(({ part }) => liesOn(part, document)) ??
     null
   )
 }

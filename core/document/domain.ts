@@ -1,5 +1,8 @@
 import { z } from 'zod'
 
+/** The UDIM number of the UV tile 0–1. */
+export const FIRST_TILE = 1001
+
 const metre = z.number().min(0.001).max(10000)
 const corner = z.tuple([z.number(), z.number(), z.number()])
 const box = z.strictObject({ min: corner, max: corner })

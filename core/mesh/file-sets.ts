@@ -1,3 +1,4 @@
+import { FIRST_TILE } from '../document/domain'
 import type { PickedIds } from '../document/picked-ids'
 
 /** What lies on a part, or on some IDs of it. */
@@ -35,7 +36,7 @@ export function fileSets<T extends Placed>(
     .flatMap(([part, own]) => {
       own.sort((a, b) => a.part - b.part || Number(a.ids !== undefined) - Number(b.ids !== undefined))
       const tiles = [...new Set(own.flatMap((one) => tilesOf(one.part)))].sort((a, b) => a - b)
-      if (tiles.every((udim) => udim === 1001)) return [{ part, placed: own }]
+      if (tiles.every((udim) => udim === FIRST_TILE)) return [{ part, placed: own }]
       return tiles.map((udim) => ({ part, udim, placed: own.filter((one) => tilesOf(one.part).includes(udim)) }))
     })
 }

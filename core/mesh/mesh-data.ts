@@ -1,3 +1,4 @@
+import { FIRST_TILE } from '../document/domain'
 import { canonicalJson, hashText } from '../hash'
 import type { BakeOptions, Baker } from './baker'
 import { bakers } from './bakers/bakers.generated'
@@ -92,8 +93,8 @@ export const kindsFor = ({
 
 /** Where a tile of UVs lies: its left and top edge. */
 export const tilePlace = (udim: number): { left: number; top: number } => ({
-  left: (udim - 1001) % 10,
-  top: -Math.floor((udim - 1001) / 10),
+  left: (udim - FIRST_TILE) % 10,
+  top: -Math.floor((udim - FIRST_TILE) / 10),
 })
 
 /** Tiles that a part is baked in. */
@@ -101,4 +102,4 @@ export const tilesOf = (
   tiles: readonly number[],
   { outside }: Pick<BakeSettings, 'outside'>,
   // Where it has no UVs, or lies outside of every tile, the bake tells.
-): readonly number[] => (outside === 'repeats' || tiles.length === 0 ? [1001] : tiles)
+): readonly number[] => (outside === 'repeats' || tiles.length === 0 ? [FIRST_TILE] : tiles)

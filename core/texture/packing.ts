@@ -9,7 +9,7 @@ import { BLOCK_QUALITIES } from '../kernels/blocks/blocks'
 import type { Channel } from '../document/channels'
 import { DERIVED_CHANNELS, isNormal } from '../document/channels'
 import type { MaterialDocument } from '../document/document'
-import { partOf } from '../document/domain'
+import { FIRST_TILE, partOf } from '../document/domain'
 import { explainIssue } from '../document/document'
 
 /** Most frames across and down a sheet. */
@@ -232,8 +232,6 @@ export const NAME_FIELDS = {
 } as const
 /** Fields that only a material on a part has. */
 const PART_FIELDS = ['part', 'udim']
-/** The UDIM number of the UV tile 0–1. */
-export const FIRST_TILE = 1001
 
 /** What names can hold of the part that a material lies on. */
 export function partNames(document: Pick<MaterialDocument, 'domain'>): Pick<NameValues, 'part' | 'udim'> {

@@ -3,6 +3,11 @@ import { gatheredTriangles, trianglesByTile } from '#core/mesh/tile-of-part'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { unpackMesh } from '#core/mesh/packed-mesh'
 import { dressedVertices, gathered } from '#core/mesh/part-geometry'
+import type { IdKind } from '#core/document/picked-ids'
+import type { PartPoint } from '#core/mesh/part-ids'
+import { PartIds } from '#core/mesh/part-ids'
+import type { TileCollision } from '#core/mesh/tile-owners'
+import { tileCollisions } from '#core/mesh/tile-owners'
 import { partVertices } from '#core/mesh/part-vertices'
 import type { PaintRequest } from './layout-painter'
 import { LayoutPainter } from './layout-painter'
@@ -18,6 +23,8 @@ export interface PartGeometry {
   readonly indices: Uint32Array
   /** Stretches of indices by the tile of UVs that they lie in. */
   readonly tiles: readonly { readonly udim: number; readonly start: number; readonly count: number }[]
+  /** Which triangle of the part each is, from its first. */
+  readonly order: Uint32Array
 }
 
 /** Addresses of pictures by UDIM number. */
@@ -33,6 +40,19 @@ export interface ModelCalls {
     uvSet: number,
     request: Omit<PaintRequest, 'pictures' | 'missed'> & { readonly pictures: Addresses; readonly missed: Addresses },
   ): Promise<ImageBitmap>
+  /** The numbers of a kind of ID on a part, the smallest first. */
+  idsOf(address: string, part: number, uvSet: number, kind: IdKind): Promise<number[]>
+  /** The number at the middle of each of its triangles. */
+  idsByTriangle(address: string, part: number, uvSet: number, kind: IdKind): Promise<Uint32Array>
+  /** The number at a place of it. */
+  idAt(address: string, part: number, uvSet: number, kind: IdKind, point: PartPoint): Promise<number>
+  /** Which of some parts lie over one another in a tile; absent where 0–1 is the only one. */
+  collisionsOf(
+    address: string,
+    uvSet: number,
+    udim: number | undefined,
+    parts: readonly number[],
+  ): Promise<TileCollision[]>
   /** The box around what a problem is about, in UVs: left, top, right, bottom; null where there is nothing. */
   boxOf(address: string, part: number, uvSet: number): Promise<[number, number, number, number] | null>
 }
@@ -71,6 +91,12 @@ async function painterOf(address: string, part: number, uvSet: number): Promise<
   return kept(painters, `${address} ${part} ${uvSet}`, () => new LayoutPainter(mesh, mesh.parts[part]!, uvSet))
 }
 
+const ids = new Map<string, PartIds>()
+async function idsAt(address: string, part: number, uvSet: number): Promise<PartIds> {
+  const mesh = await meshAt(address)
+  return kept(ids, `${address} ${part} ${uvSet}`, () => new PartIds(mesh, part, uvSet))
+}
+
 const bitmapAt = (address: string): Promise<ImageBitmap> =>
   keptPromise(bitmaps, address, 32, async () => createImageBitmap(await (await fetch(address)).blob()))
 
@@ -96,25 +122,27 @@ function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents:
 }
 
 /** Triangles put together by the tile of UVs that their middle lies in. */
-function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeometry, 'indices' | 'tiles'> {
-  if (!uvs) return { indices: triangles, tiles: [{ udim: 1001, start: 0, count: triangles.length }] }
+function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeometry, 'indices' | 'tiles' | 'order'> {
+  const order = Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t)
+  if (!uvs) return { indices: triangles, tiles: [{ udim: 1001, start: 0, count: triangles.length }], order }
   const indices = new Uint32Array(triangles.length)
   const tiles: { udim: number; start: number; count: number }[] = []
   let at = 0
   for (const [udim, list] of trianglesByTile(triangles, uvs)) {
     indices.set(gatheredTriangles(triangles, list), at)
+    list.forEach((t, i) => (order[at / 3 + i] = t / 3))
     tiles.push({ udim, start: at, count: list.length * 3 })
     at += list.length * 3
   }
-  return { indices, tiles }
+  return { indices, tiles, order }
 }
 
 const calls: ModelCalls = {
   geometryOf: async (address, uvSet, withTangents) => {
     const mesh = await meshAt(address)
     const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet, withTangents))
-    const buffers = parts.flatMap(({ positions, normals, uvs, tangents, indices }) =>
-      [positions, normals, uvs, tangents, indices].flatMap((one) => (one ? [one.buffer] : [])),
+    const buffers = parts.flatMap(({ positions, normals, uvs, tangents, indices, order }) =>
+      [positions, normals, uvs, tangents, indices, order].flatMap((one) => (one ? [one.buffer] : [])),
     )
     return transfer(parts, buffers)
   },
@@ -126,6 +154,11 @@ const calls: ModelCalls = {
     const bitmap = canvas.transferToImageBitmap()
     return transfer(bitmap, [bitmap])
   },
+  idsOf: async (address, part, uvSet, kind) => (await idsAt(address, part, uvSet)).all(kind),
+  idsByTriangle: async (address, part, uvSet, kind) => (await idsAt(address, part, uvSet)).byTriangle(kind),
+  idAt: async (address, part, uvSet, kind, point) => (await idsAt(address, part, uvSet)).at(kind, point),
+  collisionsOf: async (address, uvSet, udim, parts) =>
+    tileCollisions({ mesh: await meshAt(address), uvSet, ...(udim === undefined ? {} : { udim }) }, parts),
   boxOf: async (address, part, uvSet) => {
     const { layout } = await painterOf(address, part, uvSet)
     const { points } = layout.islands.borders

@@ -13,7 +13,7 @@ import { writeGlb } from '#core/mesh/write-glb'
 import { modelConnections } from '#core/texture/connection-list'
 import { modelMaterialX } from '#core/texture/material-x'
 import type { Packing } from '#core/texture/packing'
-import { FIRST_TILE } from '#core/texture/packing'
+import { FIRST_TILE } from '#core/document/domain'
 import { packings } from '#core/texture/packings/packings.generated'
 import type { DeliveryRecord } from '#core/texture/record'
 import type { TileMaterial } from '#core/texture/tile-source'
@@ -152,7 +152,7 @@ export async function deliverParts(
       collisions: collisionsOf(request, one),
     })),
   }
-  const texts = new Map([[RECORD_NAME, `${JSON.stringify(record, null, 2)}\n`], ...textsOf(mesh, delivered)])
+  const texts = new Map([[RECORD_NAME, `${JSON.stringify(record, null, 2)}\n`], ...textsOf(request, delivered)])
   for (const [file, text] of texts) await writeFile(join(folder, file), text)
   const maps = delivered.flatMap((one) => one.made.names.map((file) => `${one.folder}/${file}`))
   return { record, files: [MODEL_NAME, ...texts.keys(), ...maps] }
@@ -178,8 +178,15 @@ const mainMaterial = ({ materials }: FileSet, part: number): MaterialDocument =>
   return (own.find(({ ids }) => !ids) ?? own[0]!).document
 }
 
+/** The path to a file; of a part in several tiles with <UDIM> in the place of the number of the tile. */
+function pathOfTiles(folder: string, file: string, udim: number | undefined, { pattern }: Packing): string {
+  if (udim === undefined) return `${folder}/${file}`
+  const named = pattern.includes('{udim}') ? file.replaceAll(String(udim), '<UDIM>') : file
+  return `${folder.slice(0, -String(udim).length)}<UDIM>/${named}`
+}
+
 /** What people and programs read who connect maps to the model. */
-function textsOf(mesh: Mesh, delivered: readonly Delivered[]): [string, string][] {
+function textsOf({ mesh, packing }: PartsRequest, delivered: readonly Delivered[]): [string, string][] {
   const parts = delivered.flatMap((set) =>
     partsOfSet(set).map((part) => {
       const own = mainMaterial(set, part)
@@ -196,8 +203,7 @@ function textsOf(mesh: Mesh, delivered: readonly Delivered[]): [string, string][
   const material = modelMaterialX(
     first.map(({ set: { folder, udim }, ...one }) => ({
       ...one,
-      path: (file) =>
-        udim === undefined ? `${folder}/${file}` : `${folder}/${file}`.replaceAll(String(udim), '<UDIM>'),
+      path: (file) => pathOfTiles(folder, file, udim, packing),
     })),
   )
   return [[LIST_NAME, connections], ...(material === null ? [] : [[MATERIALS_NAME, material] as [string, string]])]

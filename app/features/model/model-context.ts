@@ -1,4 +1,5 @@
 import { createContext, useContext } from 'react'
+import type { IdKind, PickedIds } from '#core/document/picked-ids'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { optionsFor } from '#core/mesh/bake-settings'
 import type { BakeOptions, Baker } from '#core/mesh/baker'
@@ -31,7 +32,16 @@ export interface ModelPageView {
   readonly isolated: boolean
   /** What of a layout is pointed out. */
   readonly problem: LayoutProblemKind | null
+  /** IDs of a part that are being picked for a material. */
+  readonly picks: PickedOn | null
   readonly tab: 'check' | 'settings' | 'materials' | 'files'
+}
+
+/** IDs of a part, of one kind. */
+export interface PickedOn {
+  readonly part: number
+  readonly kind: IdKind
+  readonly numbers: readonly number[]
 }
 
 export const FIRST_VIEW: ModelPageView = {
@@ -46,6 +56,7 @@ export const FIRST_VIEW: ModelPageView = {
   cage: false,
   isolated: false,
   problem: null,
+  picks: null,
   tab: 'check',
 }
 
@@ -55,7 +66,13 @@ export type ModelRequest =
   | { readonly intent: 'bake'; readonly cells: readonly MeshCell[]; readonly settings: BakeSettings }
   | { readonly intent: 'lay-out'; readonly change: LayoutChange }
   | { readonly intent: 'lay-out-as-came' }
-  | { readonly intent: 'place'; readonly part: number; readonly material: string | null }
+  | {
+      readonly intent: 'place'
+      readonly part: number
+      readonly ids?: PickedIds
+      readonly material: string | null
+    }
+  | { readonly intent: 'share'; readonly part: number; readonly with: number }
   | { readonly intent: 'deliver'; readonly packing: Packing; readonly width: number; readonly dither: boolean }
   | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
   | { readonly intent: 'rename'; readonly name: string }
@@ -78,7 +95,7 @@ export interface ModelState {
   /** Images of the library. */
   readonly images: readonly Asset[]
   readonly view: ModelPageView
-  setView(change: Partial<ModelPageView>): void
+  setView(change: Partial<ModelPageView> | ((before: ModelPageView) => Partial<ModelPageView>)): void
   send(request: ModelRequest): void
   /** Asks for cells to be baked as the settings stand. */
   bake(cells: readonly MeshCell[]): void
@@ -157,3 +174,7 @@ export function optionsOfModel({ settings, summary: { box } }: ModelPage): BakeO
   const positions = Float32Array.from([...box.min, ...box.max])
   return optionsFor(settings, { positions, triangles: Uint32Array.from([0, 1]) })
 }
+
+/** Numbers with one more, or without it where it was among them; in order. */
+export const toggled = (numbers: readonly number[], one: number): number[] =>
+  (numbers.includes(one) ? numbers.filter((other) => other !== one) : [...numbers, one]).sort((a, b) => a - b)

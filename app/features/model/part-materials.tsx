@@ -1,20 +1,26 @@
-import { Download, PackageCheck } from 'lucide-react'
-import { useState } from 'react'
+import { Plus, X } from 'lucide-react'
+import { Fragment, useEffect, useState } from 'react'
 import { Link } from 'react-router'
-import { Button, buttonClasses } from '../../ui/button'
+import type { IdKind } from '#core/document/picked-ids'
+import { fileSets, ownerOf } from '#core/mesh/file-sets'
+import { bakerNamed } from '#core/mesh/mesh-data'
+import { meshAddress } from '../../session/model/addresses'
+import { modelWorker } from '../../session/model/model-worker'
 import { Choice } from '../../ui/choice'
-import { bytesInWords, counted } from '../../ui/words'
-import { useModel } from './model-context'
+import { ToolButton } from '../../ui/tool-button'
+import { DeliverParts } from './deliver-parts'
+import { IdPicker } from './id-picker'
+import { tilesOfPart, useModel } from './model-context'
+import { useIds } from './use-ids'
 
-const WIDTHS = [256, 512, 1024, 2048, 4096, 8192] as const
+const ROW = 'grid grid-cols-[8.5rem_minmax(0,1fr)_minmax(0,1fr)_5rem] items-center gap-2'
 
-/** Which material lies on which part, and the maps of all parts in one go. */
+/** Which material lies on which part and on which IDs of it, which parts share their files, and the maps of all in one go. */
 export function PartMaterials() {
-  const { model, placed, send, setView } = useModel()
-  const { materials } = placed
+  const { model, placed, view } = useModel()
   return (
     <div className="grid gap-3 p-3">
-      {materials.length === 0 && (
+      {placed.materials.length === 0 && (
         <p className="text-ink-soft">
           No material of this project is for parts yet. Open one, or add one{' '}
           <Link to={`/projects/${model.project.id}`} className="text-accent-ink underline">
@@ -24,101 +30,175 @@ export function PartMaterials() {
         </p>
       )}
       <ul aria-label="Materials of the parts" className="grid gap-1.5">
-        {model.summary.parts.map(({ name }, part) => {
-          const lies = placed.onPart[part]
-          return (
-            <li key={part} className="grid grid-cols-[9rem_minmax(0,1fr)_auto] items-center gap-2">
-              <button
-                type="button"
-                className="truncate text-left hover:underline"
-                onClick={() => setView({ part, problem: null })}
-              >
-                {name}
-              </button>
-              <Choice
-                label={`Material on ${name}`}
-                value={lies ?? ''}
-                options={[
-                  { value: '', word: 'no material' },
-                  ...materials.map(({ id, name: word }) => ({ value: id, word })),
-                ]}
-                onChange={(id) => send({ intent: 'place', part, material: id === '' ? null : id })}
-              />
-              {lies ? (
-                <Link
-                  to={`/documents/${lies}`}
-                  className="text-accent-ink underline"
-                  aria-label={`Open the material on ${name}`}
-                >
-                  Open
-                </Link>
-              ) : (
-                <span className="text-note text-ink-soft">○ none</span>
-              )}
-            </li>
-          )
-        })}
+        {model.summary.parts.map((_, part) => (
+          <Fragment key={part}>
+            <PartRow part={part} />
+            {placed.onIds
+              .filter((one) => one.part === part)
+              .map((one) => (
+                <IdsRow key={one.slot} {...one} />
+              ))}
+            {view.picks?.part === part && <IdPicker />}
+            <Bare part={part} />
+          </Fragment>
+        ))}
       </ul>
-      <Deliver />
+      <Collisions />
+      <DeliverParts />
     </div>
   )
 }
 
-function Deliver() {
-  const { placed, packings, deliveries, runs, send } = useModel()
-  // What the model itself wears is the usual choice: it is made once then.
-  const usual = packings.findIndex(({ name }) => name === 'occlusion-rough-metal-y-up')
-  const [packing, setPacking] = useState(Math.max(0, usual))
-  const [width, setWidth] = useState<number>(1024)
-  const count = Object.keys(placed.onPart).length
-  const busy = runs.some(
-    ({ request, state }) => request.do === 'deliver' && (state === 'queued' || state === 'running'),
+/** All of a part: its material, and whose files its maps come into. */
+function PartRow({ part }: { part: number }) {
+  const { model, placed, send, setView } = useModel()
+  const { name } = model.summary.parts[part]!
+  const lies = placed.onPart[part]
+  const owners = model.summary.parts.flatMap(({ name: word }, other) =>
+    other !== part && ownerOf(other, model.shares) === other
+      ? [{ value: String(other), word: `in the files of ${word}` }]
+      : [],
   )
-  const failed = runs.find(({ request }) => request.do === 'deliver')
-  const chosen = packings[packing] ?? packings[0]
   return (
-    <section aria-label="Deliver" className="grid gap-2 border-t border-rule pt-3">
-      <h3 className="font-semibold">Deliver all parts</h3>
-      <p className="text-ink-soft">
-        Maps of every part that has a material, and the model that wears them as GLB, in one ZIP.
-      </p>
-      <div className="flex flex-wrap items-center gap-2">
+    <li className={ROW}>
+      <button
+        type="button"
+        className="truncate text-left hover:underline"
+        title={name}
+        onClick={() => setView({ part, problem: null })}
+      >
+        {name}
+      </button>
+      <Choice
+        label={`Material on ${name}`}
+        value={lies ?? ''}
+        options={[
+          { value: '', word: 'no material' },
+          ...placed.materials.map(({ id, name: word }) => ({ value: id, word })),
+        ]}
+        onChange={(id) => send({ intent: 'place', part, material: id === '' ? null : id })}
+      />
+      {owners.length === 0 ? (
+        <span />
+      ) : (
         <Choice
-          label="Packing"
-          value={String(packing)}
-          options={packings.map(({ title }, i) => ({ value: String(i), word: title }))}
-          onChange={(i) => setPacking(Number(i))}
+          label={`Files of ${name}`}
+          value={String(ownerOf(part, model.shares))}
+          options={[{ value: String(part), word: 'files of its own' }, ...owners]}
+          onChange={(other) => send({ intent: 'share', part, with: Number(other) })}
         />
-        <Choice
-          label="Width of the maps"
-          value={String(width)}
-          options={WIDTHS.map((one) => ({ value: String(one), word: `${one} × ${one}` }))}
-          onChange={(one) => setWidth(Number(one))}
-        />
-        <Button
-          variant="main"
-          disabled={count === 0 || busy || !chosen}
-          onClick={() => chosen && send({ intent: 'deliver', packing: chosen, width, dither: true })}
-        >
-          <PackageCheck size={14} aria-hidden /> {busy ? 'Making …' : `Make ${counted(count, 'part')}`}
-        </Button>
-      </div>
-      {failed?.state === 'failed' && <p role="alert">■ {failed.error}</p>}
-      {deliveries.length > 0 && (
-        <ul aria-label="Deliveries of this model" className="grid gap-1">
-          {deliveries.map((one) => (
-            <li key={one.id} className="flex items-center gap-2">
-              <a href={`/model-deliveries/${one.id}/model.zip`} download className={buttonClasses('quiet')}>
-                <Download size={14} aria-hidden /> ZIP
-              </a>
-              <span className="min-w-0 truncate">
-                {one.packing}, {one.width} wide, {counted(one.parts, 'part')}
-              </span>
-              <span className="font-mono text-note text-ink-soft">{bytesInWords(one.bytes)}</span>
-            </li>
-          ))}
-        </ul>
       )}
-    </section>
+      <span className="flex items-center justify-end gap-1">
+        <ToolButton
+          icon={Plus}
+          word={`Another material on IDs of ${name}`}
+          tip="Puts another material on some of its pieces, islands or vertex colours"
+          onClick={() =>
+            setView({ part, side: 'model', isolated: true, picks: { part, kind: 'piece-id', numbers: [] } })
+          }
+        />
+        {lies ? (
+          <Open material={lies} word={`Open the material on ${name}`} />
+        ) : (
+          <span className="w-9 text-note text-ink-soft">○ none</span>
+        )}
+      </span>
+    </li>
   )
+}
+
+const Open = ({ material, word }: { material: string; word: string }) => (
+  <Link to={`/documents/${material}`} className="w-9 text-accent-ink underline" aria-label={word}>
+    Open
+  </Link>
+)
+
+/** What IDs of a kind are called in a list: "Pieces 1, 3". */
+export const idsInWords = (kind: IdKind, numbers: readonly number[]): string =>
+  `${bakerNamed(kind).title}${numbers.length === 1 ? '' : 's'} ${numbers.join(', ')}`
+
+/** A material on some IDs of a part. */
+function IdsRow({ part, ids, material }: { part: number; ids: { kind: IdKind; numbers: number[] }; material: string }) {
+  const { model, placed, send } = useModel()
+  const words = idsInWords(ids.kind, ids.numbers)
+  const where = `${words} of ${model.summary.parts[part]!.name}`
+  return (
+    <li className={ROW}>
+      <span className="truncate pl-3 text-ink-soft" title={words}>
+        {words}
+      </span>
+      <Choice
+        label={`Material on ${where}`}
+        value={material}
+        options={placed.materials.map(({ id, name: word }) => ({ value: id, word }))}
+        onChange={(id) => send({ intent: 'place', part, ids, material: id })}
+      />
+      <span />
+      <span className="flex items-center justify-end gap-1">
+        <ToolButton
+          icon={X}
+          word={`No other material on ${where}`}
+          onClick={() => send({ intent: 'place', part, ids, material: null })}
+        />
+        <Open material={material} word={`Open the material on ${where}`} />
+      </span>
+    </li>
+  )
+}
+
+/** IDs that have no material, of a part that has one on others. */
+function Bare({ part }: { part: number }) {
+  const { model, placed } = useModel()
+  const own = placed.onIds.filter((one) => one.part === part)
+  const kind = placed.onPart[part] === undefined ? (own[0]?.ids.kind ?? null) : null
+  const all = useIds(part, kind)
+  // Others may cover what is left: only where there is one kind is it told which that is.
+  if (kind === null || all === null || own.some(({ ids }) => ids.kind !== kind)) return null
+  const taken = new Set(own.flatMap(({ ids }) => ids.numbers))
+  const bare = all.filter((number) => !taken.has(number))
+  if (bare.length === 0) return null
+  return (
+    <li role="status" className="pl-3 text-note">
+      ▲ {model.summary.parts[part]!.name}: {idsInWords(kind, bare.slice(0, 12))}
+      {bare.length > 12 ? ' …' : ''} {bare.length === 1 ? 'has' : 'have'} no material. Files show the nearest there.
+    </li>
+  )
+}
+
+/** Parts that share files and lie over one another in UVs. */
+function Collisions() {
+  const { model, placed } = useModel()
+  const address = meshAddress(model, 'low')!
+  const { uvSet } = model.settings
+  const dressed = [...new Set([...Object.keys(placed.onPart).map(Number), ...placed.onIds.map(({ part }) => part)])]
+  const sets = fileSets(
+    dressed.map((part) => ({ part })),
+    model.shares,
+    (part) => tilesOfPart(model, part),
+  )
+  const asked = JSON.stringify(
+    sets.flatMap(({ udim, placed: own }) => (own.length > 1 ? [[udim ?? null, own.map(({ part }) => part)]] : [])),
+  )
+  const [found, setFound] = useState<readonly { readonly parts: readonly [number, number]; readonly pairs: number }[]>(
+    [],
+  )
+  useEffect(() => {
+    let wanted = true
+    void (async () => {
+      const all = []
+      for (const [udim, parts] of JSON.parse(asked) as [number | null, number[]][])
+        all.push(...(await modelWorker().collisionsOf(address, uvSet, udim ?? undefined, parts)))
+      if (wanted) setFound(all)
+    })()
+    return () => {
+      wanted = false
+    }
+  }, [address, uvSet, asked])
+  const nameOf = (part: number): string => model.summary.parts[part]?.name ?? ''
+  return found.map(({ parts: [a, b], pairs }) => (
+    <p key={`${a} ${b}`} role="status">
+      ▲ {nameOf(a)} and {nameOf(b)} share files and lie over one another in UVs, at {pairs}{' '}
+      {pairs === 1 ? 'pair' : 'pairs'} of triangles. There the files show {nameOf(b)}.
+    </p>
+  ))
 }

@@ -1,15 +1,19 @@
+import { useEffect, useMemo, useState } from 'react'
+import type { PartMarks } from '../../session/model/model-renderer.client'
 import { Download, FileJson, Repeat2 } from 'lucide-react'
 import { LAYOUT_MODES } from '#runtime/browser/layout-painter'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import { Button, buttonClasses } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { counted } from '../../ui/words'
-import { meshDataAddress } from '../../session/model/addresses'
+import type { PartPoint } from '#core/mesh/part-ids'
+import { modelWorker } from '../../session/model/model-worker'
+import { meshAddress, meshDataAddress } from '../../session/model/addresses'
 import { ModelView } from '../../session/model/model-view'
 import { lookOf } from '../../session/model/look'
 import { BringIn } from './bring-in'
 import { LayoutPane } from './layout-view'
-import { cellState, useModel } from './model-context'
+import { cellState, toggled, useModel } from './model-context'
 
 const LAYOUT_WORDS = { islands: 'Islands', density: 'Density', stretch: 'Stretch', checker: 'Checker', data: 'Data' }
 const SURFACES = [
@@ -24,6 +28,17 @@ export function RightPane() {
   const state = useModel()
   const { model, view, setView } = state
   const part = model.summary.parts[view.part]
+  const marks = usePickMarks()
+  const press = (pressed: number, point: PartPoint): void => {
+    const { picks } = view
+    if (!picks) return setView({ part: pressed, problem: null })
+    if (pressed !== picks.part) return
+    void modelWorker()
+      .idAt(meshAddress(model, 'low')!, pressed, model.settings.uvSet, picks.kind, point)
+      .then((number) =>
+        setView(({ picks: now }) => ({ picks: now && { ...now, numbers: toggled(now.numbers, number) } })),
+      )
+  }
   const kind = view.kind === null ? null : bakerNamed(view.kind)
   return (
     <section aria-label="Model" className="flex h-full min-h-0 flex-col bg-ground">
@@ -51,7 +66,8 @@ export function RightPane() {
             model={model}
             label={`${model.name} with ${view.surface === 'data' && kind ? kind.title : view.surface}`}
             look={lookOf(model, view)}
-            onPart={(part) => setView({ part, problem: null })}
+            marks={marks}
+            onPart={press}
           />
         )}
         <div className="pointer-events-none absolute inset-x-2 top-2 flex flex-wrap gap-1.5 *:pointer-events-auto">
@@ -103,6 +119,32 @@ export function RightPane() {
       {kind && <CellBar />}
     </section>
   )
+}
+
+/** Triangles that have the IDs that are being picked. */
+function usePickMarks(): PartMarks | null {
+  const { model, view } = useModel()
+  const { picks } = view
+  const address = meshAddress(model, 'low')!
+  const { uvSet } = model.settings
+  const [part, kind] = [picks?.part ?? null, picks?.kind ?? null]
+  const [known, setKnown] = useState<{ readonly of: string; readonly numbers: Uint32Array } | null>(null)
+  const of = `${address} ${part} ${kind} ${uvSet}`
+  useEffect(() => {
+    if (part === null || kind === null) return
+    let wanted = true
+    void modelWorker()
+      .idsByTriangle(address, part, uvSet, kind)
+      .then((numbers) => wanted && setKnown({ of, numbers }))
+    return () => {
+      wanted = false
+    }
+  }, [address, part, kind, uvSet, of])
+  return useMemo(() => {
+    if (!picks || known?.of !== of) return null
+    const wanted = new Set(picks.numbers)
+    return { part: picks.part, triangles: Uint8Array.from(known.numbers, (number) => (wanted.has(number) ? 1 : 0)) }
+  }, [picks, known, of])
 }
 
 function Toggle({ word, on, onChange }: { word: string; on: boolean; onChange(on: boolean): void }) {

@@ -5,22 +5,24 @@ import { Link, useFetcher } from 'react-router'
 import type { Channel } from '#core/document/channels'
 import { kindsRead } from '#core/graph/kinds-read'
 import { registry } from '#core/nodes/registry.generated'
-import type { ProjectPart } from '../../contracts/parts'
+import { FIRST_TILE } from '#core/document/domain'
+import type { ProjectPart, ProjectParts } from '../../contracts/parts'
 import type { MeshDataInfo } from '../../contracts/model'
 import { useActions, useMaterial, usePlacement, useUndialled, useView } from '../../session/material'
 import { modelWorker } from '../../session/model/model-worker'
 import { meshAddress, meshDataAddress } from '../../session/model/addresses'
-import { shownPart } from '../../session/placement'
+import { liesOn, partInWords, shownPart } from '../../session/placement'
 import { Button, buttonClasses } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { ToolButton } from '../../ui/tool-button'
 import type { StageRenderer } from './stage-renderer.client'
+import type { OnModel } from './on-model'
 import { useOtherParts } from './use-other-parts'
 
-/** The first tile of UVs: materials are evaluated in it. */
-const FIRST_TILE = 1001
+const keyOf = (model: string, { part, udim }: OnModel): string => `${model} ${part} ${udim ?? ''}`
 
-const keyOf = (model: string, part: number): string => `${model} ${part}`
+/** Places of a model, in the order of its parts. */
+const placesOf = ({ parts }: ProjectParts): OnModel[] => parts.map(({ part, udim }) => ({ part, udim }))
 
 /** The part that a material for parts is shown on, and which materials lie where. */
 export function PartOnStage({
@@ -39,22 +41,24 @@ export function PartOnStage({
   const model = shown?.model.id ?? null
   const mesh = shown?.model.mesh ?? null
   const uvSet = shown?.model.uvSet ?? 0
-  const part = shown?.part.part ?? 0
+  const [part, udim] = [shown?.part.part ?? 0, shown?.part.udim]
+  const placed = shown ? JSON.stringify(placesOf(shown.model)) : '[]'
   useEffect(() => {
-    if (!shows || model === null || mesh === null) return renderer.setModel(null, 0)
+    if (!shows || model === null || mesh === null) return renderer.setModel(null)
     let wanted = true
     const address = meshAddress({ id: model, mesh, high: null, cage: null }, 'low')!
     modelWorker()
       .geometryOf(address, uvSet, true)
       .then(
-        (parts) => wanted && renderer.setModel(parts, part),
+        (parts) =>
+          wanted && renderer.setModel({ parts, places: JSON.parse(placed) as OnModel[], worked: { part, udim } }),
         () => wanted && setProblem('The model cannot be read right now. Reload the page to try again.'),
       )
     return () => {
       wanted = false
     }
-  }, [renderer, shows, model, mesh, uvSet, part])
-  useOtherParts(renderer, shown?.model ?? null, part, shows)
+  }, [renderer, shows, model, mesh, uvSet, part, udim, placed])
+  useOtherParts(renderer, shown?.model ?? null, { part, udim }, shows)
   const meshData = useView((view) => view.stage.meshData)
   const dataName = meshData === null ? undefined : shown?.part.facts.data[meshData]
   useEffect(() => {
@@ -62,16 +66,16 @@ export function PartOnStage({
     const known = shows && model !== null && meshData !== null && sha256 !== undefined
     renderer.setMeshData(
       known
-        ? meshDataAddress(model, { part, kind: meshData, udim: FIRST_TILE, sha256 } as MeshDataInfo, 'picture')
+        ? meshDataAddress(model, { part, kind: meshData, udim: udim ?? FIRST_TILE, sha256 } as MeshDataInfo, 'picture')
         : null,
     )
-  }, [renderer, shows, model, part, meshData, dataName])
+  }, [renderer, shows, model, part, udim, meshData, dataName])
   if (!shows) return null
   if (state.models === null) return state.problem ? <Note words={state.problem} /> : null
   const options = state.models.flatMap((one) =>
     one.parts.map((each) => ({
-      value: keyOf(one.id, each.part),
-      word: `${each.facts.name}${each.material ? ` · ${each.material.id === id ? 'this material' : each.material.name}` : ''}`,
+      value: keyOf(one.id, each),
+      word: `${partInWords(each)}${liesInWords(each, id)}`,
     })),
   )
   if (options.length === 0)
@@ -83,7 +87,7 @@ export function PartOnStage({
         </Link>
       </p>
     )
-  const lies = shown?.part.material?.id === id
+  const lies = shown !== null && liesOn(shown.part, id)
   return (
     <>
       {!shown && <Note words="This material lies on no part yet. Choose one below to see it there." />}
@@ -105,11 +109,12 @@ export function PartOnStage({
         {shown && <Looks part={shown.part} alone={shown.model.parts.length === 1} />}
         <Choice
           label="Shown on"
-          value={shown ? keyOf(shown.model.id, shown.part.part) : ''}
+          value={shown ? keyOf(shown.model.id, shown.part) : ''}
           options={shown ? options : [{ value: '', word: 'choose a part' }, ...options]}
           onChange={(key) => {
-            const [chosenModel, chosenPart] = key.split(' ')
-            if (chosenPart !== undefined) placement.choose({ model: chosenModel!, part: Number(chosenPart) })
+            const [chosenModel, chosenPart, tile] = key.split(' ')
+            if (!chosenModel || !chosenPart) return
+            placement.choose({ model: chosenModel, part: Number(chosenPart), ...(tile ? { udim: Number(tile) } : {}) })
           }}
           className="h-6 max-w-72"
         />
@@ -202,15 +207,15 @@ function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
 }
 
 /** Another part that was pressed on: what it is, and ways to it. */
-export function PartHere({ x, y, part, onClose }: { x: number; y: number; part: number; onClose: () => void }) {
+export function PartHere({ x, y, at, onClose }: { x: number; y: number; at: OnModel; onClose: () => void }) {
   const { id, placement } = useMaterial()
   const model = shownPart(
     usePlacement((one) => one),
     id,
   )?.model
-  const found = model?.parts.find((one) => one.part === part)
+  const found = model?.parts.find((one) => one.part === at.part && one.udim === at.udim)
   if (!model || !found) return null
-  const { material } = found
+  const material = found.onIds.find(({ slot }) => slot === at.slot)?.material ?? found.material
   return (
     <Popover.Root open onOpenChange={(open) => !open && onClose()}>
       <Popover.Anchor className="pointer-events-none absolute size-0" style={{ left: x, top: y }} />
@@ -221,14 +226,14 @@ export function PartHere({ x, y, part, onClose }: { x: number; y: number; part: 
           collisionPadding={8}
           className="z-40 flex w-64 flex-col gap-2 rounded-lg border border-rule-strong bg-panel p-3 shadow-lg"
         >
-          <h3 className="font-semibold">{found.facts.name}</h3>
+          <h3 className="font-semibold">{partInWords(found)}</h3>
           <p className="text-ink-soft">
             {material ? (material.id === id ? 'Has this material.' : `Has ${material.name}.`) : 'Has no material yet.'}
           </p>
           <span className="flex flex-wrap gap-2">
             <Button
               onClick={() => {
-                placement.choose({ model: model.id, part })
+                placement.choose({ model: model.id, part: found.part, ...(found.udim ? { udim: found.udim } : {}) })
                 onClose()
               }}
             >
@@ -244,6 +249,13 @@ export function PartHere({ x, y, part, onClose }: { x: number; y: number; part: 
       </Popover.Portal>
     </Popover.Root>
   )
+}
+
+/** What lies on a part, for a list. */
+function liesInWords(part: ProjectPart, id: string): string {
+  if (part.material?.id === id) return ' · this material'
+  if (liesOn(part, id)) return ' · this material on IDs'
+  return part.material ? ` · ${part.material.name}` : ''
 }
 
 function Note({ words }: { words: string }) {

@@ -110,6 +110,14 @@ export class Side {
     return plain === 'form' ? this.bare : plain === 'relief' ? this.grey : this.surface
   }
 
+  /** Draws so far in front of what lies at the same place. */
+  setLift(by: number): void {
+    for (const material of [this.lit, this.unlit]) {
+      material.polygonOffset = by > 0
+      material.polygonOffsetFactor = material.polygonOffsetUnits = -by
+    }
+  }
+
   /** Draws as this kind of surface is drawn; what is cut out is dithered on request, in place of a hard edge. */
   setSurface(kind: Surface, dithered: boolean): void {
     if (sameJson(this.kind, kind) && this.dithered === dithered) return

@@ -1,46 +1,85 @@
 import * as THREE from 'three'
 import type { PartGeometry } from '#runtime/browser/model.worker'
+import type { OnModel } from './on-model'
+import { onModelKey } from './on-model'
 
 const CLAY = 0xb4b4b2
 /** How large a model is drawn: the radius of the sphere around it. */
 const RADIUS = 1.1
 
-/** A model as the stage shows it, as large as a sphere is: one part is worked on, the others stand around it. */
-export class StageModel {
-  /** Of the part that is worked on. */
-  readonly geometry: THREE.BufferGeometry
-  readonly others = new THREE.Group()
-  /** Meshes of the others, by the numbers of their parts. */
-  private readonly meshes = new Map<number, THREE.Mesh<THREE.BufferGeometry, THREE.Material>>()
-  private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
+type Drawn = THREE.Mesh<THREE.BufferGeometry, THREE.Material>
 
-  constructor(parts: readonly PartGeometry[], part: number) {
+/** A model as the stage shows it, as large as a sphere is: one place of it is worked on, the others stand around it. */
+export class StageModel {
+  /** Of the place that is worked on. */
+  readonly geometry: THREE.BufferGeometry
+  /** The other places, and what lies on IDs of theirs. */
+  readonly others = new THREE.Group()
+  /** What lies over the place that is worked on. */
+  readonly over = new THREE.Group()
+  private readonly meshes = new Map<string, Drawn>()
+  private readonly places = new Map<THREE.Object3D, OnModel>()
+  private readonly geometries = new Map<string, THREE.BufferGeometry>()
+  private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
+  private readonly worked: string
+
+  constructor(parts: readonly PartGeometry[], places: readonly OnModel[], worked: OnModel) {
+    this.worked = onModelKey(worked)
     const sphere = sphereAround(parts)
-    const made = parts.map((one) => geometryOf(one, sphere))
-    this.geometry = made[part] ?? new THREE.BufferGeometry()
-    for (const [i, geometry] of made.entries())
-      if (i !== part) this.meshes.set(i, new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.clay))
-    for (const mesh of this.meshes.values()) this.others.add(mesh)
+    const wholes = parts.map((one) => geometryOf(one, sphere))
+    for (const place of places) {
+      const [whole, part] = [wholes[place.part], parts[place.part]]
+      if (!whole || !part) continue
+      const geometry = place.udim === undefined ? whole : stretchOf(whole, part, place.udim)
+      this.geometries.set(onModelKey(place), geometry)
+      if (onModelKey(place) !== this.worked) this.others.add(this.add(onModelKey(place), geometry, place))
+    }
+    this.geometry = this.geometries.get(this.worked) ?? new THREE.BufferGeometry()
   }
 
-  /** What the others are seen through, by the numbers of their parts; those without stay plain. */
-  wear(materialOf: (part: number) => THREE.Material | null): void {
-    for (const [part, mesh] of this.meshes) mesh.material = materialOf(part) ?? this.clay
+  private add(key: string, geometry: THREE.BufferGeometry, place: OnModel): Drawn {
+    const mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.clay)
+    this.meshes.set(key, mesh)
+    this.places.set(mesh, place)
+    return mesh
+  }
+
+  /**
+   * What places are seen through, by their keys: others that have nothing stay plain, what would lie on IDs of a place is not drawn then.
+   */
+  wear(dressed: readonly { readonly at: OnModel; readonly material: THREE.Material }[]): void {
+    for (const mesh of this.meshes.values()) mesh.material = this.clay
+    for (const mesh of this.meshes.values()) mesh.visible = this.places.get(mesh)!.slot === undefined
+    for (const { at, material } of dressed) {
+      const mesh = this.meshes.get(onModelKey(at)) ?? this.addOver(at)
+      if (!mesh) continue
+      mesh.material = material
+      mesh.visible = true
+    }
+  }
+
+  /** A material over IDs of a place. */
+  private addOver(at: OnModel): Drawn | null {
+    const below = onModelKey({ ...at, slot: undefined })
+    const geometry = this.geometries.get(below)
+    if (!geometry) return null
+    const mesh = this.add(onModelKey(at), geometry, at)
+    mesh.renderOrder = 1 + (at.slot ?? 0)
+    ;(below === this.worked ? this.over : this.others).add(mesh)
+    return mesh
   }
 
   /** The nearest of the others along a ray. */
-  hit(ray: THREE.Raycaster): { readonly part: number; readonly distance: number } | null {
+  hit(ray: THREE.Raycaster): { readonly place: OnModel; readonly distance: number } | null {
     if (!this.others.visible) return null
     const [first] = ray.intersectObject(this.others, true)
-    if (!first) return null
-    const [part] = [...this.meshes].find(([, mesh]) => mesh === first.object)!
-    return { part, distance: first.distance }
+    return first ? { place: this.places.get(first.object)!, distance: first.distance } : null
   }
 
   dispose(): void {
     this.others.removeFromParent()
-    this.geometry.dispose()
-    for (const { geometry } of this.meshes.values()) geometry.dispose()
+    this.over.removeFromParent()
+    for (const geometry of this.geometries.values()) geometry.dispose()
     this.clay.dispose()
   }
 }
@@ -70,5 +109,14 @@ function geometryOf(
   geometry.setIndex(new THREE.BufferAttribute(indices, 1))
   geometry.translate(-center.x, -center.y, -center.z)
   geometry.scale(RADIUS / radius, RADIUS / radius, RADIUS / radius)
+  return geometry
+}
+
+/** What of a part lies in one tile of its UVs. */
+function stretchOf(whole: THREE.BufferGeometry, { tiles, indices }: PartGeometry, udim: number): THREE.BufferGeometry {
+  const { start, count } = tiles.find((one) => one.udim === udim) ?? { start: 0, count: 0 }
+  const geometry = new THREE.BufferGeometry()
+  for (const [name, attribute] of Object.entries(whole.attributes)) geometry.setAttribute(name, attribute)
+  geometry.setIndex(new THREE.BufferAttribute(indices.subarray(start, start + count), 1))
   return geometry
 }

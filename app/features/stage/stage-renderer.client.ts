@@ -14,6 +14,8 @@ import { ENVIRONMENT } from './environments'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import type { LookHost } from './look-shader.client'
 import { Side } from './side.client'
+import type { OnModel } from './on-model'
+import { onModelKey } from './on-model'
 import { StageModel } from './stage-model.client'
 import type { Surface } from '#core/document/surface'
 import type { Look } from '#core/preview/looks'
@@ -30,9 +32,17 @@ export interface StageMaterial {
   readonly surface: Surface
 }
 
-/** What a part that is not worked on wears. */
+/** What a place of the model that is not worked on wears. */
 export interface Dress {
+  readonly at: OnModel
   readonly textures: Textures
+  readonly material: StageMaterial
+}
+
+/** What a place wears, as it is drawn. */
+interface Worn {
+  readonly at: OnModel
+  readonly side: Side
   readonly material: StageMaterial
 }
 
@@ -120,8 +130,8 @@ export class StageRenderer {
   private readonly shapes = new Shapes()
   /** The model in place of a shape: the part that is worked on, and the others. */
   private model: StageModel | null = null
-  /** What the other parts wear, by their numbers. */
-  private readonly dresses = new Map<number, { readonly side: Side; readonly material: StageMaterial }>()
+  /** What the other places wear, by their keys. */
+  private readonly dresses = new Map<string, Worn>()
   /** Mesh data that lie over the part that is worked on. */
   private readonly data = new THREE.MeshBasicMaterial({
     transparent: true,
@@ -239,25 +249,40 @@ export class StageRenderer {
     this.draw()
   }
 
-  /** The parts of a model, and the number of the one that the material lies on; null takes the model away. */
-  setModel(parts: readonly PartGeometry[] | null, part: number): void {
+  /** The parts of a model with the places on it, and the one that the material lies on; null takes the model away. */
+  setModel(
+    model: {
+      readonly parts: readonly PartGeometry[]
+      readonly places: readonly OnModel[]
+      readonly worked: OnModel
+    } | null,
+  ): void {
     this.model?.dispose()
-    this.model = parts && new StageModel(parts, part)
-    if (this.model) this.scene.add(this.model.others)
+    this.model = model && new StageModel(model.parts, model.places, model.worked)
+    if (this.model) this.scene.add(this.model.others, this.model.over)
     this.draw()
   }
 
-  /** What another part of the model wears; null leaves it plain. */
-  setDress(part: number, dress: Dress | null): void {
-    const before = this.dresses.get(part)
-    if (!dress) {
-      before?.side.dispose()
-      this.dresses.delete(part)
-    } else {
-      const side = before?.side ?? new Side(this.anisotropy, this.lookHost)
-      side.receive(dress.textures)
-      this.dresses.set(part, { side, material: dress.material })
-    }
+  /** What another place of the model wears. */
+  setDress({ at, textures, material }: Dress): void {
+    const key = onModelKey(at)
+    const side = this.dresses.get(key)?.side ?? new Side(this.anisotropy, this.lookHost)
+    // What lies on IDs lies a little over what lies on all of the part.
+    side.setLift(at.slot === undefined ? 0 : 1 + at.slot)
+    side.receive(textures)
+    this.dresses.set(key, { at, side, material })
+    this.dressesChanged()
+  }
+
+  /** Leaves a place of the model plain. */
+  undress(at: OnModel): void {
+    const key = onModelKey(at)
+    this.dresses.get(key)?.side.dispose()
+    this.dresses.delete(key)
+    this.dressesChanged()
+  }
+
+  private dressesChanged(): void {
     this.canvas.dataset.dressed = String(this.dresses.size)
     this.draw()
   }
@@ -330,13 +355,13 @@ export class StageRenderer {
     return { view: this.split !== null && x / width < this.split ? 'comparison' : this.right, u, v }
   }
 
-  /** The part under a point of the canvas that is not the one worked on; null where there is none. */
-  otherPartAt(x: number, y: number): number | null {
+  /** The place of the model under a point of the canvas that is not the one worked on; null where there is none. */
+  otherPlaceAt(x: number, y: number): OnModel | null {
     const { width, height } = this.size
     this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
     const other = this.onModel?.hit(this.ray)
     const [hit] = this.ray.intersectObject(this.mesh, false)
-    return other && (!hit || other.distance < hit.distance) ? other.part : null
+    return other && (!hit || other.distance < hit.distance) ? other.place : null
   }
 
   /** The model, where it is shown. */
@@ -519,20 +544,20 @@ export class StageRenderer {
   }
 
   /** The other parts, lit as the one that is worked on; plain where its texels alone are looked at. Those that are seen so. */
-  private dressOthers(view: StageView, shining: number): { side: Side; material: StageMaterial }[] {
+  private dressOthers(view: StageView, shining: number): readonly Worn[] {
     const model = this.onModel
     if (!model) return []
-    const dressed = view.shown === null && !view.isolated ? this.dresses : new Map<number, never>()
-    for (const { side, material } of dressed.values()) {
+    // Plain grey is of the one that is worked on: what lies on IDs of it is not cut out there.
+    const dressed = [...this.dresses.values()].filter(
+      ({ at }) => view.shown === null && (at.slot === undefined ? !view.isolated : view.plain === 'no'),
+    )
+    for (const { side, material } of dressed) {
       side.setSurface(material.surface, view.dithered)
       side.setLook(view.look, view.strand)
       side.lit.emissiveIntensity = material.emissionStrength * shining
     }
-    model.wear((part) => {
-      const side = dressed.get(part)?.side
-      return side ? side.seenThrough(view.plain) : null
-    })
-    return [...dressed.values()]
+    model.wear(dressed.map(({ at, side }) => ({ at, material: side.seenThrough(view.plain) })))
+    return dressed
   }
 
   /** Whether there is something to draw, and light to see it in. */
@@ -559,7 +584,10 @@ export class StageRenderer {
   private arrange(view: StageView, { metres }: StageMaterial): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     const aspect = metres[1] / metres[0]
     const model = view.mode === 'part' ? this.model : null
-    if (this.model) this.model.others.visible = model !== null && !view.isolated
+    if (this.model) {
+      this.model.others.visible = model !== null && !view.isolated
+      this.model.over.visible = model !== null
+    }
     if (model) {
       this.mesh.geometry = model.geometry
       this.mesh.scale.setScalar(1)

@@ -18,6 +18,7 @@ import { faultInWords } from '../../session/words/fault-words'
 import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
 import { ModelOnStage } from './model-on-stage'
+import type { OnModel } from './on-model'
 import { PartHere, PartOnStage } from './part-on-stage'
 import { onMap } from './lamp-pad'
 import { RepeatMarks } from './repeat-marks'
@@ -75,7 +76,7 @@ export function Stage({
   const asking = useView((one) => one.asking)
   const repeatMarked = useView((one) => one.repeatMarked)
   const { asked, ask, close } = useAsk()
-  const [askedPart, setAskedPart] = useState<{ x: number; y: number; part: number } | null>(null)
+  const [askedPart, setAskedPart] = useState<{ x: number; y: number; at: OnModel } | null>(null)
   useFollowingPreview(area)
   const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
     const box = canvas.current!.getBoundingClientRect()
@@ -161,9 +162,9 @@ export function Stage({
     const uv = renderer?.uvAt(x, y)
     view.setState({ asking: false })
     if (uv) return void ask({ x, y }, uv, stage.shown)
-    const part = renderer?.otherPartAt(x, y) ?? null
+    const at = renderer?.otherPlaceAt(x, y) ?? null
     // Once the press is over: what has the focus then would close what opens now.
-    requestAnimationFrame(() => setAskedPart(part === null ? null : { x, y, part }))
+    requestAnimationFrame(() => setAskedPart(at && { x, y, at }))
   }
   return (
     <section aria-label="Stage" className="relative flex h-full min-h-0 flex-col bg-view" data-guide="stage">

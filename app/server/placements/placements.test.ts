@@ -12,9 +12,10 @@ import { metresOf, partOf } from '#core/document/domain'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { meshOf } from '#core/mesh/testing/bake-here'
 import { packings } from '#core/texture/packings/packings.generated'
+import type { ProjectParts } from '../../contracts/parts'
 import type { MeshRun } from '../../contracts/run'
 import { modelZip, listModelDeliveries } from '../models/model-deliveries.server'
-import { addMadeModel, openModel, setModelDeleted } from '../models/models.server'
+import { addMadeModel, openModel, setModelDeleted, shareFiles } from '../models/models.server'
 import { addDocument } from '../projects/materials.server'
 import { createProject, duplicateProject, openProject } from '../projects/projects.server'
 import { enqueueMesh, findRun } from '../runs/runs.server'
@@ -139,7 +140,7 @@ test('all parts are delivered in one ZIP: maps, records, and a model that the gl
   expect(await bake(model, ['position', 'normal', 'occlusion'])).toMatchObject({ state: 'done' })
   expect(await deliver()).toMatchObject({ state: 'done' })
   const [listed] = await listModelDeliveries(model)
-  expect(listed).toMatchObject({ packing: packing.title, width: 64, parts: 1 })
+  expect(listed).toMatchObject({ packing: packing.title, width: 64, sets: 1 })
 
   const folder = mkdtempSync(join(tmpdir(), 'model-'))
   try {
@@ -149,8 +150,9 @@ test('all parts are delivered in one ZIP: maps, records, and a model that the gl
     const [part] = readdirSync(folder).filter((name) => !name.includes('.'))
     const names = readdirSync(join(folder, part!))
     expect(names).toEqual(expect.arrayContaining(['Washed_normal.png', 'maps.txt', 'record.json']))
-    const record = JSON.parse(readFileSync(join(folder, 'record.json'), 'utf8')) as { parts: object[]; file: object }
-    expect(record.parts).toEqual([expect.objectContaining({ part: 0, material: 'Washed', folder: part })])
+    const record = JSON.parse(readFileSync(join(folder, 'record.json'), 'utf8')) as { sets: object[] }
+    const materials = [{ part: 0, name: 'Wall', material: 'Washed' }]
+    expect(record.sets).toEqual([expect.objectContaining({ materials, folder: part, udim: 1001 })])
 
     const glb = readFileSync(join(folder, 'model.glb'))
     const { issues } = await validateBytes(new Uint8Array(glb))
@@ -177,3 +179,139 @@ test('all parts are delivered in one ZIP: maps, records, and a model that the gl
     rmSync(folder, { recursive: true })
   }
 })
+
+/** Two walls: the first in two tiles and two pieces, the second over the right half of its tile. */
+const tiledWalls = () =>
+  meshOf(`o Wide
+v 0 0 0
+v 1 0 0
+v 1 1 0
+v 0 1 0
+v 2 0 0
+v 3 0 0
+v 3 1 0
+v 2 1 0
+v 5 0 0
+v 6 0 0
+v 6 1 0
+v 5 1 0
+vt 0 0
+vt 0.4 0
+vt 0.4 1
+vt 0 1
+vt 1.1 0
+vt 1.9 0
+vt 1.9 1
+vt 1.1 1
+vt 0.6 0
+vt 1 0
+vt 1 1
+vt 0.6 1
+f 1/1 2/2 3/3 4/4
+f 5/5 6/6 7/7 8/8
+o Narrow
+f 9/9 10/10 11/11 12/12
+`)
+
+async function tiledSetting() {
+  const project = await createProject('Tiles')
+  const model = await addMadeModel(project, 'Walls', { low: tiledWalls(), high: null }, SETTINGS)
+  const [first, second] = [
+    await addDocument(project, material({ nodes: {}, layers: [plainLayer('#c02010')] })),
+    await addDocument(project, material({ name: 'Second', nodes: {}, layers: [plainLayer('#1030c0')] })),
+  ]
+  return { project, model, first, second }
+}
+const plainLayer = (colour: string) => ({
+  ...{ kind: 'layer', id: 'a', name: 'A' },
+  cells: { colour: { source: { value: colour } } },
+})
+const pieces = (...numbers: number[]) => ({ kind: 'piece-id' as const, numbers })
+
+test('materials on IDs of a part: numbers go over to whoever comes later, and a copy takes them along', async () => {
+  const { project, model, first, second } = await tiledSetting()
+  const idsOf = async () =>
+    (await placedOn(await openModel(model))).onIds.map(({ ids, material: id }) => [ids.numbers, id])
+  const on = { model, part: 0 }
+  await placeMaterial(project, { ...on, ids: pieces(1, 2) }, first)
+  await placeMaterial(project, { ...on, ids: pieces(2, 3) }, second)
+  expect(await idsOf()).toEqual([
+    [[1], first],
+    [[2, 3], second],
+  ])
+  // The same once more adds to what it has; other kinds are other places.
+  await placeMaterial(project, { ...on, ids: pieces(4) }, first)
+  await placeMaterial(project, { ...on, ids: { kind: 'island-id', numbers: [1] } }, first)
+  expect(await idsOf()).toEqual([
+    [[1, 4], first],
+    [[2, 3], second],
+    [[1], first],
+  ])
+  await placeMaterial(project, { ...on, ids: pieces(1, 4) }, null)
+  await placeMaterial(project, { ...on, ids: pieces(3) }, null)
+  expect(await idsOf()).toEqual([
+    [[2], second],
+    [[1], first],
+  ])
+  // What lies on all of the part comes and goes by itself.
+  await placeMaterial(project, on, first)
+  await placeMaterial(project, on, null)
+  expect(await idsOf()).toHaveLength(2)
+  await shareFiles(model, 1, 0)
+  // Parts in several tiles come once for each; a material on IDs alone is evaluated on the part too.
+  const [{ parts }] = (await projectParts(project)) as [ProjectParts]
+  expect(parts.map(({ part, udim, onIds }) => [part, udim, onIds.length])).toEqual([
+    [0, 1001, 2],
+    [0, 1002, 2],
+    [1, undefined, 0],
+  ])
+  expect(partOf(await asPlaced(second, material()))).toMatchObject({ part: 0, udim: 1001 })
+  expect(partOf(await asPlaced(second, material(), { ...on, udim: 1002 }))).toMatchObject({ udim: 1002 })
+  const copied = (await projectParts(await duplicateProject(project)))[0]!
+  expect(copied.parts[0]!.onIds.map(({ ids, material: { name } }) => [ids.numbers, name])).toEqual([
+    [[2], 'Second'],
+    [[1], 'Washed'],
+  ])
+  expect((await openModel(copied.id)).shares).toEqual({ 1: 0 })
+})
+
+test('what shares a tile is delivered as one file set, and again kept as it is', async () => {
+  const { project, model, first, second } = await tiledSetting()
+  const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false }).then(ended)
+  await placeMaterial(project, { model, part: 0 }, first)
+  await placeMaterial(project, { model, part: 0, ids: pieces(2) }, second)
+  await placeMaterial(project, { model, part: 1 }, second)
+  await shareFiles(model, 1, 0)
+  const cells = [0, 1].flatMap((part) => ['normal', 'occlusion', 'piece-id'].map((kind) => ({ part, kind })))
+  expect(await enqueueMesh(model, { do: 'bake', cells, settings: SETTINGS }).then(ended)).toMatchObject({
+    state: 'done',
+  })
+  expect(await deliver()).toMatchObject({ state: 'done' })
+  const [listed] = await listModelDeliveries(model)
+  expect(listed!.sets).toBe(2)
+  const folder = mkdtempSync(join(tmpdir(), 'model-'))
+  try {
+    const response = await modelZip(new Request('http://x/'), listed!.id)
+    writeFileSync(join(folder, 'a.zip'), Buffer.from(await response.arrayBuffer()))
+    execFileSync('python3', ['-m', 'zipfile', '-e', join(folder, 'a.zip'), folder])
+    const reds = async (set: string): Promise<boolean[]> => {
+      const path = join(
+        folder,
+        set,
+        readdirSync(join(folder, set)).find((name) => name.includes('colour'))!,
+      )
+      const { data, info } = await sharp(path).raw().toBuffer({ resolveWithObject: true })
+      return [2, 29].map((x) => data[(16 * 32 + x) * info.channels]! > data[(16 * 32 + x) * info.channels + 2]!)
+    }
+    // The first piece is red, the second part blue; the second piece, in the next tile, blue.
+    expect([await reds('Wide-1001'), await reds('Wide-1002')]).toEqual([
+      [true, false],
+      [false, false],
+    ])
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
+  // Nothing has changed: the files are taken as they were.
+  const again = await deliver()
+  expect(again.log.map(({ text }) => text).join(' ')).toContain('Wide-1001: colour kept, normal kept')
+}, 60_000)

@@ -1,5 +1,6 @@
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
+import type { PartPoint } from '#core/mesh/part-ids'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 
 /** What lies on the model: plain grey, grey with its baked normals and occlusion, one kind of data unlit, or squares. */
@@ -22,6 +23,12 @@ export interface ModelLook {
   /** The chosen part; alone where `isolated`. */
   readonly part: number | null
   readonly isolated: boolean
+}
+
+/** Triangles of a part that are pointed out: 1 for each. */
+export interface PartMarks {
+  readonly part: number
+  readonly triangles: Uint8Array
 }
 
 export type ModelParts = Partial<Record<'low' | 'high' | 'cage', readonly PartGeometry[]>>
@@ -56,6 +63,16 @@ export class ModelRenderer {
     transparent: true,
     opacity: 0.5,
   })
+  private readonly mark = new THREE.MeshBasicMaterial({
+    color: AMBER,
+    transparent: true,
+    opacity: 0.7,
+    polygonOffset: true,
+    polygonOffsetFactor: -1,
+    polygonOffsetUnits: -1,
+  })
+  private marked: THREE.Mesh | null = null
+  private marks: PartMarks | null = null
   private readonly checker = new THREE.MeshLambertMaterial({ map: checkerTexture() })
   private readonly made: THREE.Material[] = []
   private readonly ray = new THREE.Raycaster()
@@ -94,6 +111,31 @@ export class ModelRenderer {
     }
     if (fit) this.fit()
     if (this.look) this.setLook(this.look)
+    this.setMarks(this.marks)
+  }
+
+  /** Points triangles of a part out, 1 for each that is meant; null takes that away. */
+  setMarks(marks: PartMarks | null): void {
+    this.marks = marks
+    this.marked?.removeFromParent()
+    this.marked?.geometry.dispose()
+    this.marked = null
+    const mesh = marks && (this.groups.low.children[marks.part] as THREE.Mesh | undefined)
+    if (mesh) {
+      const { order } = mesh.userData as MeshNotes
+      const from = mesh.geometry.getIndex()!.array
+      const index: number[] = []
+      order.forEach((triangle, t) => {
+        if (marks.triangles[triangle]) index.push(from[t * 3]!, from[t * 3 + 1]!, from[t * 3 + 2]!)
+      })
+      const geometry = new THREE.BufferGeometry()
+      geometry.setAttribute('position', mesh.geometry.getAttribute('position'))
+      geometry.setIndex(index)
+      this.marked = new THREE.Mesh(geometry, this.mark)
+      this.scene.add(this.marked)
+    }
+    this.canvas.dataset.marked = String((this.marked?.geometry.getIndex()?.count ?? 0) / 3)
+    this.draw()
   }
 
   setLook(look: ModelLook): void {
@@ -117,7 +159,7 @@ export class ModelRenderer {
   private materialsOf(part: number, mesh: THREE.Mesh, surface: ModelSurface): THREE.Material | THREE.Material[] {
     if (surface === 'plain' || !mesh.geometry.getAttribute('uv')) return this.clay
     if (surface === 'checker') return this.checker
-    return (mesh.userData as { tiles: readonly number[] }).tiles.map((udim) => {
+    return (mesh.userData as MeshNotes).tiles.map((udim) => {
       const pictures = this.look!.pictures.find((one) => one.part === part && one.udim === udim)
       if (!pictures || (surface === 'data' && !pictures.data)) return this.clay
       const material =
@@ -186,15 +228,19 @@ export class ModelRenderer {
     this.draw()
   }
 
-  /** The part under a point of the canvas (CSS pixels from its corner); null beside the model. */
-  partAt(x: number, y: number): number | null {
+  /** The part under a point of the canvas (CSS pixels from its corner), and where on it; null beside the model. */
+  pointAt(x: number, y: number): { readonly part: number; readonly point: PartPoint } | null {
     const { width, height } = this.size
     this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera)
     const [hit] = this.ray.intersectObjects(
       this.groups.low.children.filter((one) => one.visible),
       false,
     )
-    return hit ? this.groups.low.children.indexOf(hit.object) : null
+    if (!hit) return null
+    const { order } = hit.object.userData as MeshNotes
+    const { y: b, z: c } = hit.barycoord ?? new THREE.Vector3()
+    const triangle = order[hit.faceIndex ?? 0] ?? 0
+    return { part: this.groups.low.children.indexOf(hit.object), point: { triangle, weights: [b, c] } }
   }
 
   draw(): void {
@@ -217,7 +263,8 @@ export class ModelRenderer {
     this.orbit.dispose()
     this.setPartsAway()
     for (const texture of this.textures.values()) texture.dispose()
-    for (const material of [...this.made, this.clay, this.wire, this.lowWire, this.checker]) material.dispose()
+    for (const material of [...this.made, this.mark, this.clay, this.wire, this.lowWire, this.checker])
+      material.dispose()
     this.checker.map?.dispose()
     this.gl.dispose()
   }
@@ -228,8 +275,14 @@ export class ModelRenderer {
   }
 }
 
+/** What is kept with a mesh: the tiles of its stretches, and which triangle of the part each is. */
+interface MeshNotes {
+  readonly tiles: readonly number[]
+  readonly order: Uint32Array
+}
+
 /** A part as a mesh; a stretch of its triangles for each tile of UVs has a material of its own. */
-function meshOf({ positions, normals, uvs, tangents, indices, tiles }: PartGeometry): THREE.Mesh {
+function meshOf({ positions, normals, uvs, tangents, indices, tiles, order }: PartGeometry): THREE.Mesh {
   const geometry = new THREE.BufferGeometry()
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3))
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3))
@@ -238,7 +291,7 @@ function meshOf({ positions, normals, uvs, tangents, indices, tiles }: PartGeome
   geometry.setIndex(new THREE.BufferAttribute(indices, 1))
   tiles.forEach(({ start, count }, i) => geometry.addGroup(start, count, i))
   const mesh = new THREE.Mesh(geometry)
-  mesh.userData = { tiles: tiles.map(({ udim }) => udim) }
+  mesh.userData = { tiles: tiles.map(({ udim }) => udim), order } satisfies MeshNotes
   return mesh
 }
 

@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from 'react'
+import type { PartPoint } from '#core/mesh/part-ids'
 import type { ShownModel } from './addresses'
 import { meshAddress } from './addresses'
-import type { ModelLook, ModelParts, ModelRenderer } from './model-renderer.client'
+import type { ModelLook, ModelParts, ModelRenderer, PartMarks } from './model-renderer.client'
 import { modelWorker } from './model-worker'
 
 /** A model in three dimensions, turned by dragging or the arrows. */
@@ -9,13 +10,16 @@ export function ModelView({
   model,
   look,
   label,
+  marks = null,
   onPart,
 }: {
   model: ShownModel
   look: ModelLook
   label: string
-  /** A part was pressed. */
-  onPart?(part: number): void
+  /** Triangles of a part that are pointed out. */
+  marks?: PartMarks | null
+  /** A part was pressed, and where. */
+  onPart?(part: number, point: PartPoint): void
 }) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const area = useRef<HTMLDivElement>(null)
@@ -89,6 +93,7 @@ export function ModelView({
   }, [renderer, wanted, low, high, cage, uvSet, withTangents, model.id])
 
   useEffect(() => renderer?.setLook(look), [renderer, look])
+  useEffect(() => renderer?.setMarks(marks), [renderer, marks])
 
   return (
     <div ref={area} className="absolute inset-0 bg-view">
@@ -106,8 +111,8 @@ export function ModelView({
           // A press that moved has turned the model.
           if (!from || !onPart || Math.abs(event.clientX - from.x) + Math.abs(event.clientY - from.y) > 4) return
           const { left, top } = event.currentTarget.getBoundingClientRect()
-          const part = renderer?.partAt(event.clientX - left, event.clientY - top) ?? null
-          if (part !== null) onPart(part)
+          const hit = renderer?.pointAt(event.clientX - left, event.clientY - top)
+          if (hit) onPart(hit.part, hit.point)
         }}
         onKeyDown={(event) => {
           const by = event.shiftKey ? 0.125 : 0.02
