@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
-import { unzipSync } from 'fflate'
+import { strToU8, unzipSync, zipSync } from 'fflate'
 import { readFileSync } from 'node:fs'
 import sharp from 'sharp'
 import { barriers } from './support/barriers'
@@ -234,4 +234,103 @@ test('the other parts of a model wear their materials on the stage; a part is sh
   await expect(page.getByRole('button', { name: 'Undo Opacity: blended' })).toBeVisible()
   await page.getByRole('button', { name: 'Undo Opacity: blended' }).click()
   await material.sharp()
+})
+
+/** A wall in two tiles of UVs and two pieces, left and middle, and a gate to the right that leaves room for it in the first tile. */
+const wallObj = `o Wall
+v 0 0 0
+v 1 0 0
+v 1 1 0
+v 0 1 0
+v 1.1 0 0
+v 2 0 0
+v 2 1 0
+v 1.1 1 0
+v 2.2 0 0
+v 3 0 0
+v 3 1 0
+v 2.2 1 0
+vt 0.05 0.05
+vt 0.45 0.05
+vt 0.45 0.95
+vt 0.05 0.95
+vt 1.05 0.05
+vt 1.95 0.05
+vt 1.95 0.95
+vt 1.05 0.95
+vt 0.55 0.05
+vt 0.95 0.05
+vt 0.95 0.95
+vt 0.55 0.95
+f 1/1 2/2 3/3 4/4
+f 5/5 6/6 7/7 8/8
+o Gate
+f 9/9 10/10 11/11 12/12
+`
+
+test('another material goes on pieces that are pressed on the model, parts share files, and tiles are chosen on the stage', async ({
+  page,
+}) => {
+  test.slow()
+  const material = new MaterialPage(page)
+  const plain = (name: string, colour: string) => ({
+    ...{ format: 'amber-grist/material', version: 2, name, domain: { kind: 'part' } },
+    layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { colour: { source: { value: colour } } } }],
+  })
+  const json = (value: object) => strToU8(JSON.stringify(value))
+  const model = { name: 'Walls', mesh: 'walls.obj', settings: { size: 64, samples: 1, rays: 4 }, parts: [] }
+  const zip = zipSync({
+    'Red.json': json(plain('Red', '#c02010')),
+    'Blue.json': json(plain('Blue', '#1030c0')),
+    'walls.obj': strToU8(wallObj),
+    'project.json': json({ format: 'amber-grist/project', version: 1, name: 'Walls', models: [model] }),
+  })
+  await newProject(page, 'Walls in tiles')
+  await page
+    .getByLabel('File of materials')
+    .setInputFiles({ name: 'walls.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) })
+  await page.getByRole('link', { name: 'Walls', exact: true }).click()
+  await page.getByRole('tab', { name: 'Materials' }).click()
+  for (const part of ['Wall', 'Gate'])
+    await page.getByLabel(`Material on ${part}`, { exact: true }).selectOption({ label: 'Red' })
+  await page.getByLabel('Files of Gate').selectOption({ label: 'in the files of Wall' })
+  await expect(page.getByText('its own files, with Gate')).toBeVisible()
+
+  // Pressing the right piece picks it, pressing it again takes it out.
+  await page.getByRole('button', { name: 'Another material on IDs of Wall' }).click()
+  const ids = page.getByRole('group', { name: 'IDs' })
+  await expect(ids.getByRole('button')).toHaveText(['1', '2'])
+  const view = page.getByRole('img', { name: /^Walls with/ })
+  await expect(view).toHaveAttribute('data-reading', 'false')
+  const { width, height } = (await view.boundingBox())!
+  const press = (): Promise<void> => view.click({ position: { x: width * 0.55, y: height * 0.5 } })
+  await press()
+  await expect(ids.getByRole('button', { pressed: true })).toHaveText(['2'])
+  await expect(view).toHaveAttribute('data-marked', '2')
+  await press()
+  await expect(view).toHaveAttribute('data-marked', '0')
+  await press()
+  await page.getByLabel('Material on them').selectOption({ label: 'Blue' })
+  await page.getByRole('button', { name: 'Put it on 1 piece' }).click()
+  await expect(page.getByLabel('Material on Piece 2 of Wall')).toHaveValue(/./)
+
+  // Where it lies on IDs, what lies on all of the part shows elsewhere: the left piece is red, the one in the middle blue.
+  await page.getByRole('link', { name: 'Open the material on Piece 2 of Wall' }).click()
+  await material.awake()
+  await page.getByLabel('Shown on').selectOption({ label: 'Walls, Wall, tile 1002 · this material on IDs' })
+  await material.sharp()
+  // The other tile, the gate, and on this one what lies over it.
+  await expect(page.locator('canvas[data-dressed="4"]')).toBeVisible({ timeout: 60_000 })
+  const isRed = async (across: number): Promise<boolean> => {
+    const [red, , blue] = await material.mean(across, 0.5, 0.02)
+    return red > blue
+  }
+  await expect.poll(async () => [await isRed(0.3), await isRed(0.5), await isRed(0.68)]).toEqual([true, false, true])
+
+  await page.goBack()
+  await page.getByRole('tab', { name: 'Materials' }).click()
+  await page.getByLabel('Width of the maps').selectOption('256')
+  await page.getByRole('button', { name: 'Make 2 parts' }).click()
+  const made = page.getByRole('list', { name: 'Deliveries of this model' })
+  await expect(made).toContainText('2 file sets', { timeout: 90_000 })
 })

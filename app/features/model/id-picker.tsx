@@ -1,13 +1,14 @@
 import { useState } from 'react'
-import type { IdKind } from '#core/document/picked-ids'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
+import { counted } from '../../ui/words'
 import { toggled, useModel } from './model-context'
 import { useIds } from './use-ids'
 
-/** Kinds of ID that tell places of one part apart. */
-const KINDS: readonly IdKind[] = ['piece-id', 'island-id', 'colour-id']
+/** Kinds of ID that tell places of one part apart, and what one of them is. */
+const NOUNS = { 'piece-id': 'piece', 'island-id': 'island', 'colour-id': 'colour' } as const
+const KINDS = Object.keys(NOUNS) as (keyof typeof NOUNS)[]
 /** Most numbers that are listed one by one. */
 const MAX_LISTED = 96
 
@@ -34,7 +35,7 @@ export function IdPicker() {
           label="What tells places apart"
           value={picks.kind}
           options={kinds.map((kind) => ({ value: kind, word: bakerNamed(kind).title }))}
-          onChange={(kind) => setView({ picks: { ...picks, kind: kind as IdKind, numbers: [] } })}
+          onChange={(kind) => setView({ picks: { ...picks, kind: kind as keyof typeof NOUNS, numbers: [] } })}
         />
         <span className="text-ink-soft">Press them on the model, or here:</span>
       </span>
@@ -66,7 +67,7 @@ export function IdPicker() {
           onChange={setMaterial}
         />
         <Button variant="main" disabled={picks.numbers.length === 0 || material === ''} onClick={put}>
-          Put it on {picks.numbers.length === 0 ? 'them' : picks.numbers.length}
+          Put it on {picks.numbers.length === 0 ? 'them' : counted(picks.numbers.length, NOUNS[picks.kind])}
         </Button>
         <Button onClick={() => setView({ picks: null })}>Leave it</Button>
       </span>

@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react'
-import type { IdKind, PickedIds } from '#core/document/picked-ids'
+import type { PickedIds } from '#core/document/picked-ids'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { optionsFor } from '#core/mesh/bake-settings'
 import type { BakeOptions, Baker } from '#core/mesh/baker'
@@ -40,7 +40,7 @@ export interface ModelPageView {
 /** IDs of a part, of one kind. */
 export interface PickedOn {
   readonly part: number
-  readonly kind: IdKind
+  readonly kind: 'piece-id' | 'island-id' | 'colour-id'
   readonly numbers: readonly number[]
 }
 

@@ -59,6 +59,8 @@ function PartRow({ part }: { part: number }) {
       ? [{ value: String(other), word: `in the files of ${word}` }]
       : [],
   )
+  const guests = model.summary.parts.filter((_, other) => other !== part && ownerOf(other, model.shares) === part)
+  const own = guests.length > 0 ? `its own files, with ${guests.map(({ name: word }) => word).join(', ')}` : ''
   return (
     <li className={ROW}>
       <button
@@ -79,12 +81,12 @@ function PartRow({ part }: { part: number }) {
         onChange={(id) => send({ intent: 'place', part, material: id === '' ? null : id })}
       />
       {owners.length === 0 ? (
-        <span />
+        <span className="truncate text-ink-soft">{own}</span>
       ) : (
         <Choice
           label={`Files of ${name}`}
           value={String(ownerOf(part, model.shares))}
-          options={[{ value: String(part), word: 'files of its own' }, ...owners]}
+          options={[{ value: String(part), word: own || 'files of its own' }, ...owners]}
           onChange={(other) => send({ intent: 'share', part, with: Number(other) })}
         />
       )}

@@ -7,7 +7,7 @@ import type { Channel } from '#core/document/channels'
 import { channelsOf } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
 import { Button } from '../../ui/button'
-import { useActions, useUndialled, useEvaluation, useMaterial, useView } from '../../session/material'
+import { useActions, useUndialled, useEvaluation, useMaterial, usePlacement, useView } from '../../session/material'
 import { useFollowingPreview } from './use-following-preview'
 import { shapeInWords } from '../../session/view'
 import { DecalHandles } from './decal-handles'
@@ -315,6 +315,7 @@ const wrapped = (turn: number): number => turn - Math.floor(turn)
 function Failure() {
   const document = useUndialled()
   const actions = useActions()
+  const isPlaced = usePlacement(({ models, problem: failed }) => models !== null || failed !== null)
   const problem = useEvaluation((one) => one.problem)
   const faults = useEvaluation((one) => one.faults)
   const shown = useView((one) => one.stage.shown)
@@ -322,7 +323,8 @@ function Failure() {
   const found = [...(shown === null ? [] : [shown]), ...channels]
     .map((output) => ({ title: shownInWords(document, output), fault: faults[formatStageOutput(output)] }))
     .find(({ fault }) => fault)
-  if (!problem && !found) return null
+  // What a material for parts lies on is on its way: what it lacks is not known before.
+  if ((!problem && !found) || (document.domain.kind === 'part' && !isPlaced)) return null
   const { fault } = found ?? {}
   const title = found && found.title[0]!.toUpperCase() + found.title.slice(1)
   const isWhole = problem !== null || fault!.missing

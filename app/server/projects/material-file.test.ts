@@ -9,7 +9,7 @@ import { parseDocument } from '#core/document/document'
 import { importImage } from '../assets/assets.server'
 import { openDocument } from '../documents/documents.server'
 import { Problem } from '../http/problem.server'
-import { addMadeModel, keptMesh, openModel } from '../models/models.server'
+import { addMadeModel, keptMesh, openModel, shareFiles } from '../models/models.server'
 import { placeMaterial, projectParts } from '../placements/placements.server'
 import { spooled } from '../storage/uploads.server'
 import { ownDatabase } from '../testing/own-database'
@@ -50,23 +50,43 @@ it('a material, and a whole project, come in again elsewhere as they went out, w
   ])
 })
 
+/** A square metre upright through the origin, after a block of 24 corners; faces count backward. */
+const SHEET = `
+o sheet
+v 0 0 0
+v 1 0 0
+v 1 1 0
+v 0 1 0
+vt 0 0
+vt 1 0
+vt 1 1
+vt 0 1
+f -4/-4 -3/-3 -2/-2 -1/-1
+`
+
 it('a project takes its models along, with their settings and what lies on their parts', async () => {
   const project = await createProject('Shed')
   const part = await addDocument(project, parseDocument({ ...emptyMaterial('Lime'), domain: { kind: 'part' } }))
   const model = await addMadeModel(
     project,
     'Block',
-    { low: meshOf(blockObj(2, 1, 1)), high: meshOf(blockObj(2, 1, 1)) },
+    { low: meshOf(blockObj(2, 1, 1) + SHEET), high: meshOf(blockObj(2, 1, 1)) },
     { ...STANDARD_SETTINGS, size: 256, rays: 8 },
   )
   await placeMaterial(project, { model, part: 0 }, part)
+  const ids = { kind: 'piece-id' as const, numbers: [1] }
+  await placeMaterial(project, { model, part: 1, ids }, part)
+  await shareFiles(model, 1, 0)
   const to = await createProject('Yard')
   const zip = await bytesOf(await projectFile(project))
   await bring(zip, to)
   const [came] = await projectParts(to)
   expect(came!.parts.map(({ name, triangles, material }) => [name, triangles, material?.name])).toEqual([
     ['block', 12, 'Lime'],
+    ['sheet', 2, undefined],
   ])
+  expect(came!.parts[1]!.onIds).toMatchObject([{ ids, material: { name: 'Lime' } }])
+  expect((await openModel(came!.id)).shares).toEqual({ 1: 0 })
   const { name, settings, high, mesh } = await openModel(came!.id)
   expect([name, settings.size, settings.rays]).toEqual(['Block', 256, 8])
   expect([high!.summary.triangles, (await keptMesh(mesh)).uvSets.length]).toEqual([12, 1])
