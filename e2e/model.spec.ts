@@ -278,11 +278,11 @@ test('another material goes on pieces that are pressed on the model, parts share
     layers: [{ kind: 'layer', id: 'a', name: 'A', cells: { colour: { source: { value: colour } } } }],
   })
   const json = (value: object) => strToU8(JSON.stringify(value))
-  const model = { name: 'Walls', mesh: 'walls.obj', settings: { size: 64, samples: 1, rays: 4 }, parts: [] }
+  const model = { name: 'Walls', mesh: 'models/walls.obj', settings: { size: 64, samples: 1, rays: 4 }, parts: [] }
   const zip = zipSync({
     'Red.json': json(plain('Red', '#c02010')),
     'Blue.json': json(plain('Blue', '#1030c0')),
-    'walls.obj': strToU8(wallObj),
+    'models/walls.obj': strToU8(wallObj),
     'project.json': json({ format: 'amber-grist/project', version: 1, name: 'Walls', models: [model] }),
   })
   await newProject(page, 'Walls in tiles')

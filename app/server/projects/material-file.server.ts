@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs'
-import { basename } from 'node:path'
+import { basename, extname } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { v4 as uuid } from 'uuid'
@@ -158,7 +158,7 @@ async function importModel(
   file: Spooled,
 ): Promise<void> {
   const arrived = async (path: string): Promise<Spooled> => {
-    const to = `${file.path}-${uuid()}.glb`
+    const to = `${file.path}-${uuid()}${extname(path)}`
     await pipeline(await models.find((one) => one.path === path)!.read(), createWriteStream(to))
     // Its folder is its own, and goes with it.
     return { ...file, path: to }
