@@ -312,7 +312,7 @@ test('another material goes on pieces that are pressed on the model, parts share
   await press()
   await page.getByLabel('Material on them').selectOption({ label: 'Blue' })
   await page.getByRole('button', { name: 'Put it on 1 piece' }).click()
-  await expect(page.getByLabel('Material on Piece 2 of Wall')).toHaveValue(/./)
+  await expect(page.getByLabel('Material on Piece 2 of Wall', { exact: true })).toHaveValue(/./)
 
   // Where it lies on IDs, what lies on all of the part shows elsewhere: the left piece is red, the one in the middle blue.
   await page.getByRole('link', { name: 'Open the material on Piece 2 of Wall' }).click()
