@@ -6,11 +6,12 @@ import type { Channel } from '#core/document/channels'
 import { kindsRead } from '#core/graph/kinds-read'
 import { registry } from '#core/nodes/registry.generated'
 import { FIRST_TILE } from '#core/document/domain'
-import type { ProjectPart, ProjectParts } from '../../contracts/parts'
+import type { PlacedMaterial, ProjectPart, ProjectParts } from '../../contracts/parts'
 import type { MeshDataInfo } from '../../contracts/model'
 import { useActions, useMaterial, usePlacement, useUndialled, useView } from '../../session/material'
 import { modelWorker } from '../../session/model/model-worker'
 import { meshAddress, meshDataAddress } from '../../session/model/addresses'
+import { documentAt } from '../../session/revisions'
 import { liesOn, partInWords, shownPart } from '../../session/placement'
 import { Button, buttonClasses } from '../../ui/button'
 import { Choice } from '../../ui/choice'
@@ -106,6 +107,7 @@ export function PartOnStage({
             Put it on this part
           </Button>
         )}
+        {shown && <Beside part={shown.part} models={state.models} />}
         {shown && <Looks part={shown.part} alone={shown.model.parts.length === 1} />}
         <Choice
           label="Shown on"
@@ -169,6 +171,46 @@ function Lacking({ part, model, delivers }: { part: ProjectPart; model: string; 
         {asked === key ? 'Baking …' : 'Bake it now'}
       </Button>
     </span>
+  )
+}
+
+/** Another material of the project on the same part, left of a seam: what it would be with that one. */
+function Beside({ part, models }: { part: ProjectPart; models: readonly ProjectParts[] }) {
+  const { id } = useMaterial()
+  const actions = useActions()
+  const compared = useView((view) => view.compared)
+  const others = useMemo(() => {
+    const found = new Map<string, PlacedMaterial>()
+    const lying = models
+      .flatMap((model) => model.parts)
+      .flatMap(({ material, onIds }) => [material, ...onIds.map((one) => one.material)])
+    for (const one of lying) if (one && one.id !== id) found.set(one.id, one)
+    // What lies on this part now comes first.
+    const own = part.material && found.get(part.material.id)
+    return own ? [own, ...[...found.values()].filter((one) => one !== own)] : [...found.values()]
+  }, [models, part, id])
+  if (others.length === 0) return null
+  const shown = others.find(({ name }) => name === compared?.name)
+  const compare = async (material: PlacedMaterial | undefined): Promise<void> => {
+    if (!material) return actions.setView({ compared: null, versus: null })
+    try {
+      const document = await documentAt(material.id, material.head)
+      actions.setView({ compared: { name: material.name, document }, versus: null })
+    } catch {
+      actions.notify(`${material.name} cannot be read right now.`)
+    }
+  }
+  return (
+    <Choice
+      label="Beside another material"
+      value={shown?.id ?? ''}
+      options={[
+        { value: '', word: 'this material alone' },
+        ...others.map(({ id: value, name }) => ({ value, word: `beside ${name}` })),
+      ]}
+      onChange={(chosen) => void compare(others.find((one) => one.id === chosen))}
+      className="h-6 max-w-44"
+    />
   )
 }
 

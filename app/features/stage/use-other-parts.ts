@@ -7,29 +7,12 @@ import type { PickedIds } from '#core/document/picked-ids'
 import type { PlacedMaterial, ProjectPart, ProjectParts } from '../../contracts/parts'
 import type { OnModel } from './on-model'
 import { isSamePlace, onModelKey } from './on-model'
-import { ask } from '../../session/ask'
+import { documentAt } from '../../session/revisions'
 import { useEvaluation, useMaterial, useUndialled, useView } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 
 /** Widths of what other parts wear: soon, and as well as is seen from where all of a model is seen. */
 const WIDTHS = [256, 512]
-
-/** Documents of other materials by material and revision; they never change. */
-const documents = new Map<string, Promise<MaterialDocument>>()
-
-function documentAt(id: string, revision: number): Promise<MaterialDocument> {
-  const address = `/documents/${id}/revisions/${revision}`
-  let found = documents.get(address)
-  if (!found) {
-    found = ask(address).then(async (response) => {
-      if (!response.ok) throw new Error(`${address} cannot be read.`)
-      return (await response.json()) as MaterialDocument
-    })
-    documents.set(address, found)
-    found.catch(() => documents.delete(address))
-  }
-  return found
-}
 
 /** What lies somewhere on a model beside what is worked on, and where its material comes from; a head of null is the open one. */
 export interface Other {

@@ -1,9 +1,9 @@
 import { Columns2, Undo } from 'lucide-react'
 import { useCallback, useEffect, useState } from 'react'
 import { useStore } from 'zustand'
-import { parseDocument } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
 import { ask, askJson } from '../../session/ask'
+import { documentAt } from '../../session/revisions'
 import type { DocumentState } from '../../contracts/document-state'
 import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
@@ -47,11 +47,9 @@ export function StatesPane() {
     void statesFrom(askJson(address, 'POST', { revision: state.revision, name: given })).then(show)
   const fetchAt = async (state: DocumentState): Promise<MaterialDocument | null> => {
     try {
-      const response = await ask(`/documents/${id}/revisions/${state.revision}`)
-      if (response.ok) return parseDocument(await response.json())
-      setProblem(((await response.json()) as { error: string }).error)
-    } catch {
-      setProblem('Cannot reach the server.')
+      return await documentAt(id, state.revision)
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : String(error))
     }
     return null
   }
