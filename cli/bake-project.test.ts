@@ -3,6 +3,8 @@ import { pipeline } from 'node:stream/promises'
 import { NodeIO } from '@gltf-transform/core'
 import { validateBytes } from 'gltf-validator'
 import sharp from 'sharp'
+import type { Mesh as ThreeMesh } from 'three'
+import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
 import { parseDocument } from '#core/document/document'
 import { packMaterials } from '#runtime/node/material-file'
 import type { ModelRecord } from '#runtime/node/deliver-parts'
@@ -164,7 +166,7 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
   }
   write('tiles/project.json', { ...{ format: 'amber-grist/project', version: 1, name: 'Yard' }, models: [model] })
   const sized = ['--packing', 'separate-maps', '--size', '32']
-  const made = await grist('bake', 'tiles/project.json', ...sized, '--out', 'tiled')
+  const made = await grist('bake', 'tiles/project.json', ...sized, '--vertices', 'colour', '--out', 'tiled')
   expect(made).toMatchObject({ code: 0, err: '' })
   expect(made.out).toContain('Sheets/sheet-1: 8 files of Red, Blue')
   const folder = at('tiled/Sheets')
@@ -212,6 +214,22 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
   const lines = readFileSync(`${folder}/connections.txt`, 'utf8').split('\n')
   expect(lines.filter((line) => line.startsWith('sheet 3\t1002\tcolour\tsheet-3-1002/'))).toHaveLength(1)
 
+  // The colour at vertices, in files that others read: red, blue, and the pieces of the third.
+  const group = new OBJLoader().parse(readFileSync(`${folder}/model.obj`, 'utf8'))
+  const colours = group.children.map((one) => {
+    const { color, uv } = (one as ThreeMesh).geometry.attributes
+    expect(uv!.count).toBe(color!.count)
+    return Array.from({ length: color!.count / 6 }, (_, quad) => (color!.getX(quad * 6) > 0.5 ? 'red' : 'blue'))
+  })
+  expect(colours).toEqual([['red'], ['blue'], ['red', 'blue', 'red']])
+  const ply = await readModelFile(`${folder}/model.ply`, 1)
+  const obj = await readModelFile(`${folder}/model.obj`, 1)
+  expect([...ply.mesh.triangles].map((i) => ply.mesh.colours![i * 4]! > 0.5)).toEqual(
+    [...obj.mesh.triangles].map((i) => obj.mesh.colours![i * 4]! > 0.5),
+  )
+  expect(readFileSync(`${folder}/model.mtl`, 'utf8')).toContain('newmtl sheet-3-Red\n')
+  expect(readFileSync(`${folder}/model.mtl`, 'utf8')).toMatch(/map_Kd sheet-1\/.*colour/)
+
   // Made again of its record, and one material alone on one tile.
   for (const set of ['sheet-1', 'sheet-3-1001', 'sheet-3-1002']) {
     const path = `tiled/Sheets/${set}/record.json`
@@ -232,7 +250,9 @@ test('parts that lie over one another in a tile that they share are told', async
     ...{ format: 'amber-grist/project', version: 1, name: 'Yard' },
     models: [{ ...model, shares }],
   })
-  const made = await grist('bake', 'tiles/project.json', '--packing', 'separate-maps', '--size', '32', '--out', 'over')
+  const asked = ['bake', 'tiles/project.json', '--packing', 'separate-maps', '--size', '32', '--out', 'over']
+  expect((await grist(...asked, '--vertices', 'gloom')).err).toContain('no channel "gloom"')
+  const made = await grist(...asked)
   expect(made.out).toContain('sheet 1 and sheet 2 lie over one another in UVs')
 }, 60_000)
 

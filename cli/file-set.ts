@@ -8,6 +8,8 @@ import { registry } from '#core/nodes/registry.generated'
 import type { ChannelSource } from '#core/texture/channel-source'
 import type { Packing } from '#core/texture/packing'
 import { channelsOfPacking } from '#core/texture/packing'
+import { wholeChannel } from '#core/texture/whole-channel'
+import type { Field } from '#core/field/field'
 import { tileSource } from '#core/texture/tile-source'
 import type { DeliverRequest } from '#core/texture/delivery'
 import type { FolderAssets } from '#runtime/node/assets'
@@ -96,6 +98,18 @@ export async function deliverFileSet(
     ),
   )
 }
+
+/** One channel of materials that share files, all of it. Throws reference-unknown, and what evaluating throws. */
+export const channelOfFileSet = (
+  options: Options,
+  executor: Threads,
+  laid: LaidSet,
+  id: string,
+  width: number,
+): Promise<Field> =>
+  withSource(executor, laid, (source) =>
+    wholeChannel(source, id, { width, budgetBytes: budgetOf(options), isCancelled: isInterrupted }),
+  )
 
 const withSource = <T>(
   executor: Threads,

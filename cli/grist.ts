@@ -43,7 +43,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   survey: {
     load: async () => (await import('./commands/survey')).survey,
     usage:
-      'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--cage MODEL] [--image F] [--image-set N] [--nearest] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--vertex KIND --vertex-out F.glb|F.ply] [--replace]',
+      'survey MODEL [--size N] [--uv-set N] [--json], and to bake: --kinds A,B|all --out DIR [--high MODEL] [--cage MODEL] [--image F] [--image-set N] [--nearest] [--part NAME] [--samples 1|4|16] [--rays N] [--reach M] [--radius M] [--distance M] [--padding N] [--unit M] [--vertex KIND --vertex-out F.glb|F.ply|F.obj] [--replace]',
     does: 'how a model lies in its UVs, and its mesh data',
   },
   unwrap: {

@@ -33,6 +33,7 @@ const TEXTS = [
   'format',
   'part',
   'tile',
+  'vertices',
   'uv-set',
   'samples',
   'rays',

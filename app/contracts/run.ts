@@ -93,6 +93,8 @@ export const meshRequest = z.discriminatedUnion('do', [
     packing: z.unknown().transform((json) => parsePacking(json)),
     width: z.int().min(1).max(LIMITS.side),
     dither: z.boolean(),
+    /** The channel that becomes vertex colours of the model. */
+    vertices: z.string().max(64).optional(),
   }),
 ])
 

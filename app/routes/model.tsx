@@ -72,6 +72,7 @@ const asked = z.discriminatedUnion('intent', [
     packing: z.unknown().transform((json) => parsePacking(json)),
     width: z.int().min(16).max(LIMITS.side),
     dither: z.boolean(),
+    vertices: z.string().max(64).optional(),
   }),
   z.strictObject({ intent: z.literal('remove'), role: z.enum(['high', 'cage']) }),
   z.strictObject({ intent: z.literal('rename'), name: z.string().trim().min(1, 'a name').max(LIMITS.name) }),
@@ -125,8 +126,8 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         return {}
       }
       case 'deliver': {
-        const { packing, width, dither } = wanted
-        await enqueueMesh(id, { do: 'deliver', packing, width, dither })
+        const { packing, width, dither, vertices } = wanted
+        await enqueueMesh(id, { do: 'deliver', packing, width, dither, ...(vertices ? { vertices } : {}) })
         return {}
       }
       case 'lay-out-as-came':

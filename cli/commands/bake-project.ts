@@ -18,7 +18,7 @@ import type { Options } from '../options'
 import { packingNamed } from '../packing-named'
 import { APPLICATION, FolderAssets, progressBar } from '../workplace'
 import type { LaidSet, SetMaterial } from '../file-set'
-import { deliverFileSet, layFileSet } from '../file-set'
+import { channelOfFileSet, deliverFileSet, layFileSet } from '../file-set'
 
 /** Maps of all parts of a project that have a material, and the models that wear them: a folder for each model. */
 export async function bakeProject(
@@ -86,24 +86,28 @@ async function bakeModelOf(
   const planned = fileSets(placed, sharesOf({ shares }, names), (part) => tilesOfPart(model.mesh, part, baked))
   const sets = planned.map((set): SetToDeliver => {
     const { part, udim, placed: materials } = set
+    const lay = async (): Promise<LaidSet> => {
+      if (newest?.of === set) return newest.laid
+      newest = null
+      const laid = await layFileSet(executor, model, { path: mesh, settings: baked, udim, packing, materials })
+      newest = { of: set, laid }
+      return laid
+    }
     return {
       ...{ part, materials, ...(udim === undefined ? {} : { udim }) },
       deliver: async (by, to, onProgress) => {
-        if (newest?.of !== set) {
-          newest = null
-          const laid = await layFileSet(executor, model, { path: mesh, settings: baked, udim, packing, materials })
-          newest = { of: set, laid }
-        }
+        const laid = await lay()
         const asked = { packing: by, width, dither: options.flag('dither'), names: { project }, onProgress }
-        return deliverFileSet(options, executor, newest.laid, asked, to)
+        return deliverFileSet(options, executor, laid, asked, to)
       },
+      channel: async (id) => channelOfFileSet(options, executor, await lay(), id, width),
     }
   })
   const { uvSet } = baked
   const { record } = await deliverParts(
     {
       ...{ name, mesh: model.mesh, meshHash: model.contents.mesh, uvSet, packing, application: APPLICATION },
-      ...{ sets, onProgress: progressBar(options, name) },
+      ...{ sets, vertices: options.text('vertices'), onProgress: progressBar(options, name) },
     },
     out,
   )

@@ -16,7 +16,9 @@ import { meshDataHash } from '#runtime/node/mesh-data-hash'
 import type { MeshDataEntry } from '#core/mesh/mesh-data-record'
 import { meshDataSet } from '#core/mesh/mesh-data-record'
 import { SAMPLE_COUNTS } from '#core/mesh/raster'
-import { vertexResult } from '#core/mesh/vertex-result'
+import type { PartData } from '#core/mesh/vertex-result'
+import { shownBy, vertexResult } from '#core/mesh/vertex-result'
+import { writeObj } from '#core/mesh/write-obj'
 import { writeGlb } from '#core/mesh/write-glb'
 import { writePly } from '#core/mesh/write-ply'
 import { meshDataFileEnding, writeMeshData } from '#core/texture/mesh-data-file'
@@ -205,7 +207,7 @@ function relativeTo(folder: string, { model, high, cage, image }: ModelFiles): O
   return { model: named(model)!, high: named(high), cage: named(cage), image: named(image) }
 }
 
-/** One kind as vertex colours of the model: --vertex KIND --vertex-out F.(glb|ply). */
+/** One kind as vertex colours of the model: --vertex KIND --vertex-out F.(glb|ply|obj). */
 async function writeVertexResult(
   options: Options,
   model: OpenModel,
@@ -215,24 +217,24 @@ async function writeVertexResult(
 ): Promise<void> {
   const out = options.need('vertex-out')
   const ending = extname(out)
-  if (ending !== '.glb' && ending !== '.ply')
-    throw new GristError('usage', `Expected --vertex-out with .glb or .ply but received "${ending}".`)
+  if (!['.glb', '.ply', '.obj'].includes(ending))
+    throw new GristError('usage', `Expected --vertex-out with .glb, .ply or .obj but received "${ending}".`)
   const baker = bakerNamed(kind)
   if (!baker) throw new GristError('usage', `There is no mesh data "${kind}".`)
-  const parts = new Map<number, { part: MeshPart; baker: Baker; tiles: Map<number, Field> }>()
-  let scale: BakedMeshData['scale'] | null = null
+  const parts = new Map<number, PartData & { tiles: Map<number, Field> }>()
   await bakeWith(options, basename(out), model, facts, [baker], settings, async (made) => {
     const { part } = made.place
-    const known = parts.get(part) ?? { part: model.mesh.parts[part]!, baker, tiles: new Map<number, Field>() }
+    const shown = shownBy(baker, made.scale)
+    const known = parts.get(part) ?? { part: model.mesh.parts[part]!, shown, tiles: new Map<number, Field>() }
     // Its memory is given back when the next is made.
     const planes = made.field.planes.map((plane) => plane.slice())
     known.tiles.set(made.place.udim, { ...made.field, planes })
     parts.set(part, known)
-    scale = made.scale
   })
-  const coloured = vertexResult(model.mesh, settings.uvSet, [...parts.values()], scale!)
+  const coloured = vertexResult(model.mesh, settings.uvSet, [...parts.values()])
   const file = createFile(out)
-  file.output.append(ending === '.ply' ? writePly(coloured) : await writeGlb(coloured))
+  if (ending === '.obj') file.output.append(new TextEncoder().encode(writeObj(coloured, { uvSet: settings.uvSet })))
+  else file.output.append(ending === '.ply' ? writePly(coloured) : await writeGlb(coloured))
   await file.close()
 }
 

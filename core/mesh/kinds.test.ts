@@ -14,7 +14,7 @@ import { packMesh, unpackMesh } from './packed-mesh'
 import { readPly } from './formats/ply'
 import { ball, bake, flatNormals, ground, kind, meshOf, swept } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
-import { vertexResult } from './vertex-result'
+import { shownBy, vertexResult } from './vertex-result'
 import { writePly } from './write-ply'
 
 /** Of a box of 2 × 1 × 3 m. */
@@ -409,7 +409,7 @@ test('vertex colours of a plane whose data are a ramp are that ramp, and a PLY k
   const baker = kind('position')
   const scale = { options: standardOptions(flipped), box: { min: [0, -1, 0], max: [1, 1, 1] } }
   const tiles = new Map([[1001, fields.get('position')!]])
-  const made = vertexResult(flipped, 0, [{ part: flipped.parts[0]!, baker, tiles }], scale)
+  const made = vertexResult(flipped, 0, [{ part: flipped.parts[0]!, tiles, shown: shownBy(baker, scale) }])
   for (let v = 0; v < made.positions.length / 3; v++) {
     const inside = [0, 2].every((k) => made.positions[v * 3 + k]! > 0.1 && made.positions[v * 3 + k]! < 0.9)
     // At a border only one side of a vertex has data.

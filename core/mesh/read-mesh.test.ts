@@ -7,6 +7,7 @@ import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer'
 import { GristError } from '../errors'
 import { randomNumbers } from '../testing/random-values'
 import { boxOf } from './mesh'
+import { writeObj } from './write-obj'
 import { readMesh } from './read-mesh'
 import { areaOf, blockObj, volumeOf } from './testing/shapes'
 
@@ -92,6 +93,24 @@ describe('OBJ', () => {
     expect(await fault('a.fbx', utf8(''))).toMatchObject({ code: 'file-unsupported' })
     const mesh = await read('a.obj', utf8('v 0 0 0\nv 1 0 0\nv 0 1 0\nv 2 0 0\nf 1 2 3\nf 1 2 4\n'))
     expect([mesh.triangles.length, mesh.notes[0]]).toEqual([3, '1 triangle without area left out.'])
+  })
+})
+
+test('what is written as OBJ comes in again, corner by corner', async () => {
+  const mesh = await block()
+  const corners = mesh.positions.length / 3
+  const colours = Float32Array.from({ length: corners * 4 }, (_, i) => (i % 4 === 3 ? 1 : ((i * 37) % 256) / 255))
+  const read = (await readMesh('t.obj', utf8(writeObj({ ...mesh, colours }, { library: 'a.mtl' })), host)).mesh
+  expect(read.parts.map(({ name, count }) => [name, count])).toEqual(mesh.parts.map(({ name, count }) => [name, count]))
+  mesh.triangles.forEach((vertex, i) => {
+    const other = read.triangles[i]!
+    const near = (a: Float32Array, b: Float32Array, each: number, count = each): void => {
+      for (let k = 0; k < count; k++) expect(b[other * each + k]).toBeCloseTo(a[vertex * each + k]!, 5)
+    }
+    near(mesh.positions, read.positions, 3)
+    near(mesh.normals, read.normals, 3)
+    near(mesh.uvSets[0]!, read.uvSets[0]!, 2)
+    near(colours, read.colours!, 4, 3)
   })
 })
 

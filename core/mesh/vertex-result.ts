@@ -12,22 +12,23 @@ const PLACES = [
   [0.5, 0.25],
 ] as const
 
-/** Mesh data of a part by tile, as vertexResult reads them. */
+/** What becomes vertex colours of a part: pictures by the UDIM number of their tile, one for all where there is but one. */
 export interface PartData {
   readonly part: MeshPart
-  readonly baker: Baker
   readonly tiles: ReadonlyMap<number, Field>
+  /** A value of a plane as a colour has it, 0–1; as it is where nothing is told. */
+  readonly shown?: (value: number, plane: number) => number
 }
 
 /**
- * The mesh with mesh data as its vertex colours: the mean of the data around each vertex, by area, in all triangles that meet there; normals
- * and numbers with units as their pictures have them, 0–1. Parts without data keep the colours they have, or are white.
+ * The mesh with pictures of its parts as its vertex colours: the mean around each vertex, by area, in all triangles that meet there. Parts
+ * without any keep the colours they have, or are white.
  */
-export function vertexResult(mesh: Mesh, uvSet: number, data: readonly PartData[], scale: ShownScale): Mesh {
+export function vertexResult(mesh: Mesh, uvSet: number, data: readonly PartData[]): Mesh {
   const colours = mesh.colours?.slice() ?? new Float32Array((mesh.positions.length / 3) * 4).fill(1)
   const places = weldedVertices(mesh.positions)
   const uvs = mesh.uvSets[uvSet]
-  for (const { part, baker, tiles } of data) {
+  for (const { part, tiles, shown = (value: number) => value } of data) {
     if (!uvs || uvSet >= part.uvSets) continue
     const sums = new Map<number, [number, number, number, number]>()
     for (let t = part.from; t < part.from + part.count; t++) {
@@ -43,7 +44,7 @@ export function vertexResult(mesh: Mesh, uvSet: number, data: readonly PartData[
           if (!found) continue
           for (let p = 0; p < 3; p++) {
             const value = found[Math.min(p, found.length - 1)]!
-            sum[p] = sum[p]! + shownAs(baker, value, p, scale) * area
+            sum[p] = sum[p]! + Math.min(1, Math.max(0, shown(value, p))) * area
           }
           sum[3] += area
         }
@@ -59,10 +60,11 @@ export function vertexResult(mesh: Mesh, uvSet: number, data: readonly PartData[
   return { ...mesh, colours }
 }
 
-function shownAs(baker: Baker, value: number, plane: number, scale: ShownScale): number {
-  const shown = baker.shown ? baker.shown(value, plane, scale) : baker.type === 'normal' ? value * 0.5 + 0.5 : value
-  return Math.min(1, Math.max(0, shown))
-}
+/** Mesh data as their pictures have them: normals and numbers with units within 0–1. */
+export const shownBy =
+  ({ shown, type }: Baker, scale: ShownScale) =>
+  (value: number, plane: number): number =>
+    shown ? shown(value, plane, scale) : type === 'normal' ? value * 0.5 + 0.5 : value
 
 /** Values between the texels of the tile that a place lies in; null where there is no data. */
 function valueAt(tiles: ReadonlyMap<number, Field>, u: number, v: number): number[] | null {

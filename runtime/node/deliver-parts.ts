@@ -2,6 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import type { MaterialDocument } from '#core/document/document'
+import { deliverableChannels } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
 import type { PickedIds } from '#core/document/picked-ids'
 import { GristError } from '#core/errors'
@@ -10,6 +11,11 @@ import type { Mesh } from '#core/mesh/mesh'
 import { tileCollisions } from '#core/mesh/tile-owners'
 import type { Dress, PartDress } from '#core/mesh/write-glb'
 import { writeGlb } from '#core/mesh/write-glb'
+import type { Field } from '#core/field/field'
+import { vertexResult } from '#core/mesh/vertex-result'
+import type { ObjMaterial } from '#core/mesh/write-obj'
+import { writeMtl, writeObj } from '#core/mesh/write-obj'
+import { writePly } from '#core/mesh/write-ply'
 import { modelConnections } from '#core/texture/connection-list'
 import { modelMaterialX } from '#core/texture/material-x'
 import type { Packing } from '#core/texture/packing'
@@ -26,6 +32,9 @@ const WORN = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
 const MODEL_NAME = 'model.glb'
 const LIST_NAME = 'connections.txt'
 const MATERIALS_NAME = 'model.mtlx'
+const PLY_NAME = 'model.ply'
+const OBJ_NAME = 'model.obj'
+const MTL_NAME = 'model.mtl'
 
 /** A file set: the materials on a tile of UVs, of one part or of several that share it. */
 export interface FileSet {
@@ -40,6 +49,8 @@ export interface FileSet {
 /** A file set, and what makes its maps into a folder. */
 export interface SetToDeliver extends FileSet {
   deliver(packing: Packing, folder: string, onProgress: (ratio: number) => void): Promise<DeliveredFolder>
+  /** One of its channels, all of it. */
+  channel(id: string): Promise<Field>
 }
 
 /** What is delivered of a model. */
@@ -52,6 +63,8 @@ export interface PartsRequest {
   readonly packing: Packing
   readonly application: string
   readonly sets: readonly SetToDeliver[]
+  /** The channel that becomes the vertex colours of the model, as PLY and OBJ; none where it is absent. */
+  readonly vertices?: string | undefined
   readonly onProgress: (ratio: number) => void
   /** When the maps of a set are there; what it is called. */
   onSet?(name: string, made: DeliveredFolder): Promise<void> | void
@@ -81,7 +94,7 @@ export interface ModelRecord {
   }[]
 }
 
-interface Delivered extends FileSet {
+interface Delivered extends SetToDeliver {
   readonly folder: string
   readonly made: DeliveredFolder
   /** What the materials came to together. */
@@ -97,6 +110,7 @@ export async function deliverParts(
   folder: string,
 ): Promise<{ record: ModelRecord; files: string[] }> {
   const { name, mesh, meshHash, uvSet, packing, application, sets, onProgress, onSet } = request
+  checkVertices(request)
   const worn = await ownFolder()
   const isWorn = packing.name === WORN.name
   const steps = sets.length * (isWorn ? 1 : 2)
@@ -132,6 +146,7 @@ export async function deliverParts(
   } finally {
     rmSync(worn, { recursive: true, force: true })
   }
+  const coloured = await vertexFiles(request, delivered, folder)
   const glb = await writeGlb(mesh, { dresses, uvSet })
   await writeFile(join(folder, MODEL_NAME), glb)
   const record: ModelRecord = {
@@ -155,7 +170,63 @@ export async function deliverParts(
   const texts = new Map([[RECORD_NAME, `${JSON.stringify(record, null, 2)}\n`], ...textsOf(request, delivered)])
   for (const [file, text] of texts) await writeFile(join(folder, file), text)
   const maps = delivered.flatMap((one) => one.made.names.map((file) => `${one.folder}/${file}`))
-  return { record, files: [MODEL_NAME, ...texts.keys(), ...maps] }
+  return { record, files: [MODEL_NAME, ...coloured, ...texts.keys(), ...maps] }
+}
+
+/** Throws reference-unknown where a file set lacks the channel of the vertex colours: before anything is made. */
+function checkVertices({ mesh, vertices, sets }: PartsRequest): void {
+  for (const { part, materials } of sets)
+    if (vertices !== undefined && !materials.some(({ document }) => hasChannel(document, vertices)))
+      throw new GristError('reference-unknown', `Its material has no channel "${vertices}".`, {
+        part: mesh.parts[part]!.name,
+      })
+}
+
+const hasChannel = (document: MaterialDocument, id: string): boolean =>
+  deliverableChannels(document).some((one) => one.id === id)
+
+/** The model with a channel as its vertex colours; the names of its files. */
+async function vertexFiles(
+  { mesh, uvSet, vertices }: PartsRequest,
+  delivered: readonly Delivered[],
+  folder: string,
+): Promise<string[]> {
+  if (vertices === undefined) return []
+  const tiles = new Map<number, Map<number, Field>>()
+  for (const set of delivered) {
+    const field = await set.channel(vertices)
+    for (const part of partsOfSet(set)) {
+      const own = tiles.get(part) ?? new Map<number, Field>()
+      tiles.set(part, own.set(set.udim ?? FIRST_TILE, field))
+    }
+  }
+  const data = [...tiles].map(([part, own]) => ({ part: mesh.parts[part]!, tiles: own }))
+  const coloured = vertexResult(mesh, uvSet, data)
+  const materials = delivered.flatMap((set) =>
+    partsOfSet(set).map((part) => ({ part, material: objMaterial(mesh, part, set) })),
+  )
+  // Its materials have one picture for each map: those of the first tile.
+  const first = new Map([...materials].reverse().map(({ part, material }) => [part, material]))
+  const materialOf = (part: number): string | null => first.get(part)?.name ?? null
+  await writeFile(join(folder, PLY_NAME), writePly(coloured))
+  await writeFile(join(folder, OBJ_NAME), writeObj(coloured, { uvSet, library: MTL_NAME, materialOf }))
+  await writeFile(join(folder, MTL_NAME), writeMtl([...first.values()]))
+  return [PLY_NAME, OBJ_NAME, MTL_NAME]
+}
+
+/** The maps of a part that lie in files of their own, as an OBJ takes them. */
+function objMaterial(mesh: Mesh, part: number, { folder, made, materials }: Delivered): ObjMaterial {
+  const alone = (channel: string): string | undefined => {
+    const file = made.record.files.find(({ slots }) =>
+      slots.every((slot) => slot.channel === channel && !slot.inverted),
+    )
+    return file && `${folder}/${file.name}`
+  }
+  const name = `${safeName(mesh.parts[part]!.name)}-${safeName(mainMaterial({ part, materials }, part).name)}`
+  return {
+    ...{ name, colour: alone('colour'), normal: alone('normal'), roughness: alone('roughness') },
+    ...{ metallic: alone('metallic'), emission: alone('emission'), opacity: alone('opacity') },
+  }
 }
 
 /** Parts of a file set by their numbers, each once. */
@@ -244,7 +315,7 @@ async function dressesOf(
 export const safeName = (name: string): string =>
   name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'part'
 
-const OWN_NAMES = [MODEL_NAME, RECORD_NAME, LIST_NAME, MATERIALS_NAME]
+const OWN_NAMES = [MODEL_NAME, RECORD_NAME, LIST_NAME, MATERIALS_NAME, PLY_NAME, OBJ_NAME, MTL_NAME]
 
 /** The folder of a set: the name of its part, with its number where another has the same, and the tile's of parts in several. */
 function folderName({ parts: all }: Mesh, { part, udim }: FileSet, sets: readonly FileSet[]): string {

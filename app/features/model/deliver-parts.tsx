@@ -1,5 +1,6 @@
 import { Download, PackageCheck } from 'lucide-react'
 import { useState } from 'react'
+import { CHANNELS } from '#core/document/channels'
 import { Button, buttonClasses } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { bytesInWords, counted } from '../../ui/words'
@@ -14,6 +15,7 @@ export function DeliverParts() {
   const usual = packings.findIndex(({ name }) => name === 'occlusion-rough-metal-y-up')
   const [packing, setPacking] = useState(Math.max(0, usual))
   const [width, setWidth] = useState<number>(1024)
+  const [vertices, setVertices] = useState('')
   const count = new Set([...Object.keys(placed.onPart).map(Number), ...placed.onIds.map(({ part }) => part)]).size
   const busy = runs.some(
     ({ request, state }) => request.do === 'deliver' && (state === 'queued' || state === 'running'),
@@ -25,7 +27,7 @@ export function DeliverParts() {
       <h3 className="font-semibold">Deliver all parts</h3>
       <p className="text-ink-soft">
         Maps of every part that has a material, and the model that wears them: as GLB, as MaterialX and as a list of
-        which map goes where. All in one ZIP.
+        which map goes where; with vertex colours as PLY and OBJ too. All in one ZIP.
       </p>
       <div className="flex flex-wrap items-center gap-2">
         <Choice
@@ -40,10 +42,25 @@ export function DeliverParts() {
           options={WIDTHS.map((one) => ({ value: String(one), word: `${one} × ${one}` }))}
           onChange={(one) => setWidth(Number(one))}
         />
+        <Choice
+          label="Vertex colours"
+          value={vertices}
+          options={[
+            { value: '', word: 'no vertex colours' },
+            ...CHANNELS.filter(({ type }) => type !== 'normal').map(({ id, title }) => ({
+              value: id,
+              word: `${title} at vertices too`,
+            })),
+          ]}
+          onChange={setVertices}
+        />
         <Button
           variant="main"
           disabled={count === 0 || busy || !chosen}
-          onClick={() => chosen && send({ intent: 'deliver', packing: chosen, width, dither: true })}
+          onClick={() =>
+            chosen &&
+            send({ intent: 'deliver', packing: chosen, width, dither: true, ...(vertices === '' ? {} : { vertices }) })
+          }
         >
           <PackageCheck size={14} aria-hidden /> {busy ? 'Making …' : `Make ${counted(count, 'part')}`}
         </Button>

@@ -73,7 +73,13 @@ export type ModelRequest =
       readonly material: string | null
     }
   | { readonly intent: 'share'; readonly part: number; readonly with: number }
-  | { readonly intent: 'deliver'; readonly packing: Packing; readonly width: number; readonly dither: boolean }
+  | {
+      readonly intent: 'deliver'
+      readonly packing: Packing
+      readonly width: number
+      readonly dither: boolean
+      readonly vertices?: string
+    }
   | { readonly intent: 'remove'; readonly role: 'high' | 'cage' }
   | { readonly intent: 'rename'; readonly name: string }
   | ({

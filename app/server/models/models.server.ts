@@ -10,7 +10,7 @@ import { STANDARD_SETTINGS, bakeSettings, optionsFor } from '#core/mesh/bake-set
 import type { Field } from '#core/field/field'
 import { bakerNamed, meshDataKey } from '#core/mesh/mesh-data'
 import type { PartData } from '#core/mesh/vertex-result'
-import { vertexResult } from '#core/mesh/vertex-result'
+import { shownBy, vertexResult } from '#core/mesh/vertex-result'
 import type { Mesh } from '#core/mesh/mesh'
 import type { MeshSummary } from '#core/mesh/mesh-summary'
 import { sharing } from '#core/mesh/file-sets'
@@ -337,16 +337,14 @@ export async function modelWithVertexColours(id: string, kind: string): Promise<
   const baker = bakerNamed(kind)
   if (!baker || !data.some((one) => one.kind === kind))
     throw new Problem(404, 'These mesh data have not been made yet.')
+  const shown = shownBy(baker, { options: optionsFor(settings, boxMesh(summary)), box: summary.box })
   const parts: PartData[] = []
   for (const [i, part] of mesh.parts.entries()) {
     const tiles = new Map<number, Field>()
     for (const one of data) if (one.part === i && one.kind === kind) tiles.set(one.udim, await keptMeshData(id, one))
-    if (tiles.size > 0) parts.push({ part, baker, tiles })
+    if (tiles.size > 0) parts.push({ part, tiles, shown })
   }
-  return vertexResult(mesh, settings.uvSet, parts, {
-    options: optionsFor(settings, boxMesh(summary)),
-    box: summary.box,
-  })
+  return vertexResult(mesh, settings.uvSet, parts)
 }
 
 /** The mesh that is kept under a hash. */

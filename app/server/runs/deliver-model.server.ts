@@ -1,10 +1,13 @@
 import { rm } from 'node:fs/promises'
+import type { EngineHost } from '#core/engine/evaluate'
 import { GristError } from '#core/errors'
 import type { TileOfMesh } from '#core/mesh/tile-owners'
 import { LIMITS } from '#core/limits'
 import { openMaterial } from '#core/material/session'
 import { registry } from '#core/nodes/registry.generated'
 import type { KeptFile, MapTime } from '#core/texture/kept-file'
+import type { ChannelSource } from '#core/texture/channel-source'
+import { wholeChannel } from '#core/texture/whole-channel'
 import { tileSource } from '#core/texture/tile-source'
 import type { RecordNames } from '#core/texture/record'
 import type { FileSet, ModelRecord } from '#runtime/node/deliver-parts'
@@ -51,14 +54,23 @@ export async function deliverModel(
     const kept = await keptFilesOfModel(model.id)
     const mesh = await keptMesh(model.mesh)
     const { uvSet } = model.settings
+    const tileOf = ({ udim }: FileSet): TileOfMesh => ({ mesh, uvSet, ...(udim === undefined ? {} : { udim }) })
     const { record, files } = await deliverParts(
       {
         ...{ name: model.name, mesh, meshHash: model.mesh, uvSet },
         ...{ packing: asked.packing, application },
+        vertices: asked.vertices,
         sets: sets.map((set) => ({
           ...set,
+          channel: (id) =>
+            withHost(executor, (host) =>
+              wholeChannel(sourceOf(set, tileOf(set), host), id, {
+                ...{ width: asked.width, budgetBytes: LIMITS.job.fieldBytes },
+                isCancelled: signals.isCancelled,
+              }),
+            ),
           deliver: (packing, to, onProgress) => {
-            const tile = { mesh, uvSet, ...(set.udim === undefined ? {} : { udim: set.udim }) }
+            const tile = tileOf(set)
             return mapsOf(set, tile, { ...asked, packing, names, kept }, to, executor, application, {
               isCancelled: signals.isCancelled,
               onProgress,
@@ -113,8 +125,11 @@ const collisionsInWords = ({ sets }: ModelRecord): string[] =>
     ),
   )
 
+const sourceOf = ({ materials }: FileSet, tile: TileOfMesh, host: EngineHost): ChannelSource =>
+  tileSource(tile, materials, (document) => openMaterial(document, registry, host))
+
 async function mapsOf(
-  { materials }: FileSet,
+  set: FileSet,
   tile: TileOfMesh,
   { packing, width, dither, names, kept }: Asked & { readonly names: RecordNames; readonly kept: KeptFiles },
   folder: string,
@@ -122,11 +137,14 @@ async function mapsOf(
   application: string,
   signals: Pick<Signals, 'isCancelled' | 'onProgress'>,
 ) {
-  const assets = Object.assign({}, ...materials.map(({ document }) => assetHashes(document))) as Record<string, string>
+  const assets = Object.assign({}, ...set.materials.map(({ document }) => assetHashes(document))) as Record<
+    string,
+    string
+  >
   const images = await sourceImages(Object.values(assets))
   return withHost(executor, (host) =>
     deliverToFolder(
-      tileSource(tile, materials, (document) => openMaterial(document, registry, host)),
+      sourceOf(set, tile, host),
       {
         ...{ packing, width, dither, sharpen: 0, names, kept, application, assets },
         budgetBytes: LIMITS.job.fieldBytes,
