@@ -126,19 +126,9 @@ const texelsOf = async (path: string): Promise<(x: number, y: number) => number[
   return (x, y) => [...data.subarray((y * info.width + x) * info.channels, (y * info.width + x) * info.channels + 3)]
 }
 
-test('parts that share a tile, IDs of a part and UDIM tiles come to one file set for each tile', async () => {
+/** Materials for the sheets. */
+beforeAll(() => {
   mkdirSync(at('tiles'))
-  // The first part lies left and the second right of the tile, the third in two tiles and in two pieces in the first of them.
-  const parts = sheets([
-    [[0, 0, 0.45, 1]],
-    [[0.55, 0, 1, 1]],
-    [
-      [0, 0, 0.4, 1],
-      [0.6, 0, 1, 1],
-      [1.1, 0, 1.9, 1],
-    ],
-  ])
-  writeFileSync(at('tiles/sheets.obj'), parts)
   // Heights of 0.75 come to 5 mm and to 20 mm: as files of one depth to 0.5625 and 0.75.
   const high = (name: string, colour: string, heightMetres: number) =>
     materialFile({
@@ -154,6 +144,20 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
     })
   write('tiles/Red.json', high('Red', '#ff0000', 0.02))
   write('tiles/Blue.json', high('Blue', '#0000ff', 0.08))
+})
+
+test('parts that share a tile, IDs of a part and UDIM tiles come to one file set for each tile', async () => {
+  // The first part lies left and the second right of the tile, the third in two tiles and in two pieces in the first of them.
+  const parts = sheets([
+    [[0, 0, 0.45, 1]],
+    [[0.55, 0, 1, 1]],
+    [
+      [0, 0, 0.4, 1],
+      [0.6, 0, 1, 1],
+      [1.1, 0, 1.9, 1],
+    ],
+  ])
+  writeFileSync(at('tiles/sheets.obj'), parts)
   const model = {
     ...{ name: 'Sheets', mesh: 'sheets.obj', settings: { size: 64, samples: 1, rays: 4 } },
     parts: [
