@@ -22,10 +22,11 @@ export class StageModel {
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
   private readonly worked: string
+  private readonly sphere: THREE.Sphere
 
   constructor(parts: readonly PartGeometry[], places: readonly OnModel[], worked: OnModel) {
     this.worked = onModelKey(worked)
-    const sphere = sphereAround(parts)
+    const sphere = (this.sphere = sphereAround(parts))
     const wholes = parts.map((one) => geometryOf(one, sphere))
     for (const place of places) {
       const [whole, part] = [wholes[place.part], parts[place.part]]
@@ -35,6 +36,19 @@ export class StageModel {
       if (onModelKey(place) !== this.worked) this.others.add(this.add(onModelKey(place), geometry, place))
     }
     this.geometry = this.geometries.get(this.worked) ?? new THREE.BufferGeometry()
+  }
+
+  /** A place of the model, in metres, as it is drawn; and back. */
+  drawnAt([x, y, z]: readonly [number, number, number]): THREE.Vector3 {
+    return new THREE.Vector3(x, y, z).sub(this.sphere.center).multiplyScalar(RADIUS / this.sphere.radius)
+  }
+
+  metresAt(drawn: THREE.Vector3): [number, number, number] {
+    const { x, y, z } = drawn
+      .clone()
+      .multiplyScalar(this.sphere.radius / RADIUS)
+      .add(this.sphere.center)
+    return [x, y, z]
   }
 
   private add(key: string, geometry: THREE.BufferGeometry, place: OnModel): Drawn {

@@ -345,8 +345,8 @@ export class StageRenderer {
   /** The place of the tile under a point of the canvas (CSS pixels from its corner); null off the shape. */
   uvAt(x: number, y: number): StageUv | null {
     if (!this.view || !this.mesh.geometry) return null
-    const { width, height } = this.size
-    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
+    const { width } = this.size
+    this.aim(x, y)
     const [hit] = this.ray.intersectObject(this.mesh, false)
     const other = this.onModel?.hit(this.ray)
     if (!hit?.uv || (other && other.distance < hit.distance)) return null
@@ -357,11 +357,60 @@ export class StageRenderer {
 
   /** The place of the model under a point of the canvas that is not the one worked on; null where there is none. */
   otherPlaceAt(x: number, y: number): OnModel | null {
-    const { width, height } = this.size
-    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
+    this.aim(x, y)
     const other = this.onModel?.hit(this.ray)
     const [hit] = this.ray.intersectObject(this.mesh, false)
     return other && (!hit || other.distance < hit.distance) ? other.place : null
+  }
+
+  /** Where places of the model, in metres, are on the canvas, in CSS pixels from its corner; null where no model is shown. */
+  modelPoints(places: readonly (readonly [number, number, number])[]): { x: number; y: number }[] | null {
+    const model = this.onModel
+    if (!model) return null
+    return places.map((place) => {
+      const { x, y } = model.drawnAt(place).project(this.perspective)
+      return { x: ((x + 1) / 2) * this.size.width, y: ((1 - y) / 2) * this.size.height }
+    })
+  }
+
+  /** The place of the part that is worked on under a point of the canvas, in metres, and which way it faces; null off the part. */
+  surfaceOfPart(
+    x: number,
+    y: number,
+  ): { readonly at: [number, number, number]; readonly normal: [number, number, number] } | null {
+    const model = this.onModel
+    if (!model) return null
+    this.aim(x, y)
+    const [hit] = this.ray.intersectObject(this.mesh, false)
+    if (!hit?.normal) return null
+    const { x: a, y: b, z: c } = hit.normal
+    return { at: model.metresAt(hit.point), normal: [a, b, c] }
+  }
+
+  /** Where the line of sight through a point of the canvas meets a plane of the model, in metres; null where it does not. */
+  onPlane(
+    x: number,
+    y: number,
+    place: readonly [number, number, number],
+    normal: readonly [number, number, number],
+  ): [number, number, number] | null {
+    const model = this.onModel
+    if (!model) return null
+    this.aim(x, y)
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(new THREE.Vector3(...normal), model.drawnAt(place))
+    const met = this.ray.ray.intersectPlane(plane, new THREE.Vector3())
+    return met && model.metresAt(met)
+  }
+
+  /** The direction from the model's middle to the eye, of length 1. */
+  get towardsEye(): [number, number, number] {
+    const { x, y, z } = this.perspective.position.clone().sub(this.orbit.target).normalize()
+    return [x, y, z]
+  }
+
+  private aim(x: number, y: number): void {
+    const { width, height } = this.size
+    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
   }
 
   /** The model, where it is shown. */

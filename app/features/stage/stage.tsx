@@ -11,6 +11,7 @@ import { useActions, useUndialled, useEvaluation, useMaterial, usePlacement, use
 import { useFollowingPreview } from './use-following-preview'
 import { shapeInWords } from '../../session/view'
 import { DecalHandles } from './decal-handles'
+import { ProjectionHandles } from './projection-handles'
 import type { StageRenderer } from './stage-renderer.client'
 import { linearToHex } from '#core/colour/srgb'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -219,6 +220,9 @@ export function Stage({
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && repeatMarked && stage.mode === 'flat' && <RepeatMarks renderer={renderer} repeat={stage.repeat} />}
         {renderer && !readOnly && stage.mode !== 'part' && <DecalHandles renderer={renderer} />}
+        {renderer && !readOnly && stage.mode === 'part' && document.domain.kind === 'part' && (
+          <ProjectionHandles renderer={renderer} />
+        )}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
         {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && (

@@ -1,4 +1,4 @@
-import { atan2Turns, cosTurns, sinTurns } from '../../elementary'
+import { atan2Turns, cosTurns } from '../../elementary'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
@@ -7,8 +7,8 @@ import { choice, number } from '../../graph/parameters'
 import { any, colour, grey, meshData, normal } from '../../graph/ports'
 import { bilinearReader } from '../../kernels/bilinear'
 import { smoothstep } from '../../kernels/point'
-
-type Three = readonly [number, number, number]
+import type { ProjectorPlace, Three } from '../../kernels/projector'
+import { towardsProjector } from '../../kernels/projector'
 
 /** A place of the picture, in pictures (v down), how much it counts, and how far it lies from the projector, in metres. */
 interface Seen {
@@ -195,27 +195,14 @@ export default defineNode({
   },
 })
 
-interface Placed {
+interface Placed extends ProjectorPlace {
   readonly way: string
   readonly size: number
-  readonly x: number
-  readonly y: number
-  readonly z: number
-  readonly heading: number
-  readonly tilt: number
-  readonly turn: number
 }
 
 /** Places and directions as the projector sees them: it looks along −Z, up is +Y. */
-function projectorOf({ x, y, z, heading, tilt, turn }: Placed) {
-  const [sh, ch] = [sinTurns(heading), cosTurns(heading)]
-  const [st, ct] = [sinTurns(tilt), cosTurns(tilt)]
-  const [sr, cr] = [sinTurns(turn), cosTurns(turn)]
-  const turned = (a: number, b: number, c: number): Three => {
-    const [right, front] = [a * ch - c * sh, a * sh + c * ch]
-    const [up, out] = [b * ct - front * st, b * st + front * ct]
-    return [right * cr + up * sr, up * cr - right * sr, out]
-  }
+function projectorOf({ x, y, z, ...turns }: Placed) {
+  const turned = towardsProjector(turns)
   return {
     place: ({ planes: [px, py, pz] }: Field, i: number): Three => turned(px![i]! - x, py![i]! - y, pz![i]! - z),
     direction: ({ planes: [nx, ny, nz] }: Field, i: number): Three => turned(nx![i]!, ny![i]!, nz![i]!),
