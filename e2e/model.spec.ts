@@ -281,7 +281,16 @@ test('another material goes on pieces that are pressed on the model, parts share
   const model = { name: 'Walls', mesh: 'models/walls.obj', settings: { size: 64, samples: 1, rays: 4 }, parts: [] }
   const zip = zipSync({
     'Red.json': json(plain('Red', '#c02010')),
-    'Blue.json': json(plain('Blue', '#1030c0')),
+    'Blue.json': json({
+      ...plain('Blue', '#1030c0'),
+      nodes: {
+        disc: { type: 'shape' },
+        sign: {
+          ...{ type: 'project', name: 'Sign', inputs: { source: 'disc.grey' } },
+          params: { way: 'planar', repeat: 'once', size: 0.4, x: 1.5, y: 0.5, depth: 0.5 },
+        },
+      },
+    }),
     'models/walls.obj': strToU8(wallObj),
     'project.json': json({ format: 'amber-grist/project', version: 1, name: 'Walls', models: [model] }),
   })
@@ -327,7 +336,28 @@ test('another material goes on pieces that are pressed on the model, parts share
   }
   await expect.poll(async () => [await isRed(0.3), await isRed(0.5), await isRed(0.68)]).toEqual([true, false, true])
 
-  await page.goBack()
+  // A projection is dragged along the wall, and put where the part is pressed.
+  await page.getByRole('button', { name: 'Whole graph' }).click()
+  await material.nodes.getByText('Sign', { exact: true }).click()
+  const frame = page
+    .getByRole('group', { name: /^Projection Sign/ })
+    .locator('polygon')
+    .last()
+  const field = (name: string) => material.settings.getByRole('spinbutton', { name, exact: true })
+  const { x, y, width: wide, height: tall } = (await frame.boundingBox())!
+  await page.mouse.move(x + wide / 2, y + tall / 2)
+  await page.mouse.down()
+  await page.mouse.move(x + wide, y + tall / 2, { steps: 4 })
+  await page.mouse.up()
+  // Half of its width of 0.4 m.
+  await expect.poll(async () => Math.abs(Number(await field('X').inputValue()) - 1.7)).toBeLessThan(0.03)
+  await page.getByRole('button', { name: 'Put Sign where you press' }).click()
+  const stage = (await material.stage.boundingBox())!
+  await page.mouse.click(stage.x + stage.width / 2, stage.y + stage.height / 2)
+  await expect.poll(async () => Math.abs(Number(await field('X').inputValue()) - 1.5)).toBeLessThan(0.1)
+
+  await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name: 'Walls in tiles' }).click()
+  await page.getByRole('link', { name: 'Walls', exact: true }).click()
   await page.getByRole('tab', { name: 'Materials' }).click()
   await page.getByLabel('Width of the maps').selectOption('256')
   await page.getByRole('button', { name: 'Make 2 parts' }).click()
