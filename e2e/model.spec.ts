@@ -329,7 +329,7 @@ test('another material goes on pieces that are pressed on the model, parts share
   await page.getByLabel('Shown on').selectOption({ label: 'Walls, Wall, tile 1002 · this material on IDs' })
   await material.sharp()
   // The other tile, the gate, and on this one what lies over it.
-  await expect(page.locator('canvas[data-dressed="4"]')).toBeVisible({ timeout: 60_000 })
+  await expect(page.locator('canvas[data-dressed="4"]')).toBeVisible({ timeout: 120_000 })
   const isRed = async (across: number): Promise<boolean> => {
     const [red, , blue] = await material.mean(across, 0.5, 0.02)
     return red > blue
