@@ -166,7 +166,7 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
       { part: 'sheet 3', material: 'Red.json' },
       { part: 'sheet 3', ids: { kind: 'piece-id', numbers: [2] }, material: 'Blue.json' },
     ],
-    shares: [{ part: 'sheet 2', with: { part: 'sheet 1' } }],
+    joins: [{ part: 'sheet 2', with: { part: 'sheet 1' } }],
   }
   write('tiles/project.json', { ...{ format: 'amber-grist/project', version: 1, name: 'Yard' }, models: [model] })
   const sized = ['--packing', 'separate-maps', '--size', '32']
@@ -249,10 +249,10 @@ test('parts that lie over one another in a tile that they share are told', async
   writeFileSync(at('tiles/over.obj'), sheets([[[0, 0, 0.7, 1]], [[0.5, 0, 1, 1]]]))
   const parts = ['Red', 'Blue'].map((name, k) => ({ part: `sheet ${k + 1}`, material: `${name}.json` }))
   const model = { name: 'Over', mesh: 'over.obj', settings: { size: 64, samples: 1, rays: 4 }, parts }
-  const shares = [{ part: 'sheet 2', with: { part: 'sheet 1' } }]
+  const joins = [{ part: 'sheet 2', with: { part: 'sheet 1' } }]
   write('tiles/project.json', {
     ...{ format: 'amber-grist/project', version: 1, name: 'Yard' },
-    models: [{ ...model, shares }],
+    models: [{ ...model, joins }],
   })
   const asked = ['bake', 'tiles/project.json', '--packing', 'separate-maps', '--size', '32', '--out', 'over']
   expect((await grist(...asked, '--vertices', 'gloom')).err).toContain('no channel "gloom"')

@@ -158,7 +158,7 @@ test('heights in metres come out as the metres that went in; others span what --
   expect(readdirSync(at('tiffs')).filter((name) => name.endsWith('.tiff')).length).toBeGreaterThan(3)
   const bits = await grist('convert', 'deep', '--out', 'x', '--format', 'tga', '--bits', '16', ...sized)
   expect(bits.err).toContain('TGA has no 16-bit form')
-  // The same numbers taken for shares of 2 m: (v − 0.5) · 2.
+  // The same numbers taken for joins of 2 m: (v − 0.5) · 2.
   const spread = await converted('spread', '--height', '2')
   spread.forEach((v, i) => expect(v).toBeCloseTo((before[i]! - 0.5) * 2, 5))
 }, 60_000)

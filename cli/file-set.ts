@@ -1,6 +1,6 @@
 import { deliverableChannels } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
-import type { PickedIds } from '#core/document/picked-ids'
+import type { PickedIds } from '#core/picked-ids'
 import { openMaterial } from '#core/material/session'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import type { TileOfMesh } from '#core/mesh/tile-owners'

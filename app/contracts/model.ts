@@ -61,6 +61,6 @@ export interface ModelPage {
   readonly cage: CompanionMesh | null
   readonly settings: BakeSettings
   /** Which part shares the files of which: both by their numbers. */
-  readonly shares: Readonly<Record<number, number>>
+  readonly joins: Readonly<Record<number, number>>
   readonly data: readonly MeshDataInfo[]
 }

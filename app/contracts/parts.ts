@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { PartFacts } from '#core/document/domain'
-import type { PickedIds } from '#core/document/picked-ids'
+import type { PickedIds } from '#core/picked-ids'
 
 /** A material that lies on a part, with its newest revision. */
 export interface PlacedMaterial {

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { GristError } from '#core/errors'
-import { pickedIds } from '#core/document/picked-ids'
+import { pickedIds } from '#core/picked-ids'
 import { bakeSettings, draftOf, optionsFor } from '#core/mesh/bake-settings'
 import { broughtInAs } from '#core/mesh/brought-in'
 import { layoutChange } from '#core/mesh/layout-change'

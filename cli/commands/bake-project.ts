@@ -2,7 +2,7 @@ import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
 import type { ProjectFile, ProjectModel } from '#core/exchange/project-file'
-import { partNumber, sharesOf } from '#core/exchange/project-file'
+import { partNumber, joinsOf } from '#core/exchange/project-file'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { fileSets } from '#core/mesh/file-sets'
 import type { Packing } from '#core/texture/packing'
@@ -61,7 +61,7 @@ export async function bakeProject(
 
 /** All parts of a model that have a material. */
 async function bakeModelOf(
-  { name, mesh, high, cage, unit, settings, parts, shares }: ProjectModel,
+  { name, mesh, high, cage, unit, settings, parts, joins }: ProjectModel,
   { folder, packing, project, executor }: { folder: string; packing: Packing; project: string; executor: Threads },
   out: string,
   options: Options,
@@ -83,7 +83,7 @@ async function bakeModelOf(
   }))
   // What was baked of the set at work: its maps are made twice where the model wears others.
   let newest: { readonly of: unknown; readonly laid: LaidSet } | null = null
-  const planned = fileSets(placed, sharesOf({ shares }, names), (part) => tilesOfPart(model.mesh, part, baked))
+  const planned = fileSets(placed, joinsOf({ joins }, names), (part) => tilesOfPart(model.mesh, part, baked))
   const sets = planned.map((set): SetToDeliver => {
     const { part, udim, placed: materials } = set
     const lay = async (): Promise<LaidSet> => {

@@ -1,7 +1,7 @@
 import { EXAMPLE_PART } from '../graph/example-part'
 import { registry } from '../nodes/registry.generated'
 import { documentOf, evaluateOutputs } from '../testing/examples'
-import type { PickedIds } from './picked-ids'
+import type { PickedIds } from '../picked-ids'
 import { withinIds } from './within-ids'
 
 const WIDTH = 32

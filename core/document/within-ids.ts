@@ -1,5 +1,5 @@
 import type { MaterialDocument } from './document'
-import type { PickedIds } from './picked-ids'
+import type { PickedIds } from '../picked-ids'
 
 /** A document where it lies on IDs of a part only, or on all but those: elsewhere it is cut out. */
 export function withinIds(document: MaterialDocument, { kind, numbers }: PickedIds, isInside = true): MaterialDocument {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { pickedIds } from '../document/picked-ids'
+import { pickedIds } from '../picked-ids'
 import { GristError } from '../errors'
 import { explainIssue } from '../document/document'
 import { LIMITS } from '../limits'
@@ -32,7 +32,7 @@ const model = z.strictObject({
   /** Which material lies on which part, or on some IDs of it. Later ones lie over earlier ones. */
   parts: z.array(partName.extend({ ids: pickedIds.optional(), material: path })).max(2 * LIMITS.model.parts),
   /** Which parts have their maps in the files of another part. */
-  shares: z
+  joins: z
     .array(partName.extend({ with: partName }))
     .max(LIMITS.model.parts)
     .default([]),
@@ -60,8 +60,8 @@ export function parseProjectFile(json: unknown): ProjectFile {
 }
 
 /** Which part shares the files of which, by their numbers, as a model of a project tells. Throws file-invalid. */
-export const sharesOf = ({ shares }: Pick<ProjectModel, 'shares'>, names: readonly string[]): Record<number, number> =>
-  shares.reduce(
+export const joinsOf = ({ joins }: Pick<ProjectModel, 'joins'>, names: readonly string[]): Record<number, number> =>
+  joins.reduce(
     (known, one) => sharing(known, partNumber(one, names), partNumber(one.with, names)),
     {} as Record<number, number>,
   )

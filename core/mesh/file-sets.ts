@@ -1,5 +1,5 @@
 import { FIRST_TILE } from '../document/domain'
-import type { PickedIds } from '../document/picked-ids'
+import type { PickedIds } from '../picked-ids'
 
 /** What lies on a part, or on some IDs of it. */
 export interface Placed {
@@ -18,17 +18,17 @@ export interface PlannedSet<T extends Placed> {
 }
 
 /**
- * File sets of a model: one for each tile of each part, or of the parts that share their files. `shares` tells with which part one shares
- * them, `tilesOf` in which tiles it lies.
+ * File sets of a model: one for each tile of each part, or of the parts that share their files. `joins` tells whose files a part joins,
+ * `tilesOf` in which tiles it lies.
  */
 export function fileSets<T extends Placed>(
   placed: readonly T[],
-  shares: Readonly<Record<number, number>>,
+  joins: Readonly<Record<number, number>>,
   tilesOf: (part: number) => readonly number[],
 ): PlannedSet<T>[] {
   const groups = new Map<number, T[]>()
   for (const one of placed) {
-    const owner = ownerOf(one.part, shares)
+    const owner = ownerOf(one.part, joins)
     groups.set(owner, [...(groups.get(owner) ?? []), one])
   }
   return [...groups]
@@ -41,16 +41,16 @@ export function fileSets<T extends Placed>(
     })
 }
 
-/** The part whose file set a part is in: itself, or the one it shares files with. */
-export const ownerOf = (part: number, shares: Readonly<Record<number, number>>): number => shares[part] ?? part
+/** The part whose file set a part is in: itself, or the one whose files it joins. */
+export const ownerOf = (part: number, joins: Readonly<Record<number, number>>): number => joins[part] ?? part
 
-/** What is shared once `part` shares its files with `other`, and those that share with it too; with itself it has its own again. */
-export function sharing(shares: Readonly<Record<number, number>>, part: number, other: number): Record<number, number> {
-  const next = { ...shares }
-  const owner = ownerOf(other, shares)
+/** What joins what once `part` joins the files of `other`, and those that share with it too; with itself it has its own again. */
+export function sharing(joins: Readonly<Record<number, number>>, part: number, other: number): Record<number, number> {
+  const next = { ...joins }
+  const owner = ownerOf(other, joins)
   if (other === part) delete next[part]
   else if (owner !== part)
-    for (const one of [part, ...Object.keys(shares).map(Number)])
-      if (one === part || shares[one] === part) next[one] = owner
+    for (const one of [part, ...Object.keys(joins).map(Number)])
+      if (one === part || joins[one] === part) next[one] = owner
   return next
 }

@@ -1,4 +1,4 @@
-import { ID_KINDS } from '../document/picked-ids'
+import { ID_KINDS } from '../picked-ids'
 import { PartIds } from './part-ids'
 import { meshOf } from './testing/bake-here'
 

@@ -1,4 +1,4 @@
-import type { IdKind } from '../document/picked-ids'
+import type { IdKind } from '../picked-ids'
 import type { BakeContext } from './baker'
 import type { Mesh } from './mesh'
 import { bakerNamed } from './mesh-data'

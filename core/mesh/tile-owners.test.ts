@@ -126,14 +126,14 @@ test('sharing is one deep, whoever shares with whom', () => {
   const part = fc.integer({ min: 0, max: 5 })
   fc.assert(
     fc.property(fc.array(fc.tuple(part, part)), (steps) => {
-      let shares: Record<number, number> = {}
+      let joins: Record<number, number> = {}
       for (const [one, other] of steps) {
-        const next = sharing(shares, one, other)
+        const next = sharing(joins, one, other)
         // A part that shares with another is in its files afterwards, unless the other was in its own.
-        if (one !== other && shares[other] !== one) expect(next[one]).toBe(shares[other] ?? other)
+        if (one !== other && joins[other] !== one) expect(next[one]).toBe(joins[other] ?? other)
         if (one === other) expect(next[one]).toBeUndefined()
-        shares = next
-        for (const owner of Object.values(shares)) expect(shares[owner]).toBeUndefined()
+        joins = next
+        for (const owner of Object.values(joins)) expect(joins[owner]).toBeUndefined()
       }
     }),
   )

@@ -1,7 +1,7 @@
 import type { OutputOptions } from '../compose/outputs'
 import type { Output } from '../document/address'
 import type { MaterialDocument } from '../document/document'
-import type { PickedIds } from '../document/picked-ids'
+import type { PickedIds } from '../picked-ids'
 import type { BandSink, EvaluateRequest, EvaluationReport } from '../engine/evaluate'
 import type { Allocate, Field } from '../field/field'
 

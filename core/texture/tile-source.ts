@@ -1,6 +1,6 @@
 import type { MaterialDocument } from '../document/document'
 import { parseDocument } from '../document/document'
-import type { PickedIds } from '../document/picked-ids'
+import type { PickedIds } from '../picked-ids'
 import type { TileClaim, TileOfMesh } from '../mesh/tile-owners'
 import { tileOwners } from '../mesh/tile-owners'
 import type { ChannelSource, OpenedMaterial } from './channel-source'

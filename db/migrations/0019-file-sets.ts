@@ -10,6 +10,6 @@ export async function up(knex: Knex): Promise<void> {
     alter table part_materials add constraint part_materials_ids check ((slot = 0) = (ids is null));
     alter table part_materials drop constraint part_materials_pkey;
     alter table part_materials add primary key (model_id, part, slot);
-    alter table models add column shares jsonb not null default '{}';
+    alter table models add column joins jsonb not null default '{}';
   `)
 }

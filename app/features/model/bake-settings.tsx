@@ -266,7 +266,7 @@ export function BakeSettingsPane() {
         />
       ))}
       <TransferImage settings={settings} save={save} />
-      <h3 className="mt-2 font-semibold">Directions and shares</h3>
+      <h3 className="mt-2 font-semibold">Directions and joins</h3>
       {SHARES.map(({ name, label, help, unit, max }) => (
         <NumberField
           key={name}

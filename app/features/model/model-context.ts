@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react'
-import type { PickedIds } from '#core/document/picked-ids'
+import type { PickedIds } from '#core/picked-ids'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { optionsFor } from '#core/mesh/bake-settings'
 import type { BakeOptions, Baker } from '#core/mesh/baker'

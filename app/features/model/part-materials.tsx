@@ -1,7 +1,7 @@
 import { Plus, X } from 'lucide-react'
 import { Fragment, useEffect, useState } from 'react'
 import { Link } from 'react-router'
-import type { IdKind } from '#core/document/picked-ids'
+import type { IdKind } from '#core/picked-ids'
 import { fileSets, ownerOf } from '#core/mesh/file-sets'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import { meshAddress } from '../../session/model/addresses'
@@ -55,11 +55,11 @@ function PartRow({ part }: { part: number }) {
   const { name } = model.summary.parts[part]!
   const lies = placed.onPart[part]
   const owners = model.summary.parts.flatMap(({ name: word }, other) =>
-    other !== part && ownerOf(other, model.shares) === other
+    other !== part && ownerOf(other, model.joins) === other
       ? [{ value: String(other), word: `in the files of ${word}` }]
       : [],
   )
-  const guests = model.summary.parts.filter((_, other) => other !== part && ownerOf(other, model.shares) === part)
+  const guests = model.summary.parts.filter((_, other) => other !== part && ownerOf(other, model.joins) === part)
   const own = guests.length > 0 ? `its own files, with ${guests.map(({ name: word }) => word).join(', ')}` : ''
   return (
     <li className={ROW}>
@@ -85,7 +85,7 @@ function PartRow({ part }: { part: number }) {
       ) : (
         <Choice
           label={`Files of ${name}`}
-          value={String(ownerOf(part, model.shares))}
+          value={String(ownerOf(part, model.joins))}
           options={[{ value: String(part), word: own || 'files of its own' }, ...owners]}
           onChange={(other) => send({ intent: 'share', part, with: Number(other) })}
         />
@@ -175,7 +175,7 @@ function Collisions() {
   const dressed = [...new Set([...Object.keys(placed.onPart).map(Number), ...placed.onIds.map(({ part }) => part)])]
   const sets = fileSets(
     dressed.map((part) => ({ part })),
-    model.shares,
+    model.joins,
     (part) => tilesOfPart(model, part),
   )
   const asked = JSON.stringify(

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import type { IdKind } from '#core/document/picked-ids'
+import type { IdKind } from '#core/picked-ids'
 import { meshAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
 import { useModel } from './model-context'

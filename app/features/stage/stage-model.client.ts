@@ -7,7 +7,7 @@ const CLAY = 0xb4b4b2
 /** How large a model is drawn: the radius of the sphere around it. */
 const RADIUS = 1.1
 
-type Drawn = THREE.Mesh<THREE.BufferGeometry, THREE.Material>
+type ModelMesh = THREE.Mesh<THREE.BufferGeometry, THREE.Material>
 
 /** A model as the stage shows it, as large as a sphere is: one place of it is worked on, the others stand around it. */
 export class StageModel {
@@ -17,7 +17,7 @@ export class StageModel {
   readonly others = new THREE.Group()
   /** What lies over the place that is worked on. */
   readonly over = new THREE.Group()
-  private readonly meshes = new Map<string, Drawn>()
+  private readonly meshes = new Map<string, ModelMesh>()
   private readonly places = new Map<THREE.Object3D, OnModel>()
   private readonly geometries = new Map<string, THREE.BufferGeometry>()
   private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
@@ -51,7 +51,7 @@ export class StageModel {
     return [x, y, z]
   }
 
-  private add(key: string, geometry: THREE.BufferGeometry, place: OnModel): Drawn {
+  private add(key: string, geometry: THREE.BufferGeometry, place: OnModel): ModelMesh {
     const mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>(geometry, this.clay)
     this.meshes.set(key, mesh)
     this.places.set(mesh, place)
@@ -73,7 +73,7 @@ export class StageModel {
   }
 
   /** A material over IDs of a place. */
-  private addOver(at: OnModel): Drawn | null {
+  private addOver(at: OnModel): ModelMesh | null {
     const below = onModelKey({ ...at, slot: undefined })
     const geometry = this.geometries.get(below)
     if (!geometry) return null

@@ -166,8 +166,8 @@ export const setBakeSettings = (id: string, settings: Partial<BakeSettings>): Pr
 /** Tells which part shares the files of which, and each its own again where it is told to share with itself. */
 export async function shareFiles(id: string, part: number, other: number): Promise<void> {
   await database().transaction(async (transaction) => {
-    const row = await transaction('models').where({ id }).forUpdate().first<ModelRow | undefined>('shares')
-    if (row) await change(id, { shares: JSON.stringify(sharing(row.shares, part, other)) }, transaction)
+    const row = await transaction('models').where({ id }).forUpdate().first<ModelRow | undefined>('joins')
+    if (row) await change(id, { joins: JSON.stringify(sharing(row.joins, part, other)) }, transaction)
   })
 }
 
@@ -205,7 +205,7 @@ interface ModelRow {
   readonly cage_sha256: string | null
   readonly cage_summary: MeshSummary | null
   readonly settings: unknown
-  readonly shares: Readonly<Record<number, number>>
+  readonly joins: Readonly<Record<number, number>>
 }
 
 async function rowOf(id: string): Promise<ModelRow> {
@@ -267,7 +267,7 @@ export async function openModel(id: string): Promise<ModelPage> {
     high: companion(row.high_name, row.high_sha256, row.high_summary),
     cage: companion(row.cage_name, row.cage_sha256, row.cage_summary),
     settings,
-    shares: row.shares,
+    joins: row.joins,
     data: made.map(({ key, shape, created_at, ...data }) => ({
       ...data,
       width: shape.width,
@@ -361,8 +361,8 @@ export async function copyModels(
   const copies = new Map((await modelsOf(from, transaction)).map((id) => [id, randomUUID() as string]))
   const pairs = [[...copies.keys()], [...copies.values()]]
   await transaction.raw(
-    `insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings, shares, created_at)
-     select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings, m.shares, m.created_at
+    `insert into models (id, project_id, name, file_name, original_sha256, mesh_sha256, high_name, high_sha256, cage_name, cage_sha256, settings, joins, created_at)
+     select c.copy, ?, m.name, m.file_name, m.original_sha256, m.mesh_sha256, m.high_name, m.high_sha256, m.cage_name, m.cage_sha256, m.settings, m.joins, m.created_at
      from models m join unnest(?::uuid[], ?::uuid[]) as c(id, copy) on c.id = m.id`,
     [to, ...pairs],
   )

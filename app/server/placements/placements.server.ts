@@ -2,7 +2,7 @@ import type { Knex } from 'knex'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
-import type { PickedIds } from '#core/document/picked-ids'
+import type { PickedIds } from '#core/picked-ids'
 import { fileSets } from '#core/mesh/file-sets'
 import { tilesOf } from '#core/mesh/mesh-data'
 import { partFactsOf } from '#core/mesh/part-facts'
@@ -102,7 +102,7 @@ export async function dressedSets(model: ModelPage): Promise<FileSet[]> {
     .map(({ ids, ...one }) => ({ ...one, ...(ids ? { ids } : {}) }))
   const documents = new Map<string, MaterialDocument>()
   for (const { document_id: id } of placed) if (!documents.has(id)) documents.set(id, (await openDocument(id)).document)
-  return fileSets(placed, model.shares, (part) => tilesOfPart(model, part)).map(({ part, udim, placed: own }) => ({
+  return fileSets(placed, model.joins, (part) => tilesOfPart(model, part)).map(({ part, udim, placed: own }) => ({
     part,
     ...(udim === undefined ? {} : { udim }),
     materials: own.map((one) => ({

@@ -272,10 +272,10 @@ test('materials on IDs of a part: numbers go over to whoever comes later, and a 
     [[2], 'Second'],
     [[1], 'Washed'],
   ])
-  expect((await openModel(copied.id)).shares).toEqual({ 1: 0 })
+  expect((await openModel(copied.id)).joins).toEqual({ 1: 0 })
 })
 
-test('what shares a tile is delivered as one file set, and again kept as it is', async () => {
+test('what joins a tile is delivered as one file set, and again kept as it is', async () => {
   const { project, model, first, second } = await tiledSetting()
   const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false }).then(ended)
   await placeMaterial(project, { model, part: 0 }, first)

@@ -7,7 +7,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { GristError } from '#core/errors'
 import { writeGlb } from '#core/mesh/write-glb'
 import type { ProjectModel } from '#core/exchange/project-file'
-import { partNumber, sharesOf } from '#core/exchange/project-file'
+import { partNumber, joinsOf } from '#core/exchange/project-file'
 import type { ModelsToPack, PackedMaterials } from '#runtime/node/material-file'
 import { MODELS_FOLDER, packMaterials, plainName, unpackMaterials, withImages } from '#runtime/node/material-file'
 import { assetHashes, findAsset, importImage } from '../assets/assets.server'
@@ -58,7 +58,7 @@ async function modelsToPack(
     return path
   }
   const models = await Promise.all(placed.map(({ id }) => openModel(id)))
-  const described = models.map(({ name: called, mesh, high, cage, settings, summary, shares }, i) => {
+  const described = models.map(({ name: called, mesh, high, cage, settings, summary, joins }, i) => {
     // The image that is transferred is one of this server’s.
     const kept = { ...settings, transferImage: null }
     const nameOf = (part: number): { part: string; number?: number } => {
@@ -85,7 +85,7 @@ async function modelsToPack(
           return at < 0 ? [] : [{ ...nameOf(part), ...ids, at }]
         })
       }),
-      shares: Object.entries(shares).map(([part, owner]) => ({ ...nameOf(Number(part)), with: nameOf(owner) })),
+      joins: Object.entries(joins).map(([part, owner]) => ({ ...nameOf(Number(part)), with: nameOf(owner) })),
     }
   })
   return {
@@ -152,7 +152,7 @@ function checkWhole({ project, models, paths }: PackedMaterials): void {
 /** A model of a project’s file, with its settings, and materials on its parts. Throws what reading models throws, file-invalid. */
 async function importModel(
   projectId: string,
-  { name, mesh, high, cage, settings, parts, shares }: ProjectModel,
+  { name, mesh, high, cage, settings, parts, joins }: ProjectModel,
   { models, paths }: PackedMaterials,
   documents: readonly string[],
   file: Spooled,
@@ -175,5 +175,5 @@ async function importModel(
     const document = documents[paths.indexOf(placed.material)]!
     await placeMaterial(projectId, { model: id, part: partNumber(placed, names), ids: placed.ids }, document)
   }
-  for (const [part, owner] of Object.entries(sharesOf({ shares }, names))) await shareFiles(id, Number(part), owner)
+  for (const [part, owner] of Object.entries(joinsOf({ joins }, names))) await shareFiles(id, Number(part), owner)
 }

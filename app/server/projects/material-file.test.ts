@@ -86,7 +86,7 @@ it('a project takes its models along, with their settings and what lies on their
     ['sheet', 2, undefined],
   ])
   expect(came!.parts[1]!.onIds).toMatchObject([{ ids, material: { name: 'Lime' } }])
-  expect((await openModel(came!.id)).shares).toEqual({ 1: 0 })
+  expect((await openModel(came!.id)).joins).toEqual({ 1: 0 })
   const { name, settings, high, mesh } = await openModel(came!.id)
   expect([name, settings.size, settings.rays]).toEqual(['Block', 256, 8])
   expect([high!.summary.triangles, (await keptMesh(mesh)).uvSets.length]).toEqual([12, 1])

@@ -1,4 +1,4 @@
-import { ID_KINDS } from '../../document/picked-ids'
+import { ID_KINDS } from '../../picked-ids'
 import { GristError } from '../../errors'
 import { rowStart } from '../../field/field'
 import { imageKey } from '../../field/pyramid'
