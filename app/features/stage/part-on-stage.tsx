@@ -20,7 +20,8 @@ import type { StageRenderer } from './stage-renderer.client'
 import type { OnModel } from './on-model'
 import { useOtherParts } from './use-other-parts'
 
-const keyOf = (model: string, { part, udim }: OnModel): string => `${model} ${part} ${udim ?? ''}`
+const keyOf = (model: string, { part, udim }: OnModel): string =>
+  [model, part, ...(udim === undefined ? [] : [udim])].join(' ')
 
 /** Places of a model, in the order of its parts. */
 const placesOf = ({ parts }: ProjectParts): OnModel[] => parts.map(({ part, udim }) => ({ part, udim }))

@@ -244,6 +244,10 @@ export const boxMesh = ({ box: { min, max } }: MeshSummary): Pick<Mesh, 'positio
   triangles: Uint32Array.from([0, 1]),
 })
 
+/** Those of parts that are there: another mesh may have fewer. */
+const joinsWithin = (joins: ModelRow['joins'], parts: number): ModelRow['joins'] =>
+  Object.fromEntries(Object.entries(joins).filter(([part, owner]) => Number(part) < parts && owner < parts))
+
 export async function openModel(id: string): Promise<ModelPage> {
   const row = await rowOf(id)
   const settings = settingsOf(row.settings)
@@ -267,7 +271,7 @@ export async function openModel(id: string): Promise<ModelPage> {
     high: companion(row.high_name, row.high_sha256, row.high_summary),
     cage: companion(row.cage_name, row.cage_sha256, row.cage_summary),
     settings,
-    joins: row.joins,
+    joins: joinsWithin(row.joins, row.summary.parts.length),
     data: made.map(({ key, shape, created_at, ...data }) => ({
       ...data,
       width: shape.width,

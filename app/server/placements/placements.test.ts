@@ -20,6 +20,7 @@ import { addDocument } from '../projects/materials.server'
 import { createProject, duplicateProject, openProject } from '../projects/projects.server'
 import { enqueueMesh, findRun } from '../runs/runs.server'
 import { startWorker } from '../runs/worker.server'
+import { database } from '../database/database.server'
 import { ownDatabase } from '../testing/own-database'
 import { asPlaced, placeMaterial, placedOn, projectParts } from './placements.server'
 
@@ -273,6 +274,11 @@ test('materials on IDs of a part: numbers go over to whoever comes later, and a 
     [[1], 'Washed'],
   ])
   expect((await openModel(copied.id)).joins).toEqual({ 1: 0 })
+  // Another mesh may have fewer parts: whoever joined one that is gone has files of its own again.
+  await database()('models')
+    .where({ id: model })
+    .update({ joins: JSON.stringify({ 1: 7, 9: 0 }) })
+  expect((await openModel(model)).joins).toEqual({})
 })
 
 test('what joins a tile is delivered as one file set, and again kept as it is', async () => {
