@@ -281,7 +281,7 @@ test('materials on IDs of a part: numbers go over to whoever comes later, and a 
   expect((await openModel(model)).joins).toEqual({})
 })
 
-test('what joins a tile is delivered as one file set, and again kept as it is', async () => {
+test('what shares a tile is delivered as one file set, and again kept as it is', async () => {
   const { project, model, first, second } = await tiledSetting()
   const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false }).then(ended)
   await placeMaterial(project, { model, part: 0 }, first)
