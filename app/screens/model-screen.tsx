@@ -130,7 +130,7 @@ export function ModelScreen({
                     label="What the bake is made from"
                     guide="model-check"
                     value={view.tab}
-                    onChange={(tab) => state.setView({ tab })}
+                    onChange={(tab) => state.setView({ tab, picks: null })}
                     tabs={[
                       { value: 'check', word: 'Before you bake', shows: <BeforeBake /> },
                       { value: 'settings', word: 'Settings', shows: <BakeSettingsPane /> },

@@ -23,12 +23,11 @@ export class PartIds {
 
   /** The number at a place; 0 where nothing is told apart. */
   at(kind: IdKind, { triangle, weights }: PartPoint): number {
-    return this.numbers(kind, [triangle], weights)[0]!
+    return this.numbers(kind, Uint32Array.of(triangle), weights)[0]!
   }
 
   /** All numbers that the part has, the smallest first. */
   all(kind: IdKind): number[] {
-    const triangles = Array.from({ length: this.surface.part.count }, (_, t) => t)
     // Those of vertices may be at corners only.
     const corners = [
       [0, 0],
@@ -37,21 +36,24 @@ export class PartIds {
     ] as const
     const found = new Set<number>()
     for (const weights of kind === 'colour-id' ? corners : corners.slice(0, 1))
-      for (const number of this.numbers(kind, triangles, weights)) found.add(number)
+      for (const number of this.numbers(kind, this.triangles(), weights)) found.add(number)
     return [...found].sort((a, b) => a - b)
   }
 
   /** The number at the middle of each triangle. */
   byTriangle(kind: IdKind): Uint32Array {
-    const triangles = Array.from({ length: this.surface.part.count }, (_, t) => t)
-    return Uint32Array.from(this.numbers(kind, triangles, [1 / 3, 1 / 3]))
+    return Uint32Array.from(this.numbers(kind, this.triangles(), [1 / 3, 1 / 3]))
   }
 
-  private numbers(kind: IdKind, triangles: readonly number[], weights: readonly [number, number]): Float32Array {
+  private triangles(): Uint32Array {
+    return new Uint32Array(this.surface.part.count).map((_, t) => t)
+  }
+
+  private numbers(kind: IdKind, triangles: Uint32Array, [b, c]: readonly [number, number]): Float32Array {
     const samples: TexelSamples = {
       texels: new Uint32Array(triangles.length),
-      triangles: Uint32Array.from(triangles),
-      weights: Float32Array.from(triangles.flatMap(() => weights)),
+      triangles,
+      weights: new Float32Array(triangles.length * 2).map((_, i) => (i % 2 ? c : b)),
     }
     const room = (count: number): Float32Array => new Float32Array(count)
     // IDs are made of the part alone.

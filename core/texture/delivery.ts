@@ -7,7 +7,6 @@ import { canonicalJson, hashText, startHash } from '../hash'
 import type { KeptFile, MapTime } from './kept-file'
 import { fileKey, sharedOut } from './kept-file'
 import type { ChannelSource, FieldRoom } from './channel-source'
-import { isOpened } from './channel-source'
 import { frameSource } from './frame-source'
 import type { Field } from '../field/field'
 import type { Band } from '../engine/planned-step'
@@ -68,9 +67,7 @@ export async function deliver(
   request: DeliverRequest,
 ): Promise<{ record: DeliveryRecord; report: EvaluationReport; times: MapTime[] }> {
   const { packing, sharpen = 0 } = request
-  if (packing.frames && !isOpened(from))
-    throw new GristError('packing-invalid', 'Frames turn a dial of one material, and several share these files.')
-  const material = packing.frames && isOpened(from) ? frameSource(from, packing.frames) : from
+  const material = packing.frames ? frameSource(from, packing.frames) : from
   const { document } = material
   const { width, height } = material.sizeAt(request.width)
   const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
@@ -168,7 +165,7 @@ export async function deliver(
     heightMetres,
     keys: contents,
     assets: { ...request.assets },
-    ...(from.joint ? { joint: from.joint.map((one) => ({ ...one })) } : {}),
+    ...(from.joint ? { joint: [...from.joint] } : {}),
     files: written,
   }
   return { record, report, times }

@@ -3,7 +3,8 @@ import { GristError } from '../errors'
 import { canonicalJson, hashText } from '../hash'
 import type { Field } from '../field/field'
 import { fieldBytes } from '../field/field'
-import type { ChannelRequest, ChannelSource, OpenedMaterial } from './channel-source'
+import type { ChannelRequest, ChannelSource } from './channel-source'
+import { isOpened } from './channel-source'
 import { FrameSheets, frameDocuments, frameWidth } from './frames'
 import type { Frames } from './packing'
 
@@ -11,7 +12,9 @@ import type { Frames } from './packing'
  * The sheets of a packing with frames as a delivery takes channels: all frames are evaluated, and come as one band. The material is
  * as it was afterwards. Throws packing-invalid and size-invalid, and what evaluating throws.
  */
-export function frameSource(material: OpenedMaterial, frames: Frames): ChannelSource {
+export function frameSource(material: ChannelSource, frames: Frames): ChannelSource {
+  if (!isOpened(material))
+    throw new GristError('packing-invalid', 'Frames turn a dial of one material, and several share these files.')
   const { document } = material
   const documents = frameDocuments(document, frames)
   const count = documents.length

@@ -8,6 +8,7 @@ import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
 import { createField, fieldBytes, rowStart } from '../field/field'
 import { canonicalJson, hashText } from '../hash'
+import type { PickedIds } from '../picked-ids'
 import type { ChannelRequest, ChannelSource, JointMember } from './channel-source'
 
 /** Who has which texels of a file set: the number of a material for each texel, and what that comes from. */
@@ -23,7 +24,10 @@ export interface SharedOut {
  */
 export function jointSource(sources: readonly ChannelSource[], shared: SharedOut): ChannelSource {
   const key = hashText(
-    canonicalJson([CLAIMING, shared.members.map(({ part, ids }, k) => [layoutOf(sources[k]!), part, ids ?? null])]),
+    canonicalJson([
+      CLAIMING,
+      shared.members.map(({ part, ids }, k) => [part, ids ?? null, ...placeOf(sources[k]!, ids)]),
+    ]),
   )
   const document = jointDocument(sources.map((one) => one.document))
   const channels = new Map(deliverableChannels(document).map((channel) => [channel.id, channel]))
@@ -50,7 +54,8 @@ export function jointSource(sources: readonly ChannelSource[], shared: SharedOut
       return Object.fromEntries(
         request.outputs.map((output) => {
           const name = formatOutput(output)
-          const own = keys.map(([of, { height, emission }]) => [of[name] ?? null, height, emission])
+          const channel = channels.get((output as { channel: string }).channel)!
+          const own = keys.map(([of, scale]) => [of[name] ?? null, scaleFor(channel, scale).by])
           return [name, hashText(canonicalJson([key, own]))]
         }),
       )
@@ -105,14 +110,9 @@ export function jointSource(sources: readonly ChannelSource[], shared: SharedOut
 const CLAIMING = 1
 
 /** What the place of a material's texels depends on. */
-function layoutOf({ document }: ChannelSource): unknown {
+function placeOf({ document }: ChannelSource, ids: PickedIds | undefined): readonly unknown[] {
   const { mesh, uvSet, udim, data } = partOf(document) ?? {}
-  return [
-    mesh,
-    uvSet,
-    udim ?? null,
-    Object.fromEntries(Object.entries(data ?? {}).filter(([kind]) => kind.endsWith('-id'))),
-  ]
+  return [mesh, uvSet, udim ?? null, ids ? (data?.[ids.kind] ?? null) : null]
 }
 
 /** The first with the channels of all, the largest depth and strength; cut out where one of them is. */

@@ -12,10 +12,6 @@ import { tileCollisions } from '#core/mesh/tile-owners'
 import type { Dress, PartDress } from '#core/mesh/write-glb'
 import { writeGlb } from '#core/mesh/write-glb'
 import type { Field } from '#core/field/field'
-import { vertexResult } from '#core/mesh/vertex-result'
-import type { ObjMaterial } from '#core/mesh/write-obj'
-import { writeMtl, writeObj } from '#core/mesh/write-obj'
-import { writePly } from '#core/mesh/write-ply'
 import { modelConnections } from '#core/texture/connection-list'
 import { modelMaterialX } from '#core/texture/material-x'
 import type { Packing } from '#core/texture/packing'
@@ -26,15 +22,13 @@ import type { TileMaterial } from '#core/texture/tile-source'
 import type { DeliveredFolder } from './delivery-folder'
 import { RECORD_NAME } from './delivery-folder'
 import { ownFolder } from './own-folders'
+import { VERTEX_NAMES, VertexFiles } from './vertex-files'
 
 /** The packing whose files go into the model itself. */
 const WORN = packings.find(({ name }) => name === 'occlusion-rough-metal-y-up')!
 const MODEL_NAME = 'model.glb'
 const LIST_NAME = 'connections.txt'
 const MATERIALS_NAME = 'model.mtlx'
-const PLY_NAME = 'model.ply'
-const OBJ_NAME = 'model.obj'
-const MTL_NAME = 'model.mtl'
 
 /** A file set: the materials on a tile of UVs, of one part or of several that share it. */
 export interface FileSet {
@@ -94,7 +88,7 @@ export interface ModelRecord {
   }[]
 }
 
-interface Delivered extends SetToDeliver {
+interface Delivered extends FileSet {
   readonly folder: string
   readonly made: DeliveredFolder
   /** What the materials came to together. */
@@ -109,7 +103,7 @@ export async function deliverParts(
   request: PartsRequest,
   folder: string,
 ): Promise<{ record: ModelRecord; files: string[] }> {
-  const { name, mesh, meshHash, uvSet, packing, application, sets, onProgress, onSet } = request
+  const { name, mesh, meshHash, uvSet, packing, application, sets, vertices, onProgress, onSet } = request
   checkVertices(request)
   const worn = await ownFolder()
   const isWorn = packing.name === WORN.name
@@ -117,6 +111,7 @@ export async function deliverParts(
   let step = 0
   const dresses = new Map<number, PartDress[]>()
   const delivered: Delivered[] = []
+  const vertexFiles = vertices === undefined ? null : new VertexFiles(mesh, uvSet)
   try {
     for (const one of sets) {
       const into = folderName(mesh, one, sets)
@@ -141,12 +136,22 @@ export async function deliverParts(
         if (before) before.push(own)
         else dresses.set(part, [own])
       }
+      // Now, while what it is made of is at hand.
+      if (vertices !== undefined)
+        vertexFiles?.add({
+          ...{ part: one.part, folder: into, files: made.record.files, field: await one.channel(vertices) },
+          ...(one.udim === undefined ? {} : { udim: one.udim }),
+          parts: partsOfSet(one).map((part) => ({
+            part,
+            material: `${safeName(mesh.parts[part]!.name)}-${safeName(mainMaterial(one, part).name)}`,
+          })),
+        })
       await onSet?.(into, made)
     }
   } finally {
     rmSync(worn, { recursive: true, force: true })
   }
-  const coloured = await vertexFiles(request, delivered, folder)
+  const coloured = (await vertexFiles?.write(folder)) ?? []
   const glb = await writeGlb(mesh, { dresses, uvSet })
   await writeFile(join(folder, MODEL_NAME), glb)
   const record: ModelRecord = {
@@ -184,50 +189,6 @@ function checkVertices({ mesh, vertices, sets }: PartsRequest): void {
 
 const hasChannel = (document: MaterialDocument, id: string): boolean =>
   deliverableChannels(document).some((one) => one.id === id)
-
-/** The model with a channel as its vertex colours; the names of its files. */
-async function vertexFiles(
-  { mesh, uvSet, vertices }: PartsRequest,
-  delivered: readonly Delivered[],
-  folder: string,
-): Promise<string[]> {
-  if (vertices === undefined) return []
-  const tiles = new Map<number, Map<number, Field>>()
-  for (const set of delivered) {
-    const field = await set.channel(vertices)
-    for (const part of partsOfSet(set)) {
-      const own = tiles.get(part) ?? new Map<number, Field>()
-      tiles.set(part, own.set(set.udim ?? FIRST_TILE, field))
-    }
-  }
-  const data = [...tiles].map(([part, own]) => ({ part: mesh.parts[part]!, tiles: own }))
-  const coloured = vertexResult(mesh, uvSet, data)
-  const materials = delivered.flatMap((set) =>
-    partsOfSet(set).map((part) => ({ part, material: objMaterial(mesh, part, set) })),
-  )
-  // Its materials have one picture for each map: those of the first tile.
-  const first = new Map([...materials].reverse().map(({ part, material }) => [part, material]))
-  const materialOf = (part: number): string | null => first.get(part)?.name ?? null
-  await writeFile(join(folder, PLY_NAME), writePly(coloured))
-  await writeFile(join(folder, OBJ_NAME), writeObj(coloured, { uvSet, library: MTL_NAME, materialOf }))
-  await writeFile(join(folder, MTL_NAME), writeMtl([...first.values()]))
-  return [PLY_NAME, OBJ_NAME, MTL_NAME]
-}
-
-/** The maps of a part that lie in files of their own, as an OBJ takes them. */
-function objMaterial(mesh: Mesh, part: number, { folder, made, materials }: Delivered): ObjMaterial {
-  const alone = (channel: string): string | undefined => {
-    const file = made.record.files.find(({ slots }) =>
-      slots.every((slot) => slot.channel === channel && !slot.inverted),
-    )
-    return file && `${folder}/${file.name}`
-  }
-  const name = `${safeName(mesh.parts[part]!.name)}-${safeName(mainMaterial({ part, materials }, part).name)}`
-  return {
-    ...{ name, colour: alone('colour'), normal: alone('normal'), roughness: alone('roughness') },
-    ...{ metallic: alone('metallic'), emission: alone('emission'), opacity: alone('opacity') },
-  }
-}
 
 /** Parts of a file set by their numbers, each once. */
 export const partsOfSet = ({ materials }: Pick<FileSet, 'materials'>): number[] => [
@@ -315,7 +276,7 @@ async function dressesOf(
 export const safeName = (name: string): string =>
   name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^[.-]+/, '') || 'part'
 
-const OWN_NAMES = [MODEL_NAME, RECORD_NAME, LIST_NAME, MATERIALS_NAME, PLY_NAME, OBJ_NAME, MTL_NAME]
+const OWN_NAMES = [MODEL_NAME, RECORD_NAME, LIST_NAME, MATERIALS_NAME, ...VERTEX_NAMES]
 
 /** The folder of a set: the name of its part, with its number where another has the same, and the tile's of parts in several. */
 function folderName({ parts: all }: Mesh, { part, udim }: FileSet, sets: readonly FileSet[]): string {

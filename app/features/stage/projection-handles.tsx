@@ -1,7 +1,7 @@
 import { Crosshair } from 'lucide-react'
 import { useCallback, useMemo, useRef, useState } from 'react'
 import { setTarget } from '#core/document/edits/dials'
-import type { Three } from '#core/kernels/projector'
+import type { ProjectorPlace, Three } from '#core/kernels/projector'
 import { projectorAxes } from '#core/kernels/projector'
 import { registry } from '#core/nodes/registry.generated'
 import { useActions, useApplied, useUndialled, useView } from '../../session/material'
@@ -12,15 +12,9 @@ import type { FrameHandle, Point } from './frame-handles'
 import { CORNERS, FrameHandles, STEM, rounded, wrapped } from './frame-handles'
 import type { StageRenderer } from './stage-renderer.client'
 
-/** What handles change of a projection: metres and turns. */
-interface Place {
+/** What handles change of a projection: where it stands, and the width of its picture in metres. */
+interface Place extends ProjectorPlace {
   readonly size: number
-  readonly x: number
-  readonly y: number
-  readonly z: number
-  readonly heading: number
-  readonly tilt: number
-  readonly turn: number
 }
 const FIELDS = ['size', 'x', 'y', 'z', 'heading', 'tilt', 'turn'] as const
 
@@ -54,19 +48,11 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
   const [aiming, setAiming] = useState(false)
   const middle = useRef<Point | null>(null)
   const title = nodeTitle(document, id)
-  const placed = JSON.stringify(FIELDS.map((name) => place[name]))
+  const placed = JSON.stringify(Object.fromEntries(FIELDS.map((name) => [name, place[name]])))
 
   const pointsOf = useCallback((): readonly Point[] | null => {
-    const [size, x, y, z, heading, tilt, turn] = JSON.parse(placed) as [
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-      number,
-    ]
-    const { right, up } = projectorAxes({ heading, tilt, turn })
+    const { size, x, y, z, ...turns } = JSON.parse(placed) as Place
+    const { right, up } = projectorAxes(turns)
     const at = (across: number, down: number): Three => plus([x, y, z], [right, across * size], [up, -down * size])
     const found = renderer.modelPoints([
       at(0, 0),
