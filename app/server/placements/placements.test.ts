@@ -283,7 +283,7 @@ test('materials on IDs of a part: numbers go over to whoever comes later, and a 
 
 test('what shares a tile is delivered as one file set, and again kept as it is', async () => {
   const { project, model, first, second } = await tiledSetting()
-  const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false }).then(ended)
+  const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false, vertices: 'colour' }).then(ended)
   await placeMaterial(project, { model, part: 0 }, first)
   await placeMaterial(project, { model, part: 0, ids: pieces(2) }, second)
   await placeMaterial(project, { model, part: 1 }, second)
@@ -309,6 +309,9 @@ test('what shares a tile is delivered as one file set, and again kept as it is',
       const { data, info } = await sharp(path).raw().toBuffer({ resolveWithObject: true })
       return [2, 29].map((x) => data[(16 * 32 + x) * info.channels]! > data[(16 * 32 + x) * info.channels + 2]!)
     }
+    // Colour is named for the OBJ though opacity lies beside it, one picture for each part.
+    const mtl = readFileSync(join(folder, 'model.mtl'), 'utf8')
+    expect(mtl.match(/^map_Kd Wide-1001\/.*colour\.png$/gm)).toHaveLength(2)
     // The first piece is red, the second part blue; the second piece, in the next tile, blue.
     expect([await reds('Wide-1001'), await reds('Wide-1002')]).toEqual([
       [true, false],
