@@ -283,7 +283,8 @@ test('materials on IDs of a part: numbers go over to whoever comes later, and a 
 
 test('what shares a tile is delivered as one file set, and again kept as it is', async () => {
   const { project, model, first, second } = await tiledSetting()
-  const deliver = () => enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false, vertices: 'colour' }).then(ended)
+  const deliver = () =>
+    enqueueMesh(model, { do: 'deliver', packing, width: 32, dither: false, vertices: 'colour' }).then(ended)
   await placeMaterial(project, { model, part: 0 }, first)
   await placeMaterial(project, { model, part: 0, ids: pieces(2) }, second)
   await placeMaterial(project, { model, part: 1 }, second)
