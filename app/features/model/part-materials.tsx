@@ -186,12 +186,14 @@ function Collisions() {
   )
   useEffect(() => {
     let wanted = true
-    void (async () => {
+    const find = async (): Promise<void> => {
       const all = []
       for (const [udim, parts] of JSON.parse(asked) as [number | null, number[]][])
         all.push(...(await modelWorker().collisionsOf(address, uvSet, udim ?? undefined, parts)))
       if (wanted) setFound(all)
-    })()
+    }
+    // The view of the model says what cannot be read.
+    find().catch(() => {})
     return () => {
       wanted = false
     }

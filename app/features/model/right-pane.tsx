@@ -135,7 +135,11 @@ function usePickMarks(): PartMarks | null {
     let wanted = true
     void modelWorker()
       .idsByTriangle(address, part, uvSet, kind)
-      .then((numbers) => wanted && setKnown({ of, numbers }))
+      .then(
+        (numbers) => wanted && setKnown({ of, numbers }),
+        // The view of the model says what cannot be read.
+        () => {},
+      )
     return () => {
       wanted = false
     }

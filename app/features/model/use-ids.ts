@@ -16,7 +16,11 @@ export function useIds(part: number, kind: IdKind | null): readonly number[] | n
     let wanted = true
     void modelWorker()
       .idsOf(address, part, uvSet, kind)
-      .then((numbers) => wanted && setKnown({ of, numbers }))
+      .then(
+        (numbers) => wanted && setKnown({ of, numbers }),
+        // The view of the model says what cannot be read.
+        () => {},
+      )
     return () => {
       wanted = false
     }

@@ -75,7 +75,12 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
       const [x, y] = [right * size, below * size * shape]
       return [centre[0] + x * cos + y * sin, (centre[1] - x * sin + y * cos) / aspect]
     }
-    const found = renderer.pointsOf([at(0, 0), ...CORNERS.map(([x, y]) => at(x, y)), at(0, -0.5), at(0, -0.5 - STEM)])
+    const found = renderer.places.pointsOf([
+      at(0, 0),
+      ...CORNERS.map(([x, y]) => at(x, y)),
+      at(0, -0.5),
+      at(0, -0.5 - STEM),
+    ])
     middle.current = found?.[0] ?? null
     return found
   }, [renderer, placed, shape, aspect])
@@ -92,7 +97,7 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
   /** What a decal becomes as the pointer goes from one place of the stage to another, by the handle that it holds. */
   const become = (handle: FrameHandle, from: Point, to: Point): void => {
     if (handle === 'body') {
-      const [a, b] = [renderer.uvAt(from.x, from.y), renderer.uvAt(to.x, to.y)]
+      const [a, b] = [renderer.places.uvAt(from.x, from.y), renderer.places.uvAt(to.x, to.y)]
       if (!a || !b) return
       const [u, v] = [wrapped(b.u - a.u), wrapped(b.v - a.v)]
       return write('Move', { centre: [rounded(place.centre[0] + u), rounded(place.centre[1] + v * aspect)] })

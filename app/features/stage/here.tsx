@@ -11,7 +11,7 @@ import type { Selection } from '../../session/view'
 import { Button } from '../../ui/button'
 import { useActions, useMaterial, useUndialled } from '../../session/material'
 import { shownInWords } from './shown-in-words'
-import type { StageUv } from './stage-renderer.client'
+import type { StageUv } from './stage-places.client'
 
 /** A place that was asked about: in pixels of the stage, and on the tile. */
 export interface Asked {

@@ -9,7 +9,7 @@ export function Marks({ renderer, marks }: { renderer: StageRenderer; marks: rea
     const place = (): void => {
       const rings = list.current?.children ?? []
       marks.forEach(([u, v], i) => {
-        const { x, y } = renderer.pointOf(u, v)
+        const { x, y } = renderer.places.pointOf(u, v)
         const ring = rings[i] as HTMLElement | undefined
         if (ring) ring.style.transform = `translate(${x}px, ${y}px) translate(-50%, -50%)`
       })

@@ -21,7 +21,7 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
         const { clientX, clientY } = next
         next = null
         const { left, top } = element.getBoundingClientRect()
-        const uv = renderer.uvAt(clientX - left, clientY - top)
+        const uv = renderer.places.uvAt(clientX - left, clientY - top)
         setFound(uv ? { ...uv, values: await evaluation.probe(uv.view, uv.u, uv.v) } : null)
       }
       busy = false

@@ -54,7 +54,7 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
     const { size, x, y, z, ...turns } = JSON.parse(placed) as Place
     const { right, up } = projectorAxes(turns)
     const at = (across: number, down: number): Three => plus([x, y, z], [right, across * size], [up, -down * size])
-    const found = renderer.modelPoints([
+    const found = renderer.places.modelPoints([
       at(0, 0),
       ...CORNERS.map(([u, v]) => at(u, v)),
       at(0, -0.5),
@@ -78,10 +78,10 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
     if (handle === 'body') {
       // Along the plane of the picture, or along the screen where that is seen from its edge.
       const { out } = projectorAxes(place)
-      const eye = renderer.towardsEye
+      const eye = renderer.places.towardsEye
       const normal = Math.abs(dot(out, eye)) < EDGE_ON ? eye : out
       const at: Three = [place.x, place.y, place.z]
-      const [a, b] = [from, to].map(({ x, y }) => renderer.onPlane(x, y, at, normal))
+      const [a, b] = [from, to].map((point) => renderer.places.onPlane(point, at, normal))
       if (a && b) write('Move', moved([b[0] - a[0], b[1] - a[1], b[2] - a[2]]))
       return
     }
@@ -92,7 +92,7 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
     }
     const turned = Math.atan2(to.y - y, to.x - x) - Math.atan2(from.y - y, from.x - x)
     // Seen from behind it turns the other way round.
-    const side = dot(projectorAxes(place).out, renderer.towardsEye) < 0 ? -1 : 1
+    const side = dot(projectorAxes(place).out, renderer.places.towardsEye) < 0 ? -1 : 1
     write('Turn', { turn: rounded(wrapped(place.turn - (side * turned) / (2 * Math.PI))) })
   }
 
@@ -119,7 +119,7 @@ function Handles({ id, renderer }: { id: string; renderer: StageRenderer }) {
   /** Puts it where the part was pressed, facing as the surface does there. */
   const aim = (event: React.PointerEvent<HTMLElement>): void => {
     const { left, top } = event.currentTarget.getBoundingClientRect()
-    const found = renderer.surfaceOfPart(event.clientX - left, event.clientY - top)
+    const found = renderer.places.surfaceOfPart(event.clientX - left, event.clientY - top)
     setAiming(false)
     if (!found) return
     const [x, y, z] = found.at

@@ -13,51 +13,23 @@ import { environmentTexture, isBuiltIn } from './environment-texture.client'
 import { ENVIRONMENT } from './environments'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import type { LookHost } from './look-shader.client'
+import type { Dress, StageMaterial, Worn } from './dresses.client'
+import { Dresses } from './dresses.client'
 import { Side } from './side.client'
 import type { OnModel } from './on-model'
-import { onModelKey } from './on-model'
 import { StageModel } from './stage-model.client'
-import type { Surface } from '#core/document/surface'
+import { StagePlaces } from './stage-places.client'
 import type { Look } from '#core/preview/looks'
 import { SURROUNDING, lampTowards } from './lights'
 import type { Shape } from './shapes.client'
 import { Shapes } from './shapes.client'
-import { SIZES, instancesOf, surfaceAt, tileWidth } from './surface'
-
-/** What of a document the stage needs besides its textures. */
-export interface StageMaterial {
-  readonly metres: readonly [number, number]
-  readonly heightMetres: number
-  readonly emissionStrength: number
-  readonly surface: Surface
-}
-
-/** What a place of the model that is not worked on wears. */
-export interface Dress {
-  readonly at: OnModel
-  readonly textures: Textures
-  readonly material: StageMaterial
-}
-
-/** What a place wears, as it is drawn. */
-interface Worn {
-  readonly at: OnModel
-  readonly side: Side
-  readonly material: StageMaterial
-}
+import { SIZES, tileWidth } from './surface'
 
 /** How the newest frame was drawn: not yet, before any picture had come, as something moves, or as all rests. */
 export type FrameState = 'not yet' | 'empty' | 'quickly' | 'fully'
 
 /** The two halves of a split. */
 export type StageSide = Exclude<View, 'packing' | 'versus'>
-
-/** A place on the tile: u right, v down, both within 0–1. */
-export interface StageUv {
-  readonly view: Exclude<View, 'packing'>
-  readonly u: number
-  readonly v: number
-}
 
 /** The neutral grey that colour is judged on, sRGB 119 of 255. */
 const VIEW_GREY = 0x777777
@@ -130,8 +102,8 @@ export class StageRenderer {
   private readonly shapes = new Shapes()
   /** The model in place of a shape: the part that is worked on, and the others. */
   private model: StageModel | null = null
-  /** What the other places wear, by their keys. */
-  private readonly dresses = new Map<string, Worn>()
+  /** What the other places wear. */
+  private readonly dresses = new Dresses(() => new Side(this.anisotropy, this.lookHost))
   /** Mesh data that lie over the part that is worked on. */
   private readonly data = new THREE.MeshBasicMaterial({
     transparent: true,
@@ -151,7 +123,12 @@ export class StageRenderer {
   private readonly bloom = new UnrealBloomPass(new THREE.Vector2(256, 256), 0.55, 0.6, 1)
   /** The last pass, of light and of texels as they are. */
   private readonly lastPass = { lit: new OutputPass(), plain: new ShaderPass(CopyShader) }
-  private readonly ray = new THREE.Raycaster()
+  /** Which places are where on the canvas. */
+  readonly places = new StagePlaces(() => ({
+    ...{ size: this.size, view: this.view, split: this.split, right: this.right, mesh: this.mesh },
+    ...{ metres: this.materials.shown?.metres ?? [1, 1], model: this.onModel },
+    ...{ perspective: this.perspective, flat: this.flat, target: this.orbit.target },
+  }))
   private readonly lookHost: LookHost = {
     onLoaded: () => this.draw(),
     onProblem: (problem) => this.onNoPicture(problem),
@@ -264,26 +241,19 @@ export class StageRenderer {
   }
 
   /** What another place of the model wears. */
-  setDress({ at, textures, material }: Dress): void {
-    const key = onModelKey(at)
-    const side = this.dresses.get(key)?.side ?? new Side(this.anisotropy, this.lookHost)
-    // What lies on IDs lies a little over what lies on all of the part.
-    side.setLift(at.slot === undefined ? 0 : 1 + at.slot)
-    side.receive(textures)
-    this.dresses.set(key, { at, side, material })
+  setDress(dress: Dress): void {
+    this.dresses.set(dress)
     this.dressesChanged()
   }
 
   /** Leaves a place of the model plain. */
   undress(at: OnModel): void {
-    const key = onModelKey(at)
-    this.dresses.get(key)?.side.dispose()
-    this.dresses.delete(key)
+    this.dresses.remove(at)
     this.dressesChanged()
   }
 
   private dressesChanged(): void {
-    this.canvas.dataset.dressed = String(this.dresses.size)
+    this.canvas.dataset.dressed = String(this.dresses.count)
     this.draw()
   }
 
@@ -342,118 +312,9 @@ export class StageRenderer {
     this.draw()
   }
 
-  /** The place of the tile under a point of the canvas (CSS pixels from its corner); null off the shape. */
-  uvAt(x: number, y: number): StageUv | null {
-    if (!this.view || !this.mesh.geometry) return null
-    const { width } = this.size
-    this.aim(x, y)
-    const [hit] = this.ray.intersectObject(this.mesh, false)
-    const other = this.onModel?.hit(this.ray)
-    if (!hit?.uv || (other && other.distance < hit.distance)) return null
-    const u = hit.uv.x - Math.floor(hit.uv.x)
-    const v = 1 - hit.uv.y - Math.floor(1 - hit.uv.y)
-    return { view: this.split !== null && x / width < this.split ? 'comparison' : this.right, u, v }
-  }
-
-  /** The place of the model under a point of the canvas that is not the one worked on; null where there is none. */
-  otherPlaceAt(x: number, y: number): OnModel | null {
-    this.aim(x, y)
-    const other = this.onModel?.hit(this.ray)
-    const [hit] = this.ray.intersectObject(this.mesh, false)
-    return other && (!hit || other.distance < hit.distance) ? other.place : null
-  }
-
-  /** Where places of the model, in metres, are on the canvas, in CSS pixels from its corner; null where no model is shown. */
-  modelPoints(places: readonly (readonly [number, number, number])[]): { x: number; y: number }[] | null {
-    const model = this.onModel
-    if (!model) return null
-    return places.map((place) => {
-      const { x, y } = model.drawnAt(place).project(this.perspective)
-      return { x: ((x + 1) / 2) * this.size.width, y: ((1 - y) / 2) * this.size.height }
-    })
-  }
-
-  /** The place of the part that is worked on under a point of the canvas, in metres, and which way it faces; null off the part. */
-  surfaceOfPart(
-    x: number,
-    y: number,
-  ): { readonly at: [number, number, number]; readonly normal: [number, number, number] } | null {
-    const model = this.onModel
-    if (!model) return null
-    this.aim(x, y)
-    const [hit] = this.ray.intersectObject(this.mesh, false)
-    if (!hit?.normal) return null
-    const { x: a, y: b, z: c } = hit.normal
-    return { at: model.metresAt(hit.point), normal: [a, b, c] }
-  }
-
-  /** Where the line of sight through a point of the canvas meets a plane of the model, in metres; null where it does not. */
-  onPlane(
-    x: number,
-    y: number,
-    place: readonly [number, number, number],
-    normal: readonly [number, number, number],
-  ): [number, number, number] | null {
-    const model = this.onModel
-    if (!model) return null
-    this.aim(x, y)
-    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(new THREE.Vector3(...normal), model.drawnAt(place))
-    const met = this.ray.ray.intersectPlane(plane, new THREE.Vector3())
-    return met && model.metresAt(met)
-  }
-
-  /** The direction from the model's middle to the eye, of length 1. */
-  get towardsEye(): [number, number, number] {
-    const { x, y, z } = this.perspective.position.clone().sub(this.orbit.target).normalize()
-    return [x, y, z]
-  }
-
-  private aim(x: number, y: number): void {
-    const { width, height } = this.size
-    this.ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera())
-  }
-
   /** The model, where it is shown. */
   private get onModel(): StageModel | null {
     return this.view?.mode === 'part' ? this.model : null
-  }
-
-  /** Where a place of the first tile is on the canvas in the flat view, in CSS pixels from its corner. */
-  pointOf(u: number, v: number): { x: number; y: number } {
-    const { repeat = 1 } = this.view ?? {}
-    const [across, down] = this.materials.shown?.metres ?? [1, 1]
-    const aspect = down / across
-    const { width, height } = this.size
-    const at = new THREE.Vector3(u - repeat / 2, (repeat / 2 - v) * aspect, 0).project(this.flat)
-    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height }
-  }
-
-  /**
-   * Where places of the tile (u right, v down, beyond its border too) are on the canvas, in CSS pixels from its corner: all on
-   * the face or lap of the shape where the first of them is seen best. Null where it is seen on none.
-   */
-  pointsOf(places: readonly (readonly [number, number])[]): { x: number; y: number }[] | null {
-    const { view, size, mesh } = this
-    if (!view) return null
-    if (view.mode === 'flat') return places.map(([u, v]) => this.pointOf(u, v))
-    const { shape, repeat } = view
-    const [across, down] = this.materials.shown?.metres ?? [1, 1]
-    const at = (instance: number, [u, v]: readonly [number, number]) =>
-      surfaceAt(shape, instance, u, v, repeat, down / across)
-    mesh.updateMatrixWorld()
-    const facing = (instance: number): number => {
-      const point = at(instance, places[0]!)
-      const here = new THREE.Vector3(...point.at).applyMatrix4(mesh.matrixWorld)
-      const out = new THREE.Vector3(...point.normal).transformDirection(mesh.matrixWorld)
-      return out.dot(this.perspective.position.clone().sub(here).normalize())
-    }
-    const instances = Array.from({ length: instancesOf(shape, repeat) }, (_, i) => i)
-    const best = instances.reduce((a, b) => (facing(b) > facing(a) ? b : a))
-    if (facing(best) < 0.1) return null
-    return places.map((place) => {
-      const { x, y } = new THREE.Vector3(...at(best, place).at).applyMatrix4(mesh.matrixWorld).project(this.perspective)
-      return { x: ((x + 1) / 2) * size.width, y: ((1 - y) / 2) * size.height }
-    })
   }
 
   /** Calls back after each frame until the function it gives is called. */
@@ -488,7 +349,7 @@ export class StageRenderer {
     for (const side of Object.values(this.sides)) side.dispose()
     this.shapes.dispose()
     this.model?.dispose()
-    for (const { side } of this.dresses.values()) side.dispose()
+    this.dresses.dispose()
     this.data.map?.dispose()
     this.data.dispose()
     for (const texture of this.environments.values()) texture.dispose()
@@ -506,10 +367,6 @@ export class StageRenderer {
   /** Whether the next frame is one of something that moves. */
   private moves = false
   private readonly watchers = new Set<() => void>()
-
-  private camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
-    return this.view?.mode === 'flat' ? this.flat : this.perspective
-  }
 
   private paint(): void {
     this.frame = 0
@@ -596,15 +453,7 @@ export class StageRenderer {
   private dressOthers(view: StageView, shining: number): readonly Worn[] {
     const model = this.onModel
     if (!model) return []
-    // Plain grey is of the one that is worked on: what lies on IDs of it is not cut out there.
-    const dressed = [...this.dresses.values()].filter(
-      ({ at }) => view.shown === null && (at.slot === undefined ? !view.isolated : view.plain === 'no'),
-    )
-    for (const { side, material } of dressed) {
-      side.setSurface(material.surface, view.dithered)
-      side.setLook(view.look, view.strand)
-      side.lit.emissiveIntensity = material.emissionStrength * shining
-    }
+    const dressed = this.dresses.seenIn(view, shining)
     model.wear(dressed.map(({ at, side }) => ({ at, material: side.seenThrough(view.plain) })))
     return dressed
   }

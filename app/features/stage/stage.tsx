@@ -81,7 +81,7 @@ export function Stage({
   useFollowingPreview(area)
   const { over, handlers } = useFileDrop((files, { clientX, clientY }) => {
     const box = canvas.current!.getBoundingClientRect()
-    const at = renderer?.uvAt(clientX - box.left, clientY - box.top)
+    const at = renderer?.places.uvAt(clientX - box.left, clientY - box.top)
     void actions.dropImages(files, at ? { uv: [at.u, at.v] } : {})
   })
 
@@ -136,7 +136,7 @@ export function Stage({
         : `on a ${shapeInWords(stage.shape)}`
   const pick = async (event: React.PointerEvent): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
-    const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
+    const uv = renderer?.places.uvAt(event.clientX - left, event.clientY - top)
     if (!uv || !picking) return
     const values = await evaluation.probe(uv.view, uv.u, uv.v)
     const colour = values.find(({ channel }) => channel === 'colour')
@@ -147,7 +147,7 @@ export function Stage({
   /** Takes the ID under the pointer in, or out where it is in. */
   const pickId = async (event: React.PointerEvent, node: string): Promise<void> => {
     const { left, top } = canvas.current!.getBoundingClientRect()
-    const uv = renderer?.uvAt(event.clientX - left, event.clientY - top)
+    const uv = renderer?.places.uvAt(event.clientX - left, event.clientY - top)
     if (!uv) return
     const shown = { kind: 'port', node, port: 'id' } as const
     const found = await evaluation.placeAt(uv.view, { u: uv.u, v: uv.v, channel: 'colour', shown })
@@ -160,10 +160,10 @@ export function Stage({
     })
   }
   const askAt = (x: number, y: number): void => {
-    const uv = renderer?.uvAt(x, y)
+    const uv = renderer?.places.uvAt(x, y)
     view.setState({ asking: false })
     if (uv) return void ask({ x, y }, uv, stage.shown)
-    const at = renderer?.otherPlaceAt(x, y) ?? null
+    const at = renderer?.places.otherPlaceAt(x, y) ?? null
     // Once the press is over: what has the focus then would close what opens now.
     requestAnimationFrame(() => setAskedPart(at && { x, y, at }))
   }
