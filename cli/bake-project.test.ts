@@ -6,6 +6,7 @@ import sharp from 'sharp'
 import type { Mesh as ThreeMesh } from 'three'
 import { OBJLoader } from 'three/addons/loaders/OBJLoader.js'
 import { parseDocument } from '#core/document/document'
+import { sheetsObj } from '#core/mesh/testing/shapes'
 import { packMaterials } from '#runtime/node/material-file'
 import type { ModelRecord } from '#runtime/node/deliver-parts'
 import { readModelFile } from '#runtime/node/read-model'
@@ -105,22 +106,6 @@ test('what a project names and is not there is told, and nothing is left', async
   }
 }, 60_000)
 
-/** Upright sheets as parts of an OBJ, each of rectangles in UVs (v upward) that are pieces of their own. */
-const sheets = (parts: readonly (readonly (readonly [number, number, number, number])[])[]): string => {
-  let n = 0
-  return parts
-    .map((rectangles, k) => {
-      const lines = rectangles.flatMap(([u0, v0, u1, v1]) => {
-        const corners = [`${u0} ${v0}`, `${u1} ${v0}`, `${u1} ${v1}`, `${u0} ${v1}`]
-        n += 4
-        const face = [3, 2, 1, 0].map((i) => `${n - i}/${n - i}`).join(' ')
-        return [...corners.map((uv) => `v ${uv} ${k}`), ...corners.map((uv) => `vt ${uv}`), `f ${face}`]
-      })
-      return `o sheet ${k + 1}\n${lines.join('\n')}\n`
-    })
-    .join('')
-}
-
 const texelsOf = async (path: string): Promise<(x: number, y: number) => number[]> => {
   const { data, info } = await sharp(path).raw().toBuffer({ resolveWithObject: true })
   return (x, y) => [...data.subarray((y * info.width + x) * info.channels, (y * info.width + x) * info.channels + 3)]
@@ -148,7 +133,7 @@ beforeAll(() => {
 
 test('parts that share a tile, IDs of a part and UDIM tiles come to one file set for each tile', async () => {
   // The first part lies left and the second right of the tile, the third in two tiles and in two pieces in the first of them.
-  const parts = sheets([
+  const parts = sheetsObj([
     [[0, 0, 0.45, 1]],
     [[0.55, 0, 1, 1]],
     [
@@ -248,7 +233,7 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
 }, 180_000)
 
 test('parts that lie over one another in a tile that they share are told', async () => {
-  writeFileSync(at('tiles/over.obj'), sheets([[[0, 0, 0.7, 1]], [[0.5, 0, 1, 1]]]))
+  writeFileSync(at('tiles/over.obj'), sheetsObj([[[0, 0, 0.7, 1]], [[0.5, 0, 1, 1]]]))
   const parts = ['Red', 'Blue'].map((name, k) => ({ part: `sheet ${k + 1}`, material: `${name}.json` }))
   const model = { name: 'Over', mesh: 'over.obj', settings: { size: 64, samples: 1, rays: 4 }, parts }
   const joins = [{ part: 'sheet 2', with: { part: 'sheet 1' } }]

@@ -1,25 +1,13 @@
 import fc from 'fast-check'
 import { fileSets, sharing } from './file-sets'
 import { meshOf } from './testing/bake-here'
+import { sheetsObj } from './testing/shapes'
 import { partInTile, trianglesByTile } from './tile-of-part'
 import { tileCollisions, tileOwners } from './tile-owners'
 
-/** Upright rectangles as parts; `u`, `v` from the lower left, as OBJ has them. */
-const sheets = (rectangles: readonly (readonly [u0: number, v0: number, u1: number, v1: number])[]) =>
-  meshOf(
-    rectangles
-      .map(([u0, v0, u1, v1], k) => {
-        const corners = [
-          [u0, v0],
-          [u1, v0],
-          [u1, v1],
-          [u0, v1],
-        ] as const
-        const lines = corners.map(([u, v]) => `v ${u} ${v} ${k}\nvt ${u} ${v}`)
-        return `o sheet ${k + 1}\n${lines.join('\n')}\nf ${[1, 2, 3, 4].map((i) => `${k * 4 + i}/${k * 4 + i}`).join(' ')}\n`
-      })
-      .join(''),
-  )
+/** A part for each rectangle. */
+const sheets = (rectangles: Parameters<typeof sheetsObj>[0][number]) =>
+  meshOf(sheetsObj(rectangles.map((one) => [one])))
 
 const SIZE = 16
 

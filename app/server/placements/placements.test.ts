@@ -11,6 +11,7 @@ import type { MaterialDocument } from '#core/document/document'
 import { metresOf, partOf } from '#core/document/domain'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { meshOf } from '#core/mesh/testing/bake-here'
+import { sheetsObj } from '#core/mesh/testing/shapes'
 import { packings } from '#core/texture/packings/packings.generated'
 import type { ProjectParts } from '../../contracts/parts'
 import type { MeshRun } from '../../contracts/run'
@@ -181,42 +182,21 @@ test('all parts are delivered in one ZIP: maps, records, and a model that the gl
   }
 })
 
-/** Two walls: the first in two tiles and two pieces, the second over the right half of its tile. */
-const tiledWalls = () =>
-  meshOf(`o Wide
-v 0 0 0
-v 1 0 0
-v 1 1 0
-v 0 1 0
-v 2 0 0
-v 3 0 0
-v 3 1 0
-v 2 1 0
-v 5 0 0
-v 6 0 0
-v 6 1 0
-v 5 1 0
-vt 0 0
-vt 0.4 0
-vt 0.4 1
-vt 0 1
-vt 1.1 0
-vt 1.9 0
-vt 1.9 1
-vt 1.1 1
-vt 0.6 0
-vt 1 0
-vt 1 1
-vt 0.6 1
-f 1/1 2/2 3/3 4/4
-f 5/5 6/6 7/7 8/8
-o Narrow
-f 9/9 10/10 11/11 12/12
-`)
+/** The first sheet lies in two tiles, in two pieces; the second over the right half of the first tile. */
+const tiledSheets = () =>
+  meshOf(
+    sheetsObj([
+      [
+        [0, 0, 0.4, 1],
+        [1.1, 0, 1.9, 1],
+      ],
+      [[0.6, 0, 1, 1]],
+    ]),
+  )
 
 async function tiledSetting() {
   const project = await createProject('Tiles')
-  const model = await addMadeModel(project, 'Walls', { low: tiledWalls(), high: null }, SETTINGS)
+  const model = await addMadeModel(project, 'Sheets', { low: tiledSheets(), high: null }, SETTINGS)
   const [first, second] = [
     await addDocument(project, material({ nodes: {}, layers: [plainLayer('#c02010')] })),
     await addDocument(project, material({ name: 'Second', nodes: {}, layers: [plainLayer('#1030c0')] })),
@@ -312,9 +292,9 @@ test('what shares a tile is delivered as one file set, and again kept as it is',
     }
     // Colour is named for the OBJ though opacity lies beside it, one picture for each part.
     const mtl = readFileSync(join(folder, 'model.mtl'), 'utf8')
-    expect(mtl.match(/^map_Kd Wide-1001\/.*colour\.png$/gm)).toHaveLength(2)
+    expect(mtl.match(/^map_Kd sheet-1-1001\/.*colour\.png$/gm)).toHaveLength(2)
     // The first piece is red, the second part blue; the second piece, in the next tile, blue.
-    expect([await reds('Wide-1001'), await reds('Wide-1002')]).toEqual([
+    expect([await reds('sheet-1-1001'), await reds('sheet-1-1002')]).toEqual([
       [true, false],
       [false, false],
     ])
@@ -323,5 +303,5 @@ test('what shares a tile is delivered as one file set, and again kept as it is',
   }
   // Nothing has changed: the files are taken as they were.
   const again = await deliver()
-  expect(again.log.map(({ text }) => text).join(' ')).toContain('Wide-1001: colour kept, normal kept')
+  expect(again.log.map(({ text }) => text).join(' ')).toContain('sheet-1-1001: colour kept, normal kept')
 }, 60_000)

@@ -48,3 +48,25 @@ f 1/1 5/2 8/3 4/4
 f 8/1 7/2 3/3 4/4
 f 1/1 2/2 6/3 5/4
 `
+
+/** A rectangle in UVs: left, bottom, right, top, v upward. */
+type Rectangle = readonly [number, number, number, number]
+
+/**
+ * Upright sheets as an OBJ: for each part, "sheet 1" and so on, rectangles that stand where they lie in UVs, each part a metre before the
+ * last. Those that touch hang together.
+ */
+export function sheetsObj(parts: readonly (readonly Rectangle[])[]): string {
+  let n = 0
+  return parts
+    .map((rectangles, k) => {
+      const lines = rectangles.flatMap(([u0, v0, u1, v1]) => {
+        const corners = [`${u0} ${v0}`, `${u1} ${v0}`, `${u1} ${v1}`, `${u0} ${v1}`]
+        n += 4
+        const face = [3, 2, 1, 0].map((i) => `${n - i}/${n - i}`).join(' ')
+        return [...corners.map((uv) => `v ${uv} ${k}`), ...corners.map((uv) => `vt ${uv}`), `f ${face}`]
+      })
+      return `o sheet ${k + 1}\n${lines.join('\n')}\n`
+    })
+    .join('')
+}
