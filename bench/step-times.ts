@@ -43,7 +43,7 @@ export function timed(): { executor: Executor; times: Map<string, number>; works
     // Whole fields in place of those that would live for a tile.
     const fields = pass.fields.map((field) => ('local' in field ? createField(field.type, width, height) : field))
     for (const unit of pass.units) {
-      if (unit.kind === 'copy') continue
+      if (unit.kind !== 'steps') continue
       for (const step of unit.steps) {
         const alone = { ...pass, fields, units: [{ ...unit, steps: [step], tileRows: unit.to - unit.from }] }
         works.push({ type: step.type, pass: alone })

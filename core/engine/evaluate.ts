@@ -6,6 +6,7 @@ import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
 import type { PartFacts } from '../document/domain'
 import type { PatchSet } from '../field/patches'
+import { tapCount } from '../field/patches'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Plan, PlanRequest } from './plan'
@@ -270,8 +271,9 @@ class Run {
       }
       for (const at of unit) if (!local[at]) this.createFields(steps[at]!, pass)
       const scratch = this.scratchOf(unit.map((at) => steps[at]!))
-      pass.addUnit(unit, this.fields, this.prepared, scratch)
-      if (scratch) this.recycle(scratch)
+      const taps = this.tapsOf(steps[unit[0]!]!)
+      pass.addUnit(unit, this.fields, this.prepared, scratch, taps)
+      for (const room of [...(scratch ? [scratch] : []), ...Object.values(taps)]) this.recycle(room)
       for (const at of unit) if (steps[at]!.from < end(steps[at]!)) this.evaluated.push(steps[at]!.step.node.type)
       if (plan.band.rows < this.height)
         for (const at of unit) if (!local[at] && steps[at]!.band.rows === this.height) this.retain(steps[at]!)
@@ -323,6 +325,14 @@ class Run {
     if (planes === 0) return null
     const rows = { top: 0, rows: planes * band.rows }
     return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
+  }
+
+  /** Room for what islands hold beyond their borders, of a step that mixedAtSeams over them: by port. */
+  private tapsOf({ step, reach = 0, ports }: PlannedStep): Record<string, Field> {
+    const count = reach > 0 && step.node.mixedAtSeams ? tapCount(this.patches.get(reach)!) : 0
+    if (count === 0) return {}
+    const room = (port: string): Field => createField(step.outputs[port]!, count, 1, undefined, this.memory.acquire)
+    return Object.fromEntries(ports.filter((port) => step.outputs[port] !== 'id').map((port) => [port, room(port)]))
   }
 
   /** What all rows of a step share, made once for all its bands. */

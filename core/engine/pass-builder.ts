@@ -48,6 +48,7 @@ export class PassBuilder {
     fields: ReadonlyMap<string, Field>,
     prepared: ReadonlyMap<string, unknown>,
     scratch: Field | null,
+    taps: Readonly<Record<string, Field>> = {},
   ): void {
     const { steps, local } = this.plan
     const planes = new LocalPlanes()
@@ -84,8 +85,14 @@ export class PassBuilder {
       this.units.push({ ...one, tileRows: this.sliceRows(to - from) })
       this.costs.push({ cost: this.costOf(unit) / 3, number: -1 })
       const count = patchCount(this.setting.patches!.get(reach)!)
-      this.units.push({ ...one, from: 0, to: count, tileRows: 1, reach })
-      this.costs.push({ cost: this.costOf(unit), number })
+      const read = Object.entries(taps).map(([port, field]) => [port, this.placeOf(field)] as const)
+      this.units.push({ ...one, from: 0, to: count, tileRows: 1, reach, taps: Object.fromEntries(read) })
+      this.costs.push({ cost: this.costOf(unit), number: read.length > 0 ? -1 : number })
+      for (const [at, [port, place]] of read.entries()) {
+        const target = first!.outputs[port]!
+        this.units.push({ kind: 'mix', target, taps: place, reach, from, to, tileRows: this.sliceRows(to - from) })
+        this.costs.push({ cost: 0, number: at === read.length - 1 ? number : -1 })
+      }
       return
     }
     if (phases === 0) {

@@ -2,7 +2,17 @@ import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
 import { copyRows, createField, fieldPlanes, plainMemory, uniformField } from '../field/field'
 import type { Patch } from '../field/patches'
-import { gatherIds, gatherPlane, patchAt, scatterPlane, turnDirections } from '../field/patches'
+import {
+  gatherIds,
+  gatherPlane,
+  mixTaps,
+  normaliseMixed,
+  patchAt,
+  readTaps,
+  scatterPlane,
+  turnDirections,
+  turnTaps,
+} from '../field/patches'
 import type { NodeContext } from '../graph/define-node'
 import type { Registry } from '../graph/registry'
 import { simd } from '../kernels/simd'
@@ -42,6 +52,19 @@ export interface StepsUnit {
   readonly localPlanes: number
   /** Where the one step is done over islands: the reach of their pictures. Rows are then numbers of pictures. */
   readonly reach?: number
+  /** Where a smoothing step is done so: by output the field of what its taps read. */
+  readonly taps?: Readonly<Record<string, number>>
+}
+
+/** Mixes what the taps of islands read into the rows beside seams. */
+export interface MixUnit {
+  readonly kind: 'mix'
+  readonly target: number
+  readonly taps: number
+  readonly reach: number
+  readonly from: number
+  readonly to: number
+  readonly tileRows: number
 }
 
 /** Brings rows from one field to another that holds them too: those that a band hands on to the next. */
@@ -53,7 +76,7 @@ export interface CopyUnit {
   readonly to: number
 }
 
-export type Unit = StepsUnit | CopyUnit
+export type Unit = StepsUnit | CopyUnit | MixUnit
 
 /** What all steps of an evaluation share. */
 export type PassSetting = Omit<NodeContext, 'rows' | 'scratch' | 'phase'>
@@ -125,6 +148,7 @@ export function withUnit(
     const [source, target] = [fields[unit.source] as Field, fields[unit.target] as Field]
     return work(() => copyRows(source, target, unit.from, unit.to))
   }
+  if (unit.kind === 'mix') return work(mixer(setting, fields, unit))
   if (unit.reach !== undefined) return work(patchRunner(registry, setting, fields, unit, isCancelled))
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
@@ -181,7 +205,7 @@ function patchRunner(
   registry: Registry,
   setting: PassSetting,
   fields: readonly (Field | LocalField)[],
-  { steps: [step], reach }: StepsUnit,
+  { steps: [step], reach, taps = {} }: StepsUnit,
   isCancelled: () => boolean,
 ): (tile: number) => void {
   const { type, params, inputs, outputs } = step!
@@ -212,7 +236,29 @@ function patchRunner(
       if (!field) continue
       field.planes.forEach((plane, p) => scatterPlane(patch, out[name]!.planes[p]!, plane))
       if (field.ids) scatterPlane(patch, out[name]!.ids!, field.ids)
+      if (taps[name] !== undefined) tapInto(patch, out[name]!, fields[taps[name]] as Field)
     }
+  }
+}
+
+function tapInto(patch: Patch, field: Field, taps: Field): void {
+  field.planes.forEach((plane, p) => readTaps(patch, plane, taps.planes[p]!))
+  if (field.type === 'normal') turnTaps(patch, taps.planes[0]!, taps.planes[1]!, true)
+  if (field.type === 'vector') turnTaps(patch, taps.planes[0]!, taps.planes[1]!, false)
+}
+
+function mixer(
+  { patches, width }: PassSetting,
+  fields: readonly (Field | LocalField)[],
+  { target, taps, reach, from: first, to: end, tileRows }: MixUnit,
+): (tile: number) => void {
+  const set = patches!.get(reach)!
+  const [made, read] = [fields[target] as Field, fields[taps] as Field]
+  return (tile) => {
+    const from = first + tile * tileRows
+    const to = Math.min(end, from + tileRows)
+    made.planes.forEach((plane, p) => mixTaps(set, read.planes[p]!, plane, width, from, to))
+    if (made.type === 'normal') normaliseMixed(set, made.planes, width, from, to)
   }
 }
 

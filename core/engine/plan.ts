@@ -1,5 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
+import { COLLAR } from '../field/patches'
 import type { FootprintSize } from '../graph/footprint'
 import { footprintOf } from '../graph/footprint'
 import type { Graph, PortRef, Step } from '../graph/graph'
@@ -131,7 +132,7 @@ export function makePlan({
 }
 
 /** Reaches that patches are made for: a step takes the smallest that holds its footprint. */
-const REACHES = [8, 16, 32, 64, 128] as const
+const REACHES = [8, 16, 32, 64, 128, 160] as const
 
 /** How far a step reads beyond an island: undefined where it reads no neighbours, all of the raster, or farther than patches are made for: then it is done as on a tile. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
@@ -139,7 +140,8 @@ function reachOf({ node, params, uniform }: Step, size: FootprintSize): number |
   if (uniform || node.prepare || node.sliceable === false) return undefined
   const footprint = footprintOf(node, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined
-  return REACHES.find((reach) => reach >= footprint)
+  const own = node.mixedAtSeams ? 1 - COLLAR : 1
+  return REACHES.find((reach) => reach * own >= footprint)
 }
 
 /** A list of one port; most steps have one, and share it. */

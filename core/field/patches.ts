@@ -2,10 +2,14 @@
  * Where the neighbours of texels are on a part: its islands as pictures of their own. A patch is the box around an island, grown by a
  * reach; what of it does not belong to the island comes from where the surface goes on, on other islands.
  *
- * Shape: `boxes` eight numbers a patch: left and top in the raster (may be negative), width and height; the first of its runs and the one
- * after the last; the same of its entries. `runs` three numbers a stretch of own texels in a row: its first place in the patch, in the
+ * Shape: `boxes` ten numbers a patch: left and top in the raster (may be negative), width and height; the first of its runs and the one
+ * after the last; the same of its entries and its taps. `runs` three numbers a stretch of own texels in a row: its first place in the patch, in the
  * raster, its length. `entries` one place in the patch each; `places` two numbers each: where it reads, in texels of the raster, (0, 0)
  * the centre of the first; `turns` three each: cosine and sine of the turn from here to there, and −1 where it is mirrored, else 1.
+ *
+ * Where smoothing steps leave the two sides of a seam apart they are mixed. `taps` two numbers each, places in a patch beyond its
+ * island's border, that texels of other islands read there; `tapTurns` three each as `turns`, from those texels to there. `mixes` two
+ * numbers each, in order of the first: a texel of the raster, a tap; `shares` what the mean of both counts beside the texel's own value.
  */
 export interface PatchSet {
   /** How many texels beyond an island are right. */
@@ -15,11 +19,21 @@ export interface PatchSet {
   readonly entries: Uint32Array
   readonly places: Float32Array
   readonly turns: Float32Array
+  readonly taps: Float32Array
+  readonly tapTurns: Float32Array
+  readonly mixes: Uint32Array
+  readonly shares: Float32Array
   /** Of reach 0, which has no pictures: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
   readonly nearest: Int32Array
 }
 
-export const patchCount = ({ boxes }: PatchSet): number => boxes.length / 8
+/** Share of a set's reach within which the results of smoothing steps are right beyond islands: what they read lies within the rest. */
+export const COLLAR = 0.2
+
+const BOX = 10
+
+export const patchCount = ({ boxes }: PatchSet): number => boxes.length / BOX
+export const tapCount = ({ taps }: PatchSet): number => taps.length / 2
 
 /** One patch of a set. */
 export interface Patch {
@@ -31,15 +45,21 @@ export interface Patch {
   readonly entries: Uint32Array
   readonly places: Float32Array
   readonly turns: Float32Array
+  readonly taps: Float32Array
+  readonly tapTurns: Float32Array
+  /** Number of its first tap in the set. */
+  readonly firstTap: number
 }
 
-export function patchAt({ boxes, runs, entries, places, turns }: PatchSet, number: number): Patch {
-  const [left, top, width, height, run, runEnd, entry, entryEnd] = boxes.subarray(
-    number * 8,
-    number * 8 + 8,
-  ) as unknown as [number, number, number, number, number, number, number, number]
+export function patchAt({ boxes, runs, entries, places, turns, taps, tapTurns }: PatchSet, number: number): Patch {
+  const [left, top, width, height, run, runEnd, entry, entryEnd, tap, tapEnd] = boxes.subarray(
+    number * BOX,
+    number * BOX + BOX,
+  ) as unknown as [number, number, number, number, number, number, number, number, number, number]
   return {
-    ...{ left, top, width, height },
+    ...{ left, top, width, height, firstTap: tap },
+    taps: taps.subarray(tap * 2, tapEnd * 2),
+    tapTurns: tapTurns.subarray(tap * 3, tapEnd * 3),
     runs: runs.subarray(run * 3, runEnd * 3),
     entries: entries.subarray(entry, entryEnd),
     places: places.subarray(entry * 2, entryEnd * 2),
@@ -54,16 +74,80 @@ export function gatherPlane(patch: Patch, plane: Float32Array, width: number, ou
     const [to, from, length] = [runs[r]!, runs[r + 1]!, runs[r + 2]!]
     for (let i = 0; i < length; i++) out[to + i] = plane[from + i]!
   }
-  for (let e = 0; e < entries.length; e++) {
-    const [x, y] = [places[e * 2]!, places[e * 2 + 1]!]
-    const [ix, iy] = [Math.floor(x), Math.floor(y)]
-    const [fx, fy] = [x - ix, y - iy]
-    const at = iy * width + ix
-    const [right, below] = [fx > 0 ? 1 : 0, fy > 0 ? width : 0]
-    const upper = plane[at]! * (1 - fx) + plane[at + right]! * fx
-    const lower = plane[at + below]! * (1 - fx) + plane[at + below + right]! * fx
-    out[entries[e]!] = upper * (1 - fy) + lower * fy
+  for (let e = 0; e < entries.length; e++) out[entries[e]!] = valueAt(plane, width, places[e * 2]!, places[e * 2 + 1]!)
+}
+
+/** Between the four texels around a place. */
+function valueAt(plane: Float32Array, width: number, x: number, y: number): number {
+  const ix = Math.floor(x)
+  const iy = Math.floor(y)
+  const fx = x - ix
+  const fy = y - iy
+  const at = iy * width + ix
+  const right = fx > 0 ? 1 : 0
+  const below = fy > 0 ? width : 0
+  const upper = plane[at]! * (1 - fx) + plane[at + right]! * fx
+  const lower = plane[at + below]! * (1 - fx) + plane[at + below + right]! * fx
+  return upper * (1 - fy) + lower * fy
+}
+
+/** What the taps of a patch read of a plane of it. */
+export function readTaps({ taps, firstTap, width }: Patch, plane: Float32Array, out: Float32Array): void {
+  for (let i = 0; i < taps.length; i += 2) out[firstTap + i / 2] = valueAt(plane, width, taps[i]!, taps[i + 1]!)
+}
+
+/** Mixes what taps read into the texels of some rows: v = (own + Σ share · (own + read) / 2) / (1 + Σ share). `width` is the raster's. */
+export function mixTaps(
+  { mixes, shares }: PatchSet,
+  read: Float32Array,
+  plane: Float32Array,
+  width: number,
+  from: number,
+  to: number,
+): void {
+  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width;) {
+    const texel = mixes[i]!
+    const own = plane[texel]!
+    let sum = own
+    let weights = 1
+    for (; i < mixes.length && mixes[i] === texel; i += 2) {
+      const share = shares[i / 2]!
+      sum += (share * (own + read[mixes[i + 1]!]!)) / 2
+      weights += share
+    }
+    plane[texel] = sum / weights
   }
+}
+
+/** Brings mixed normals of some rows back to length 1. */
+export function normaliseMixed(
+  { mixes }: PatchSet,
+  planes: readonly Float32Array[],
+  width: number,
+  from: number,
+  to: number,
+): void {
+  const [xs, ys, zs] = planes as [Float32Array, Float32Array, Float32Array]
+  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width; i += 2) {
+    const at = mixes[i]!
+    const length = Math.sqrt(xs[at]! * xs[at]! + ys[at]! * ys[at]! + zs[at]! * zs[at]!)
+    if (length === 0) continue
+    xs[at] = xs[at]! / length
+    ys[at] = ys[at]! / length
+    zs[at] = zs[at]! / length
+  }
+}
+
+/** Where the mixes of a texel, or of those after it, begin. */
+function firstMix(mixes: Uint32Array, texel: number): number {
+  let low = 0
+  let high = mixes.length / 2
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (mixes[middle * 2]! < texel) low = middle + 1
+    else high = middle
+  }
+  return low * 2
 }
 
 /** Brings whole numbers that stand for things into a patch: each from the nearest texel. */
@@ -79,14 +163,30 @@ export function gatherIds({ runs, entries, places }: Patch, ids: Uint32Array, wi
  * upward (normals), false where downward (vectors).
  */
 export function turnDirections({ entries, turns }: Patch, xs: Float32Array, ys: Float32Array, up: boolean): void {
-  for (let e = 0; e < entries.length; e++) {
-    const at = entries[e]!
-    const [cosine, sine, mirror] = [turns[e * 3]!, turns[e * 3 + 1]!, turns[e * 3 + 2]!]
-    const [x, y] = [xs[at]!, up ? -ys[at]! : ys[at]!]
-    xs[at] = cosine * x + sine * y + 0
-    const down = mirror * (cosine * y - sine * x)
-    ys[at] = (up ? -down : down) + 0
-  }
+  for (let e = 0; e < entries.length; e++) turnOne(turns, e, xs, ys, entries[e]!, up)
+}
+
+/** The same of what the taps of a patch read, into those of the texels that they are for. */
+export function turnTaps({ tapTurns, firstTap }: Patch, xs: Float32Array, ys: Float32Array, up: boolean): void {
+  for (let i = 0; i < tapTurns.length / 3; i++) turnOne(tapTurns, i, xs, ys, firstTap + i, up)
+}
+
+function turnOne(
+  turns: Float32Array,
+  number: number,
+  xs: Float32Array,
+  ys: Float32Array,
+  at: number,
+  up: boolean,
+): void {
+  const cosine = turns[number * 3]!
+  const sine = turns[number * 3 + 1]!
+  const mirror = turns[number * 3 + 2]!
+  const x = xs[at]!
+  const y = up ? -ys[at]! : ys[at]!
+  xs[at] = cosine * x + sine * y + 0
+  const down = mirror * (cosine * y - sine * x)
+  ys[at] = (up ? -down : down) + 0
 }
 
 /** Writes the own texels of a patch back into the raster. */

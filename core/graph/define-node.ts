@@ -37,6 +37,9 @@ export interface NodeContext {
 /** What of the domain a node may read: of the part, its boxes, or the mesh data that it names (`meshData`). */
 export type Use = 'seed' | 'metres' | 'heightMetres' | 'boxes' | 'meshData'
 
+/** Raised when steps over seams come to other values than before. */
+const OVER_SEAMS = 2
+
 /** What a node reads of the domain: its `uses`, by name, and the layout of the part where it reads neighbours. */
 export function usedDomain(
   node: AnyNode,
@@ -50,7 +53,10 @@ export function usedDomain(
     return [use, domain[use]] as const
   })
   if (!part || footprintOf(node, params, { width: 1, height: 1, metres: domain.metres }) === 'point') return used
-  return [...used, ['layout', [part.mesh, part.part, part.uvSet, ...(part.udim === undefined ? [] : [part.udim])]]]
+  return [
+    ...used,
+    ['layout', [OVER_SEAMS, part.mesh, part.part, part.uvSet, ...(part.udim === undefined ? [] : [part.udim])]],
+  ]
 }
 
 /** A small graph that shows a node at work; `inputs` name "node.port" of `nodes`. */
@@ -105,6 +111,8 @@ export interface NodeDefinition<
   readonly uses?: readonly Use[]
   /** True for a node that reads where islands lie (the patches of reach 0), and otherwise works on the whole raster. */
   readonly readsIslands?: true
+  /** True for a node that mixedAtSeams: on a part, what its two sides leave apart at a seam is mixed in a strip beside it. */
+  readonly mixedAtSeams?: true
   /** Why it cannot be on a part, in a sentence: there it is a fault. */
   readonly tilesOnly?: string
   /** False where the result need not continue across the border. */

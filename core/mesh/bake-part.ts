@@ -12,6 +12,9 @@ import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
 import { filledFrom, nearestCovered, pad } from './padding'
 import type { RasterTarget, SampleCount } from './raster'
+import type { Rims } from './seams/rims'
+import { fillRims, rimsOf } from './seams/rims'
+import { topologyOf } from './seams/topology'
 
 export interface PartBake {
   readonly mesh: Mesh
@@ -29,6 +32,8 @@ export interface PartBake {
   readonly texture?: Texture | null
   /** Texels that are filled beyond islands. */
   readonly padding: number
+  /** Of the part in this tile (partRims); found anew where none are given. */
+  readonly rims?: Rims
   readonly onProgress?: (ratio: number) => void
   readonly isCancelled?: () => boolean
   /** Who does it; this thread where nobody is named. Meshes and trees lie in their memory then. */
@@ -136,7 +141,8 @@ const bakeHere: BakeThreads = {
 }
 
 /**
- * Bakes kinds of mesh data of a part: texels that it covers are the mean of their samples, what lies around is filled from the nearest.
+ * Bakes kinds of mesh data of a part: texels that it covers are the mean of their samples; those about the borders of islands have what
+ * lies where the surface goes on over a seam; what lies around is filled from the nearest.
  * The same bits whoever does which blocks. Throws mesh-invalid where the UV set is lacking, a kind needs a high twin that is not there,
  * or nothing is covered; cancelled.
  */
@@ -182,13 +188,16 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
+  const rims = request.rims ?? (await partRims(request))
   const missedAt = new Map<string, Uint8Array>()
   // Most kinds know the same texels.
-  let last: { readonly known: Uint8Array; readonly fills: Uint32Array; missing?: Uint8Array } | null = null
-  for (const { kind, planes, known, missed } of job.results) {
+  let last: { readonly known: Uint8Array; readonly fills: Uint32Array } | null = null
+  for (const [i, { kind, planes, known, missed }] of job.results.entries()) {
+    if (missed[0]! > 0) missedAt.set(kind, difference(job.covered, known))
+    const { rim = 'beyond', type } = bakers[i]!
+    if (rim !== 'own' && type !== 'id') fillRims(rims, planes, known, width, rim === 'turned')
     if (!last || !sameBytes(last.known, known))
       last = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
-    if (missed[0]! > 0) missedAt.set(kind, (last.missing ??= difference(job.covered, known)))
     pad(planes, last.fills)
   }
   return {
@@ -197,6 +206,18 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
     missedAt,
   }
+}
+
+/** The rims of a part in the tile that it is baked into. */
+export function partRims({
+  mesh,
+  part,
+  uvSet,
+  target,
+}: Pick<PartBake, 'mesh' | 'part' | 'uvSet' | 'target'>): Promise<Rims> {
+  const topology = topologyOf(mesh, part, uvSet)
+  const uvs = topology.uvs.map((value, i) => value - (i % 2 ? target.top : target.left))
+  return rimsOf({ ...topology, uvs }, target.width, target.height)
 }
 
 function sameBytes(a: Uint8Array, b: Uint8Array): boolean {

@@ -107,6 +107,11 @@ export interface Baker {
   readonly needsHigh?: true
   /** True where it is made by rays about samples, which drafts send from some of them only: it uses `rayStep`. */
   readonly sparse?: true
+  /**
+   * What texels about an island's border have: what lies where the surface goes on (numbers of parts never), that turned with the
+   * picture, for directions along it, or the island's own.
+   */
+  readonly rim?: 'beyond' | 'turned' | 'own'
   /** True where it is made of an image. */
   readonly needsTexture?: true
   /** Its values, `planes` numbers a sample; NaN in the first where a sample has none (a ray that met nothing). */

@@ -2,7 +2,7 @@ import { GristError } from '#core/errors'
 import type { Allocate } from '#core/field/field'
 import type { Field } from '#core/field/field'
 import type { RasterImage } from '#core/field/pyramid'
-import { bakePart, sharedMesh, sharedTexture, traced, twinOf } from '#core/mesh/bake-part'
+import { bakePart, partRims, sharedMesh, sharedTexture, traced, twinOf } from '#core/mesh/bake-part'
 import type { Baker, ShownScale, Traced } from '#core/mesh/baker'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { optionsFor } from '#core/mesh/bake-settings'
@@ -13,6 +13,7 @@ import type { MeshDataPlace, ModelContents } from '#core/mesh/mesh-data'
 import { bakedTogether, bakerNamed, meshDataKey, tilePlace, tilesOf } from '#core/mesh/mesh-data'
 import type { MeshDataRecord } from '#core/mesh/mesh-data-record'
 import { meshDataRecord } from '#core/mesh/mesh-data-record'
+import type { Rims } from '#core/mesh/seams/rims'
 import type { Threads } from './threads'
 
 /** Mesh data of one kind of a part in one tile, as a bake has made them. */
@@ -118,6 +119,7 @@ async function bakeIn(memory: ReturnType<typeof ownMemory>, executor: Threads, b
   for (const number of new Set(work.map((task) => task.part))) {
     const giveBackPart = memory.mark()
     const part = mesh.parts[number]!
+    const rims = new Map<number, Rims>()
     const high = bake.high ? traced(sharedMesh(twinOf(bake.high, part), allocate), allocate) : null
     const scene = high ?? (whole ??= traced(mesh, allocate))
     for (const { kinds, udim, cost } of work.filter((task) => task.part === number)) {
@@ -133,11 +135,16 @@ async function bakeIn(memory: ReturnType<typeof ownMemory>, executor: Threads, b
           cellsDone,
         })
       tell(0)
-      const baked = await bakePart({
+      const lying = {
         mesh,
         part,
         uvSet: settings.uvSet,
         target: { width: settings.size, height: settings.size, ...tilePlace(udim) },
+      }
+      if (!rims.has(udim)) rims.set(udim, await partRims(lying))
+      const baked = await bakePart({
+        ...lying,
+        rims: rims.get(udim),
         samples: settings.samples,
         bakers: kinds,
         options,

@@ -7,6 +7,7 @@ const bitangent: Baker = {
   help: 'Which way texels go up, in the space of the model: across the normal and the tangent.',
   type: 'vector',
   order: 32,
+  rim: 'own',
   reads: 'part',
   uses: [],
   empty: [0, 1, 0],

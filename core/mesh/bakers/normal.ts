@@ -10,6 +10,7 @@ const normal: Baker = {
   help: 'Where the high twin faces, seen from the low surface: x along the tangent, y along the bitangent (up), z outward.',
   type: 'normal',
   order: 1,
+  rim: 'turned',
   reads: 'model',
   uses: ['front', 'back'],
   empty: [0, 0, 1],

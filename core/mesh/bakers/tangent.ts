@@ -7,6 +7,7 @@ const tangent: Baker = {
   help: 'Which way texels go across, in the space of the model, as its corners have it: of length 1 there, shorter between them.',
   type: 'vector',
   order: 31,
+  rim: 'own',
   reads: 'part',
   uses: [],
   empty: [1, 0, 0],

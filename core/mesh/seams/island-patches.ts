@@ -20,14 +20,7 @@ const KEPT_TOPOLOGIES = 8
 /** Milliseconds after which others have their turn. */
 const TURN = 30
 
-export const patchArrays = ({ boxes, runs, entries, places, turns, nearest }: PatchSet): ArrayBufferView[] => [
-  boxes,
-  runs,
-  entries,
-  places,
-  turns,
-  nearest,
-]
+export const patchArrays = ({ reach: _, ...arrays }: PatchSet): ArrayBufferView[] => Object.values(arrays)
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
 

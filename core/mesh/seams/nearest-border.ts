@@ -9,6 +9,10 @@ const EQUAL = 1e-4
 /** Rows after which others may have their turn. */
 const ROWS = 32
 
+/** Texels around an edge at which it is looked at; near ones are as far as rims go. */
+const SEED = 1
+const NEAR = 3
+
 /** The nearest border edge of every texel of a grown box that is no core texel of the island; −1 elsewhere. */
 export interface NearestBorder {
   readonly left: number
@@ -22,7 +26,7 @@ export interface NearestBorder {
 
 /**
  * Seeds along the edges, then sweeps that carry the number of the edge on, each time with the exact distance to it. At a tie a seam goes
- * before an open border, then the edge that the texel is more squarely in front of.
+ * before an open border, then the edge that the texel is more squarely in front of. With `nearOnly` texels farther than rims are have none.
  */
 export async function nearestBorder(
   { islands, kind }: Topology,
@@ -31,6 +35,7 @@ export async function nearestBorder(
   box: IslandBox,
   reach: number,
   breathe: () => Promise<void>,
+  nearOnly = false,
 ): Promise<NearestBorder> {
   const [left, top] = [box.left - reach, box.top - reach]
   // Kernels go four texels at a time.
@@ -43,19 +48,26 @@ export async function nearestBorder(
   for (let y = 0; y < box.height; y++)
     for (let x = 0; x < box.width; x++)
       if (box.cover[y * box.width + x] === CORE) core[(y + reach) * width + x + reach] = 1
+  const far = (reach + 3) * (reach + 3)
   const offer = (at: number, x: number, y: number, e: number): void => {
     const next = nextEdge(e)
-    const [ax, ay] = [places[e * 2]!, places[e * 2 + 1]!]
-    const [bx, by] = [places[next * 2]! - ax, places[next * 2 + 1]! - ay]
-    const [px, py] = [x + left + 0.5 - ax, y + top + 0.5 - ay]
+    const ax = places[e * 2]!
+    const ay = places[e * 2 + 1]!
+    const bx = places[next * 2]! - ax
+    const by = places[next * 2 + 1]! - ay
+    const px = x + left + 0.5 - ax
+    const py = y + top + 0.5 - ay
     const length2 = bx * bx + by * by
-    const along = Math.min(1, Math.max(0, (px * bx + py * by) / length2))
-    const [qx, qy] = [px - along * bx, py - along * by]
+    const share = (px * bx + py * by) / length2
+    const along = share < 0 ? 0 : share > 1 ? 1 : share
+    const qx = px - along * bx
+    const qy = py - along * by
     const away = qx * qx + qy * qy
-    if (away > distance2[at]! * (1 + EQUAL) + 1e-7) return
+    const before = distance2[at]!
+    if (away > before * (1 + EQUAL) + 1e-7) return
     const across = px * by - py * bx
     const squarely = (across * across) / length2 + (kind[e] === SEAM ? 1e12 : 0)
-    if (away < distance2[at]! * (1 - EQUAL) - 1e-7 || squarely > front[at]!) {
+    if (away < before * (1 - EQUAL) - 1e-7 || squarely > front[at]!) {
       distance2[at] = away
       edge[at] = e
       front[at] = squarely
@@ -63,19 +75,24 @@ export async function nearestBorder(
   }
   const take = (at: number, x: number, y: number, from: number): void => {
     const e = edge[from]!
-    if (e >= 0 && e !== edge[at]) offer(at, x, y, e)
+    // What is far off there is out of reach here.
+    if (e >= 0 && e !== edge[at] && distance2[from]! < far) offer(at, x, y, e)
   }
+  const around = nearOnly ? NEAR : SEED
   for (const t of islands[island]!)
     for (let e = t * 3; e < t * 3 + 3; e++) {
       if (kind[e] === INNER) continue
       const next = nextEdge(e)
-      const [ax, ay] = [places[e * 2]! - left, places[e * 2 + 1]! - top]
-      const [dx, dy] = [places[next * 2]! - left - ax, places[next * 2 + 1]! - top - ay]
+      const ax = places[e * 2]! - left
+      const ay = places[e * 2 + 1]! - top
+      const dx = places[next * 2]! - left - ax
+      const dy = places[next * 2 + 1]! - top - ay
       const steps = Math.ceil(Math.sqrt(dx * dx + dy * dy) * 1.5) + 1
       for (let i = 0; i <= steps; i++) {
-        const [cx, cy] = [Math.floor(ax + (dx * i) / steps), Math.floor(ay + (dy * i) / steps)]
-        for (let y = Math.max(0, cy - 1); y <= Math.min(height - 1, cy + 1); y++)
-          for (let x = Math.max(0, cx - 1); x <= Math.min(width - 1, cx + 1); x++)
+        const cx = Math.floor(ax + (dx * i) / steps)
+        const cy = Math.floor(ay + (dy * i) / steps)
+        for (let y = Math.max(0, cy - around); y <= Math.min(height - 1, cy + around); y++)
+          for (let x = Math.max(0, cx - around); x <= Math.min(width - 1, cx + around); x++)
             if (core[y * width + x] === 0) offer(y * width + x, x, y, e)
       }
     }
@@ -89,7 +106,7 @@ export async function nearestBorder(
     }
     for (let x = width - 2; x >= 0; x--) if (core[row + x] === 0) take(row + x, x, y, row + x + 1)
   }
-  for (let pass = 0; pass < 2; pass++) {
+  for (let pass = 0; pass < (nearOnly ? 0 : 2); pass++) {
     for (let y = 0; y < height; y++) {
       if (y % ROWS === 0) await breathe()
       sweep(y, y - 1)

@@ -12,6 +12,7 @@ import { finishMesh } from '../mesh'
 import { KeptPatches } from './island-patches'
 import { coverOf } from './cover'
 import { patchesOf } from './patches'
+import { fillRims, rimsOf } from './rims'
 import { INNER, OPEN, SEAM, topologyOf } from './topology'
 import { unfold } from './unfolding'
 
@@ -273,6 +274,28 @@ test('normals that lean along the surface are turned with the picture', async ()
   for (const one of turns)
     expect([...one].every((turn) => /^-?0\.000 -?1\.000 1$|^1\.000 0\.000 1$/.test(turn))).toBe(true)
   expect(turns.some((one) => [...one].some((turn) => turn.startsWith('0.000 1.000')))).toBe(true)
+})
+
+test('texels beyond a border have what lies where the surface goes on, directions turned with the picture', async () => {
+  const mesh = cylinder(HALVES)
+  const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
+  const rims = await rimsOf(topology, SIZE, SIZE)
+  // The second half leans along the picture, to the right; the first does not lean.
+  const planes = [0, 1, 2].map(() => new Float32Array(SIZE * SIZE))
+  owner.forEach((island, i) => planes[island === 1 ? 0 : 2]!.fill(1, i, i + 1))
+  const known = Uint8Array.from(owner, (island) => Number(island >= 0))
+  fillRims(rims, planes, known, SIZE, true)
+  const [xs, ys] = planes as [Float32Array, Float32Array]
+  const turned = [...rims.texels].filter((texel) => owner[texel] === 0 && Math.abs(ys[texel]!) > 0.99)
+  expect(turned.length).toBeGreaterThan(40)
+  for (const texel of turned) expect(Math.abs(xs[texel]!)).toBeLessThan(1e-6)
+  // What is not known anywhere gives nothing on.
+  const nothing = new Uint8Array(SIZE * SIZE)
+  const before = planes.map((plane) => plane.slice())
+  fillRims(rims, planes, nothing, SIZE, true)
+  expect(planes).toEqual(before)
+  expect(nothing.includes(1)).toBe(false)
 })
 
 test('gives the same bits on one thread and on two', async () => {

@@ -35,6 +35,7 @@ export default defineNode({
   },
   outputs: { result: any({ help: 'The softened field.' }) },
   genericTypes: ['grey', 'colour', 'vector'],
+  mixedAtSeams: true,
   footprint: ({ radius, kind }, { width, height }) => blurFootprint(profileOf(kind, radius * width), height),
   presets: [
     { title: 'Slight', keywords: ['soften'], params: { radius: 0.003 } },

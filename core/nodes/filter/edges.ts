@@ -40,6 +40,7 @@ export default defineNode({
   },
   // The direction turns about at every crest and hollow.
   hardEdged: ['direction'],
+  mixedAtSeams: true,
   footprint: ({ width }, { width: texels, height }) =>
     blurFootprint({ kind: 'gaussian', sigma: sigmaOf(width, texels) }, height) + 1,
   scratchPlanes: () => 1,

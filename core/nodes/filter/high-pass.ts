@@ -30,6 +30,7 @@ export default defineNode({
   outputs: { result: any({ help: 'The detail, around ½.' }) },
   genericTypes: ['grey', 'colour'],
   encoded: () => true,
+  mixedAtSeams: true,
   footprint: ({ radius }, { width, height }) => blurFootprint(gaussian(radius * width), height),
   evaluate: ({ source }, { radius, strength }, { result }, { width, tileTexels, rows }) => {
     if (!result) return

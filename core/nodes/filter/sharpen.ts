@@ -42,6 +42,7 @@ export default defineNode({
   outputs: { result: any({ help: 'The sharpened field; it may go beyond the values it had.' }) },
   genericTypes: ['grey', 'colour'],
   encoded: () => true,
+  mixedAtSeams: true,
   footprint: ({ radius, method }, { width, height }) =>
     method === 'neighbours' ? 1 : blurFootprint(gaussian(radius * width), height),
   presets: [

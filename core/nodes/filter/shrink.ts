@@ -18,6 +18,7 @@ export default defineNode({
   inputs: { source: any({ help: 'What is drawn in.' }) },
   outputs: { result: any({ help: 'The drawn-in field; each channel of a colour by itself.' }) },
   genericTypes: ['grey', 'colour'],
+  mixedAtSeams: true,
   footprint: ({ radius }, { width }) => growFootprint(radius * width),
   evaluate: ({ source }, { radius, shape }, { result }, { tileTexels, rows }) => {
     if (result) growField(source, result, rows, radius * tileTexels, shape, -1)

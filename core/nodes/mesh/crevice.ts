@@ -55,6 +55,7 @@ export default defineNode({
   },
   uses: ['metres'],
   tiles: false,
+  mixedAtSeams: true,
   footprint: ({ distance }, { width, height, metres }) =>
     blurFootprint({ kind: 'gaussian', sigma: (distance * width) / metres[0] }, height),
   scratchPlanes: () => 1,

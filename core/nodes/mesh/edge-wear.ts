@@ -61,6 +61,7 @@ export default defineNode({
   },
   uses: ['metres'],
   tiles: false,
+  mixedAtSeams: true,
   footprint: ({ radius, rim }, { width, height, metres }) =>
     blurFootprint({ kind: 'gaussian', sigma: texels(radius * rim, width / metres[0]) }, height),
   scratchPlanes: () => 2,

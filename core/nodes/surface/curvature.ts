@@ -47,6 +47,7 @@ export default defineNode({
   },
   outputs: { curvature: grey({ help: '0.5 where flat.' }) },
   uses: ['metres', 'heightMetres'],
+  mixedAtSeams: true,
   footprint: ({ radius }, { width, height }) =>
     blurFootprint({ kind: 'gaussian', sigma: sigmaOf(radius, width) }, height) + 2,
   scratchPlanes: () => 5,

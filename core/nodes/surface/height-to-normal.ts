@@ -29,6 +29,7 @@ export default defineNode({
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
   outputs: { normal: normal({ help: 'Unit normals, +Y to the top.' }) },
   uses: ['metres', 'heightMetres'],
+  mixedAtSeams: true,
   footprint: 1,
   evaluate: ({ height }, { strength, method }, { normal: out }, { width, rows, metres, heightMetres }) => {
     if (out) normalsOfHeight(height, out, rows, (strength * heightMetres * width) / metres[0], method)

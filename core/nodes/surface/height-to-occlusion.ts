@@ -25,6 +25,7 @@ export default defineNode({
   inputs: { height: grey({ help: 'Unit height; 0.5 lies at the surface.' }) },
   outputs: { occlusion: grey({ help: '1 open, 0 hidden.' }) },
   uses: ['metres', 'heightMetres'],
+  mixedAtSeams: true,
   footprint: ({ radius }, { width, metres }) => Math.ceil(radiusTexels(radius, width, metres[0])) + 2,
   presets: [
     { title: 'Crevices', keywords: ['fine', 'cavity'], params: { radius: 0.015, strength: 1.5 } },

@@ -70,6 +70,7 @@ export default defineNode({
   genericTypes: ['grey', 'colour'],
   encoded: () => true,
   uses: ['metres', 'heightMetres'],
+  mixedAtSeams: true,
   footprint: ({ size }, { width, height }) => blurRows(size, width, height) + 1,
   scratchPlanes: () => 5,
   presets: [

@@ -1,0 +1,31 @@
+/** Numbers of which there may be millions, and nobody knows how many before. */
+export class Growing<T extends Int32Array | Uint32Array | Float32Array> {
+  length = 0
+  private values: T
+
+  constructor(private readonly View: new (length: number) => T) {
+    this.values = new View(1024)
+  }
+
+  add(value: number): void {
+    if (this.length === this.values.length) {
+      const wider = new this.View(this.values.length * 2)
+      wider.set(this.values)
+      this.values = wider
+    }
+    this.values[this.length++] = value
+  }
+
+  at(at: number): number {
+    return this.values[at]!
+  }
+
+  set(at: number, value: number): void {
+    this.values[at] = value
+  }
+
+  /** All of them: a view, until more are added. */
+  get all(): T {
+    return this.values.subarray(0, this.length) as T
+  }
+}

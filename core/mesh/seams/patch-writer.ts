@@ -1,0 +1,95 @@
+import { Growing } from '../../growing'
+import type { Allocate } from '../../field/field'
+import type { PatchSet } from '../../field/patches'
+import type { Meetings } from './strips'
+import type { Landing } from './walk'
+import { turnInto } from './walk'
+
+/** Collects patches, whose sizes are not known before. */
+export class PatchWriter {
+  private readonly boxes = new Growing(Int32Array)
+  private readonly runs = new Growing(Int32Array)
+  private readonly entries = new Growing(Uint32Array)
+  private readonly places = new Growing(Float32Array)
+  private readonly turns = new Growing(Float32Array)
+  private readonly taps = new Growing(Float32Array)
+  private readonly tapTurns = new Growing(Float32Array)
+  /** In the order of taps. */
+  private readonly texels = new Growing(Uint32Array)
+  private readonly shares = new Growing(Float32Array)
+
+  begin(left: number, top: number, width: number, height: number): void {
+    this.close()
+    for (const value of [left, top, width, height, this.runs.length / 3, 0]) this.boxes.add(value)
+    for (const value of [this.entries.length, 0, this.texels.length, 0]) this.boxes.add(value)
+  }
+
+  run(to: number, from: number, length: number): void {
+    this.runs.add(to)
+    this.runs.add(from)
+    this.runs.add(length)
+  }
+
+  entry(at: number, x: number, y: number, { a, b, c, d }: Landing): void {
+    this.entries.add(at)
+    this.places.add(x)
+    this.places.add(y)
+    turnInto(a, b, c, d, this.turns)
+  }
+
+  /** The tap of a meeting in the last patch; a place that it does not hold is left out. */
+  tap({ texels, shares, places, ways }: Meetings, meeting: number): void {
+    const box = this.boxes.length - 10
+    const x = places[meeting * 2]! - 0.5 - this.boxes.at(box)
+    const y = places[meeting * 2 + 1]! - 0.5 - this.boxes.at(box + 1)
+    if (!(x >= 0 && y >= 0 && x < this.boxes.at(box + 2) - 1 && y < this.boxes.at(box + 3) - 1)) return
+    this.taps.add(x)
+    this.taps.add(y)
+    const way = meeting * 4
+    turnInto(ways[way]!, ways[way + 1]!, ways[way + 2]!, ways[way + 3]!, this.tapTurns)
+    this.texels.add(texels[meeting]!)
+    this.shares.add(shares[meeting]!)
+  }
+
+  private close(): void {
+    if (this.boxes.length === 0) return
+    this.boxes.set(this.boxes.length - 5, this.runs.length / 3)
+    this.boxes.set(this.boxes.length - 3, this.entries.length)
+    this.boxes.set(this.boxes.length - 1, this.texels.length)
+  }
+
+  finish(reach: number, allocate: Allocate): PatchSet {
+    this.close()
+    const texels = this.texels.all
+    // By texel, then in the order of taps.
+    const order = Float64Array.from(texels, (texel, tap) => texel * 2 ** 24 + tap).sort()
+    const taps = Uint32Array.from(order, (value) => value % 2 ** 24)
+    const mixes = Uint32Array.from({ length: taps.length * 2 }, (_, i) =>
+      i % 2 ? taps[i >> 1]! : texels[taps[i >> 1]!]!,
+    )
+    const shares = Float32Array.from(taps, (tap) => this.shares.at(tap))
+    const kept = <T extends Int32Array | Uint32Array | Float32Array>(values: T): T => {
+      const { buffer, byteOffset } = allocate(Math.max(4, values.byteLength))
+      const own = new (values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T)(
+        buffer,
+        byteOffset,
+        values.length,
+      )
+      own.set(values)
+      return own
+    }
+    return {
+      reach,
+      boxes: kept(this.boxes.all),
+      runs: kept(this.runs.all),
+      entries: kept(this.entries.all),
+      places: kept(this.places.all),
+      turns: kept(this.turns.all),
+      taps: kept(this.taps.all),
+      tapTurns: kept(this.tapTurns.all),
+      mixes: kept(mixes),
+      shares: kept(shares),
+      nearest: kept(new Int32Array(0)),
+    }
+  }
+}

@@ -1,0 +1,103 @@
+import { Growing } from '../../growing'
+import { RIM, coverOf } from './cover'
+import { nearestBorder } from './nearest-border'
+import { isGood, readable } from './reading'
+import type { Topology } from './topology'
+import { unfold } from './unfolding'
+import { landing, turnInto, walk } from './walk'
+
+/**
+ * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
+ * `places` two: where the surface goes on there, in texels of the raster, (0, 0) the centre of the first; `turns` three, as PatchSet has
+ * them.
+ */
+export interface Rims {
+  readonly texels: Uint32Array
+  readonly places: Float32Array
+  readonly turns: Float32Array
+}
+
+/** The rims of a part's islands whose surface goes on over a seam. `breathe` as for patchesOf. */
+export async function rimsOf(
+  topology: Topology,
+  width: number,
+  height: number,
+  breathe: () => Promise<void> = async () => {},
+): Promise<Rims> {
+  const unfolding = unfold(topology, width, height)
+  const cover = await coverOf(topology, unfolding, breathe)
+  const [texels, places, turns] = [new Growing(Uint32Array), new Growing(Float32Array), new Growing(Float32Array)]
+  const there = landing()
+  for (const island of topology.islands.keys()) {
+    const box = cover.boxes[island]!
+    if (box.width === 0) continue
+    const border = await nearestBorder(topology, unfolding, island, box, 0, breathe, true)
+    for (let y = 0; y < box.height; y++)
+      for (let x = 0; x < box.width; x++) {
+        const [column, row] = [x + box.left, y + box.top]
+        const edge = border.edge[y * border.width + x]!
+        if (box.cover[y * box.width + x] !== RIM || edge < 0 || topology.twin[edge]! < 0) continue
+        if (!isGood(cover, unfolding, island, column, row)) continue
+        walk(topology, unfolding, edge, column + 0.5, row + 0.5, there)
+        const place = there.found && readable(cover, unfolding, topology.island[there.triangle]!, there.x, there.y)
+        if (!place) continue
+        texels.add(row * width + column)
+        places.add(place[0])
+        places.add(place[1])
+        turnInto(there.a, there.b, there.c, there.d, turns)
+      }
+  }
+  return { texels: texels.all, places: places.all, turns: turns.all }
+}
+
+/** Rounds after which rims that read rims agree. */
+const ROUNDS = 6
+
+/**
+ * Gives rims the values from where the surface goes on, between the four texels there, as far as those are known; `turned`: the first two
+ * planes are directions along the picture, y upward, turned with it. Rims that are given a value become known.
+ */
+export function fillRims(
+  { texels, places, turns }: Rims,
+  planes: readonly Float32Array[],
+  known: Uint8Array,
+  width: number,
+  turned: boolean,
+): void {
+  const own = new Float32Array(3)
+  const taps = new Int32Array(4)
+  for (let round = 0; round < ROUNDS; round++)
+    for (let i = 0; i < texels.length; i++) {
+      const texel = texels[i]!
+      const x = places[i * 2]!
+      const y = places[i * 2 + 1]!
+      const column = Math.floor(x)
+      const row = Math.floor(y)
+      const fx = x - column
+      const fy = y - row
+      const right = fx > 0 ? 1 : 0
+      const below = fy > 0 ? width : 0
+      taps[0] = row * width + column
+      taps[1] = taps[0]! + right
+      taps[2] = taps[0]! + below
+      taps[3] = taps[2]! + right
+      if (!known[taps[0]!] || !known[taps[1]!] || !known[taps[2]!] || !known[taps[3]!]) continue
+      for (let p = 0; p < planes.length; p++) {
+        const plane = planes[p]!
+        const upper = plane[taps[0]!]! * (1 - fx) + plane[taps[1]!]! * fx
+        const lower = plane[taps[2]!]! * (1 - fx) + plane[taps[3]!]! * fx
+        own[p] = upper * (1 - fy) + lower * fy
+      }
+      if (turned) {
+        const cosine = turns[i * 3]!
+        const sine = turns[i * 3 + 1]!
+        const mirror = turns[i * 3 + 2]!
+        const u = own[0]!
+        const v = -own[1]!
+        own[0] = cosine * u + sine * v
+        own[1] = -(mirror * (cosine * v - sine * u))
+      }
+      for (let p = 0; p < planes.length; p++) planes[p]![texel] = own[p]! + 0
+      known[texel] = 1
+    }
+}
