@@ -232,22 +232,6 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
   expect((await grist(...alone, '--tile', '1002', '--out', 'one')).code).toBe(0)
 }, 180_000)
 
-test('parts that lie over one another in a tile that they share are told', async () => {
-  writeFileSync(at('tiles/over.obj'), sheetsObj([[[0, 0, 0.7, 1]], [[0.5, 0, 1, 1]]]))
-  const parts = ['Red', 'Blue'].map((name, k) => ({ part: `sheet ${k + 1}`, material: `${name}.json` }))
-  const model = { name: 'Over', mesh: 'over.obj', settings: { size: 64, samples: 1, rays: 4 }, parts }
-  const joins = [{ part: 'sheet 2', with: { part: 'sheet 1' } }]
-  write('tiles/project.json', {
-    ...{ format: 'amber-grist/project', version: 1, name: 'Yard' },
-    models: [{ ...model, joins }],
-  })
-  const asked = ['bake', 'tiles/project.json', '--packing', 'separate-maps', '--size', '32', '--out', 'over']
-  expect((await grist(...asked, '--vertices', 'gloom')).err).toContain('no channel "gloom"')
-  const made = await grist(...asked, '--vertices', 'height')
-  expect(made.code).toBe(0)
-  expect(made.out).toContain('sheet 1 and sheet 2 lie over one another in UVs')
-}, 60_000)
-
 test('a sheet of frames turns its dial from frame to frame', async () => {
   write(
     'lamp.json',
@@ -269,3 +253,44 @@ test('a sheet of frames turns its dial from frame to frame', async () => {
   expect(reds[0]).toBe(0)
   expect(reds.every((red, k) => k === 0 || red > reds[k - 1]!)).toBe(true)
 }, 60_000)
+
+test('parts over one another in shared files and IDs without a material are told, in the record and by check', async () => {
+  writeFileSync(
+    at('tiles/over.obj'),
+    sheetsObj([
+      [[0, 0, 0.6, 1]],
+      [[0.4, 0, 1, 1]],
+      [
+        [0, 0, 0.4, 1],
+        [0.6, 0, 1, 1],
+      ],
+    ]),
+  )
+  const model = {
+    ...{ name: 'Over', mesh: 'over.obj', settings: { size: 64, samples: 1, rays: 4 } },
+    parts: [
+      { part: 'sheet 1', material: 'Red.json' },
+      { part: 'sheet 2', material: 'Blue.json' },
+      { part: 'sheet 3', ids: { kind: 'piece-id', numbers: [2] }, material: 'Blue.json' },
+    ],
+    joins: [{ part: 'sheet 2', with: { part: 'sheet 1' } }],
+  }
+  write('tiles/over.json', { ...{ format: 'amber-grist/project', version: 1, name: 'Yard' }, models: [model] })
+  const sized = ['--packing', 'separate-maps', '--size', '32', '--out', 'over']
+  expect((await grist('bake', 'tiles/over.json', ...sized, '--vertices', 'gloom')).err).toContain('no channel "gloom"')
+  const { out, err } = await grist('bake', 'tiles/over.json', ...sized)
+  expect(err).toBe('')
+  const overlap = 'sheet 1 and sheet 2 share files and lie over one another in UVs, at '
+  const bare = 'sheet 3: Piece 1 has no material. Files show the nearest there.'
+  expect(out).toContain(`▲ Over/sheet-1: ${overlap}`)
+  expect(out).toContain(`▲ Over/sheet-3: ${bare}`)
+  const checked = await grist('check', 'over/Over', '--json')
+  const found = JSON.parse(checked.out) as { set: string; rule: string; message: string }[]
+  const of = (rule: string) => found.filter((one) => one.rule === rule).map(({ set, message }) => `${set}: ${message}`)
+  expect(of('set-collisions')).toEqual([expect.stringContaining(`sheet-1: ${overlap}`)])
+  expect(of('ids-without-material')).toEqual([`sheet-3: ${bare}`])
+  // The model beside the maps tells how a part with files of its own is laid out.
+  expect((await grist('check', 'tiled/Sheets')).out).not.toContain('set-collisions')
+  write('over/Over/record.json', { format: 'amber-grist/model-record', version: 2 })
+  expect(await grist('check', 'over/Over')).toMatchObject({ code: 1, err: expect.stringContaining('model') })
+})

@@ -7,7 +7,7 @@ import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { fileSets } from '#core/mesh/file-sets'
 import type { Packing } from '#core/texture/packing'
 import type { ModelRecord, SetToDeliver } from '#runtime/node/deliver-parts'
-import { deliverParts, safeName } from '#runtime/node/deliver-parts'
+import { deliverParts, safeName, setFindings } from '#runtime/node/deliver-parts'
 import { stagedFolder } from '#runtime/node/staged-folder'
 import type { Threads } from '#runtime/node/threads'
 import { openThreads, usualThreads } from '#runtime/node/threads'
@@ -42,13 +42,13 @@ export async function bakeProject(
         join(staged.path, name),
         options,
       )
-      if (!options.flag('quiet'))
-        for (const { folder: own, files, materials, collisions } of record.sets) {
+      if (!options.flag('quiet')) {
+        for (const { folder: own, files, materials } of record.sets) {
           const of = [...new Set(materials.map(({ material }) => material))].join(', ')
           console.log(`${name}/${own}: ${files.length} files of ${of}`)
-          for (const { parts, pairs } of collisions)
-            console.log(`  ${parts.join(' and ')} lie over one another in UVs, at ${pairs} pairs of triangles.`)
         }
+        for (const words of setFindings(record)) console.log(`▲ ${name}/${words}`)
+      }
     }
     const backup = staged.commit()
     if (backup && !options.flag('quiet')) console.log(`What was there is kept in ${backup}.`)

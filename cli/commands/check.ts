@@ -10,7 +10,9 @@ import { runChecks } from '#core/checks/check'
 import { checks } from '#core/checks/rules/rules.generated'
 import { FolderAssets } from '#runtime/node/assets'
 import { RECORD_NAME } from '#runtime/node/delivery-folder'
+import { readJson } from '#runtime/node/files'
 import { judgeFolder, readDelivery } from '#runtime/node/read-delivery'
+import { isModelRecord, readModelDelivery } from '#runtime/node/read-model-delivery'
 import type { Options } from '../options'
 import { openDocument } from '../documents'
 import { isInterrupted } from '../interrupts'
@@ -21,8 +23,12 @@ export async function check(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which folder or document?')
   const folder = statSync(path, { throwIfNoEntry: false })?.isDirectory()
-  const subjects = folder ? await subjectsIn(path, options) : [await evaluateAll(path, options)]
-  const found = subjects.flatMap((subject) => runChecks(checks, subject).map((finding) => ({ finding, subject })))
+  const subjects: readonly Checked[] = folder
+    ? await subjectsIn(path, options)
+    : [{ subject: await evaluateAll(path, options) }]
+  const found = subjects.flatMap(({ folder: set, subject }) =>
+    runChecks(checks, subject).map((finding) => ({ finding: { ...(set ? { set } : {}), ...finding }, subject })),
+  )
   if (options.flag('json'))
     console.log(
       JSON.stringify(
@@ -38,26 +44,34 @@ export async function check(options: Options): Promise<number> {
   return found.some(({ finding }) => finding.severity === 'error') ? 1 : 0
 }
 
+/** What is checked; of a model the folder of each of its file sets. */
+interface Checked {
+  readonly folder?: string
+  readonly subject: CheckSubject
+}
+
 /** What a folder holds: as its record says, or else as names and texels tell. */
-async function subjectsIn(folder: string, options: Options): Promise<readonly CheckSubject[]> {
-  if (existsSync(join(folder, RECORD_NAME))) return [await readDelivery(folder)]
+async function subjectsIn(folder: string, options: Options): Promise<readonly Checked[]> {
+  const record = join(folder, RECORD_NAME)
+  if (existsSync(record))
+    return isModelRecord(readJson(record)) ? readModelDelivery(folder) : [{ subject: await readDelivery(folder) }]
   const { subjects, roles, unknown } = await judgeFolder(folder)
   if (!options.flag('quiet') && !options.flag('json')) {
     console.log(`There is no ${RECORD_NAME}; maps are judged by their names and texels:`)
     for (const { name, content } of roles) console.log(`  ${name}: ${content}`)
     if (unknown.length > 0) console.log(`  not looked at: ${unknown.join(', ')}`)
   }
-  return subjects
+  return subjects.map((subject) => ({ subject }))
 }
 
 function inWords(
-  { severity, rule, file, channel, message, fix, marks }: Finding,
+  { severity, rule, set, file, channel, message, fix, marks }: Finding & { readonly set?: string },
   { width, height }: CheckSubject,
 ): string {
   const [first] = marks ?? []
   const texel = first && [first[0] * width, first[1] * height].map(Math.floor)
   const place = first ? ` At ${first.map((v) => v.toFixed(3)).join(', ')} (texel ${texel!.join(', ')}).` : ''
-  return `${severity === 'error' ? '■ error  ' : '▲ warning'} ${rule}: ${[file, channel].filter(Boolean).join(', ')} ${message}${place} ${fix}`
+  return `${severity === 'error' ? '■ error  ' : '▲ warning'} ${rule}: ${[set, file, channel].filter(Boolean).join(', ')} ${message}${place} ${fix}`
 }
 
 async function evaluateAll(path: string, options: Options): Promise<CheckSubject> {

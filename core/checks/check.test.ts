@@ -365,7 +365,7 @@ describe('findings', () => {
     const found = subject({ height: broken, metallic: uniformField('grey', n, n, [0.1]) })
     const report = await checkReport(checks, found, async () => {})
     expect(report.map(({ name }) => name).slice(0, 2)).toEqual(['tile-borders', 'constant-channels'])
-    expect(report).toHaveLength(checks.filter(({ ofParts }) => !ofParts).length)
+    expect(report).toHaveLength(checks.filter(({ ofParts, ofSets }) => !ofParts && !ofSets).length)
     expect(report.slice(2).every(({ findings }) => findings.length === 0)).toBe(true)
     expect(report.find(({ name }) => name === 'size')!.measured).toBe('64 × 64, a power of two')
     expect(report.find(({ name }) => name === 'half-metal')!.measured).toBe('in 100.0 % of the texels')

@@ -25,6 +25,8 @@ export interface CheckRule {
   readonly ofTiles?: true
   /** True where it is about how a part is laid out: `part` of its subject is there. */
   readonly ofParts?: true
+  /** True where it is about what lies together in files: `set` of its subject is there. */
+  readonly ofSets?: true
   run(subject: CheckSubject): Omit<Finding, 'rule'>[]
   /** What was measured, in words, where nothing was found; null where there is nothing to measure. */
   measure?(subject: CheckSubject): string | null
@@ -34,8 +36,8 @@ export interface CheckRule {
 export const channelsFor = ({ channels }: CheckSubject, rule: string): CheckSubject['channels'] =>
   channels.filter(({ channel }) => channel.checks?.includes(rule))
 
-const concerns = ({ ofTiles, ofParts }: CheckRule, { over, part }: CheckSubject): boolean =>
-  !(ofTiles && over === 'part') && !(ofParts && part === undefined)
+const concerns = ({ ofTiles, ofParts, ofSets }: CheckRule, { over, part, set }: CheckSubject): boolean =>
+  !(ofTiles && over === 'part') && !(ofParts && part === undefined) && !(ofSets && set === undefined)
 
 /** Runs every rule; errors first. */
 export function runChecks(rules: readonly CheckRule[], subject: CheckSubject): Finding[] {

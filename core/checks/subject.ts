@@ -5,6 +5,7 @@ import type { MaterialDocument } from '../document/document'
 import { partOf } from '../document/domain'
 import type { Field } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
+import type { BareIds } from '../mesh/bare-ids'
 import type { PartLayout } from '../mesh/part-layout'
 import type { RecordFile } from '../texture/record'
 import { unpack } from '../texture/unpack'
@@ -30,7 +31,24 @@ export interface CheckSubject {
   readonly over?: 'tile' | 'part'
   /** How the part is laid out that it lies on, where that is known. */
   readonly part?: CheckedPart
+  /** What lies together in its files, where that is known. */
+  readonly set?: CheckedSet
 }
+
+/** A file set of a model. */
+export interface CheckedSet {
+  /** Its parts by their names. */
+  readonly parts: readonly string[]
+  /** How many materials lie on some IDs of a part. */
+  readonly byIds: number
+  /** Parts that lie over one another in it, the upper one second, and how many pairs of their triangles do. */
+  readonly collisions: readonly { readonly parts: readonly [string, string]; readonly pairs: number }[]
+  /** IDs that no material is on. */
+  readonly bare: readonly (BareIds & { readonly part: string })[]
+}
+
+/** A file set of which no file is there yet. */
+export const subjectOfSet = (set: CheckedSet): CheckSubject => ({ width: 0, height: 0, channels: [], files: [], set })
 
 export interface CheckedPart {
   readonly layout: PartLayout

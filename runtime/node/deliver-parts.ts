@@ -5,9 +5,15 @@ import type { MaterialDocument } from '#core/document/document'
 import { deliverableChannels } from '#core/document/channels'
 import { parseDocument } from '#core/document/document'
 import type { PickedIds } from '#core/picked-ids'
+import { runChecks } from '#core/checks/check'
+import { checks } from '#core/checks/rules/rules.generated'
+import type { CheckedSet } from '#core/checks/subject'
+import { subjectOfSet } from '#core/checks/subject'
 import { GristError } from '#core/errors'
 import { hashBytes } from '#core/hash'
 import type { Mesh } from '#core/mesh/mesh'
+import { bareIds, bareKind } from '#core/mesh/bare-ids'
+import { PartIds } from '#core/mesh/part-ids'
 import { tileCollisions } from '#core/mesh/tile-owners'
 import type { Dress, PartDress } from '#core/mesh/write-glb'
 import { writeGlb } from '#core/mesh/write-glb'
@@ -84,9 +90,27 @@ export interface ModelRecord {
       readonly ids?: PickedIds
     }[]
     /** Parts that lie over one another in it, by their names, and how many pairs of their triangles do. */
-    readonly collisions: readonly { readonly parts: readonly [string, string]; readonly pairs: number }[]
+    readonly collisions: CheckedSet['collisions']
+    /** IDs of its parts that no material is on. Absent in records before it was told. */
+    readonly bare?: CheckedSet['bare']
   }[]
 }
+
+/** A file set as rules about sets see it. */
+export const checkedSet = ({ materials, collisions, bare = [] }: ModelRecord['sets'][number]): CheckedSet => ({
+  parts: [...new Set(materials.map(({ name }) => name))],
+  byIds: materials.filter(({ ids }) => ids).length,
+  collisions,
+  bare,
+})
+
+/** What rules find in the file sets of a model, in words. */
+export const setFindings = ({ sets }: Pick<ModelRecord, 'sets'>): string[] =>
+  sets.flatMap((set) =>
+    runChecks(SET_RULES, subjectOfSet(checkedSet(set))).map(({ message }) => `${set.folder}: ${message}`),
+  )
+
+const SET_RULES = checks.filter(({ ofSets }) => ofSets)
 
 interface Delivered extends FileSet {
   readonly folder: string
@@ -170,6 +194,7 @@ export async function deliverParts(
         ...(ids ? { ids } : {}),
       })),
       collisions: collisionsOf(request, one),
+      bare: bareOf(request, one),
     })),
   }
   const texts = new Map([[RECORD_NAME, `${JSON.stringify(record, null, 2)}\n`], ...textsOf(request, delivered)])
@@ -202,6 +227,14 @@ function collisionsOf({ mesh, uvSet }: PartsRequest, set: Delivered): ModelRecor
   return tileCollisions({ mesh, uvSet, ...(set.udim === undefined ? {} : { udim: set.udim }) }, parts).map(
     ({ parts: [a, b], pairs }) => ({ parts: [nameOf(a), nameOf(b)] as const, pairs }),
   )
+}
+
+function bareOf({ mesh, uvSet }: PartsRequest, set: Delivered): CheckedSet['bare'] {
+  return partsOfSet(set).flatMap((part) => {
+    const kind = bareKind(set.materials, part)
+    const bare = kind && bareIds(set.materials, part, new PartIds(mesh, part, uvSet).all(kind))
+    return bare ? [{ part: mesh.parts[part]!.name, ...bare }] : []
+  })
 }
 
 /** The material that a part is said to have: the one on all of it, or the first on some IDs of it. */

@@ -1,9 +1,15 @@
 import { Plus, X } from 'lucide-react'
 import { Fragment, useEffect, useState } from 'react'
 import { Link } from 'react-router'
+import { runChecks } from '#core/checks/check'
+import idsWithoutMaterial from '#core/checks/rules/ids-without-material'
+import setCollisions from '#core/checks/rules/set-collisions'
+import type { CheckedSet } from '#core/checks/subject'
+import { subjectOfSet } from '#core/checks/subject'
 import type { IdKind } from '#core/picked-ids'
+import { bareIds, bareKind, idsInWords } from '#core/mesh/bare-ids'
+import type { Placed } from '#core/mesh/file-sets'
 import { fileSets, ownerOf } from '#core/mesh/file-sets'
-import { bakerNamed } from '#core/mesh/mesh-data'
 import { meshAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
 import { Choice } from '../../ui/choice'
@@ -115,10 +121,6 @@ const Open = ({ material, word }: { material: string; word: string }) => (
   </Link>
 )
 
-/** What IDs of a kind are called in a list: "Pieces 1, 3". */
-export const idsInWords = (kind: IdKind, numbers: readonly number[]): string =>
-  `${bakerNamed(kind).title}${numbers.length === 1 ? '' : 's'} ${numbers.join(', ')}`
-
 /** A material on some IDs of a part. */
 function IdsRow({ part, ids, material }: { part: number; ids: { kind: IdKind; numbers: number[] }; material: string }) {
   const { model, placed, send } = useModel()
@@ -148,31 +150,44 @@ function IdsRow({ part, ids, material }: { part: number; ids: { kind: IdKind; nu
   )
 }
 
+const placedOn = ({ onPart, onIds }: ReturnType<typeof useModel>['placed']): Placed[] => [
+  ...Object.keys(onPart).map((part) => ({ part: Number(part) })),
+  ...onIds,
+]
+
 /** IDs that have no material, of a part that has one on others. */
 function Bare({ part }: { part: number }) {
   const { model, placed } = useModel()
-  const own = placed.onIds.filter((one) => one.part === part)
-  const kind = placed.onPart[part] === undefined ? (own[0]?.ids.kind ?? null) : null
+  const own = placedOn(placed)
+  const kind = bareKind(own, part)
   const all = useIds(part, kind)
-  // Others may cover what is left: only where there is one kind is it told which that is.
-  if (kind === null || all === null || own.some(({ ids }) => ids.kind !== kind)) return null
-  const taken = new Set(own.flatMap(({ ids }) => ids.numbers))
-  const bare = all.filter((number) => !taken.has(number))
-  if (bare.length === 0) return null
+  const bare = all && bareIds(own, part, all)
   return (
-    <li role="status" className="pl-3 text-note">
-      ▲ {model.summary.parts[part]!.name}: {idsInWords(kind, bare.slice(0, 12))}
-      {bare.length > 12 ? ' …' : ''} {bare.length === 1 ? 'has' : 'have'} no material. Files show the nearest there.
-    </li>
+    bare && (
+      <li className="pl-3 text-note">
+        <Told set={{ bare: [{ part: model.summary.parts[part]!.name, ...bare }] }} />
+      </li>
+    )
   )
 }
+
+/** What rules say of the file sets. */
+function Told({ set }: { set: Partial<CheckedSet> }) {
+  const subject = subjectOfSet({ parts: [], byIds: 0, collisions: [], bare: [], ...set })
+  return runChecks(SET_RULES, subject).map(({ message, fix }) => (
+    <p key={message} role="status" title={fix}>
+      ▲ {message}
+    </p>
+  ))
+}
+const SET_RULES = [setCollisions, idsWithoutMaterial]
 
 /** Parts that share files and lie over one another in UVs. */
 function Collisions() {
   const { model, placed } = useModel()
   const address = meshAddress(model, 'low')!
   const { uvSet } = model.settings
-  const dressed = [...new Set([...Object.keys(placed.onPart).map(Number), ...placed.onIds.map(({ part }) => part)])]
+  const dressed = [...new Set(placedOn(placed).map(({ part }) => part))]
   const sets = fileSets(
     dressed.map((part) => ({ part })),
     model.joins,
@@ -199,10 +214,6 @@ function Collisions() {
     }
   }, [address, uvSet, asked])
   const nameOf = (part: number): string => model.summary.parts[part]?.name ?? ''
-  return found.map(({ parts: [a, b], pairs }) => (
-    <p key={`${a} ${b}`} role="status">
-      ▲ {nameOf(a)} and {nameOf(b)} share files and lie over one another in UVs, at {pairs}{' '}
-      {pairs === 1 ? 'pair' : 'pairs'} of triangles. There the files show {nameOf(b)}.
-    </p>
-  ))
+  const collisions = found.map(({ parts: [a, b], pairs }) => ({ parts: [nameOf(a), nameOf(b)] as const, pairs }))
+  return <Told set={{ collisions }} />
 }

@@ -11,7 +11,7 @@ import { wholeChannel } from '#core/texture/whole-channel'
 import { tileSource } from '#core/texture/tile-source'
 import type { RecordNames } from '#core/texture/record'
 import type { FileSet, ModelRecord } from '#runtime/node/deliver-parts'
-import { deliverParts, safeName } from '#runtime/node/deliver-parts'
+import { deliverParts, safeName, setFindings } from '#runtime/node/deliver-parts'
 import { deliverToFolder } from '#runtime/node/delivery-folder'
 import { ownFolder } from '#runtime/node/own-folders'
 import type { Threads } from '#runtime/node/threads'
@@ -82,7 +82,7 @@ export async function deliverModel(
       },
       folder,
     )
-    for (const words of collisionsInWords(record)) await logRun(claim, words)
+    for (const words of setFindings(record)) await logRun(claim, words)
     await keep(claim, model, asked, record, folder, files)
   } finally {
     await rm(folder, { recursive: true, force: true })
@@ -115,15 +115,6 @@ async function keep(
     })
   })
 }
-
-/** Parts of one file set that lie over one another. */
-const collisionsInWords = ({ sets }: ModelRecord): string[] =>
-  sets.flatMap(({ folder, collisions }) =>
-    collisions.map(
-      ({ parts: [a, b], pairs }) =>
-        `${folder}: ${a} and ${b} lie over one another in UVs, at ${pairs} ${pairs === 1 ? 'pair' : 'pairs'} of triangles; there the files show ${b}.`,
-    ),
-  )
 
 const sourceOf = ({ materials }: FileSet, tile: TileOfMesh, host: EngineHost): ChannelSource =>
   tileSource(tile, materials, (document) => openMaterial(document, registry, host))

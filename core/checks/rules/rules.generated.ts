@@ -8,6 +8,7 @@ import emissionStrength from './emission-strength'
 import engineMemory from './engine-memory'
 import halfMetal from './half-metal'
 import heightSteps from './height-steps'
+import idsWithoutMaterial from './ids-without-material'
 import lossyData from './lossy-data'
 import mirrorRoughness from './mirror-roughness'
 import normalDirection from './normal-direction'
@@ -20,6 +21,7 @@ import partSeams from './part-seams'
 import plausibleColour from './plausible-colour'
 import pureBlack from './pure-black'
 import repeat from './repeat'
+import setCollisions from './set-collisions'
 import size from './size'
 import specularEnergy from './specular-energy'
 import specularLevel from './specular-level'
@@ -37,6 +39,7 @@ export const checks = [
   engineMemory,
   halfMetal,
   heightSteps,
+  idsWithoutMaterial,
   lossyData,
   mirrorRoughness,
   normalDirection,
@@ -49,6 +52,7 @@ export const checks = [
   plausibleColour,
   pureBlack,
   repeat,
+  setCollisions,
   size,
   specularEnergy,
   specularLevel,
