@@ -1,5 +1,5 @@
 import { GristError, located } from '../errors'
-import type { Field } from '../field/field'
+import type { Field, PortType } from '../field/field'
 import { copyRows, createField, cropField, fieldPlanes, tileSize } from '../field/field'
 import type { ImagePyramid } from '../field/pyramid'
 import { imageKey } from '../field/pyramid'
@@ -13,6 +13,7 @@ import type { Plan, PlanRequest } from './plan'
 import { carriedBytes, makePlan } from './plan'
 import type { Band, PlannedStep } from './planned-step'
 import type { Executor, PassSetting } from './pass'
+import type { IslandRooms } from './pass-builder'
 import { PassBuilder } from './pass-builder'
 import type { Pyramids } from './pyramids'
 
@@ -271,9 +272,9 @@ class Run {
       }
       for (const at of unit) if (!local[at]) this.createFields(steps[at]!, pass)
       const scratch = this.scratchOf(unit.map((at) => steps[at]!))
-      const taps = this.tapsOf(steps[unit[0]!]!)
-      pass.addUnit(unit, this.fields, this.prepared, scratch, taps)
-      for (const room of [...(scratch ? [scratch] : []), ...Object.values(taps)]) this.recycle(room)
+      const rooms = this.roomsOf(steps[unit[0]!]!, plan)
+      pass.addUnit(unit, this.fields, this.prepared, scratch, rooms)
+      for (const room of [...(scratch ? [scratch] : []), ...fieldsOf(rooms)]) this.recycle(room)
       for (const at of unit) if (steps[at]!.from < end(steps[at]!)) this.evaluated.push(steps[at]!.step.node.type)
       if (plan.band.rows < this.height)
         for (const at of unit) if (!local[at] && steps[at]!.band.rows === this.height) this.retain(steps[at]!)
@@ -327,12 +328,34 @@ class Run {
     return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
   }
 
-  /** Room for what islands hold beyond their borders, of a step that mixedAtSeams over them: by port. */
-  private tapsOf({ step, reach = 0, ports }: PlannedStep): Record<string, Field> {
-    const count = reach > 0 && step.node.mixedAtSeams ? tapCount(this.patches.get(reach)!) : 0
-    if (count === 0) return {}
-    const room = (port: string): Field => createField(step.outputs[port]!, count, 1, undefined, this.memory.acquire)
-    return Object.fromEntries(ports.filter((port) => step.outputs[port] !== 'id').map((port) => [port, room(port)]))
+  private roomsOf({ step, reach = 0, ports }: PlannedStep, { steps, places }: Plan): IslandRooms | null {
+    const set = reach > 0 ? this.patches.get(reach)! : null
+    if (!set) return null
+    const room = (type: PortType, width: number, height: number): Field =>
+      createField(type, width, height, undefined, this.memory.acquire)
+    const byPort = (make: (type: PortType) => Field): Record<string, Field> =>
+      Object.fromEntries(
+        ports.filter((port) => step.outputs[port] !== 'id').map((port) => [port, make(step.outputs[port]!)]),
+      )
+    const count = step.node.mixedAtSeams ? tapCount(set) : 0
+    const taps = count > 0 ? byPort((type) => room(type, count, 1)) : {}
+    if (set.coarse === 1) return { taps, coarse: null }
+    const [width, height] = [this.width / set.coarse, this.height / set.coarse]
+    const inputsAt = (across: number, down: number): Record<string, Field> => {
+      const made: Record<string, Field> = {}
+      for (const [name, ref] of Object.entries(step.inputs)) {
+        const from = ref && steps[places[ref.step.index]!]!
+        const type = from?.step.outputs[ref!.port]
+        if (!from || type === undefined || type === 'id') continue
+        const { stride } = this.fields.get(nameOf(from.key, ref.port))!
+        made[name] =
+          stride === 0 ? { ...room(type, across, 1), height: down, rows: down, stride: 0 } : room(type, across, down)
+      }
+      return made
+    }
+    const all = (): Record<string, Field> => byPort((type) => room(type, width, height))
+    const padded = inputsAt(this.width, this.height)
+    return { taps, coarse: { padded, inputs: inputsAt(width, height), plain: all(), over: all() } }
   }
 
   /** What all rows of a step share, made once for all its bands. */
@@ -446,3 +469,6 @@ function stepsByName(plan: Plan | null): ReadonlyMap<string, PlannedStep> {
     for (const port of planned.ports) steps.set(`${planned.key}.${port}`, planned)
   return steps
 }
+
+const fieldsOf = (rooms: IslandRooms | null): Field[] =>
+  rooms ? [rooms.taps, ...Object.values(rooms.coarse ?? {})].flatMap((fields) => Object.values(fields)) : []

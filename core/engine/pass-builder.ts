@@ -1,6 +1,6 @@
 import type { Field } from '../field/field'
 import { patchCount } from '../field/patches'
-import type { Executor, LocalField, PassSetting, PassStep, Unit } from './pass'
+import type { Executor, LocalField, PassSetting, PassStep, StepsUnit, Unit } from './pass'
 import { tilesOf } from './pass'
 import type { Plan } from './plan'
 import type { PlannedStep } from './planned-step'
@@ -14,6 +14,19 @@ const TILE = 12288
 const MIN_ROWS = 16
 /** Tiles a thread where a step stands alone: so that a thread that comes late is no loss. */
 const TILES = 2
+
+/** Room for a step over islands, by port. */
+export interface IslandRooms {
+  /** What islands hold beyond their borders, where both sides of seams are mixed. */
+  readonly taps: Readonly<Record<string, Field>>
+  /** Where the patches are coarse: its inputs padded beyond islands, and then coarse; and its outputs as on a tile and over islands. */
+  readonly coarse: {
+    readonly padded: Readonly<Record<string, Field>>
+    readonly inputs: Readonly<Record<string, Field>>
+    readonly plain: Readonly<Record<string, Field>>
+    readonly over: Readonly<Record<string, Field>>
+  } | null
+}
 
 /** Collects units of a plan until they are run; then goes on with the next ones. */
 export class PassBuilder {
@@ -48,7 +61,7 @@ export class PassBuilder {
     fields: ReadonlyMap<string, Field>,
     prepared: ReadonlyMap<string, unknown>,
     scratch: Field | null,
-    taps: Readonly<Record<string, Field>> = {},
+    rooms: IslandRooms | null = null,
   ): void {
     const { steps, local } = this.plan
     const planes = new LocalPlanes()
@@ -81,18 +94,7 @@ export class PassBuilder {
     const number = this.added++
     const one = { kind: 'steps', steps: passSteps, from, to, localPlanes: planes.count } as const
     if (reach !== undefined && reach > 0) {
-      // First as on a tile, for what belongs to no island; then each island as the surface goes on around it.
-      this.units.push({ ...one, tileRows: this.sliceRows(to - from) })
-      this.costs.push({ cost: this.costOf(unit) / 3, number: -1 })
-      const count = patchCount(this.setting.patches!.get(reach)!)
-      const read = Object.entries(taps).map(([port, field]) => [port, this.placeOf(field)] as const)
-      this.units.push({ ...one, from: 0, to: count, tileRows: 1, reach, taps: Object.fromEntries(read) })
-      this.costs.push({ cost: this.costOf(unit), number: read.length > 0 ? -1 : number })
-      for (const [at, [port, place]] of read.entries()) {
-        const target = first!.outputs[port]!
-        this.units.push({ kind: 'mix', target, taps: place, reach, from, to, tileRows: this.sliceRows(to - from) })
-        this.costs.push({ cost: 0, number: at === read.length - 1 ? number : -1 })
-      }
+      this.addIslands({ ...one, steps: [first!] }, reach, rooms!, number, this.costOf(unit))
       return
     }
     if (phases === 0) {
@@ -105,6 +107,83 @@ export class PassBuilder {
       this.units.push({ ...one, steps: [{ ...first!, phase }], tileRows: this.sliceRows(to - from) })
       this.costs.push({ cost: this.costOf(unit) / phases, number: phase === phases - 1 ? number : -1 })
     }
+  }
+
+  /**
+   * Adds a step over islands: first as on a tile, for what belongs to none, then each island as the surface goes on around it; that on
+   * coarse fields where it reads far, from which only the difference comes.
+   */
+  private addIslands(
+    one: Omit<StepsUnit, 'tileRows'>,
+    reach: number,
+    rooms: IslandRooms,
+    number: number,
+    cost: number,
+  ): void {
+    const { taps, coarse } = rooms
+    const add = (unit: Unit): void => {
+      this.units.push(unit)
+      this.costs.push({ cost: 0, number: -1 })
+    }
+    const [step] = one.steps
+    const placesOf = (fields: Readonly<Record<string, Field>>): Record<string, number> =>
+      Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, this.placeOf(field)]))
+    let { outputs, inputs } = step!
+    const { coarse: times } = this.setting.patches!.get(reach)!
+    const { from, to } = one
+    const [high, rows] = [to - from, this.setting.height / times]
+    const scale = times === 1 ? {} : { coarse: times }
+    const brought = (
+      kind: 'pad' | 'shrink',
+      fields: Readonly<Record<string, Field>>,
+      height: number,
+    ): typeof inputs => {
+      const places = placesOf(fields)
+      for (const [name, target] of Object.entries(places)) {
+        const end = fields[name]!.stride === 0 ? 1 : height
+        add({ kind, reach, sources: [inputs[name]!], target, from: 0, to: end, tileRows: this.sliceRows(height) })
+      }
+      return { ...inputs, ...places }
+    }
+    if (coarse) inputs = brought('pad', coarse.padded, high)
+    add({ ...one, steps: [{ ...step!, inputs }], tileRows: this.sliceRows(high) })
+    this.costs[this.costs.length - 1] = { cost: cost / 3, number: -1 }
+    if (coarse) {
+      inputs = brought('shrink', coarse.inputs, rows)
+      const onTile = { ...step!, inputs, outputs: placesOf(coarse.plain) }
+      add({ ...one, ...scale, steps: [onTile], from: 0, to: rows, tileRows: this.sliceRows(rows) })
+      outputs = placesOf(coarse.over)
+    }
+    const count = patchCount(this.setting.patches!.get(reach)!)
+    const overIslands = { ...step!, inputs, outputs }
+    add({ ...one, ...scale, steps: [overIslands], from: 0, to: count, tileRows: 1, reach, taps: placesOf(taps) })
+    this.costs[this.costs.length - 1] = { cost, number: -1 }
+    for (const [port, place] of Object.entries(placesOf(taps)))
+      add({
+        kind: 'mix',
+        target: outputs[port]!,
+        taps: place,
+        reach,
+        from: 0,
+        to: rows,
+        tileRows: this.sliceRows(rows),
+      })
+    if (coarse)
+      for (const port of Object.keys(coarse.over)) {
+        const sources = [this.placeOf(coarse.plain[port]!), outputs[port]!]
+        const { from, to } = one
+        add({
+          kind: 'raise',
+          reach,
+          sources,
+          target: step!.outputs[port]!,
+          from,
+          to,
+          tileRows: this.sliceRows(to - from),
+        })
+      }
+    // It is done with the last of them.
+    this.costs[this.costs.length - 1] = { ...this.costs.at(-1)!, number }
   }
 
   /** Phases that threads do a unit in together; 0 where one does it alone. */

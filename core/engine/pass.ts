@@ -1,5 +1,6 @@
 import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
+import { padRows, raiseRows, shrinkRows } from '../field/coarse'
 import { copyRows, createField, fieldPlanes, plainMemory, uniformField } from '../field/field'
 import type { Patch } from '../field/patches'
 import {
@@ -52,8 +53,22 @@ export interface StepsUnit {
   readonly localPlanes: number
   /** Where the one step is done over islands: the reach of their pictures. Rows are then numbers of pictures. */
   readonly reach?: number
-  /** Where a smoothing step is done so: by output the field of what its taps read. */
+  /** By output the field of what its taps read, where what both sides of seams leave apart is mixed. */
   readonly taps?: Readonly<Record<string, number>>
+  /** How many texels of the raster one of its fields' is wide; absent where they are as wide. */
+  readonly coarse?: number
+}
+
+/** For a reach whose patches are coarse: pads a field beyond islands, makes a coarse one of it, or adds what islands changed there. */
+export interface CoarseUnit {
+  readonly kind: 'pad' | 'shrink' | 'raise'
+  readonly reach: number
+  /** The field that is read, or the coarse fields as on a tile and over islands. */
+  readonly sources: readonly number[]
+  readonly target: number
+  readonly from: number
+  readonly to: number
+  readonly tileRows: number
 }
 
 /** Mixes what the taps of islands read into the rows beside seams. */
@@ -76,7 +91,7 @@ export interface CopyUnit {
   readonly to: number
 }
 
-export type Unit = StepsUnit | CopyUnit | MixUnit
+export type Unit = StepsUnit | CopyUnit | MixUnit | CoarseUnit
 
 /** What all steps of an evaluation share. */
 export type PassSetting = Omit<NodeContext, 'rows' | 'scratch' | 'phase'>
@@ -149,7 +164,10 @@ export function withUnit(
     return work(() => copyRows(source, target, unit.from, unit.to))
   }
   if (unit.kind === 'mix') return work(mixer(setting, fields, unit))
-  if (unit.reach !== undefined) return work(patchRunner(registry, setting, fields, unit, isCancelled))
+  if (unit.kind !== 'steps') return work(coarseRunner(setting, fields, unit))
+  const scaled = coarser(setting, unit.coarse ?? 1)
+  if (unit.reach !== undefined) return work(patchRunner(registry, scaled, fields, unit, isCancelled))
+  if (unit.coarse !== undefined) return work(unitRunner(registry, scaled, fields, unit, isCancelled, plainMemory))
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
   twin.scratch(() => {
@@ -160,6 +178,34 @@ export function withUnit(
     }
     work(unitRunner(registry, setting, fields, unit, isCancelled, allocate))
   })
+}
+
+/** The same on a coarser raster. */
+const coarser = (setting: PassSetting, times: number): PassSetting =>
+  times === 1
+    ? setting
+    : {
+        ...setting,
+        width: setting.width / times,
+        height: setting.height / times,
+        tileTexels: setting.tileTexels / times,
+      }
+
+function coarseRunner(
+  { patches }: PassSetting,
+  fields: readonly (Field | LocalField)[],
+  { kind, reach, sources, target, from: first, to: end, tileRows }: CoarseUnit,
+): (tile: number) => void {
+  const set = patches!.get(reach)!
+  const made = fields[target] as Field
+  const [one, other] = sources.map((place) => fields[place] as Field)
+  return (tile) => {
+    const from = first + tile * tileRows
+    const to = Math.min(end, from + tileRows)
+    if (kind === 'raise') raiseRows({ plain: one!, over: other! }, set, made, from, to)
+    else if (kind === 'pad') padRows(one!, set, made, from, to)
+    else shrinkRows(one!, set, made, from, to)
+  }
 }
 
 function unitRunner(
@@ -248,12 +294,13 @@ function tapInto(patch: Patch, field: Field, taps: Field): void {
 }
 
 function mixer(
-  { patches, width }: PassSetting,
+  { patches, width: columns }: PassSetting,
   fields: readonly (Field | LocalField)[],
   { target, taps, reach, from: first, to: end, tileRows }: MixUnit,
 ): (tile: number) => void {
   const set = patches!.get(reach)!
   const [made, read] = [fields[target] as Field, fields[taps] as Field]
+  const width = columns / set.coarse
   return (tile) => {
     const from = first + tile * tileRows
     const to = Math.min(end, from + tileRows)

@@ -1,6 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
-import { COLLAR } from '../field/patches'
+import { COLLAR, coarseOf, reachFor } from '../field/patches'
 import type { FootprintSize } from '../graph/footprint'
 import { footprintOf } from '../graph/footprint'
 import type { Graph, PortRef, Step } from '../graph/graph'
@@ -131,17 +131,13 @@ export function makePlan({
   return { ...plan, freed, peakBytes: peakOf({ ...plan, freed }) }
 }
 
-/** Reaches that patches are made for: a step takes the smallest that holds its footprint. */
-const REACHES = [8, 16, 32, 64, 128, 160] as const
-
-/** How far a step reads beyond an island: undefined where it reads no neighbours, all of the raster, or farther than patches are made for: then it is done as on a tile. */
+/** How far a step reads beyond an island: undefined where it reads no neighbours or all of the raster: then it is done as on a tile. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
   if (node.readsIslands && !uniform) return 0
   if (uniform || node.prepare || node.sliceable === false) return undefined
   const footprint = footprintOf(node, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined
-  const own = node.mixedAtSeams ? 1 - COLLAR : 1
-  return REACHES.find((reach) => reach * own >= footprint)
+  return reachFor(node.mixedAtSeams ? footprint / (1 - COLLAR) : footprint, size)
 }
 
 /** A list of one port; most steps have one, and share it. */
@@ -191,6 +187,18 @@ export function stepBytes({ step, ports }: Pick<PlannedStep, 'step' | 'ports'>, 
 export const carriedBytes = ({ steps, width }: Plan): number =>
   steps.reduce((sum, planned) => sum + stepBytes(planned, width, planned.from - planned.band.top), 0)
 
+/** Room of a step that reads so far over islands that a coarse raster is for it: what it reads twice, its results twice. */
+function coarseBytes({ step, reach = 0, ports }: PlannedStep, width: number, height: number): number {
+  const coarse = coarseOf(reach)
+  if (coarse === 1) return 0
+  const texels = (width * height) / coarse ** 2
+  let bytes = 0
+  for (const ref of Object.values(step.inputs))
+    if (ref) bytes += fieldBytes(ref.step.outputs[ref.port]!, width, height) * (1 + 1 / coarse ** 2)
+  for (const port of ports) bytes += 2 * fieldBytes(step.outputs[port]!, texels, 1)
+  return bytes
+}
+
 function peakOf({ steps, units, local, freed, width, band, height }: Omit<Plan, 'peakBytes'>): number {
   const banded = band.rows < height
   const bytes = new Float64Array(steps.length)
@@ -204,7 +212,7 @@ function peakOf({ steps, units, local, freed, width, band, height }: Omit<Plan, 
     bytes[at] = local[at] ? 0 : stepBytes(steps[at]!, width, own.rows)
     bytesInUse += bytes[at]!
     const planes = step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
-    return planes * width * own.rows * 4
+    return planes * width * own.rows * 4 + coarseBytes(steps[at]!, width, height)
   }
   for (let at = 0; at < steps.length; at++) if (!inUnit[at]) begin(at)
   units.forEach((unit, number) => {

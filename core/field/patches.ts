@@ -23,12 +23,39 @@ export interface PatchSet {
   readonly tapTurns: Float32Array
   readonly mixes: Uint32Array
   readonly shares: Float32Array
-  /** Of reach 0, which has no pictures: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
+  /** How many texels of the raster one of this set's is wide. Its reach is in texels of the raster, its places are in its own. */
+  readonly coarse: number
+  /** Where it is coarse, the island of each texel of the raster and of each of its own; −1 of none. */
+  readonly fineOwners: Int32Array
+  readonly owners: Int32Array
+  /** Of reach 0, which has no pictures, and where it is coarse: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
   readonly nearest: Int32Array
 }
 
 /** Share of a set's reach within which the results of smoothing steps are right beyond islands: what they read lies within the rest. */
 export const COLLAR = 0.2
+
+/**
+ * Reaches that patches are made for, in texels. Those at full size end where tables grow too large; beyond them the raster is coarser.
+ */
+const FULL_REACHES = [8, 16, 32, 64, 128] as const
+const COARSE_REACH = 64
+const MAX_COARSE = 64
+
+/** How many times coarser a raster is that a reach is held on. */
+export const coarseOf = (reach: number): number => (reach <= FULL_REACHES.at(-1)! ? 1 : reach / COARSE_REACH)
+
+/** The smallest reach that holds a footprint on a raster; undefined where none does. */
+export function reachFor(
+  footprint: number,
+  { width, height }: { readonly width: number; readonly height: number },
+): number | undefined {
+  const full = FULL_REACHES.find((reach) => reach >= footprint)
+  if (full !== undefined) return full
+  for (let coarse = 4; coarse <= MAX_COARSE && width % coarse === 0 && height % coarse === 0; coarse *= 2)
+    if (coarse * COARSE_REACH >= footprint) return coarse * COARSE_REACH
+  return undefined
+}
 
 const BOX = 10
 

@@ -222,7 +222,13 @@ describe('a scan, unwrapped', () => {
     },
   )
 
-  test('so does a blur of hard edges; as one picture it would step by more than twenty times that', async () => {
+  test('one that reads farther than tables are made for at full size steps by less than 2/255', async () => {
+    const filter: Filter = ['blur', { radius: 40 / size }]
+    expect(percentile(stepsOf(await filtered(mesh, size, smooth, filter)), 0.99)).toBeLessThan(2 / 255)
+    expect(percentile(stepsOf(await filtered(mesh, size, smooth, filter, false)), 0.99)).toBeGreaterThan(15 / 255)
+  })
+
+  test('a blur of hard edges steps by less than 1/255; as one picture it would step by more than twenty times that', async () => {
     const hard = await picture(mesh, size, edges)
     const filter: Filter = ['blur', { radius: 4 / size }]
     expect(percentile(stepsOf(await filtered(mesh, size, hard, filter)), 0.99)).toBeLessThan(1 / 255)

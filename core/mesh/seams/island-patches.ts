@@ -20,7 +20,7 @@ const KEPT_TOPOLOGIES = 8
 /** Milliseconds after which others have their turn. */
 const TURN = 30
 
-export const patchArrays = ({ reach: _, ...arrays }: PatchSet): ArrayBufferView[] => Object.values(arrays)
+export const patchArrays = ({ reach: _, coarse: __, ...arrays }: PatchSet): ArrayBufferView[] => Object.values(arrays)
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
 

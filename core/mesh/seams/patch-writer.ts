@@ -68,18 +68,12 @@ export class PatchWriter {
       i % 2 ? taps[i >> 1]! : texels[taps[i >> 1]!]!,
     )
     const shares = Float32Array.from(taps, (tap) => this.shares.at(tap))
-    const kept = <T extends Int32Array | Uint32Array | Float32Array>(values: T): T => {
-      const { buffer, byteOffset } = allocate(Math.max(4, values.byteLength))
-      const own = new (values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T)(
-        buffer,
-        byteOffset,
-        values.length,
-      )
-      own.set(values)
-      return own
-    }
+    const kept = <T extends Kept>(values: T): T => keptIn(allocate, values)
     return {
       reach,
+      coarse: 1,
+      fineOwners: kept(new Int32Array(0)),
+      owners: kept(new Int32Array(0)),
       boxes: kept(this.boxes.all),
       runs: kept(this.runs.all),
       entries: kept(this.entries.all),
@@ -92,4 +86,15 @@ export class PatchWriter {
       nearest: kept(new Int32Array(0)),
     }
   }
+}
+
+type Kept = Int32Array | Uint32Array | Float32Array
+
+/** The same numbers in memory that is given for them. */
+export function keptIn<T extends Kept>(allocate: Allocate, values: T): T {
+  const { buffer, byteOffset } = allocate(Math.max(4, values.byteLength))
+  const View = values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T
+  const own = new View(buffer, byteOffset, values.length)
+  own.set(values)
+  return own
 }

@@ -9,6 +9,7 @@ import { materialHere } from '../../testing/material-here'
 import { parseOutput } from '../../document/address'
 import type { Mesh } from '../mesh'
 import { finishMesh } from '../mesh'
+import { tapAt } from '../testing/seam-steps'
 import { KeptPatches } from './island-patches'
 import { coverOf } from './cover'
 import { patchesOf } from './patches'
@@ -74,17 +75,23 @@ const pattern = (around: number, up: number): number =>
   0.5 + 0.3 * sinTurns(around * 3) + 0.15 * sinTurns(around * 7 + up * 2) + 0.05 * cosTurns(up * 5)
 
 /** The pattern by texels of the picture, as a bake would have it: what belongs to no strip is far off. */
-async function picture(mesh: Mesh, strips: readonly Strip[]): Promise<RasterImage> {
+async function picture(mesh: Mesh, strips: readonly Strip[], size = SIZE): Promise<RasterImage> {
   const topology = topologyOf(mesh, mesh.parts[0]!, 0)
-  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
-  const values = new Float32Array(SIZE * SIZE).fill(9)
+  const { owner } = await coverOf(topology, unfold(topology, size, size))
+  const values = new Float32Array(size * size).fill(9)
   for (let i = 0; i < values.length; i++) {
     if (owner[i]! < 0) continue
     const { from, place } = strips[owner[i]!]!
-    values[i] = pattern(...inverse(place, (i % SIZE) + 0.5, Math.floor(i / SIZE) + 0.5, from))
+    values[i] = pattern(...inverse(place, ...placeOf(i, size), from))
   }
-  return { width: SIZE, height: SIZE, channels: 1, values, bits: 32, float: true }
+  return { width: size, height: size, channels: 1, values, bits: 32, float: true }
 }
+
+/** Where the middle of a texel lies in a picture of SIZE texels. */
+const placeOf = (texel: number, size: number): [number, number] => [
+  (((texel % size) + 0.5) * SIZE) / size,
+  ((Math.floor(texel / size) + 0.5) * SIZE) / size,
+]
 
 /** Where a texel lies on the cylinder: shares around it and up it. `place` is affine. */
 function inverse(place: Strip['place'], x: number, y: number, from: number): [number, number] {
@@ -131,13 +138,14 @@ async function filtered(
   document: MaterialDocument,
   port = 'result',
   over = true,
+  size = SIZE,
 ) {
-  const image = await picture(mesh, strips)
+  const image = await picture(mesh, strips, size)
   const session = materialHere(document, {
     images: { load: async () => image },
     ...(over ? { islands: new KeptPatches({ load: async () => mesh }) } : {}),
   })
-  const { fields } = await session.evaluate({ outputs: [parseOutput(`filter.${port}`)], width: SIZE })
+  const { fields } = await session.evaluate({ outputs: [parseOutput(`filter.${port}`)], width: size })
   return fields.get(`filter.${port}`)!
 }
 
@@ -161,16 +169,18 @@ async function errorOf(
   made: Float32Array,
   margin: number,
   expected: (around: number, up: number) => number,
+  tall = 48,
 ): Promise<number> {
+  const size = Math.sqrt(made.length)
   const topology = topologyOf(mesh, mesh.parts[0]!, 0)
-  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
+  const { owner } = await coverOf(topology, unfold(topology, size, size))
   let error = 0
   for (let i = 0; i < made.length; i++) {
     // Every fifth texel will do: five and the width have no common divisor.
     if (owner[i]! < 0 || i % 5 !== 0) continue
     const { from, to, place } = strips[owner[i]!]!
-    const [around, up] = inverse(place, (i % SIZE) + 0.5, Math.floor(i / SIZE) + 0.5, from)
-    if (around < from || around > to || up * AROUND < margin || up * AROUND > 48 - margin) continue
+    const [around, up] = inverse(place, ...placeOf(i, size), from)
+    if (around < from || around > to || up * AROUND < margin || up * AROUND > tall - margin) continue
     error = Math.max(error, Math.abs(made[i]! - expected(around, up)))
   }
   return error
@@ -231,6 +241,36 @@ describe.each([
     expect(await errorOf(mesh, strips, made.planes[0]!, 8, expected)).toBeLessThan(1 / 255)
   })
 })
+
+test.each([
+  ['blur', { radius: 9 / SIZE }, 'result', 'source', 1 / 255],
+  ['high-pass', { radius: 9 / SIZE }, 'result', 'source', 0.04],
+  ['height-to-occlusion', { radius: 27 / AROUND }, 'occlusion', 'height', 0.05],
+] as const)(
+  '%s that reads farther than 128 texels is done over coarse islands: the same however the surface is cut',
+  async (type, params, port, input, most) => {
+    // Four times as large: what reads 30 of a cylinder of 60 reads 120 texels, and half as many again for both sides to meet.
+    const size = 4 * SIZE
+    const tall = 60
+    const document = documentWith(type, params, port, input)
+    const of = async (strips: readonly Strip[], over = true) => {
+      const mesh = cylinder(strips, tall)
+      return { mesh, plane: (await filtered(mesh, strips, document, port, over, size)).planes[0]! }
+    }
+    // A third of it has no neighbour of its own island in reach at one side.
+    const [whole, halves, alone] = [await of(ONE), await of(HALVES), await of(HALVES, false)]
+    const there = (around: number, up: number): number => {
+      const [x, y] = ONE[0]!.place(around * AROUND, up * AROUND)
+      return tapAt(whole.plane, size, x * 4, y * 4)
+    }
+    const margin = type === 'height-to-occlusion' ? 12 : 4
+    expect(await errorOf(halves.mesh, HALVES, halves.plane, margin, there, tall)).toBeLessThan(most)
+    expect(await errorOf(alone.mesh, HALVES, alone.plane, margin, there, tall)).toBeGreaterThan(4 * most)
+    if (type !== 'blur') return
+    const expected = (around: number, up: number): number => blurredPattern(around, up, 9)
+    expect(await errorOf(whole.mesh, ONE, whole.plane, 29, expected, tall)).toBeLessThan(1 / 255)
+  },
+)
 
 /** Strips of eight texels, each with eight between it and the next. */
 const NARROW: Strip[] = Array.from({ length: 8 }, (_, k) => ({
