@@ -19,7 +19,7 @@ import { IdPicker } from './id-picker'
 import { tilesOfPart, useModel } from './model-context'
 import { useIds } from './use-ids'
 
-const ROW = 'grid grid-cols-[8.5rem_minmax(0,1fr)_minmax(0,1fr)_5rem] items-center gap-2'
+const ROW = 'grid grid-cols-[8.5rem_minmax(0,1fr)_minmax(0,1fr)_5.5rem] items-center gap-2'
 
 /** Which material lies on which part and on which IDs of it, which parts share their files, and the maps of all in one go. */
 export function PartMaterials() {

@@ -207,6 +207,7 @@ export function Stage({
             ■ {problem}
           </p>
         )}
+        {beside && !beside.whole && <Seam {...beside} />}
         {stage.mode === 'part' && document.domain.kind === 'tile' && <ModelOnStage />}
         {renderer && document.domain.kind === 'part' && (
           <PartOnStage renderer={renderer} shows={stage.mode === 'part'} delivers={delivers} />
@@ -216,7 +217,6 @@ export function Stage({
         )}
         <Failure />
         {!readOnly && <HeldKeys canvas={canvas} />}
-        {beside && !beside.whole && <Seam {...beside} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && repeatMarked && stage.mode === 'flat' && <RepeatMarks renderer={renderer} repeat={stage.repeat} />}
         {renderer && !readOnly && stage.mode !== 'part' && <DecalHandles renderer={renderer} />}
@@ -383,13 +383,13 @@ function Seam({ name, now }: Beside) {
         <span className="absolute inset-y-0 left-1/2 w-px bg-white mix-blend-difference" />
       </span>
       <span
-        className="pointer-events-none absolute bottom-10 -translate-x-full rounded-md bg-raised px-2 py-0.5"
+        className="pointer-events-none absolute top-12 -translate-x-full rounded-md bg-raised px-2 py-0.5"
         style={{ left: `calc(${seam * 100}% - 8px)` }}
       >
         {name}
       </span>
       <span
-        className="pointer-events-none absolute bottom-10 rounded-md bg-raised px-2 py-0.5"
+        className="pointer-events-none absolute top-12 rounded-md bg-raised px-2 py-0.5"
         style={{ left: `calc(${seam * 100}% + 8px)` }}
       >
         {now}
