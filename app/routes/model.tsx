@@ -1,3 +1,4 @@
+import { redirect } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { GristError } from '#core/errors'
@@ -23,7 +24,7 @@ import { packingsOf } from '../server/packings/packings.server'
 import { listAssets } from '../server/assets/assets.server'
 import { bringInMeshData } from '../server/models/mesh-data.server'
 import { listModelDeliveries } from '../server/models/model-deliveries.server'
-import { placeMaterial, placedOn } from '../server/placements/placements.server'
+import { layerUp, placeMaterial, placedOn } from '../server/placements/placements.server'
 import { parsePacking } from '#core/texture/packing'
 import { enqueueMesh, listMeshRuns } from '../server/runs/runs.server'
 import type { Route } from './+types/model'
@@ -66,6 +67,7 @@ const asked = z.discriminatedUnion('intent', [
     ids: pickedIds.optional(),
     material: z.uuid().nullable(),
   }),
+  z.strictObject({ intent: z.literal('layer-up'), part: z.int().min(0).max(1e6) }),
   z.strictObject({ intent: z.literal('share'), part: z.int().min(0).max(1e6), with: z.int().min(0).max(1e6) }),
   z.strictObject({
     intent: z.literal('deliver'),
@@ -117,6 +119,12 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         const isBaked = !ids || data.some((one) => one.part === part && one.kind === ids.kind)
         if (!isBaked && material !== null) await bakeNow(id, { cells: [{ part, kind: ids.kind }], draft: false })
         return {}
+      }
+      case 'layer-up': {
+        const model = await openModel(id)
+        if (wanted.part >= model.summary.parts.length)
+          throw new Problem(404, 'There is no such part in this model any more.')
+        return redirect(`/documents/${await layerUp(model, wanted.part)}`)
       }
       case 'share': {
         const { parts } = (await openModel(id)).summary

@@ -1,8 +1,9 @@
 import { formatOutput } from '../document/address'
-import { channelsOf, deliverableChannels } from '../document/channels'
+import { deliverableChannels } from '../document/channels'
 import type { Channel } from '../document/channels'
-import type { MaterialDocument } from '../document/document'
 import { partOf } from '../document/domain'
+import type { JointScales } from '../document/joint-document'
+import { jointDocument, jointScales } from '../document/joint-document'
 import type { EvaluationReport } from '../engine/evaluate'
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
@@ -36,7 +37,7 @@ export function jointSource(sources: readonly ChannelSource[], shared: SharedOut
     ...request,
     outputs: request.outputs.filter((output) => output.kind === 'channel' && asked[k]!.has(output.channel)),
   })
-  const scaleOf = (k: number) => scales(sources[k]!.document, document)
+  const scaleOf = (k: number) => jointScales(sources[k]!.document, document)
   return {
     document,
     joint: shared.members.map((member, k) => ({ ...member, document: sources[k]!.document })),
@@ -115,49 +116,13 @@ function placeOf({ document }: ChannelSource, ids: PickedIds | undefined): reado
   return [mesh, uvSet, udim ?? null, ids ? (data?.[ids.kind] ?? null) : null]
 }
 
-/** The first with the channels of all, the largest depth and strength; cut out where one of them is. */
-function jointDocument(documents: readonly MaterialDocument[]): MaterialDocument {
-  const [first] = documents as [MaterialDocument]
-  const types = new Map<string, string>()
-  for (const document of documents)
-    for (const { id, title, type } of channelsOf(document)) {
-      if (types.has(id) && types.get(id) !== type)
-        throw new GristError(
-          'packing-invalid',
-          `The materials of one file set have a channel “${title}” each that hold different things: ${types.get(id)} and ${type}.`,
-          { document: document.name },
-        )
-      types.set(id, type)
-    }
-  const cut = documents.find(({ surface }) => surface.opacity === 'cut-out')
-  return {
-    ...first,
-    channels: Object.assign({}, ...documents.map(({ channels }) => channels).reverse()) as MaterialDocument['channels'],
-    heightMetres: Math.max(...documents.map(({ heightMetres }) => heightMetres)),
-    emissionStrength: Math.max(...documents.map(({ emissionStrength }) => emissionStrength)),
-    surface: cut ? { ...first.surface, opacity: 'cut-out' } : first.surface,
-  }
-}
-
-interface Scales {
-  readonly height: number
-  readonly emission: number
-}
-
-const ratio = (own: number, all: number): number => (all > 0 ? own / all : 1)
-
-const scales = (own: MaterialDocument, all: MaterialDocument): Scales => ({
-  height: ratio(own.heightMetres, all.heightMetres),
-  emission: ratio(own.emissionStrength, all.emissionStrength),
-})
-
 /** What values of a channel are multiplied with, and about which value. */
 interface Scale {
   readonly by: number
   readonly middle: number
 }
 
-const scaleFor = ({ id, isHeight }: Channel, { height, emission }: Scales): Scale => {
+const scaleFor = ({ id, isHeight }: Channel, { height, emission }: JointScales): Scale => {
   if (isHeight) return { by: height, middle: 0.5 }
   return { by: id === 'emission' ? emission : 1, middle: 0 }
 }

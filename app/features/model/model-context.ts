@@ -72,6 +72,7 @@ export type ModelRequest =
       readonly ids?: PickedIds
       readonly material: string | null
     }
+  | { readonly intent: 'layer-up'; readonly part: number }
   | { readonly intent: 'share'; readonly part: number; readonly with: number }
   | {
       readonly intent: 'deliver'

@@ -12,6 +12,7 @@ import type { Placed } from '#core/mesh/file-sets'
 import { fileSets, ownerOf } from '#core/mesh/file-sets'
 import { meshAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
+import { Button } from '../../ui/button'
 import { Choice } from '../../ui/choice'
 import { ToolButton } from '../../ui/tool-button'
 import { DeliverParts } from './deliver-parts'
@@ -44,6 +45,7 @@ export function PartMaterials() {
               .map((one) => (
                 <IdsRow key={one.slot} {...one} />
               ))}
+            <LayerUp part={part} />
             {view.picks?.part === part && <IdPicker />}
             <Bare part={part} />
           </Fragment>
@@ -145,6 +147,26 @@ function IdsRow({ part, ids, material }: { part: number; ids: { kind: IdKind; nu
           onClick={() => send({ intent: 'place', part, ids, material: null })}
         />
         <Open material={material} word={`Open the material on ${where}`} />
+      </span>
+    </li>
+  )
+}
+
+/** One material in place of several on a part. */
+function LayerUp({ part }: { part: number }) {
+  const { model, placed, send } = useModel()
+  const own = placedOn(placed).filter((one) => one.part === part)
+  if (own.length < 2) return null
+  return (
+    <li className="flex items-center gap-2 pl-3">
+      <Button
+        title="One material with a group of layers for each of these, masked by their IDs, to lay more on top of all. It takes their place here; they stay in the project."
+        onClick={() => send({ intent: 'layer-up', part })}
+      >
+        Put together in layers
+      </Button>
+      <span className="min-w-0 truncate text-note text-ink-soft">
+        makes one material of the {own.length} on {model.summary.parts[part]!.name}
       </span>
     </li>
   )

@@ -2,6 +2,10 @@ import type { Knex } from 'knex'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
+import { layeredDocument } from '#core/document/layered-document'
+import { cutText } from '#core/cut-text'
+import { GristError } from '#core/errors'
+import { LIMITS } from '#core/limits'
 import type { PickedIds } from '#core/picked-ids'
 import { fileSets } from '#core/mesh/file-sets'
 import { tilesOf } from '#core/mesh/mesh-data'
@@ -10,7 +14,8 @@ import { FIRST_TILE } from '#core/document/domain'
 import type { FileSet } from '#runtime/node/deliver-parts'
 import type { PlacedMaterial, PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
-import { openDocument } from '../documents/documents.server'
+import { createDocument, openDocument } from '../documents/documents.server'
+import { enqueue } from '../runs/runs.server'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
 import { modelsOf, openModel } from '../models/models.server'
@@ -171,6 +176,33 @@ export async function placeMaterial(project: string, where: WhereTo, material: s
       .del()
     if (material !== null) await transaction('part_materials').insert({ ...here, slot: 0, document_id: material })
   })
+}
+
+/**
+ * Makes one material of those on a part, a group of layers for each, and puts it there in their place; they stay in the project. Gives
+ * its id. Throws a Problem 422 where there is one only, or they cannot be one.
+ */
+export async function layerUp(model: ModelPage, part: number): Promise<string> {
+  const placed = (await placementsOf(model.id)).filter((one) => one.part === part)
+  if (placed.length < 2) throw new Problem(422, 'This part has one material only; there is nothing to put together.')
+  const documents = await Promise.all(placed.map(async ({ document_id }) => (await openDocument(document_id)).document))
+  const name = cutText(`${model.summary.parts[part]!.name}, in layers`, LIMITS.name)
+  let layered: MaterialDocument
+  try {
+    const laid = placed.map(({ ids }, k) => ({ document: documents[k]!, ...(ids ? { ids } : {}) }))
+    layered = layeredDocument(laid, name)
+  } catch (error) {
+    if (error instanceof GristError) throw new Problem(422, error.message)
+    throw error
+  }
+  const id = await database().transaction(async (transaction) => {
+    const made = await createDocument(transaction, model.project.id, layered)
+    await transaction('part_materials').where({ model_id: model.id, part }).del()
+    await transaction('part_materials').insert({ model_id: model.id, part, slot: 0, document_id: made })
+    return made
+  })
+  await enqueue('picture', id, 0, {})
+  return id
 }
 
 /** Numbers that a material takes over are taken from the others; who has none left goes. */

@@ -15,6 +15,7 @@ import { sheetsObj } from '#core/mesh/testing/shapes'
 import { packings } from '#core/texture/packings/packings.generated'
 import type { ProjectParts } from '../../contracts/parts'
 import type { MeshRun } from '../../contracts/run'
+import { openDocument } from '../documents/documents.server'
 import { modelZip, listModelDeliveries } from '../models/model-deliveries.server'
 import { addMadeModel, openModel, setModelDeleted, shareFiles } from '../models/models.server'
 import { addDocument } from '../projects/materials.server'
@@ -23,7 +24,7 @@ import { enqueueMesh, findRun } from '../runs/runs.server'
 import { startWorker } from '../runs/worker.server'
 import { database } from '../database/database.server'
 import { ownDatabase } from '../testing/own-database'
-import { asPlaced, placeMaterial, placedOn, projectParts } from './placements.server'
+import { asPlaced, layerUp, placeMaterial, placedOn, projectParts } from './placements.server'
 
 let worker: Awaited<ReturnType<typeof startWorker>>
 afterAll(() => worker.close())
@@ -115,6 +116,39 @@ test('what is not of the project, or no part, is refused; another material takes
   expect((await projectParts(project))[0]!.parts[0]!.material?.id).toBe(second)
   await setModelDeleted(model, true)
   expect(await projectParts(project)).toEqual([])
+})
+
+test('several materials on a part become one in layers that takes their place', async () => {
+  const { project, model, document } = await setting()
+  const page = () => openModel(model)
+  await placeMaterial(project, { model, part: 0 }, document)
+  await expect(layerUp(await page(), 0)).rejects.toMatchObject({ status: 422 })
+  const second = await addDocument(project, material({ name: 'Second' }))
+  await placeMaterial(project, { model, part: 0, ids: { kind: 'piece-id', numbers: [1] } }, second)
+  const made = await layerUp(await page(), 0)
+  expect(await placedOn(await page())).toMatchObject({ onPart: { 0: made }, onIds: [] })
+  const { document: layered } = await openDocument(made)
+  expect(layered.layers.map(({ name, mask }) => [name, mask.length])).toEqual([
+    ['Washed', 0],
+    ['Second', 1],
+  ])
+  // Those that it was made of are there still.
+  expect((await openProject(project)).documents.map((one) => one.name)).toEqual(
+    expect.arrayContaining(['Washed', 'Second']),
+  )
+  // What cannot be one is told, and stays as it is.
+  const other = await addDocument(
+    project,
+    material({ name: 'Third', channels: { glow: { type: 'colour', backdrop: '#000000' } } }),
+  )
+  const grey = await addDocument(
+    project,
+    material({ name: 'Fourth', channels: { glow: { type: 'grey', backdrop: 0 } } }),
+  )
+  await placeMaterial(project, { model, part: 0 }, other)
+  await placeMaterial(project, { model, part: 0, ids: { kind: 'piece-id', numbers: [1] } }, grey)
+  await expect(layerUp(await page(), 0)).rejects.toMatchObject({ status: 422 })
+  expect((await placedOn(await page())).onIds).toHaveLength(1)
 })
 
 test('a copy of a project has its materials on the same parts', async () => {
