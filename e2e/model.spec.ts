@@ -368,7 +368,7 @@ test('another material goes on pieces that are pressed on the model, parts share
   await page.getByRole('button', { name: 'Put together in layers' }).click()
   await page.waitForURL(/documents/)
   await material.awake()
-  await expect(page.getByRole('row', { name: /^Blue/ }).first()).toBeVisible()
+  await expect(page.getByRole('gridcell', { name: 'Mask of Blue: 1 entry' })).toBeVisible()
   await page.getByLabel('Shown on').selectOption({ label: 'Walls, Wall, tile 1002 · this material' })
   await material.sharp()
   await expect.poll(async () => [await isRed(0.3), await isRed(0.5), await isRed(0.68)]).toEqual([true, false, true])
