@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel } from 'react-resizable-panels'
-import { useFetcher } from 'react-router'
+import { useFetcher, useSearchParams } from 'react-router'
 import { z } from 'zod'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { Asset } from '../contracts/asset'
@@ -10,7 +10,14 @@ import { BakeSettingsPane } from '../features/model/bake-settings'
 import { BeforeBake } from '../features/model/before-bake'
 import { DataSheet } from '../features/model/data-sheet'
 import type { ModelPageView, ModelRequest } from '../features/model/model-context'
-import { FIRST_VIEW, ModelContext, USUAL_KINDS, kindsOfModel, missingCells } from '../features/model/model-context'
+import {
+  FIRST_VIEW,
+  ModelContext,
+  USUAL_KINDS,
+  kindsOfModel,
+  missingCells,
+  tabNamed,
+} from '../features/model/model-context'
 import { ModelFiles } from '../features/model/model-files'
 import { RightPane } from '../features/model/right-pane'
 import { SideTabs } from '../session/parts/side-tabs'
@@ -53,7 +60,8 @@ export function ModelScreen({
   const runs = useRuns(loaded, `model:${loadedModel.id}`)
   const busy = runs.find(({ state }) => state === 'running') ?? runs.find(({ state }) => state === 'queued')
   const now = useNow(loadedAt, busy !== undefined)
-  const [view, change] = useState<ModelPageView>(FIRST_VIEW)
+  const [search] = useSearchParams()
+  const [view, change] = useState<ModelPageView>(() => ({ ...FIRST_VIEW, tab: tabNamed(search.get('tab')) }))
   const [picked, setPicked] = useState<readonly string[] | null>(null)
   const key = `amber-grist-kinds:${loadedModel.id}`
   // What the browser remembers comes after the page has come alive, as the server knows nothing of it.

@@ -1,5 +1,6 @@
 import { engineMemory } from '#core/texture/engine-memory'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { useStore } from 'zustand'
 import { canSharpen, sharpenOf, withSharpening } from '#core/document/sharpening'
 import type { BakeRun } from '../../contracts/run'
@@ -7,8 +8,8 @@ import { Button } from '../../ui/button'
 import { Choice, Segments } from '../../ui/choice'
 import { NumberField } from '../../ui/number-field'
 import { bytesInWords, counted, secondsInWords } from '../../ui/words'
-import { useUndialled, useMaterial } from '../../session/material'
-import { shownPart } from '../../session/placement'
+import { useUndialled, useMaterial, usePlacement } from '../../session/material'
+import { partInWords, shownPart } from '../../session/placement'
 import { DeliveredWindow } from './delivered-window'
 import { useDelivering } from './deliveries-context'
 import type { MakeSettings } from './maps'
@@ -53,9 +54,7 @@ export function MakePane() {
         Dither 8-bit files, so that soft slopes do not band
       </label>
       <OwnPane own={own} onChange={(next) => set({ own: next })} />
-      <p className="text-ink-soft">
-        Padding: none is needed. A tile goes on over its borders, so every texel around it is its own.
-      </p>
+      <Padding />
       <Takes />
       <span className="flex gap-2">
         <MakeButton />
@@ -70,6 +69,39 @@ export function MakePane() {
       </span>
       {looking && <DeliveredWindow onClose={() => setLooking(false)} />}
     </div>
+  )
+}
+
+/** What lies beyond the borders of what is made; of a part, which it is, and where all of its model is made. */
+function Padding() {
+  const { id } = useMaterial()
+  const { domain } = useUndialled()
+  const shown = shownPart(
+    usePlacement((one) => one),
+    id,
+  )
+  if (domain.kind === 'tile')
+    return (
+      <p className="text-ink-soft">
+        Padding: none is needed. A tile goes on over its borders, so every texel around it is its own.
+      </p>
+    )
+  return (
+    <>
+      <p className="text-ink-soft">
+        Padding: all that lies beyond islands is filled from the nearest, by exact distance.
+      </p>
+      {shown && (
+        <p className="text-ink-soft">
+          For {partInWords(shown.part)}, with this material on all of it.{' '}
+          {shown.part.onIds.length > 0 && 'Several materials lie on IDs of it. '}
+          <Link to={`/models/${shown.model.id}?tab=materials`} className="text-accent-ink underline">
+            All parts of {shown.model.name}
+          </Link>{' '}
+          are made on its own page, with materials on IDs and shared files.
+        </p>
+      )}
+    </>
   )
 }
 
@@ -171,7 +203,10 @@ export function useMake(): {
       view.setState({ tab: 'make', settings: { ...settings, width } })
       if (why !== null) return
       const shown = shownPart(placement.store.getState(), id)
-      const on = shown ? { model: shown.model.id, part: shown.part.part } : undefined
+      const { udim } = shown?.part ?? {}
+      const on = shown
+        ? { model: shown.model.id, part: shown.part.part, ...(udim === undefined ? {} : { udim }) }
+        : undefined
       send({ intent: 'make', packing, on, revision: control.store.getState().head, ...settings, width, variations })
     },
   }

@@ -34,7 +34,7 @@ export interface ModelPageView {
   readonly problem: LayoutProblemKind | null
   /** IDs of a part that are being picked for a material. */
   readonly picks: PickedOn | null
-  readonly tab: 'check' | 'settings' | 'materials' | 'files'
+  readonly tab: (typeof TABS)[number]
 }
 
 /** IDs of a part, of one kind. */
@@ -43,6 +43,11 @@ export interface PickedOn {
   readonly kind: 'piece-id' | 'island-id' | 'colour-id'
   readonly numbers: readonly number[]
 }
+
+const TABS = ['check', 'settings', 'materials', 'files'] as const
+
+/** The tab of a name, as an address has it; the first for any other. */
+export const tabNamed = (name: string | null): ModelPageView['tab'] => TABS.find((tab) => tab === name) ?? TABS[0]
 
 export const FIRST_VIEW: ModelPageView = {
   part: 0,
