@@ -15,6 +15,15 @@ const MIN_ROWS = 16
 /** Tiles a thread where a step stands alone: so that a thread that comes late is no loss. */
 const TILES = 2
 
+/** How a step is done over islands. */
+interface OverIslands {
+  readonly reach: number
+  readonly rooms: IslandRooms
+  /** Of its work as on a tile; 0 where one thread does it. */
+  readonly phases: number
+  readonly sliceable: boolean
+}
+
 /** Room for a step over islands, by port. */
 export interface IslandRooms {
   /** What islands hold beyond their borders, where both sides of seams are mixed. */
@@ -94,18 +103,25 @@ export class PassBuilder {
     const number = this.added++
     const one = { kind: 'steps', steps: passSteps, from, to, localPlanes: planes.count } as const
     if (reach !== undefined && reach > 0) {
-      this.addIslands({ ...one, steps: [first!] }, reach, rooms!, number, this.costOf(unit))
+      const { sliceable } = steps[unit[0]!]!
+      this.addIslands(
+        { ...one, steps: [first!] },
+        { reach, rooms: rooms!, phases, sliceable },
+        number,
+        this.costOf(unit),
+      )
       return
     }
-    if (phases === 0) {
-      this.units.push({ ...one, tileRows: this.tileRows(unit, to - from) })
-      this.costs.push({ cost: this.costOf(unit), number })
-      return
-    }
-    // All rows are there, so each phase is over all of them; the last one's end is the unit's.
+    if (phases > 0) return this.addPhases({ ...one, steps: [first!] }, phases, this.costOf(unit), number)
+    this.units.push({ ...one, tileRows: this.tileRows(unit, to - from) })
+    this.costs.push({ cost: this.costOf(unit), number })
+  }
+
+  /** All rows are there, so each phase is over all of them; the last one's end is the unit's. */
+  private addPhases(one: Omit<StepsUnit, 'tileRows'>, phases: number, cost: number, number: number): void {
     for (let phase = 0; phase < phases; phase++) {
-      this.units.push({ ...one, steps: [{ ...first!, phase }], tileRows: this.sliceRows(to - from) })
-      this.costs.push({ cost: this.costOf(unit) / phases, number: phase === phases - 1 ? number : -1 })
+      this.units.push({ ...one, steps: [{ ...one.steps[0]!, phase }], tileRows: this.sliceRows(one.to - one.from) })
+      this.costs.push({ cost: cost / phases, number: phase === phases - 1 ? number : -1 })
     }
   }
 
@@ -115,12 +131,12 @@ export class PassBuilder {
    */
   private addIslands(
     one: Omit<StepsUnit, 'tileRows'>,
-    reach: number,
-    rooms: IslandRooms,
+    { reach, rooms, phases, sliceable }: OverIslands,
     number: number,
     cost: number,
   ): void {
     const { taps, coarse } = rooms
+    const tile = (rows: number): number => (sliceable ? this.sliceRows(rows) : Math.max(1, rows))
     const add = (unit: Unit): void => {
       this.units.push(unit)
       this.costs.push({ cost: 0, number: -1 })
@@ -146,12 +162,15 @@ export class PassBuilder {
       return { ...inputs, ...places }
     }
     if (coarse) inputs = brought('pad', coarse.padded, high)
-    add({ ...one, steps: [{ ...step!, inputs }], tileRows: this.sliceRows(high) })
-    this.costs[this.costs.length - 1] = { cost: cost / 3, number: -1 }
+    if (phases > 0) this.addPhases({ ...one, steps: [{ ...step!, inputs }] }, phases, cost / 3, -1)
+    else {
+      add({ ...one, steps: [{ ...step!, inputs }], tileRows: tile(high) })
+      this.costs[this.costs.length - 1] = { cost: cost / 3, number: -1 }
+    }
     if (coarse) {
       inputs = brought('shrink', coarse.inputs, rows)
       const onTile = { ...step!, inputs, outputs: placesOf(coarse.plain) }
-      add({ ...one, ...scale, steps: [onTile], from: 0, to: rows, tileRows: this.sliceRows(rows) })
+      add({ ...one, ...scale, steps: [onTile], from: 0, to: rows, tileRows: tile(rows) })
       outputs = placesOf(coarse.over)
     }
     const count = patchCount(this.setting.patches!.get(reach)!)

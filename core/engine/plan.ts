@@ -134,8 +134,8 @@ export function makePlan({
 /** How far a step reads beyond an island: undefined where it reads no neighbours or all of the raster: then it is done as on a tile. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
   if (node.readsIslands && !uniform) return 0
-  if (uniform || node.prepare || node.sliceable === false) return undefined
-  const footprint = footprintOf(node, params, size)
+  if (uniform || node.prepare || (node.sliceable === false && !node.footprintOnPart)) return undefined
+  const footprint = footprintOf({ footprint: node.footprintOnPart ?? node.footprint }, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined
   return reachFor(node.mixedAtSeams ? footprint / (1 - COLLAR) : footprint, size)
 }

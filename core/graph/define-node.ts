@@ -122,6 +122,8 @@ export interface NodeDefinition<
   /** Outputs with hard edges, which no bound between resolutions can hold for. */
   readonly hardEdged?: readonly string[]
   readonly footprint: Footprint | FootprintOf<ValuesOf<P>>
+  /** How far it reads where its distances matter, of a node that reads the whole raster elsewhere: on a part it is done island by island. */
+  readonly footprintOnPart?: FootprintOf<ValuesOf<P>>
   /** False where all rows are made in one go; else any rows can be made apart from the others. */
   readonly sliceable?: boolean
   /**

@@ -214,6 +214,9 @@ describe('a scan, unwrapped', () => {
     ['height-to-normal', {}, 'normal', 'height'],
     ['height-to-occlusion', { radius: 0.05 }, 'occlusion', 'height'],
     ['curvature', { radius: 4 / size }, 'curvature', 'height'],
+    ['bevel', { width: 40 / size, profile: 'smooth' }, 'height'],
+    ['distance', { range: 40 / size }, 'halo'],
+    ['distance', { range: 40 / size }, 'inside'],
   ]
   test.each(filters.map((filter) => ({ filter })))(
     '$filter steps by less than 1/255 over 99 of 100 places of its seams',

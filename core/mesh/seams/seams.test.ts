@@ -272,6 +272,36 @@ test.each([
   },
 )
 
+test('distances go over seams: to a ring around the cylinder, whatever the cut (closed form)', async () => {
+  // A mask of what lies within 4 texels of a line up the cylinder, a texel and a half from where it is cut in halves.
+  const [middle, half] = [0.5 + 1.5 / AROUND, 4 / AROUND]
+  const away = (around: number): number => Math.min(Math.abs(around - middle), 1 - Math.abs(around - middle))
+  for (const strips of [ONE, HALVES, MIRRORED]) {
+    const mesh = cylinder(strips)
+    const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+    const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
+    const values = Float32Array.from(owner, (island, i) => {
+      if (island < 0) return 0
+      const { from, place } = strips[island]!
+      return 0.5 + (half - away(floorOne(inverse(place, ...placeOf(i, SIZE), from)[0]))) * 4
+    })
+    const document = documentWith('distance', { range: 12 / SIZE }, 'outside')
+    const image = { width: SIZE, height: SIZE, channels: 1, values, bits: 32, float: true } as const
+    const session = materialHere(document, {
+      images: { load: async () => image },
+      islands: new KeptPatches({ load: async () => mesh }),
+    })
+    const { fields } = await session.evaluate({ outputs: [parseOutput('filter.outside')], width: SIZE })
+    const made = fields.get('filter.outside')!.planes[0]!.map((value) => Math.min(value, 10 / SIZE))
+    const expected = (around: number): number =>
+      Math.min(Math.max(0, (away(floorOne(around)) - half) * AROUND), 10) / SIZE
+    // Within a quarter of a texel.
+    expect(await errorOf(mesh, strips, made, 0, expected)).toBeLessThan(0.25 / SIZE)
+  }
+})
+
+const floorOne = (share: number): number => share - Math.floor(share)
+
 /** Strips of eight texels, each with eight between it and the next. */
 const NARROW: Strip[] = Array.from({ length: 8 }, (_, k) => ({
   from: k / 8,

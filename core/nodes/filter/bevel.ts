@@ -51,6 +51,8 @@ export default defineNode({
   inputs: { source: grey({ help: 'The mask.' }) },
   outputs: { height: grey({ help: '0 below, 1 on top.' }) },
   footprint: 'whole',
+  footprintOnPart: ({ width: rim }, { width }) => Math.ceil(rim * width) + 2,
+  mixedAtSeams: true,
   sliceable: false,
   scratchPlanes: () => CONTOUR_PLANES,
   presets: [
@@ -62,11 +64,13 @@ export default defineNode({
   evaluate: ({ source }, { width: rim, profile, side, level }, { height }, context) => {
     if (!height) return
     const climb = PROFILES[profile]
-    contourDistances(source, level, [{ side, most: rim }], context, (_, y, distances) => {
+    // In widths of what is worked on: of a tile, or of the picture of an island.
+    const most = (rim * context.tileTexels) / context.width
+    contourDistances(source, level, [{ side, most }], context, (_, y, distances) => {
       const start = rowStart(height, y)
       const out = height.planes[0]!
       for (let x = 0; x < distances.length; x++) {
-        const ratio = Math.min(1, distances[x]! / rim)
+        const ratio = Math.min(1, distances[x]! / most)
         out[start + x] = climb(side === 'inside' ? ratio : 1 - ratio)
       }
     })

@@ -33,27 +33,38 @@ export default defineNode({
   outputs: {
     halo: grey({ help: '1 on the mask, falling to 0 over the range outside it.' }),
     depth: grey({ help: '0 at the edge and outside, rising to 1 over the range inside.' }),
-    outside: grey({ help: 'Distance to the mask, as a share of the tile’s width.' }),
-    inside: grey({ help: 'Distance to the edge from inside the mask, as a share of the tile’s width.' }),
+    outside: grey({ help: 'Distance to the mask, as a share of the tile’s width; on a part exact up to the range.' }),
+    inside: grey({
+      help: 'Distance to the edge from inside the mask, as a share of the tile’s width; on a part exact up to the range.',
+    }),
   },
   footprint: 'whole',
+  footprintOnPart: ({ range }, { width }) => Math.ceil(range * width) + 2,
+  mixedAtSeams: true,
   sliceable: false,
   scratchPlanes: () => CONTOUR_PLANES,
   phases: CONTOUR_PHASES,
   evaluate: ({ source }, { level, range }, { halo, depth, outside, inside }, context) => {
+    // Distances are told in widths of what is worked on: of a tile, or of the picture of an island.
+    const widths = context.tileTexels / context.width
     // Beyond their range halo and depth stay as they are.
+    const most = range * widths
     const wanted = [
-      ...(halo || outside ? [{ side: 'outside', most: outside ? Infinity : range } as const] : []),
-      ...(depth || inside ? [{ side: 'inside', most: inside ? Infinity : range } as const] : []),
+      ...(halo || outside ? [{ side: 'outside', most: outside ? Infinity : most } as const] : []),
+      ...(depth || inside ? [{ side: 'inside', most: inside ? Infinity : most } as const] : []),
     ]
     contourDistances(source, level, wanted, context, (side, y, distances) => {
       const [plain, ranged] = side === 'outside' ? [outside, halo] : [inside, depth]
-      plain?.planes[0]!.set(distances, rowStart(plain, y))
+      if (plain) {
+        const start = rowStart(plain, y)
+        const out = plain.planes[0]!
+        for (let x = 0; x < distances.length; x++) out[start + x] = distances[x]! / widths
+      }
       if (!ranged) return
       const start = rowStart(ranged, y)
       const out = ranged.planes[0]!
       for (let x = 0; x < distances.length; x++) {
-        const ratio = distances[x]! / range
+        const ratio = distances[x]! / most
         out[start + x] = side === 'outside' ? Math.max(0, 1 - ratio) : Math.min(1, ratio)
       }
     })
