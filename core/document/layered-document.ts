@@ -81,13 +81,17 @@ function writtenBy({ layers }: MaterialDocument): Set<string> {
 
 function idsEntry(draft: MaterialDocument, { kind, numbers }: PickedIds): Group['mask'][number] {
   const node = freeNodeId(draft, 'ids')
-  draft.nodes[node] = { type: 'id-mask', params: { kind, ids: [...numbers] }, at: [0, lowest(draft)] }
+  draft.nodes[node] = { type: 'id-mask', params: { kind, ids: [...numbers] }, ...room(draft) }
   return { source: { node: `${node}.mask` }, mode: 'multiply', amount: 1, invert: false }
 }
 
-/** Where there is room under all nodes. */
+/** Where there is room under all nodes that have a place; the canvas finds places where none has one. */
 const lowest = ({ nodes }: MaterialDocument): number =>
   Object.values(nodes).reduce((most, { at }) => Math.max(most, at ? at[1] + APART : 0), 0)
+const room = (draft: MaterialDocument): { at?: [number, number] } => {
+  const y = lowest(draft)
+  return y === 0 ? {} : { at: [0, y] }
+}
 
 /** Dials of a material in a section of its name, under ids that no other has. */
 function sectioned(fragment: Fragment, name: string): Fragment {
@@ -112,7 +116,7 @@ function groundCell(draft: MaterialDocument, { id, type, backdrop }: Channel): C
   if (type !== 'normal') return cellOf({ value: draft.channels[id]?.backdrop ?? backdrop[0]! })
   const flat =
     Object.keys(draft.nodes).find((node) => draft.nodes[node]!.type === 'flat-normal') ?? freeNodeId(draft, 'flat')
-  draft.nodes[flat] ??= { type: 'flat-normal', at: [0, lowest(draft)] }
+  draft.nodes[flat] ??= { type: 'flat-normal', ...room(draft) }
   return cellOf({ node: `${flat}.normal` }, 'replace')
 }
 
@@ -124,7 +128,7 @@ function scaled(draft: MaterialDocument, group: Group, own: MaterialDocument, jo
     const node = freeNodeId(draft, 'depth')
     const params = { toLow: 0.5 - height / 2, toHigh: 0.5 + height / 2 }
     const inputs = { source: { backdrop: 'height' } }
-    draft.nodes[node] = { type: 'remap', name: 'Depth of all', params, inputs, at: [0, lowest(draft)] }
+    draft.nodes[node] = { type: 'remap', name: 'Depth of all', params, inputs, ...room(draft) }
     cells.height = cellOf({ node: `${node}.result` })
   }
   if (emission !== 1 && writtenBy(own).has('emission')) {
@@ -135,7 +139,7 @@ function scaled(draft: MaterialDocument, group: Group, own: MaterialDocument, jo
       name: 'Strength of all',
       params: { toHigh: emission },
       inputs,
-      at: [0, lowest(draft)],
+      ...room(draft),
     }
     cells.emission = cellOf({ node: `${node}.result` }, 'normal', 'linear')
   }
