@@ -142,7 +142,7 @@ export function framesOf(document: MaterialDocument, cards: readonly Card[]): No
 }
 
 /** The rectangle that cards cover; their sizes are known before they are measured. */
-export function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; height: number } | null {
+function boxOf(cards: readonly Card[]): { x: number; y: number; width: number; height: number } | null {
   if (cards.length === 0) return null
   const xs = cards.map(({ position }) => position.x)
   const ys = cards.map(({ position }) => position.y)
@@ -152,13 +152,13 @@ export function boxOf(cards: readonly Card[]): { x: number; y: number; width: nu
   return { x, y, width: Math.max(...rights) - x, height: Math.max(...ends) - y }
 }
 
-/** Where a box of cards is seen whole, at a zoom of at least so much; what must be read shows its end then, where the wires lead. */
-export function viewOf(
-  box: NonNullable<ReturnType<typeof boxOf>>,
-  width: number,
-  height: number,
-  minZoom: number,
-): Viewport {
+/**
+ * Where cards are seen whole, at a zoom of at least so much; what must be read shows its end then, where the wires lead: of what is
+ * too tall that with a card in its middle.
+ */
+export function viewOf(cards: readonly Card[], width: number, height: number, minZoom: number): Viewport | null {
+  const box = boxOf(cards)
+  if (!box) return null
   const fit = Math.min(1, (width - 32) / box.width, (height - 24) / box.height)
   const zoom = Math.max(fit, minZoom)
   const wide = box.width * zoom > width - 32
@@ -166,5 +166,21 @@ export function viewOf(
     wide && minZoom === LEGIBLE
       ? width - 16 - (box.x + box.width) * zoom
       : (width - box.width * zoom) / 2 - box.x * zoom
-  return { x, y: (height - box.height * zoom) / 2 - box.y * zoom, zoom }
+  const middle = box.y + box.height / 2
+  const isTall = box.height * zoom > height - 24
+  return { x, y: height / 2 - (isTall ? nearestEnd(cards, box, middle) : middle) * zoom, zoom }
+}
+
+/** The middle of the card that is nearest to a height, among those at the right end. */
+function nearestEnd(cards: readonly Card[], box: NonNullable<ReturnType<typeof boxOf>>, middle: number): number {
+  const right = box.x + box.width
+  let [nearest, found] = [Infinity, middle]
+  for (const { position, data } of cards) {
+    if (position.x + data.size.width < right - data.size.width) continue
+    const own = position.y + data.size.height / 2
+    if (Math.abs(own - middle) >= nearest) continue
+    nearest = Math.abs(own - middle)
+    found = own
+  }
+  return found
 }

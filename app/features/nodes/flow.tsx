@@ -26,7 +26,7 @@ import { pointOf, sheetCellAt, wireUnder } from './dragging'
 import { isNodeCard } from './node-graph'
 import { cardSize } from './card-size'
 import type { Card } from './cards'
-import { LEGIBLE, boxOf, cardsOf, framesOf, portOf, useArrived, useTidy, viewOf } from './cards'
+import { LEGIBLE, cardsOf, framesOf, portOf, useArrived, useTidy, viewOf } from './cards'
 
 const NODE_TYPES = { card: NodeCard, outputCard: OutputCardView, belowCard: BelowCardView, frame: FrameView }
 const WIRE_TYPES = { wire: NodeWire }
@@ -99,8 +99,8 @@ export function Flow({ graph }: { graph: NodeGraph }) {
   const fit = useCallback(
     (minZoom: number) => {
       const { width, height } = frame.current!.getBoundingClientRect()
-      const box = boxOf(placed.current)
-      if (box) void flow.setViewport(viewOf(box, width, height, minZoom))
+      const view = viewOf(placed.current, width, height, minZoom)
+      if (view) void flow.setViewport(view)
     },
     [flow],
   )
