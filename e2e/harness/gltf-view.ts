@@ -12,7 +12,7 @@ export async function drawGlb(base64: string, width: number, height: number, rat
   const { scene: model } = await new GLTFLoader().parseAsync(bytes.buffer, '')
   const box = new THREE.Box3().setFromObject(model)
   const middle = box.getCenter(new THREE.Vector3())
-  const radius = box.max.distanceTo(middle)
+  const radius = farthest(model, middle)
   const scale = STAGE.radius / radius
   model.scale.multiplyScalar(scale)
   model.position.sub(middle.multiplyScalar(scale))
@@ -34,4 +34,17 @@ export async function drawGlb(base64: string, width: number, height: number, rat
   gl.setSize(width, height)
   gl.render(scene, camera)
   return gl.domElement.toDataURL('image/png')
+}
+
+/** How far the vertex is that is farthest from a place. */
+function farthest(model: THREE.Object3D, from: THREE.Vector3): number {
+  let most = 0
+  const place = new THREE.Vector3()
+  model.updateWorldMatrix(true, true)
+  model.traverse((one) => {
+    const positions = one instanceof THREE.Mesh ? (one.geometry as THREE.BufferGeometry).getAttribute('position') : null
+    for (let i = 0; positions && i < positions.count; i++)
+      most = Math.max(most, place.fromBufferAttribute(positions, i).applyMatrix4(one.matrixWorld).distanceTo(from))
+  })
+  return most
 }
