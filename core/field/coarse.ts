@@ -61,7 +61,7 @@ export function raiseRows(
 ): void {
   const across = plain.width
   const down = plain.height
-  const shares = new Float64Array(4)
+  const ratios = new Float64Array(4)
   const places = new Int32Array(4)
   for (let y = from; y < to; y++)
     for (let x = 0; x < target.width; x++) {
@@ -78,15 +78,15 @@ export function raiseRows(
         const near = (k & 1 ? cx - column : 1 - cx + column) * (k >> 1 ? cy - row : 1 - cy + row)
         const inside = u >= 0 && v >= 0 && u < across && v < down && owners[v * across + u] === owner
         places[k] = inside ? v * across + u : 0
-        shares[k] = inside ? near : 0
-        total += shares[k]!
+        ratios[k] = inside ? near : 0
+        total += ratios[k]!
       }
       if (total <= 1e-6) continue
       const at = rowStart(target, y) + x
       for (let p = 0; p < target.planes.length; p++) {
         let sum = 0
         for (let k = 0; k < 4; k++)
-          if (shares[k]! > 0) sum += shares[k]! * (over.planes[p]![places[k]!]! - plain.planes[p]![places[k]!]!)
+          if (ratios[k]! > 0) sum += ratios[k]! * (over.planes[p]![places[k]!]! - plain.planes[p]![places[k]!]!)
         target.planes[p]![at] = target.planes[p]![at]! + sum / total
       }
       if (target.type === 'normal') normaliseAt(target.planes, at)

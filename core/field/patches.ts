@@ -9,7 +9,7 @@
  *
  * Where smoothing steps leave the two sides of a seam apart they are mixed. `taps` two numbers each, places in a patch beyond its
  * island's border, that texels of other islands read there; `tapTurns` three each as `turns`, from those texels to there. `mixes` two
- * numbers each, in order of the first: a texel of the raster, a tap; `shares` what the mean of both counts beside the texel's own value.
+ * numbers each, in order of the first: a texel of the raster, a tap; `ratios` what the mean of both counts beside the texel's own value.
  */
 export interface PatchSet {
   /** How many texels beyond an island are right. */
@@ -22,7 +22,7 @@ export interface PatchSet {
   readonly taps: Float32Array
   readonly tapTurns: Float32Array
   readonly mixes: Uint32Array
-  readonly shares: Float32Array
+  readonly ratios: Float32Array
   /** How many texels of the raster one of this set's is wide. Its reach is in texels of the raster, its places are in its own. */
   readonly coarse: number
   /** Where it is coarse, the island of each texel of the raster and of each of its own; −1 of none. */
@@ -125,7 +125,7 @@ export function readTaps({ taps, firstTap, width }: Patch, plane: Float32Array, 
 
 /** Mixes what taps read into the texels of some rows: v = (own + Σ share · (own + read) / 2) / (1 + Σ share). `width` is the raster's. */
 export function mixTaps(
-  { mixes, shares }: PatchSet,
+  { mixes, ratios }: PatchSet,
   read: Float32Array,
   plane: Float32Array,
   width: number,
@@ -138,7 +138,7 @@ export function mixTaps(
     let sum = own
     let weights = 1
     for (; i < mixes.length && mixes[i] === texel; i += 2) {
-      const share = shares[i / 2]!
+      const share = ratios[i / 2]!
       sum += (share * (own + read[mixes[i + 1]!]!)) / 2
       weights += share
     }

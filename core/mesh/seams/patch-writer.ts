@@ -16,7 +16,7 @@ export class PatchWriter {
   private readonly tapTurns = new Growing(Float32Array)
   /** In the order of taps. */
   private readonly texels = new Growing(Uint32Array)
-  private readonly shares = new Growing(Float32Array)
+  private readonly ratios = new Growing(Float32Array)
 
   begin(left: number, top: number, width: number, height: number): void {
     this.close()
@@ -38,7 +38,7 @@ export class PatchWriter {
   }
 
   /** The tap of a meeting in the last patch; a place that it does not hold is left out. */
-  tap({ texels, shares, places, ways }: Meetings, meeting: number): void {
+  tap({ texels, ratios, places, ways }: Meetings, meeting: number): void {
     const box = this.boxes.length - 10
     const x = places[meeting * 2]! - 0.5 - this.boxes.at(box)
     const y = places[meeting * 2 + 1]! - 0.5 - this.boxes.at(box + 1)
@@ -48,7 +48,7 @@ export class PatchWriter {
     const way = meeting * 4
     turnInto(ways[way]!, ways[way + 1]!, ways[way + 2]!, ways[way + 3]!, this.tapTurns)
     this.texels.add(texels[meeting]!)
-    this.shares.add(shares[meeting]!)
+    this.ratios.add(ratios[meeting]!)
   }
 
   private close(): void {
@@ -67,7 +67,7 @@ export class PatchWriter {
     const mixes = Uint32Array.from({ length: taps.length * 2 }, (_, i) =>
       i % 2 ? taps[i >> 1]! : texels[taps[i >> 1]!]!,
     )
-    const shares = Float32Array.from(taps, (tap) => this.shares.at(tap))
+    const ratios = Float32Array.from(taps, (tap) => this.ratios.at(tap))
     const kept = <T extends Kept>(values: T): T => keptIn(allocate, values)
     return {
       reach,
@@ -82,7 +82,7 @@ export class PatchWriter {
       taps: kept(this.taps.all),
       tapTurns: kept(this.tapTurns.all),
       mixes: kept(mixes),
-      shares: kept(shares),
+      ratios: kept(ratios),
       nearest: kept(new Int32Array(0)),
     }
   }

@@ -60,7 +60,7 @@ async function fullPatches(
   const collar = reach * COLLAR
   const meetings = meetingsOf(topology, unfolding, cover, (reach - collar) * STRIP, collar)
   const byIsland = topology.islands.map((): number[] => [])
-  for (let i = 0; i < meetings.count; i++) if (meetings.shares[i]! > 0) byIsland[meetings.islands[i]!]!.push(i)
+  for (let i = 0; i < meetings.count; i++) if (meetings.ratios[i]! > 0) byIsland[meetings.islands[i]!]!.push(i)
   for (const island of topology.islands.keys()) {
     await writePatch({ topology, unfolding, cover, island, reach, breathe }, out)
     for (const meeting of byIsland[island]!) out.tap(meetings, meeting)

@@ -8,7 +8,7 @@ import { footX, footY, shareOf } from './walk'
 
 /**
  * Texels beside seams, and where other islands hold the values that belong there too: beyond their own borders.
- * Shape: `texels`, `islands` and `shares` one number each: the texel of the raster, the other island, and what the mean of both counts
+ * Shape: `texels`, `islands` and `ratios` one number each: the texel of the raster, the other island, and what the mean of both counts
  * beside the texel's own value, which counts 1; `places` two: where it reads there, in texels from the raster's corner; `ways` four: the
  * linear part of the way there.
  */
@@ -16,7 +16,7 @@ export interface Meetings {
   readonly count: number
   readonly texels: Int32Array
   readonly islands: Int32Array
-  readonly shares: Float32Array
+  readonly ratios: Float32Array
   readonly places: Float32Array
   readonly ways: Float32Array
 }
@@ -50,7 +50,7 @@ export function meetingsOf(
   const places = new Growing(Float32Array)
   const ways = new Growing(Float32Array)
   /** By texel the distance to the nearest seam. */
-  const least = new Float32Array(unfolding.width * unfolding.height).fill(Infinity)
+  const nearestSeam = new Float32Array(unfolding.width * unfolding.height).fill(Infinity)
   const there = new Float64Array(8)
   for (const stretch of stretchesOf(ends)) {
     const other = island[Math.floor(twin[stretch[0]!]! / 3)]!
@@ -62,7 +62,7 @@ export function meetingsOf(
       const dy = there[1]! - there[3]!
       if (dx * dx + dy * dy > reach * reach) continue
       const away = Math.sqrt(beside.away2[texel]!)
-      if (away < least[texel]!) least[texel] = away
+      if (away < nearestSeam[texel]!) nearestSeam[texel] = away
       texels.add(texel)
       islands.add(other)
       aways.add(away)
@@ -72,15 +72,15 @@ export function meetingsOf(
     }
     beside.clear()
   }
-  const shares = aways.all
-  for (let i = 0; i < shares.length; i++) {
+  const ratios = aways.all
+  for (let i = 0; i < ratios.length; i++) {
     const texel = texels.all[i]!
     // A rim texel lies beyond the border: the nearest seam is as if it were on it.
-    const away = coreOf(cover, unfolding, texel) ? shares[i]! : shares[i]! - least[texel]!
+    const away = coreOf(cover, unfolding, texel) ? ratios[i]! : ratios[i]! - nearestSeam[texel]!
     const nearness = width / Math.max(ON_SEAM, away) - 1
-    shares[i] = nearness > 0 ? nearness * nearness : 0
+    ratios[i] = nearness > 0 ? nearness * nearness : 0
   }
-  return { count: shares.length, texels: texels.all, islands: islands.all, shares, places: places.all, ways: ways.all }
+  return { count: ratios.length, texels: texels.all, islands: islands.all, ratios, places: places.all, ways: ways.all }
 }
 
 function coreOf({ owner, boxes }: Cover, { width: columns }: Unfolding, texel: number): boolean {
