@@ -195,7 +195,8 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   for (const [i, { kind, planes, known, missed }] of job.results.entries()) {
     if (missed[0]! > 0) missedAt.set(kind, difference(job.covered, known))
     const { rim = 'beyond', type } = bakers[i]!
-    if (rim !== 'own' && type !== 'id') fillRims(rims, planes, known, width, rim === 'turned')
+    if (rim !== 'own' && type !== 'id')
+      fillRims(rims, planes, known, width, { turned: rim === 'turned', unit: type === 'normal' })
     if (!last || !sameBytes(last.known, known))
       last = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
     pad(planes, last.fills)

@@ -55,14 +55,15 @@ const ROUNDS = 6
 
 /**
  * Gives rims the values from where the surface goes on, between the four texels there, as far as those are known; `turned`: the first two
- * planes are directions along the picture, y upward, turned with it. Rims that are given a value become known.
+ * planes are directions along the picture, y upward, turned with it; `unit`: the planes are directions of length 1. Rims that are given a
+ * value become known.
  */
 export function fillRims(
   { texels, places, turns }: Rims,
   planes: readonly Float32Array[],
   known: Uint8Array,
   width: number,
-  turned: boolean,
+  { turned = false, unit = false }: { readonly turned?: boolean; readonly unit?: boolean } = {},
 ): void {
   const own = new Float32Array(3)
   const taps = new Int32Array(4)
@@ -97,7 +98,10 @@ export function fillRims(
         own[0] = cosine * u + sine * v
         own[1] = -(mirror * (cosine * v - sine * u))
       }
-      for (let p = 0; p < planes.length; p++) planes[p]![texel] = own[p]! + 0
+      const length = unit ? Math.sqrt(own[0]! * own[0]! + own[1]! * own[1]! + own[2]! * own[2]!) : 1
+      // Directions that cancel each other out tell none.
+      if (length < 1e-6) continue
+      for (let p = 0; p < planes.length; p++) planes[p]![texel] = own[p]! / length + 0
       known[texel] = 1
     }
 }
