@@ -79,6 +79,10 @@ describe('the check', () => {
     expect(runChecks(checks, subject('normal', good)).find(({ rule }) => rule === 'normals')!.marks).toEqual([
       [8.5 / n, 1.5 / n],
     ])
+    // On a part a high mesh may turn away; what is not of length 1 is wrong there too.
+    expect(rules(subject('normal', good, { over: 'part' }))).toEqual(['warning normals'])
+    good.planes[2]![41] = 0.2
+    expect(rules(subject('normal', good, { over: 'part' }))).toEqual(['error normals', 'warning normals'])
   })
   test('a constant channel, values outside the range', () => {
     const one = (value: number) => subject('metallic', uniformField('grey', n, n, [value]))
