@@ -1,6 +1,6 @@
 import type { PortType } from '../field/field'
 import { fieldBytes } from '../field/field'
-import { COLLAR, coarseOf, reachFor } from '../field/patches'
+import { COLLAR, LINKS, NEAREST, coarseOf, reachFor } from '../field/patches'
 import type { FootprintSize } from '../graph/footprint'
 import { footprintOf } from '../graph/footprint'
 import type { Graph, PortRef, Step } from '../graph/graph'
@@ -133,7 +133,7 @@ export function makePlan({
 
 /** How far a step reads beyond an island: undefined where it reads no neighbours or all of the raster: then it is done as on a tile. */
 function reachOf({ node, params, uniform }: Step, size: FootprintSize): number | undefined {
-  if (node.readsIslands && !uniform) return 0
+  if (node.readsIslands && !uniform) return node.readsIslands === 'links' ? LINKS : NEAREST
   if (uniform || node.prepare || (node.sliceable === false && !node.footprintOnPart)) return undefined
   const footprint = footprintOf({ footprint: node.footprintOnPart ?? node.footprint }, params, size)
   if (typeof footprint !== 'number' || footprint === 0 || footprint >= size.height) return undefined

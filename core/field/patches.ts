@@ -25,12 +25,18 @@ export interface PatchSet {
   readonly ratios: Float32Array
   /** How many texels of the raster one of this set's is wide. Its reach is in texels of the raster, its places are in its own. */
   readonly coarse: number
-  /** Where it is coarse, the island of each texel of the raster and of each of its own; −1 of none. */
+  /** Where it is coarse, the island of each texel of the raster and of each of its own; −1 of none. Of LINKS the latter alone. */
   readonly fineOwners: Int32Array
   readonly owners: Int32Array
-  /** Of reach 0, which has no pictures, and where it is coarse: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
+  /** Of LINKS: two texels each, one about an island's border, and the one of another island that lies at the same place of the surface. */
+  readonly links: Uint32Array
+  /** Of reach NEAREST, which has no pictures, and where it is coarse: by texel of the raster the nearest that belongs to an island; −1 where there is none. */
   readonly nearest: Int32Array
 }
+
+/** Reaches of sets that have no pictures: of one that knows what is nearest to texels of no island, and of one that knows where islands meet. */
+export const NEAREST = 0
+export const LINKS = -1
 
 /** Share of a set's reach within which the results of smoothing steps are right beyond islands: what they read lies within the rest. */
 export const COLLAR = 0.2

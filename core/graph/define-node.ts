@@ -109,8 +109,8 @@ export interface NodeDefinition<
   /** Where true, colour passes through `same` ports sRGB-encoded; conversions are put around the node. */
   encoded?(params: ValuesOf<P>): boolean
   readonly uses?: readonly Use[]
-  /** True for a node that reads where islands lie (the patches of reach 0), and otherwise works on the whole raster. */
-  readonly readsIslands?: true
+  /** What a node that works on the whole raster reads of islands: which of their texels is nearest (NEAREST), or where they meet (LINKS). */
+  readonly readsIslands?: 'nearest' | 'links'
   /** True for a node that mixedAtSeams: on a part, what its two sides leave apart at a seam is mixed in a strip beside it. */
   readonly mixedAtSeams?: true
   /** Why it cannot be on a part, in a sentence: there it is a fault. */

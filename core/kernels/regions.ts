@@ -23,6 +23,7 @@ export interface Region {
 /**
  * Labels areas by runs of texels along rows and a union-find that also keeps how often the way from one run to another
  * crosses the border, so that boxes and centres come out whole.
+ * `links`, two texels each, join areas that hang together though they lie apart; what has them does not go on over its borders.
  * Source: R. Sedgewick, K. Wayne, "Algorithms", section 1.5 (weighted union-find with path compression); the offsets
  * are our own addition.
  */
@@ -32,21 +33,42 @@ export function labelRegions(
   height: number,
   corners: boolean,
   check: () => void = () => {},
+  links: Uint32Array | null = null,
 ): Regions {
   const runs = findRuns(marked, width, height)
   const forest = new Forest(runs.start.length)
   const touch = corners ? 1 : 0
+  const goesOn = links === null
   for (let y = 0; y < height; y++) {
     check()
     const first = runs.rows[y]!
     const last = runs.rows[y + 1]! - 1
-    if (last >= first && runs.start[first] === 0 && runs.end[last] === width) forest.unite(last, first, 1, 0)
+    if (goesOn && last >= first && runs.start[first] === 0 && runs.end[last] === width) forest.unite(last, first, 1, 0)
     const below = (y + 1) % height
     const wraps = y + 1 === height ? 1 : 0
-    for (let shift = -1; shift <= 1; shift++)
+    if (wraps && !goesOn) break
+    for (let shift = goesOn ? -1 : 0; shift <= (goesOn ? 1 : 0); shift++)
       pairRuns(runs, y, below, shift * width, touch, (a, b) => forest.unite(a, b, shift, wraps))
   }
+  for (let i = 0; links && i < links.length; i += 2) {
+    const [from, to] = [links[i]!, links[i + 1]!]
+    if (marked[from] && marked[to]) forest.unite(runAt(runs, from, width), runAt(runs, to, width), 0, 0)
+  }
   return gatherRegions(runs, forest, width, height)
+}
+
+/** The run that a marked texel lies in. */
+function runAt({ rows, start }: Runs, texel: number, width: number): number {
+  const row = Math.floor(texel / width)
+  const column = texel % width
+  let low = rows[row]!
+  let high = rows[row + 1]! - 1
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (start[middle]! <= column) low = middle
+    else high = middle - 1
+  }
+  return low
 }
 
 interface Runs {

@@ -74,6 +74,7 @@ export class PatchWriter {
       coarse: 1,
       fineOwners: kept(new Int32Array(0)),
       owners: kept(new Int32Array(0)),
+      links: kept(new Uint32Array(0)),
       boxes: kept(this.boxes.all),
       runs: kept(this.runs.all),
       entries: kept(this.entries.all),

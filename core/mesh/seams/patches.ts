@@ -1,13 +1,14 @@
 import type { Allocate } from '../../field/field'
 import { plainMemory } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
-import { COLLAR, coarseOf } from '../../field/patches'
+import { COLLAR, LINKS, NEAREST, coarseOf } from '../../field/patches'
 import type { Cover } from './cover'
 import { coverOf } from './cover'
 import { nearestCovered } from '../padding'
 import { nearestBorder } from './nearest-border'
 import { PatchWriter, keptIn } from './patch-writer'
 import { isGood, readable } from './reading'
+import { rimsOf } from './rims'
 import { meetingsOf } from './strips'
 import type { Topology } from './topology'
 import type { Unfolding } from './unfolding'
@@ -30,6 +31,7 @@ export async function patchesOf(
   reach: number,
   host: PatchHost = {},
 ): Promise<PatchSet> {
+  if (reach === LINKS) return linksOf(topology, width, height, host)
   const coarse = coarseOf(reach)
   if (coarse === 1) return fullPatches(topology, width, height, reach, host)
   const { allocate = plainMemory, breathe } = host
@@ -39,6 +41,33 @@ export async function patchesOf(
   const own = await coverOf(topology, unfold(topology, across, down), breathe)
   const owners = { fineOwners: keptIn(allocate, fine.owner), owners: keptIn(allocate, own.owner) }
   return { ...set, ...owners, reach, coarse, nearest: nearestOwn(fine, { width, height }, allocate) }
+}
+
+/** Where islands meet. Texels about a border that lie beside another island's belong to none: the two would hang together. */
+async function linksOf(
+  topology: Topology,
+  width: number,
+  height: number,
+  { allocate = plainMemory, breathe }: PatchHost,
+): Promise<PatchSet> {
+  const { owner } = await coverOf(topology, unfold(topology, width, height), breathe)
+  const rims = await rimsOf(topology, width, height, breathe)
+  const owners = owner.slice()
+  for (const texel of rims.texels) {
+    const [x, y] = [texel % width, Math.floor(texel / width)]
+    for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+        const other = owner[v * width + u]!
+        if (other >= 0 && other !== owner[texel]) owners[texel] = -1
+      }
+  }
+  const links = new Uint32Array(rims.texels.length * 2)
+  rims.texels.forEach((texel, i) => {
+    links[i * 2] = texel
+    links[i * 2 + 1] = Math.round(rims.places[i * 2 + 1]!) * width + Math.round(rims.places[i * 2]!)
+  })
+  const set = new PatchWriter().finish(LINKS, allocate)
+  return { ...set, owners: keptIn(allocate, owners), links: keptIn(allocate, links) }
 }
 
 interface PatchHost {
@@ -56,7 +85,7 @@ async function fullPatches(
   const unfolding = unfold(topology, width, height)
   const cover = await coverOf(topology, unfolding, breathe)
   const out = new PatchWriter()
-  if (reach === 0) return { ...out.finish(0, allocate), nearest: nearestOwn(cover, unfolding, allocate) }
+  if (reach === NEAREST) return { ...out.finish(0, allocate), nearest: nearestOwn(cover, unfolding, allocate) }
   const collar = reach * COLLAR
   const meetings = meetingsOf(topology, unfolding, cover, (reach - collar) * STRIP, collar)
   const byIsland = topology.islands.map((): number[] => [])

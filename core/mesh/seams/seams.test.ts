@@ -70,6 +70,13 @@ const MIRRORED: Strip[] = [
   { from: 0.5, to: 1, place: (along, up) => [110 - along, 70 - up] },
 ]
 
+/** Strips of eight texels, each with eight between it and the next. */
+const NARROW: Strip[] = Array.from({ length: 8 }, (_, k) => ({
+  from: k / 8,
+  to: (k + 1) / 8,
+  place: (along, up) => [4 + 16 * k + along, 90 - up],
+}))
+
 /** What a place of the cylinder holds: periodic around it. */
 const pattern = (around: number, up: number): number =>
   0.5 + 0.3 * sinTurns(around * 3) + 0.15 * sinTurns(around * 7 + up * 2) + 0.05 * cosTurns(up * 5)
@@ -302,12 +309,51 @@ test('distances go over seams: to a ring around the cylinder, whatever the cut (
 
 const floorOne = (share: number): number => share - Math.floor(share)
 
-/** Strips of eight texels, each with eight between it and the next. */
-const NARROW: Strip[] = Array.from({ length: 8 }, (_, k) => ({
-  from: k / 8,
-  to: (k + 1) / 8,
-  place: (along, up) => [4 + 16 * k + along, 90 - up],
-}))
+test.each([
+  ['one strip', ONE],
+  ['halves, one turned', HALVES],
+  ['halves, one mirrored', MIRRORED],
+  ['eight narrow strips', NARROW],
+] as const)('areas go over seams: of a cylinder in %s', async (_, strips) => {
+  const mesh = cylinder(strips)
+  const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
+  const placeAt = (i: number): [number, number] => {
+    const { from, place } = strips[owner[i]!]!
+    return inverse(place, ...placeOf(i, SIZE), from)
+  }
+  // A ring around the foot, and two spots above it that lie over from each other.
+  const areaAt = (i: number): number => {
+    const [around, up] = [floorOne(placeAt(i)[0]), placeAt(i)[1] * AROUND]
+    if (up > 6 && up < 14) return 1
+    if (up < 24 || up > 34) return 0
+    return Math.abs(around - 0.5) < 0.08 ? 2 : around < 0.08 || around > 0.92 ? 3 : 0
+  }
+  const values = Float32Array.from(owner, (island, i) => (island < 0 ? 1 : areaAt(i) === 0 ? 0 : 1))
+  const document = documentWith('regions', {}, 'value')
+  const image = { width: SIZE, height: SIZE, channels: 1, values, bits: 32, float: true } as const
+  const session = materialHere(document, {
+    images: { load: async () => image },
+    islands: new KeptPatches({ load: async () => mesh }),
+  })
+  const { fields } = await session.evaluate({
+    outputs: ['value', 'size'].map((port) => parseOutput(`filter.${port}`)),
+    width: SIZE,
+  })
+  const [value, size] = ['value', 'size'].map((port) => fields.get(`filter.${port}`)!.planes[0]!)
+  const found = new Map<number, Set<number>>()
+  owner.forEach((island, i) => {
+    // What lies in the middle of a texel of an island; rims hang on to one of the two.
+    const [around, up] = island < 0 ? [-1, -1] : placeAt(i)
+    const { from = 1, to = 0 } = strips[island] ?? {}
+    if (around < from || around > to || up < 0 || up * AROUND > 48) return
+    const area = areaAt(i)
+    found.set(area, (found.get(area) ?? new Set()).add(area === 0 ? size![i]! : value![i]!))
+  })
+  expect([...found.get(0)!]).toEqual([0])
+  for (const area of [1, 2, 3]) expect(found.get(area)!.size).toBe(1)
+  expect(new Set([1, 2, 3].map((area) => [...found.get(area)!][0])).size).toBe(3)
+})
 
 test.each([
   ['warp', { along: 'slope', strength: 4 / SIZE, steepness: 8 }, 'result', 'driver', HALVES],

@@ -1,4 +1,5 @@
 import { copyRows, rowStart } from '../../field/field'
+import { NEAREST } from '../../field/patches'
 import { defineNode } from '../../graph/define-node'
 import { any } from '../../graph/ports'
 
@@ -17,12 +18,12 @@ export default defineNode({
   inputs: { source: any({ help: 'What is padded.' }) },
   outputs: { result: any({ help: 'The same, with nothing left between islands.' }) },
   genericTypes: ['grey', 'colour', 'normal', 'vector'],
-  readsIslands: true,
+  readsIslands: 'nearest',
   tiles: false,
   footprint: 'whole',
   evaluate: ({ source }, _, { result }, { height, rows, patches }) => {
     if (!result) return
-    const nearest = patches?.get(0)?.nearest
+    const nearest = patches?.get(NEAREST)?.nearest
     // Without a layout, or where nothing lies in this tile, there is nothing to pad from.
     if (!nearest || nearest[0] === -1) return copyRows(source, result, rows.from, rows.to)
     for (let y = rows.from; y < rows.to; y++) {

@@ -1,4 +1,5 @@
 import { floorMod, rowStart } from '../../field/field'
+import { LINKS } from '../../field/patches'
 import { defineNode } from '../../graph/define-node'
 import { number, seed, toggle } from '../../graph/parameters'
 import { colour, id, grey, vector } from '../../graph/ports'
@@ -69,13 +70,16 @@ export default defineNode({
   hardEdged: ['value', 'colour', 'local', 'size'],
   uses: ['seed'],
   footprint: 'whole',
+  readsIslands: 'links',
   sliceable: false,
   scratchPlanes: () => 2,
-  evaluate: ({ source }, params, out, { width, height, rows, documentSeed }) => {
+  evaluate: ({ source }, params, out, { width, height, rows, documentSeed, patches }) => {
     const some = Object.values(out).find((field) => field !== undefined)
     if (!some) return
     const marked = markAbove((y) => rowStart(source, y), source.planes[0]!, width, height, params.level)
-    const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check)
+    const islands = patches?.get(LINKS)
+    if (islands) islands.owners.forEach((owner, i) => owner < 0 && (marked[i] = 0))
+    const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check, islands?.links)
     const valuesFor = (purpose: string): Float32Array =>
       byId(valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width))
     if (out.id)
