@@ -23,6 +23,8 @@ export interface ProjectPart {
   readonly udim?: number
   readonly name: string
   readonly triangles: number
+  /** How many UV sets it has. */
+  readonly uvSets: number
   readonly material: PlacedMaterial | null
   /** Later ones lie over earlier ones, all over `material`. */
   readonly onIds: readonly MaterialOnIds[]

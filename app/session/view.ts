@@ -87,7 +87,7 @@ export interface StageView {
   readonly overlay: boolean
   /** Whether a model shows the part alone that is worked on. */
   readonly isolated: boolean
-  /** The kind of mesh data that lie over that part; null is none. */
+  /** What lies over that part: a kind of mesh data, or a checker in a UV set; null is nothing. */
   readonly meshData: string | null
 }
 

@@ -18,6 +18,8 @@ export interface PartGeometry {
   readonly positions: Float32Array
   readonly normals: Float32Array
   readonly uvs: Float32Array | null
+  /** All UV sets that it has. */
+  readonly sets: readonly Float32Array[]
   /** Four a vertex; null where it has no UVs, or none were asked for. */
   readonly tangents: Float32Array | null
   readonly indices: Uint32Array
@@ -116,6 +118,7 @@ function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents:
     positions: gathered(vertices, mesh.positions, 3),
     normals: gathered(vertices, mesh.normals, 3),
     uvs: own,
+    sets: mesh.uvSets.slice(0, part.uvSets).map((set) => gathered(vertices, set, 2)),
     tangents,
     ...byTiles(triangles, own),
   }
@@ -141,8 +144,8 @@ const calls: ModelCalls = {
   geometryOf: async (address, uvSet, withTangents) => {
     const mesh = await meshAt(address)
     const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet, withTangents))
-    const buffers = parts.flatMap(({ positions, normals, uvs, tangents, indices, order }) =>
-      [positions, normals, uvs, tangents, indices, order].flatMap((one) => (one ? [one.buffer] : [])),
+    const buffers = parts.flatMap(({ positions, normals, uvs, sets, tangents, indices, order }) =>
+      [positions, normals, uvs, ...sets, tangents, indices, order].flatMap((one) => (one ? [one.buffer] : [])),
     )
     return transfer(parts, buffers)
   },

@@ -20,6 +20,9 @@ import type { StageRenderer } from './stage-renderer.client'
 import type { OnModel } from './on-model'
 import { useOtherParts } from './use-other-parts'
 
+/** Names of checkers in UV sets, among those of mesh data. */
+const CHECKERS: readonly string[] = ['checker-1', 'checker-2', 'checker-3']
+
 const keyOf = (model: string, { part, udim }: OnModel): string =>
   [model, part, ...(udim === undefined ? [] : [udim])].join(' ')
 
@@ -61,17 +64,16 @@ export function PartOnStage({
     }
   }, [renderer, shows, model, mesh, uvSet, part, udim, placed])
   useOtherParts(renderer, shown?.model ?? null, { part, udim }, shows)
-  const meshData = useView((view) => view.stage.meshData)
-  const dataName = meshData === null ? undefined : shown?.part.facts.data[meshData]
+  const over = useView((view) => view.stage.meshData)
+  const checked = over === null ? -1 : CHECKERS.indexOf(over)
+  const dataName = over === null ? undefined : shown?.part.facts.data[over]
   useEffect(() => {
     const sha256 = dataName?.slice(dataName.indexOf(':') + 1)
-    const known = shows && model !== null && meshData !== null && sha256 !== undefined
-    renderer.setMeshData(
-      known
-        ? meshDataAddress(model, { part, kind: meshData, udim: udim ?? FIRST_TILE, sha256 } as MeshDataInfo, 'picture')
-        : null,
-    )
-  }, [renderer, shows, model, part, udim, meshData, dataName])
+    if (!shows || model === null || over === null) return renderer.setOver(null)
+    if (checked >= 0) return renderer.setOver({ uvSet: checked })
+    const info = { part, kind: over, udim: udim ?? FIRST_TILE, sha256 } as MeshDataInfo
+    renderer.setOver(sha256 === undefined ? null : { address: meshDataAddress(model, info, 'picture') })
+  }, [renderer, shows, model, part, udim, over, checked, dataName])
   if (!shows) return null
   if (state.models === null) return state.problem ? <Note words={state.problem} /> : null
   const options = state.models.flatMap((one) =>
@@ -220,16 +222,17 @@ function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
   const actions = useActions()
   const { meshData, isolated } = useView((view) => view.stage)
   const kinds = Object.keys(part.facts.data)
+  const over = [
+    ...kinds.map((kind) => ({ value: kind, word: `${kind.replace('-', ' ')} over it` })),
+    ...CHECKERS.slice(0, part.uvSets).map((value, i) => ({ value, word: `checker in UV set ${i + 1}` })),
+  ]
   return (
     <>
-      {kinds.length > 0 && (
+      {over.length > 0 && (
         <Choice
-          label="Mesh data over the surface"
-          value={meshData !== null && kinds.includes(meshData) ? meshData : ''}
-          options={[
-            { value: '', word: 'no mesh data' },
-            ...kinds.map((kind) => ({ value: kind, word: `${kind.replace('-', ' ')} over it` })),
-          ]}
+          label="Over the surface"
+          value={over.some(({ value }) => value === meshData) ? meshData! : ''}
+          options={[{ value: '', word: 'nothing over it' }, ...over]}
           onChange={(kind) => actions.setStage({ meshData: kind === '' ? null : kind })}
           className="h-6"
         />

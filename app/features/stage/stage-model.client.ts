@@ -7,6 +7,9 @@ const CLAY = 0xb4b4b2
 /** How large a model is drawn: the radius of the sphere around it. */
 const RADIUS = 1.1
 
+/** UV sets that can be looked at: three.js has names for so many besides the one that a material lies in. */
+const UV_SETS = 3
+
 type ModelMesh = THREE.Mesh<THREE.BufferGeometry, THREE.Material>
 
 /** A model as the stage shows it, as large as a sphere is: one place of it is worked on, the others stand around it. */
@@ -111,14 +114,19 @@ function sphereAround(parts: readonly PartGeometry[]): THREE.Sphere {
 
 /** Rows of our pictures run downward, those of three.js upward. */
 function geometryOf(
-  { positions, normals, uvs, tangents, indices }: PartGeometry,
+  { positions, normals, uvs, sets, tangents, indices }: PartGeometry,
   { center, radius }: THREE.Sphere,
 ): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry()
   geometry.setAttribute('position', new THREE.BufferAttribute(positions.slice(), 3))
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3))
-  const upward = (uvs ?? new Float32Array((positions.length / 3) * 2)).map((v, i) => (i % 2 ? 1 - v : v))
-  geometry.setAttribute('uv', new THREE.BufferAttribute(upward, 2))
+  const upward = (own: Float32Array): THREE.BufferAttribute =>
+    new THREE.BufferAttribute(
+      own.map((v, i) => (i % 2 ? 1 - v : v)),
+      2,
+    )
+  geometry.setAttribute('uv', upward(uvs ?? new Float32Array((positions.length / 3) * 2)))
+  sets.slice(0, UV_SETS).forEach((set, i) => geometry.setAttribute(`uv${i + 1}`, upward(set)))
   if (tangents) geometry.setAttribute('tangent', new THREE.BufferAttribute(tangents, 4))
   geometry.setIndex(new THREE.BufferAttribute(indices, 1))
   geometry.translate(-center.x, -center.y, -center.z)

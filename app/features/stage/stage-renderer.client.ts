@@ -83,6 +83,20 @@ function contactShadow(): THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMateria
   return new THREE.Mesh(new THREE.PlaneGeometry(1, 1), material)
 }
 
+/** Squares of a checker along a tile. */
+const SQUARES = 16
+
+/** A checker over a UV set of a model, as StageModel has them. */
+function checker(uvSet: number): THREE.DataTexture {
+  const tones = [56, 200, 200, 56].flatMap((tone) => [tone, tone, tone, 255])
+  const texture = new THREE.DataTexture(Uint8Array.from(tones), 2, 2)
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping
+  texture.repeat.setScalar(SQUARES / 2)
+  texture.channel = uvSet + 1
+  texture.needsUpdate = true
+  return texture
+}
+
 /**
  * Draws the stage: lit shapes, single channels unlit, flat and repeated, whole or split in two states. Draws only when
  * something changed. Takes data in, knows nothing of documents or workers.
@@ -257,10 +271,14 @@ export class StageRenderer {
     this.draw()
   }
 
-  /** Lays a picture of mesh data over the part that is worked on; null takes it away. */
-  setMeshData(address: string | null): void {
+  /** Lays a picture of mesh data, or a checker in a UV set (from 0), over the part that is worked on; null takes it away. */
+  setOver(shown: { readonly address: string } | { readonly uvSet: number } | null): void {
     this.data.map?.dispose()
-    this.data.map = address === null ? null : new THREE.TextureLoader().load(address, () => this.draw())
+    this.data.map = !shown
+      ? null
+      : 'uvSet' in shown
+        ? checker(shown.uvSet)
+        : new THREE.TextureLoader().load(shown.address, () => this.draw())
     if (this.data.map) this.data.map.colorSpace = THREE.SRGBColorSpace
     this.data.needsUpdate = true
     this.draw()

@@ -5,7 +5,7 @@ import { othersOn } from './use-other-parts'
 const named = (id: string) => ({ id, name: id, head: 3 })
 const pieces = (...numbers: number[]) => ({ kind: 'piece-id' as const, numbers })
 const place = (part: number, more: Partial<ProjectPart> = {}): ProjectPart => ({
-  ...{ part, name: `part ${part}`, triangles: 2, material: null, onIds: [] },
+  ...{ part, name: `part ${part}`, triangles: 2, uvSets: 1, material: null, onIds: [] },
   ...{ facts: EXAMPLE_PART, stale: [], drafts: [], ...more },
 })
 const parts = [

@@ -57,12 +57,12 @@ function partOfModel(
   udim: number | undefined,
   placed: readonly PlacedRow[],
 ): ProjectPart {
-  const { name, triangles } = model.summary.parts[part]!
+  const { name, triangles, layouts } = model.summary.parts[part]!
   const stale = model.data.filter((one) => one.part === part && one.udim === (udim ?? FIRST_TILE) && !one.fresh)
   const drafts = stale.filter(({ width }) => width < model.settings.size)
   const kindsOf = (data: typeof stale): string[] => data.map(({ kind }) => kind)
   return {
-    ...{ part, name, triangles },
+    ...{ part, name, triangles, uvSets: layouts.length },
     ...(udim === undefined ? {} : { udim }),
     material: placed.find(({ ids }) => !ids)?.material ?? null,
     onIds: placed.flatMap(({ slot, ids, material }) => (ids ? [{ slot, ids, material }] : [])),
