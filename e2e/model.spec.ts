@@ -227,7 +227,7 @@ test('the other parts of a model wear their materials on the stage; a part is sh
   await expect(here).toContainText('Hand wheel, Spindle')
   await here.getByRole('button', { name: 'Show this material on it' }).click()
   await expect(page.getByLabel('Shown on')).toHaveValue(/ 1$/)
-  await page.getByLabel('Over the surface').selectOption('occlusion')
+  await page.getByLabel('Laid over the surface').selectOption('occlusion')
   await material.sharp()
   // The kind of surface is an edit like others.
   await page.getByRole('radio', { name: 'Blended' }).click()
@@ -342,9 +342,9 @@ test('another material goes on pieces that are pressed on the model, parts share
     return red - blue
   }
   expect(await redness()).toBeGreaterThan(90)
-  await page.getByLabel('Over the surface').selectOption({ label: 'checker in UV set 1' })
+  await page.getByLabel('Laid over the surface').selectOption({ label: 'checker in UV set 1' })
   await expect.poll(redness).toBeLessThan(60)
-  await page.getByLabel('Over the surface').selectOption({ label: 'nothing over it' })
+  await page.getByLabel('Laid over the surface').selectOption({ label: 'nothing over it' })
   await expect.poll(redness).toBeGreaterThan(90)
 
   // A projection is dragged along the wall, and put where the part is pressed.

@@ -230,7 +230,7 @@ function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
     <>
       {over.length > 0 && (
         <Choice
-          label="Over the surface"
+          label="Laid over the surface"
           value={over.some(({ value }) => value === meshData) ? meshData! : ''}
           options={[{ value: '', word: 'nothing over it' }, ...over]}
           onChange={(kind) => actions.setStage({ meshData: kind === '' ? null : kind })}
