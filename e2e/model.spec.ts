@@ -336,16 +336,16 @@ test('another material goes on pieces that are pressed on the model, parts share
   }
   await expect.poll(async () => [await isRed(0.3), await isRed(0.5), await isRed(0.68)]).toEqual([true, false, true])
 
-  // A checker in a UV set is grey over what is red.
-  const redness = async (): Promise<number> => {
-    const [red, , blue] = await material.mean(0.3, 0.5, 0.02)
-    return red - blue
+  // A checker in a UV set is grey over the tile that is worked on.
+  const blueness = async (): Promise<number> => {
+    const [red, , blue] = await material.mean(0.5, 0.5, 0.02)
+    return blue - red
   }
-  expect(await redness()).toBeGreaterThan(90)
+  expect(await blueness()).toBeGreaterThan(90)
   await page.getByLabel('Laid over the surface').selectOption({ label: 'checker in UV set 1' })
-  await expect.poll(redness).toBeLessThan(60)
+  await expect.poll(blueness).toBeLessThan(60)
   await page.getByLabel('Laid over the surface').selectOption({ label: 'nothing over it' })
-  await expect.poll(redness).toBeGreaterThan(90)
+  await expect.poll(blueness).toBeGreaterThan(90)
 
   // A projection is dragged along the wall, and put where the part is pressed.
   await page.getByRole('button', { name: 'Whole graph' }).click()
