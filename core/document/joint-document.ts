@@ -14,7 +14,7 @@ export function jointDocument(documents: readonly MaterialDocument[]): MaterialD
       if (types.has(id) && types.get(id) !== type)
         throw new GristError(
           'packing-invalid',
-          `The materials of one file set have a channel “${title}” each that hold different things: ${types.get(id)} and ${type}.`,
+          `The materials that lie together have a channel “${title}” each that hold different things: ${types.get(id)} and ${type}.`,
           { document: document.name },
         )
       types.set(id, type)

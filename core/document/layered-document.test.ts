@@ -96,9 +96,20 @@ test('dials turn their own material only, in sections of its name, and values st
   ).not.toThrow()
 })
 
+test('two materials of one name keep their dials apart', () => {
+  const other = documentOf({ ...paint, name: 'Iron' })
+  const layered = layeredDocument([{ document: iron }, { document: other, ids: { ...ids, numbers: [2] } }], 'Post')
+  expect(layered.dials.map(({ section, value, drives }) => [section, value, drives.length])).toEqual([
+    ['Iron', 0.8, 1],
+    ['Iron 2', 0.3, 1],
+  ])
+})
+
 test('channels of one name that hold different things are refused, and so is more than a document may hold', () => {
   const coloured = documentOf({ domain, channels: { glow: { type: 'colour', backdrop: '#000000' } } })
   expect(() => layeredDocument([{ document: paint }, { document: coloured }], 'Post')).toThrow('hold different things')
+  const held = documentOf({ ...paint, normalsHoldHeight: true })
+  expect(() => layeredDocument([{ document: iron }, { document: held }], 'Post')).toThrow('“Iron” and “Paint”')
   // In a group of its own it would lie one deeper than groups may.
   let inside: object = { kind: 'layer', id: 'deep', name: 'Deep' }
   for (let k = 0; k < LIMITS.document.groupDepth - 1; k++)

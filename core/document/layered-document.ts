@@ -1,3 +1,4 @@
+import { GristError } from '../errors'
 import type { PickedIds } from '../picked-ids'
 import { channelsOf } from './channels'
 import type { Channel } from './channel'
@@ -20,12 +21,20 @@ const APART = 400
 /**
  * The materials of a part as one sheet, so that more can be laid on top of all: a group of layers for each, the later ones masked by
  * their IDs; the first lies on all. Each shows what it shows by itself, its heights brought to the largest depth and its emission to the
- * largest strength; what is random is arranged by the first one's seed, and baked occlusion reaches as the first one's does.
- * Dials come along in sections named by their materials. Throws document-invalid where it grows beyond what a document may hold,
- * packing-invalid where two have a channel of one name that hold different things.
+ * largest strength; the seed, the reach of occlusion and the kind of surface are the first one's. Dials come along in sections named by
+ * their materials. Throws document-invalid where it grows beyond what a document may hold, or the normals of some hold their heights
+ * and those of others do not; packing-invalid where two have a channel of one name that hold different things.
  */
 export function layeredDocument(materials: readonly LaidOn[], name: string): MaterialDocument {
   const joint = jointDocument(materials.map(({ document }) => document))
+  const other = materials.find(
+    ({ document }) => Boolean(document.normalsHoldHeight) !== Boolean(joint.normalsHoldHeight),
+  )
+  if (other)
+    throw new GristError(
+      'document-invalid',
+      `Heights bend the normals of one of “${joint.name}” and “${other.document.name}” and not of the other: as one they would all do.`,
+    )
   const draft: MaterialDocument = {
     ...joint,
     name,
@@ -37,7 +46,7 @@ export function layeredDocument(materials: readonly LaidOn[], name: string): Mat
     const group = emptyGroup(freeLayerId(draft, idFrom(document.name, 'material')), freeTitle(draft, document.name))
     draft.layers.push(group)
     if (ids && k > 0) group.mask.push(idsEntry(draft, ids))
-    const { layers } = insertFragment(draft, sectioned(fragmentOf(document, document.layers), document.name), {
+    const { layers } = insertFragment(draft, sectioned(fragmentOf(document, document.layers), group), {
       shift: [0, lowest(draft)],
     })
     // What lies below must not shine through where this one writes nothing.
@@ -93,14 +102,11 @@ const room = (draft: MaterialDocument): { at?: [number, number] } => {
   return y === 0 ? {} : { at: [0, y] }
 }
 
-/** Dials of a material in a section of its name, under ids that no other has. */
-function sectioned(fragment: Fragment, name: string): Fragment {
-  const stem = idFrom(name, 'material')
-  return {
-    ...fragment,
-    dials: fragment.dials.map((dial) => ({ ...dial, id: `${stem}-${dial.id}`.slice(0, 60), section: name })),
-  }
-}
+/** Dials of a material in a section of its group's name, under ids that those of another with the same name do not have. */
+const sectioned = (fragment: Fragment, { id, name }: Group): Fragment => ({
+  ...fragment,
+  dials: fragment.dials.map((dial) => ({ ...dial, id: `${id}-${dial.id}`.slice(0, 60), section: name })),
+})
 
 /** A layer with the ground of channels: what there is where nothing lies. */
 function ground(draft: MaterialDocument, channels: readonly string[]): Layer {

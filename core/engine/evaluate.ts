@@ -328,6 +328,7 @@ class Run {
     return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
   }
 
+  /** Room for a step over islands; null where it is done as on a tile. */
   private roomsOf({ step, reach = 0, ports }: PlannedStep, { steps, places }: Plan): IslandRooms | null {
     const set = reach > 0 ? this.patches.get(reach)! : null
     if (!set) return null

@@ -1,3 +1,4 @@
+import { normaliseAt } from './directions'
 import type { Field } from './field'
 import { rowStart } from './field'
 import type { PatchSet } from './patches'
@@ -38,7 +39,8 @@ export function shrinkRows(source: Field, set: PatchSet, target: Field, from: nu
       // One that none of the block's texels belongs to with it takes all of them.
       const all = own === 0 || owner < 0
       const count = all ? coarse * coarse : own
-      source.planes.forEach((plane, p) => {
+      for (let p = 0; p < source.planes.length; p++) {
+        const plane = source.planes[p]!
         let sum = 0
         for (let v = y * coarse; v < (y + 1) * coarse; v++) {
           const row = rowStart(source, v)
@@ -46,7 +48,7 @@ export function shrinkRows(source: Field, set: PatchSet, target: Field, from: nu
             if (all || fineOwners[v * width + u] === owner) sum += plane[row + u]!
         }
         target.planes[p]![at] = sum / count
-      })
+      }
       if (source.type === 'normal') normaliseAt(target.planes, at)
     }
 }
@@ -91,13 +93,4 @@ export function raiseRows(
       }
       if (target.type === 'normal') normaliseAt(target.planes, at)
     }
-}
-
-function normaliseAt(planes: readonly Float32Array[], at: number): void {
-  const [x, y, z] = [planes[0]![at]!, planes[1]![at]!, planes[2]![at]!]
-  const length = Math.sqrt(x * x + y * y + z * z)
-  if (length === 0) return
-  planes[0]![at] = x / length
-  planes[1]![at] = y / length
-  planes[2]![at] = z / length
 }

@@ -1,3 +1,5 @@
+import { normaliseAt } from './directions'
+
 /**
  * Where the neighbours of texels are on a part: its islands as pictures of their own. A patch is the box around an island, grown by a
  * reach; what of it does not belong to the island comes from where the surface goes on, on other islands.
@@ -160,15 +162,8 @@ export function normaliseMixed(
   from: number,
   to: number,
 ): void {
-  const [xs, ys, zs] = planes as [Float32Array, Float32Array, Float32Array]
-  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width; i += 2) {
-    const at = mixes[i]!
-    const length = Math.sqrt(xs[at]! * xs[at]! + ys[at]! * ys[at]! + zs[at]! * zs[at]!)
-    if (length === 0) continue
-    xs[at] = xs[at]! / length
-    ys[at] = ys[at]! / length
-    zs[at] = zs[at]! / length
-  }
+  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width; i += 2)
+    normaliseAt(planes, mixes[i]!)
 }
 
 /** Where the mixes of a texel, or of those after it, begin. */

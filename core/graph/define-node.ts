@@ -111,7 +111,7 @@ export interface NodeDefinition<
   readonly uses?: readonly Use[]
   /** What a node that works on the whole raster reads of islands: which of their texels is nearest (NEAREST), or where they meet (LINKS). */
   readonly readsIslands?: 'nearest' | 'links'
-  /** True for a node that mixedAtSeams: on a part, what its two sides leave apart at a seam is mixed in a strip beside it. */
+  /** True where, on a part, what both sides of a seam leave apart is mixed in a strip beside it: not where texels are moved, or stand for things. */
   readonly mixedAtSeams?: true
   /** Why it cannot be on a part, in a sentence: there it is a fault. */
   readonly tilesOnly?: string

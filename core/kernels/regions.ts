@@ -38,16 +38,17 @@ export function labelRegions(
   const runs = findRuns(marked, width, height)
   const forest = new Forest(runs.start.length)
   const touch = corners ? 1 : 0
-  const goesOn = links === null
+  /** Tiles to either side that a row goes on into. */
+  const around = links ? 0 : 1
   for (let y = 0; y < height; y++) {
     check()
     const first = runs.rows[y]!
     const last = runs.rows[y + 1]! - 1
-    if (goesOn && last >= first && runs.start[first] === 0 && runs.end[last] === width) forest.unite(last, first, 1, 0)
+    if (around && last >= first && runs.start[first] === 0 && runs.end[last] === width) forest.unite(last, first, 1, 0)
     const below = (y + 1) % height
     const wraps = y + 1 === height ? 1 : 0
-    if (wraps && !goesOn) break
-    for (let shift = goesOn ? -1 : 0; shift <= (goesOn ? 1 : 0); shift++)
+    if (wraps && !around) break
+    for (let shift = -around; shift <= around; shift++)
       pairRuns(runs, y, below, shift * width, touch, (a, b) => forest.unite(a, b, shift, wraps))
   }
   for (let i = 0; links && i < links.length; i += 2) {

@@ -1,3 +1,4 @@
+import { breathing } from '../breathe'
 import { decodeSrgb } from '../colour/srgb'
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
@@ -188,7 +189,7 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
-  const rims = request.rims ?? (await partRims(request))
+  const rims = request.rims ?? (await partRims(request, request.isCancelled))
   const missedAt = new Map<string, Uint8Array>()
   // Most kinds know the same texels.
   let last: { readonly known: Uint8Array; readonly fills: Uint32Array } | null = null
@@ -209,16 +210,14 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   }
 }
 
-/** The rims of a part in the tile that it is baked into. */
-export function partRims({
-  mesh,
-  part,
-  uvSet,
-  target,
-}: Pick<PartBake, 'mesh' | 'part' | 'uvSet' | 'target'>): Promise<Rims> {
+/** The rims of a part in the tile that it is baked into. Rejects with `cancelled`. */
+export function partRims(
+  { mesh, part, uvSet, target }: Pick<PartBake, 'mesh' | 'part' | 'uvSet' | 'target'>,
+  isCancelled: () => boolean = () => false,
+): Promise<Rims> {
   const topology = topologyOf(mesh, part, uvSet)
   const uvs = topology.uvs.map((value, i) => value - (i % 2 ? target.top : target.left))
-  return rimsOf({ ...topology, uvs }, target.width, target.height)
+  return rimsOf({ ...topology, uvs }, target.width, target.height, breathing(isCancelled))
 }
 
 function sameBytes(a: Uint8Array, b: Uint8Array): boolean {

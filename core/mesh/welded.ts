@@ -1,9 +1,16 @@
+/** Every part of a mesh asks for all of it. */
+const known = new WeakMap<Float32Array, Uint32Array>()
+
 /**
- * For every vertex the first vertex at the very same place, bit for bit (0 and −0 are one place).
+ * For every vertex the first vertex at the very same place, bit for bit (0 and −0 are one place). Kept for as long as the positions are:
+ * nobody writes to either.
  * Shape: `positions` three a vertex; the result one a vertex.
  */
-export const weldedVertices = (positions: Float32Array): Uint32Array =>
-  firstEqual(new Uint32Array(positions.map((v) => v + 0).buffer))
+export function weldedVertices(positions: Float32Array): Uint32Array {
+  let welded = known.get(positions)
+  if (!welded) known.set(positions, (welded = firstEqual(new Uint32Array(positions.map((v) => v + 0).buffer))))
+  return welded
+}
 
 /** For every three words the number of the first three that are equal. */
 export function firstEqual(words: Uint32Array): Uint32Array {

@@ -17,8 +17,9 @@ export interface PartGeometry {
   readonly name: string
   readonly positions: Float32Array
   readonly normals: Float32Array
+  /** Of the set that was asked for; null where it has none. */
   readonly uvs: Float32Array | null
-  /** All UV sets that it has. */
+  /** All UV sets that it has, that one too. */
   readonly sets: readonly Float32Array[]
   /** Four a vertex; null where it has no UVs, or none were asked for. */
   readonly tangents: Float32Array | null
@@ -112,13 +113,14 @@ function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents:
   const { vertices, tangents, triangles } = withTangents
     ? dressedVertices(mesh, part, uvSet)
     : { ...partVertices(mesh, part), tangents: null }
-  const own = uvSet < part.uvSets ? gathered(vertices, mesh.uvSets[uvSet]!, 2) : null
+  const sets = mesh.uvSets.slice(0, part.uvSets).map((set) => gathered(vertices, set, 2))
+  const own = sets[uvSet] ?? null
   return {
     name: part.name,
     positions: gathered(vertices, mesh.positions, 3),
     normals: gathered(vertices, mesh.normals, 3),
     uvs: own,
-    sets: mesh.uvSets.slice(0, part.uvSets).map((set) => gathered(vertices, set, 2)),
+    sets,
     tangents,
     ...byTiles(triangles, own),
   }
@@ -144,8 +146,8 @@ const calls: ModelCalls = {
   geometryOf: async (address, uvSet, withTangents) => {
     const mesh = await meshAt(address)
     const parts = mesh.parts.map((part) => geometryOfPart(mesh, part, uvSet, withTangents))
-    const buffers = parts.flatMap(({ positions, normals, uvs, sets, tangents, indices, order }) =>
-      [positions, normals, uvs, ...sets, tangents, indices, order].flatMap((one) => (one ? [one.buffer] : [])),
+    const buffers = parts.flatMap(({ positions, normals, sets, tangents, indices, order }) =>
+      [positions, normals, ...sets, tangents, indices, order].flatMap((one) => (one ? [one.buffer] : [])),
     )
     return transfer(parts, buffers)
   },

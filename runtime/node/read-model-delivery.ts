@@ -4,6 +4,7 @@ import type { CheckSubject } from '#core/checks/subject'
 import { FIRST_TILE } from '#core/document/domain'
 import { GristError } from '#core/errors'
 import type { Mesh } from '#core/mesh/mesh'
+import type { PartLayout } from '#core/mesh/part-layout'
 import { partLayoutOf } from '#core/mesh/part-layout'
 import type { ModelRecord } from './deliver-parts'
 import { checkedSet } from './deliver-parts'
@@ -62,12 +63,12 @@ export async function readModelDelivery(folder: string): Promise<DeliveredSet[]>
   return subjects
 }
 
-/** The layout of the one part of a set, as the file that wears it has it; null where others share it, or tiles split the part. */
-function layoutOf(mesh: Mesh, { model }: ModelRecord, { udim, materials, folder }: ModelRecord['sets'][number]) {
-  const names = new Set(materials.map(({ name }) => name))
-  const [name] = names
-  const parts = mesh.parts.filter((part) => part.name === name)
-  if (names.size !== 1 || parts.length !== 1 || udim !== FIRST_TILE || folder.endsWith(`-${FIRST_TILE}`)) return null
+/** The layout of the one part of a set, as the file that wears it has it; null where others share it, or it lies in several tiles. */
+function layoutOf(mesh: Mesh, { model, sets }: ModelRecord, set: ModelRecord['sets'][number]): PartLayout | null {
+  const numbers = new Set(set.materials.map(({ part }) => part))
+  const tiles = sets.filter(({ materials }) => materials.some(({ part }) => numbers.has(part)))
+  const parts = mesh.parts.filter((part) => part.name === set.materials[0]?.name)
+  if (numbers.size !== 1 || tiles.length !== 1 || parts.length !== 1 || set.udim !== FIRST_TILE) return null
   const number = mesh.parts.indexOf(parts[0]!)
   return model.uvSet < parts[0]!.uvSets ? partLayoutOf(mesh, number, model.uvSet) : null
 }

@@ -18,10 +18,11 @@ import { Choice } from '../../ui/choice'
 import { ToolButton } from '../../ui/tool-button'
 import type { StageRenderer } from './stage-renderer.client'
 import type { OnModel } from './on-model'
+import { UV_SETS } from './on-model'
 import { useOtherParts } from './use-other-parts'
 
 /** Names of checkers in UV sets, among those of mesh data. */
-const CHECKERS: readonly string[] = ['checker-1', 'checker-2', 'checker-3']
+const CHECKERS: readonly string[] = Array.from({ length: UV_SETS }, (_, i) => `checker-${i + 1}`)
 
 const keyOf = (model: string, { part, udim }: OnModel): string =>
   [model, part, ...(udim === undefined ? [] : [udim])].join(' ')

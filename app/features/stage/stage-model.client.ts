@@ -1,14 +1,11 @@
 import * as THREE from 'three'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import type { OnModel } from './on-model'
-import { onModelKey } from './on-model'
+import { UV_SETS, onModelKey, uvChannel } from './on-model'
 
 const CLAY = 0xb4b4b2
 /** How large a model is drawn: the radius of the sphere around it. */
 const RADIUS = 1.1
-
-/** UV sets that can be looked at: three.js has names for so many besides the one that a material lies in. */
-const UV_SETS = 3
 
 type ModelMesh = THREE.Mesh<THREE.BufferGeometry, THREE.Material>
 
@@ -126,7 +123,7 @@ function geometryOf(
       2,
     )
   geometry.setAttribute('uv', upward(uvs ?? new Float32Array((positions.length / 3) * 2)))
-  sets.slice(0, UV_SETS).forEach((set, i) => geometry.setAttribute(`uv${i + 1}`, upward(set)))
+  sets.slice(0, UV_SETS).forEach((set, i) => geometry.setAttribute(`uv${uvChannel(i)}`, upward(set)))
   if (tangents) geometry.setAttribute('tangent', new THREE.BufferAttribute(tangents, 4))
   geometry.setIndex(new THREE.BufferAttribute(indices, 1))
   geometry.translate(-center.x, -center.y, -center.z)

@@ -9,6 +9,7 @@ import { CopyShader } from 'three/addons/shaders/CopyShader.js'
 import type { View } from '../../../runtime/browser/protocol'
 import type { Textures } from '../../session/engine/engine-client'
 import type { StageView } from '../../session/view'
+import { checker } from './checker.client'
 import { environmentTexture, isBuiltIn } from './environment-texture.client'
 import { ENVIRONMENT } from './environments'
 import type { PartGeometry } from '#runtime/browser/model.worker'
@@ -83,20 +84,6 @@ function contactShadow(): THREE.Mesh<THREE.PlaneGeometry, THREE.MeshBasicMateria
   return new THREE.Mesh(new THREE.PlaneGeometry(1, 1), material)
 }
 
-/** Squares of a checker along a tile. */
-const SQUARES = 16
-
-/** A checker over a UV set of a model, as StageModel has them. */
-function checker(uvSet: number): THREE.DataTexture {
-  const tones = [56, 200, 200, 56].flatMap((tone) => [tone, tone, tone, 255])
-  const texture = new THREE.DataTexture(Uint8Array.from(tones), 2, 2)
-  texture.wrapS = texture.wrapT = THREE.RepeatWrapping
-  texture.repeat.setScalar(SQUARES / 2)
-  texture.channel = uvSet + 1
-  texture.needsUpdate = true
-  return texture
-}
-
 /**
  * Draws the stage: lit shapes, single channels unlit, flat and repeated, whole or split in two states. Draws only when
  * something changed. Takes data in, knows nothing of documents or workers.
@@ -118,7 +105,7 @@ export class StageRenderer {
   private model: StageModel | null = null
   /** What the other places wear. */
   private readonly dresses = new Dresses(() => new Side(this.anisotropy, this.lookHost))
-  /** Mesh data that lie over the part that is worked on. */
+  /** What lies over the part that is worked on: mesh data, or a checker. */
   private readonly data = new THREE.MeshBasicMaterial({
     transparent: true,
     opacity: DATA_OPACITY,

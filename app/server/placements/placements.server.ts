@@ -2,6 +2,7 @@ import type { Knex } from 'knex'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
 import type { MaterialDocument } from '#core/document/document'
+import type { LaidOn } from '#core/document/layered-document'
 import { layeredDocument } from '#core/document/layered-document'
 import { cutText } from '#core/cut-text'
 import { GristError } from '#core/errors'
@@ -93,8 +94,8 @@ interface PlacementRow {
   readonly document_id: string
 }
 
-const placementsOf = (model: string): Promise<PlacementRow[]> =>
-  database()('part_materials')
+const placementsOf = (model: string, on: Knex = database()): Promise<PlacementRow[]> =>
+  on('part_materials')
     .join('documents', 'documents.id', 'part_materials.document_id')
     .where({ model_id: model, 'documents.deleted_at': null })
     .orderBy(['part', 'slot'])
@@ -183,26 +184,32 @@ export async function placeMaterial(project: string, where: WhereTo, material: s
  * its id. Throws a Problem 422 where there is one only, or they cannot be one.
  */
 export async function layerUp(model: ModelPage, part: number): Promise<string> {
-  const placed = (await placementsOf(model.id)).filter((one) => one.part === part)
-  if (placed.length < 2) throw new Problem(422, 'This part has one material only; there is nothing to put together.')
-  const documents = await Promise.all(placed.map(async ({ document_id }) => (await openDocument(document_id)).document))
-  const name = cutText(`${model.summary.parts[part]!.name}, in layers`, LIMITS.name)
-  let layered: MaterialDocument
-  try {
-    const laid = placed.map(({ ids }, k) => ({ document: documents[k]!, ...(ids ? { ids } : {}) }))
-    layered = layeredDocument(laid, name)
-  } catch (error) {
-    if (error instanceof GristError) throw new Problem(422, error.message)
-    throw error
-  }
   const id = await database().transaction(async (transaction) => {
-    const made = await createDocument(transaction, model.project.id, layered)
+    await transaction.raw('select id from models where id = ? for update', [model.id])
+    const placed = (await placementsOf(model.id, transaction)).filter((one) => one.part === part)
+    if (placed.length < 2) throw new Problem(422, 'This part has one material only; there is nothing to put together.')
+    const materials: LaidOn[] = []
+    for (const { document_id, ids } of placed)
+      materials.push({ document: (await openDocument(document_id)).document, ...(ids ? { ids } : {}) })
+    const made = await createDocument(
+      transaction,
+      model.project.id,
+      layered(materials, model.summary.parts[part]!.name),
+    )
     await transaction('part_materials').where({ model_id: model.id, part }).del()
     await transaction('part_materials').insert({ model_id: model.id, part, slot: 0, document_id: made })
     return made
   })
   await enqueue('picture', id, 0, {})
   return id
+}
+
+function layered(materials: readonly LaidOn[], part: string): MaterialDocument {
+  try {
+    return layeredDocument(materials, cutText(`${part}, in layers`, LIMITS.name))
+  } catch (error) {
+    throw error instanceof GristError ? new Problem(422, error.message) : error
+  }
 }
 
 /** Numbers that a material takes over are taken from the others; who has none left goes. */

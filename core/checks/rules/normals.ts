@@ -1,10 +1,22 @@
 import { isTangentNormal } from '../../document/channels'
 import type { Field } from '../../field/field'
 import { rowStart } from '../../field/field'
-import type { CheckRule, Finding } from '../check'
+import type { CheckRule } from '../check'
 import { texelsWhere } from '../texels-where'
 
 const OFF = 0.02
+
+const OFF_LENGTH = {
+  severity: 'error',
+  fault: 'are not of length 1',
+  fix: 'Bring the layers’ normals to unit length, or make them from height.',
+} as const
+const INWARD = { ...OFF_LENGTH, fault: 'face inward' } as const
+const TURNED_AWAY = {
+  severity: 'warning',
+  fault: 'face inward: files of two channels turn them outward',
+  fix: 'Give the low mesh more triangles where the high one is much steeper, or deliver normals in three channels.',
+} as const
 
 /** Unit length and facing outward. */
 const normals: CheckRule = {
@@ -16,34 +28,18 @@ const normals: CheckRule = {
     channels
       .filter(({ channel }) => channel.type === 'normal')
       .flatMap(({ channel, field }) => {
-        const facesOut = isTangentNormal(channel.id)
-        const find = (wrong: (i: number) => boolean) => texelsWhere(field, (x, y) => wrong(rowStart(field, y) + x))
+        const where = (wrong: (i: number) => boolean) => texelsWhere(field, (x, y) => wrong(rowStart(field, y) + x))
         const isOff = (i: number): boolean => Math.abs(lengthAt(field, i) - 1) > OFF
-        const isInward = (i: number): boolean => facesOut && !(field.planes[2]![i]! > 0)
+        const isInward = (i: number): boolean => isTangentNormal(channel.id) && !(field.planes[2]![i]! > 0)
+        const off = { ...where(isOff), ...OFF_LENGTH }
         // A high mesh may turn away by more than a right angle, where it is much steeper than the low one.
-        const isPart = over === 'part'
-        const found: Omit<Finding, 'rule'>[] = []
-        const wrong = find((i) => isOff(i) || (!isPart && isInward(i)))
-        if (wrong.ratio > 0)
-          found.push({
-            severity: 'error',
-            channel: channel.id,
-            message: `${(100 * wrong.ratio).toFixed(2)} % of the normals are not of length 1${facesOut && !isPart ? ' or face inward' : ''}.`,
-            value: wrong.ratio,
-            fix: 'Bring the layers’ normals to unit length, or make them from height.',
-            marks: wrong.marks,
-          })
-        const inward = isPart ? find((i) => !isOff(i) && isInward(i)) : wrong
-        if (isPart && inward.ratio > 0)
-          found.push({
-            severity: 'warning',
-            channel: channel.id,
-            message: `${(100 * inward.ratio).toFixed(2)} % of the normals face inward: files of two channels turn them outward.`,
-            value: inward.ratio,
-            fix: 'Give the low mesh more triangles where the high one is much steeper, or deliver normals in three channels.',
-            marks: inward.marks,
-          })
-        return found
+        const inward = { ...where((i) => !isOff(i) && isInward(i)), ...(over === 'part' ? TURNED_AWAY : INWARD) }
+        return [off, inward]
+          .filter(({ ratio }) => ratio > 0)
+          .map(({ ratio, marks, severity, fault, fix }) => ({
+            ...{ severity, channel: channel.id, value: ratio, fix, marks },
+            message: `${(100 * ratio).toFixed(2)} % of the normals ${fault}.`,
+          }))
       }),
   measure: ({ channels }) => {
     const field = channels.find(({ channel }) => isTangentNormal(channel.id))?.field

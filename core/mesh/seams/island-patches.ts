@@ -1,4 +1,5 @@
 import { LRUCache } from 'lru-cache'
+import { breathing } from '../../breathe'
 import type { PartFacts } from '../../document/domain'
 import type { IslandPatches } from '../../engine/evaluate'
 import { GristError } from '../../errors'
@@ -17,8 +18,6 @@ export interface MeshLoader {
 }
 
 const KEPT_TOPOLOGIES = 8
-/** Milliseconds after which others have their turn. */
-const TURN = 30
 
 export const patchArrays = ({ reach: _, coarse: __, ...arrays }: PatchSet): ArrayBufferView[] => Object.values(arrays)
 
@@ -88,13 +87,7 @@ export class KeptPatches implements IslandPatches {
     reach: number,
     isCancelled: () => boolean,
   ): Promise<PatchSet> {
-    let since = performance.now()
-    const breathe = async (): Promise<void> => {
-      if (performance.now() - since < TURN) return
-      await new Promise((resolve) => setTimeout(resolve))
-      if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
-      since = performance.now()
-    }
+    const breathe = breathing(isCancelled)
     return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, breathe })
   }
 

@@ -32,11 +32,14 @@ export async function rimsOf(
     const box = cover.boxes[island]!
     if (box.width === 0) continue
     const border = await nearestBorder(topology, unfolding, island, box, 0, breathe, true)
-    for (let y = 0; y < box.height; y++)
+    for (let y = 0; y < box.height; y++) {
+      await breathe()
       for (let x = 0; x < box.width; x++) {
-        const [column, row] = [x + box.left, y + box.top]
+        if (box.cover[y * box.width + x] !== RIM) continue
         const edge = border.edge[y * border.width + x]!
-        if (box.cover[y * box.width + x] !== RIM || edge < 0 || topology.twin[edge]! < 0) continue
+        if (edge < 0 || topology.twin[edge]! < 0) continue
+        const column = x + box.left
+        const row = y + box.top
         if (!isGood(cover, unfolding, island, column, row)) continue
         walk(topology, unfolding, edge, column + 0.5, row + 0.5, there)
         const place = there.found && readable(cover, unfolding, topology.island[there.triangle]!, there.x, there.y)
@@ -46,6 +49,7 @@ export async function rimsOf(
         places.add(place[1])
         turnInto(there.a, there.b, there.c, there.d, turns)
       }
+    }
   }
   return { texels: texels.all, places: places.all, turns: turns.all }
 }

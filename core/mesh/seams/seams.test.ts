@@ -7,6 +7,7 @@ import { cosTurns, sinTurns } from '../../elementary'
 import { bitsOf, documentOf } from '../../testing/examples'
 import { materialHere } from '../../testing/material-here'
 import { parseOutput } from '../../document/address'
+import { partRims } from '../bake-part'
 import type { Mesh } from '../mesh'
 import { finishMesh } from '../mesh'
 import { tapAt } from '../testing/seam-steps'
@@ -478,4 +479,10 @@ test('making patches is given up when nobody wants them any more, and only then'
   await expect(other.get(facts, 2048, 2048, 32, () => true)).rejects.toMatchObject({ code: 'cancelled' })
   // What was given up is made when it is wanted again.
   expect(patchCount(await other.get(facts, 512, 512, 8, () => false))).toBe(2)
+})
+
+test('finding rims is given up when nobody wants them any more', async () => {
+  const mesh = cylinder(HALVES)
+  const lying = { mesh, part: mesh.parts[0]!, uvSet: 0, target: { width: 4096, height: 4096, left: 0, top: 0 } }
+  await expect(partRims(lying, () => true)).rejects.toMatchObject({ code: 'cancelled' })
 })

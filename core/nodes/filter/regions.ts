@@ -78,7 +78,7 @@ export default defineNode({
     if (!some) return
     const marked = markAbove((y) => rowStart(source, y), source.planes[0]!, width, height, params.level)
     const islands = patches?.get(LINKS)
-    if (islands) islands.owners.forEach((owner, i) => owner < 0 && (marked[i] = 0))
+    for (let i = 0; islands && i < marked.length; i++) if (islands.owners[i]! < 0) marked[i] = 0
     const { ids, areas } = labelRegions(marked, width, height, params.corners, rows.check, islands?.links)
     const valuesFor = (purpose: string): Float32Array =>
       byId(valuesOf(areas, streamSeed(documentSeed, params.seed, `regions ${purpose}`), width))
