@@ -110,7 +110,7 @@ function PartRow({ part }: { part: number }) {
         {lies ? (
           <Open material={lies} word={`Open the material on ${name}`} />
         ) : (
-          <span className="w-9 text-note text-ink-soft">○ none</span>
+          <span className="min-w-9 whitespace-nowrap text-note text-ink-soft">○ none</span>
         )}
       </span>
     </li>
