@@ -84,6 +84,8 @@ test('the sheet is worked with the keyboard, kinds are chosen, and the page has 
   await page.getByRole('button', { name: 'Kinds' }).click()
   await page.getByRole('menuitem', { name: 'All of them' }).click()
   await expect(cell(page, 'leaks')).toBeVisible()
+  // The menu gives the focus back to its button as it closes: only then is it ours to move.
+  await expect(page.getByRole('button', { name: 'Kinds' })).toBeFocused()
   await cell(page, 'normal').focus()
   await page.keyboard.press('ArrowRight')
   await expect(cell(page, 'object-normal')).toBeFocused()
