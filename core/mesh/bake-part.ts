@@ -160,7 +160,7 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   if (bakers.some(({ needsTexture }) => needsTexture) && !request.texture)
     throw new GristError('mesh-invalid', 'Transfer needs an image.', { part: part.name })
   const { allocate } = threads
-  const bytes = (): Uint8Array => allocate(width * height).fill(0)
+  const bytes = (): Uint8Array => allocate(width * height)
   const word = (): Int32Array => {
     const { buffer, byteOffset } = allocate(4).fill(0)
     return new Int32Array(buffer, byteOffset, 1)
@@ -168,9 +168,7 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   const fields = bakers.map((baker) => {
     // Numbers of parts are exact as floats.
     const type = baker.type === 'id' ? 'grey' : baker.type === 'vector' ? 'colour' : baker.type
-    const field = createField(type, width, height, undefined, allocate)
-    field.planes.forEach((plane, p) => plane.fill(baker.empty[p]!))
-    return field
+    return createField(type, width, height, undefined, allocate)
   })
   const job: BakeJob = {
     mesh,
@@ -186,21 +184,26 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     covered: bytes(),
     results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
-  await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
+  const [rims] = await Promise.all([
+    request.rims ?? partRims(request, request.isCancelled),
+    threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress }),
+  ])
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
-  const rims = request.rims ?? (await partRims(request, request.isCancelled))
   const missedAt = new Map<string, Uint8Array>()
   // Most kinds know the same texels.
-  let last: { readonly known: Uint8Array; readonly fills: Uint32Array } | null = null
+  const fillings: { readonly known: Uint8Array; readonly fills: Uint32Array }[] = []
   for (const [i, { kind, planes, known, missed }] of job.results.entries()) {
     if (missed[0]! > 0) missedAt.set(kind, difference(job.covered, known))
     const { rim = 'beyond', type } = bakers[i]!
     if (rim !== 'own' && type !== 'id')
       fillRims(rims, planes, known, width, { turned: rim === 'turned', unit: type === 'normal' })
-    if (!last || !sameBytes(last.known, known))
-      last = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
-    pad(planes, last.fills)
+    let filling = fillings.find((other) => sameBytes(other.known, known))
+    if (!filling) {
+      filling = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
+      fillings.push(filling)
+    }
+    pad(planes, filling.fills)
   }
   return {
     fields: new Map(bakers.map(({ name }, i) => [name, fields[i]!])),
@@ -220,15 +223,23 @@ export function partRims(
   return rimsOf({ ...topology, uvs }, target.width, target.height, breathing(isCancelled))
 }
 
+/** The bytes that fill whole words, as those: what is done to all of many bytes is done four at a time. */
+const wordsOf = (bytes: Uint8Array): Uint32Array =>
+  new Uint32Array(bytes.buffer, bytes.byteOffset, bytes.byteOffset % 4 === 0 ? bytes.length >> 2 : 0)
+
 function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false
+  const p = wordsOf(a)
+  const q = wordsOf(b)
+  const words = Math.min(p.length, q.length)
+  for (let i = 0; i < words; i++) if (p[i] !== q[i]) return false
+  for (let i = words * 4; i < a.length; i++) if (a[i] !== b[i]) return false
   return true
 }
 
-/** 1 where something is covered and not known. */
+/** 1 where something is covered and not known; both are 0 or 1. */
 function difference(covered: Uint8Array, known: Uint8Array): Uint8Array {
   const out = new Uint8Array(known.length)
-  for (let i = 0; i < out.length; i++) out[i] = known[i] ? 0 : covered[i]!
+  for (let i = 0; i < out.length; i++) out[i] = covered[i]! & (known[i]! ^ 1)
   return out
 }
 

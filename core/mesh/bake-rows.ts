@@ -25,7 +25,7 @@ export interface BakeJob {
   readonly high: Traced | null
   readonly cage: Float32Array | null
   readonly texture: Texture | null
-  /** Texels that the part covers. */
+  /** Texels that the part covers. What it and the results hold before is of no account. */
   readonly covered: Uint8Array
   readonly results: readonly KindResult[]
 }
@@ -62,10 +62,21 @@ export class RowsBaker {
     withRoom((room) => this.bakeIn(room, block))
   }
 
+  /** Some texels as they are where nothing is. */
+  private clear(from: number, to: number): void {
+    this.job.covered.fill(0, from, to)
+    for (const { baker, result } of this.kinds) {
+      result.known.fill(0, from, to)
+      for (let p = 0; p < result.planes.length; p++) result.planes[p]!.fill(baker.empty[p]!, from, to)
+    }
+  }
+
   private bakeIn(room: Room, block: number): void {
     const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
-    const samples = this.raster.between(top, Math.min(target.height, top + ROWS), room)
+    const end = Math.min(target.height, top + ROWS)
+    this.clear(top * target.width, end * target.width)
+    const samples = this.raster.between(top, end, room)
     if (samples.texels.length === 0) return
     for (let i = 0; i < samples.texels.length; i++) covered[top * target.width + samples.texels[i]!] = 1
     const context = {
@@ -118,23 +129,8 @@ function add(
   const isId = baker.type === 'id'
   let missed = 0
   if (perTexel === 1) {
-    const isNormal = baker.type === 'normal'
-    for (let i = 0; i < texels.length; i++) {
-      const at = i * each
-      if (Number.isNaN(values[at]!)) {
-        missed++
-        known[first + texels[i]!] = 0
-        continue
-      }
-      if (isNormal) normalise(values, at)
-      known[first + texels[i]!] = 1
-    }
-    // As a mean of one: −0 becomes 0.
-    for (let p = 0; p < each; p++) {
-      const plane = planes[p]!
-      for (let i = 0; i < texels.length; i++)
-        if (known[first + texels[i]!]! === 1) plane[first + texels[i]!] = values[i * each + p]! + 0
-    }
+    missed =
+      each === 1 ? addGreys(values, texels, first, planes[0]!, known) : addTriples(baker, values, texels, first, result)
     if (missed > 0) Atomics.add(result.missed, 0, missed)
     return
   }
@@ -171,4 +167,55 @@ function add(
     known[first + texel] = 1
   }
   if (missed > 0) Atomics.add(result.missed, 0, missed)
+}
+
+/** One sample a texel, one number each: how many have none. A mean of one: −0 becomes 0. */
+function addGreys(
+  values: Float32Array,
+  texels: Uint32Array,
+  first: number,
+  plane: Float32Array,
+  known: Uint8Array,
+): number {
+  let missed = 0
+  for (let i = 0; i < texels.length; i++) {
+    const value = values[i]!
+    if (Number.isNaN(value)) {
+      missed++
+      continue
+    }
+    const at = first + texels[i]!
+    plane[at] = value + 0
+    known[at] = 1
+  }
+  return missed
+}
+
+/** The same of three numbers. */
+function addTriples(
+  { type }: Baker,
+  values: Float32Array,
+  texels: Uint32Array,
+  first: number,
+  { planes, known }: KindResult,
+): number {
+  const x = planes[0]!
+  const y = planes[1]!
+  const z = planes[2]!
+  const isNormal = type === 'normal'
+  let missed = 0
+  for (let i = 0; i < texels.length; i++) {
+    const from = i * 3
+    if (Number.isNaN(values[from]!)) {
+      missed++
+      continue
+    }
+    if (isNormal) normalise(values, from)
+    const at = first + texels[i]!
+    x[at] = values[from]! + 0
+    y[at] = values[from + 1]! + 0
+    z[at] = values[from + 2]! + 0
+    known[at] = 1
+  }
+  return missed
 }

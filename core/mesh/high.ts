@@ -48,7 +48,7 @@ export function highNormals(context: BakeContext, high: Traced): Float32Array {
   const { heights, triangles, weights } = highHits(context, high)
   const out = new Float32Array(heights.length * 3)
   for (let i = 0; i < heights.length; i++)
-    if (Number.isNaN(heights[i]!)) out.fill(NaN, i * 3, i * 3 + 3)
+    if (Number.isNaN(heights[i]!)) out[i * 3] = out[i * 3 + 1] = out[i * 3 + 2] = NaN
     else normalAt(high.mesh, triangles[i]!, weights[i * 2]!, weights[i * 2 + 1]!, out, i * 3)
   return out
 }

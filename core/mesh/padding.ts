@@ -24,7 +24,8 @@ function nearestInColumns(covered: Uint8Array, width: number, height: number): I
   for (let y = height - 1; y >= 0; y--)
     for (let x = 0, at = y * width; x < width; x++, at++) {
       if (covered[at]) last[x] = y
-      const [up, next] = [above[at]!, last[x]!]
+      const up = above[at]!
+      const next = last[x]!
       if (next >= 0 && (up < 0 || next - y < y - up)) above[at] = next
     }
   return above
@@ -37,17 +38,28 @@ function nearestWithin(above: Int32Array, width: number, height: number, most: n
   const beyond = Math.floor(most * most) + 1
   /** Squared distance down or up to the nearest covered texel of each column, with room to both sides. */
   const squares = new Int32Array(width + 2 * reach).fill(beyond)
+  /** How many columns off the nearest one with a covered texel that near is, at most `reach` + 1. */
+  const off = new Int32Array(width)
   for (let y = 0; y < height; y++) {
     const row = y * width
+    let gap = reach + 1
     for (let x = 0; x < width; x++) {
       const down = above[row + x]! - y
-      squares[reach + x] = above[row + x]! < 0 ? beyond : Math.min(beyond, down * down)
+      const square = above[row + x]! < 0 || down * down > beyond ? beyond : down * down
+      squares[reach + x] = square
+      gap = square < beyond ? 0 : gap > reach ? gap : gap + 1
+      off[x] = gap
+    }
+    gap = reach + 1
+    for (let x = width - 1; x >= 0; x--) {
+      gap = off[x] === 0 ? 0 : gap > reach ? gap : gap + 1
+      if (gap < off[x]!) off[x] = gap
     }
     for (let x = 0; x < width; x++) {
       let min = squares[reach + x]!
       let away = 0
       if (min > 0)
-        for (let far = 1; far <= reach && far * far <= min; far++) {
+        for (let far = Math.max(1, off[x]!); far <= reach && far * far <= min; far++) {
           const aside = far * far
           // Of equals the left column counts: those to the left come before what was found, those to the right after it.
           const left = squares[reach + x - far]! + aside

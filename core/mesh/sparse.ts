@@ -4,6 +4,9 @@ import { seenSamples } from './high'
 /** Cosine of the most that normals may differ for one sample to stand for another: about 18°. */
 const ALIKE = 0.95
 
+/** Chosen samples that one is made of at most. */
+const MOST_TERMS = 64
+
 /** Samples that rays are sent from in place of all, and how their values make those of the others. */
 export interface SparseSamples {
   /** What is made of it is made for the chosen samples alone. */
@@ -20,69 +23,92 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   const { samples, surface, room } = context
   const { texels, triangles, weights } = samples
   const { places } = seenSamples(context)
-  const islands = surface.islands.of
   const count = texels.length
   const across = Math.ceil(width / step)
-  const [xs, ys] = [new Uint16Array(count), new Uint16Array(count)]
-  for (let s = 0; s < count; s++) {
-    ys[s] = Math.floor(texels[s]! / width)
-    xs[s] = texels[s]! - ys[s]! * width
-  }
   const down = count > 0 ? Math.floor(texels[count - 1]! / width / step) + 1 : 0
   /** The chosen of each square as a list: its last, and the one before each. */
   const last = new Int32Array(across * down).fill(-1)
-  const before: number[] = []
-  const chosen: number[] = []
-  const alike = (a: number, b: number): number => {
-    if (islands[triangles[a]!] !== islands[triangles[b]!]) return 0
-    const i = a * 6
-    const j = b * 6
-    const cosine = places[i + 3]! * places[j + 3]! + places[i + 4]! * places[j + 4]! + places[i + 5]! * places[j + 5]!
+  const before = new Int32Array(count)
+  const chosen = new Uint32Array(count)
+  /** Of each chosen one. */
+  const xs = new Int32Array(count)
+  const ys = new Int32Array(count)
+  const islands = new Uint32Array(count)
+  const facing = new Float32Array(count * 3)
+  let made = 0
+  const islandOf = surface.islands.of
+  /** How much a chosen one is like a sample that lies on an island and faces some way; 0: not at all. */
+  const alike = (one: number, island: number, nx: number, ny: number, nz: number): number => {
+    if (islands[one] !== island) return 0
+    const n = one * 3
+    const cosine = nx * facing[n]! + ny * facing[n + 1]! + nz * facing[n + 2]!
     return cosine < ALIKE ? 0 : 0.1 + (cosine - ALIKE) / (1 - ALIKE)
   }
   for (let s = 0; s < count; s++) {
-    const square = Math.floor(ys[s]! / step) * across + Math.floor(xs[s]! / step)
+    const y = Math.floor(texels[s]! / width)
+    const x = texels[s]! - y * width
+    const island = islandOf[triangles[s]!]!
+    const nx = places[s * 6 + 3]!
+    const ny = places[s * 6 + 4]!
+    const nz = places[s * 6 + 5]!
+    const square = Math.floor(y / step) * across + Math.floor(x / step)
     let one = last[square]!
-    while (one >= 0 && alike(s, chosen[one]!) === 0) one = before[one]!
+    while (one >= 0 && alike(one, island, nx, ny, nz) === 0) one = before[one]!
     if (one >= 0) continue
-    before.push(last[square]!)
-    last[square] = chosen.length
-    chosen.push(s)
+    before[made] = last[square]!
+    last[square] = made
+    chosen[made] = s
+    xs[made] = x
+    ys[made] = y
+    islands[made] = island
+    facing[made * 3] = nx
+    facing[made * 3 + 1] = ny
+    facing[made * 3 + 2] = nz
+    made++
   }
-  const own = room(chosen.length * 6)
+  const own = room(made * 6)
   const sub = {
-    texels: new Uint32Array(chosen.length),
-    triangles: new Uint32Array(chosen.length),
-    weights: new Float32Array(chosen.length * 2),
+    texels: new Uint32Array(made),
+    triangles: new Uint32Array(made),
+    weights: new Float32Array(made * 2),
   }
-  chosen.forEach((s, i) => {
+  for (let i = 0; i < made; i++) {
+    const s = chosen[i]!
     for (let k = 0; k < 6; k++) own[i * 6 + k] = places[s * 6 + k]!
     sub.texels[i] = texels[s]!
     sub.triangles[i] = triangles[s]!
-    for (let k = 0; k < 2; k++) sub.weights[i * 2 + k] = weights[s * 2 + k]!
-  })
+    sub.weights[i * 2] = weights[s * 2]!
+    sub.weights[i * 2 + 1] = weights[s * 2 + 1]!
+  }
 
-  /** Of each sample where its terms begin; a term is a chosen sample and its weight. */
   const starts = new Uint32Array(count + 1)
   let terms = new Uint32Array(count * 6)
   let ratios = new Float32Array(count * 6)
   let n = 0
-  const reach = step
   for (let s = 0; s < count; s++) {
-    const x = xs[s]!
-    const y = ys[s]!
+    const y = Math.floor(texels[s]! / width)
+    const x = texels[s]! - y * width
+    const island = islandOf[triangles[s]!]!
+    const nx = places[s * 6 + 3]!
+    const ny = places[s * 6 + 4]!
+    const nz = places[s * 6 + 5]!
     const column = Math.floor(x / step)
     const row = Math.floor(y / step)
-    if (n + 64 > terms.length) [terms, ratios] = [longer(terms), longer(ratios)]
-    const [right, foot] = [Math.min(across - 1, column + 1), Math.min(down - 1, row + 1)]
+    if (n + MOST_TERMS > terms.length) {
+      terms = longer(terms)
+      ratios = longer(ratios)
+    }
+    const end = n + MOST_TERMS
+    const right = Math.min(across - 1, column + 1)
+    const foot = Math.min(down - 1, row + 1)
     for (let r = Math.max(0, row - 1); r <= foot; r++)
       for (let c = Math.max(0, column - 1); c <= right; c++)
-        for (let one = last[r * across + c]!; one >= 0 && n < starts[s]! + 64; one = before[one]!) {
-          const other = chosen[one]!
-          const dx = Math.abs(xs[other]! - x)
-          const dy = Math.abs(ys[other]! - y)
-          if (dx >= reach || dy >= reach) continue
-          const ratio = alike(s, other) * (1 - dx / reach) * (1 - dy / reach)
+        for (let one = last[r * across + c]!; one >= 0 && n < end; one = before[one]!) {
+          const dx = Math.abs(xs[one]! - x)
+          if (dx >= step) continue
+          const dy = Math.abs(ys[one]! - y)
+          if (dy >= step) continue
+          const ratio = alike(one, island, nx, ny, nz) * (1 - dx / step) * (1 - dy / step)
           if (ratio === 0) continue
           terms[n] = one
           ratios[n++] = ratio
@@ -101,28 +127,58 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
     },
     spread: (values, each) => {
       const out = room(count * each)
-      for (let s = 0; s < count; s++) {
-        let sum = 0
-        let a = 0
-        let b = 0
-        let c = 0
-        for (let t = starts[s]!; t < starts[s + 1]!; t++) {
-          const at = terms[t]! * each
-          const ratio = ratios[t]!
-          if (Number.isNaN(values[at]!)) continue
-          sum += ratio
-          a += values[at]! * ratio
-          if (each === 1) continue
-          b += values[at + 1]! * ratio
-          c += values[at + 2]! * ratio
-        }
-        out[s * each] = sum > 0 ? a / sum : NaN
-        if (each === 1) continue
-        out[s * each + 1] = b / sum
-        out[s * each + 2] = c / sum
-      }
+      if (each === 1) spreadGreys(values, { starts, terms, ratios }, out)
+      else spreadTriples(values, { starts, terms, ratios }, out)
       return out
     },
+  }
+}
+
+/** Of each sample the chosen ones that it is made of, with their weights; those of the sample s from starts[s] to starts[s + 1]. */
+interface Terms {
+  readonly starts: Uint32Array
+  readonly terms: Uint32Array
+  readonly ratios: Float32Array
+}
+
+function spreadGreys(values: Float32Array, { starts, terms, ratios }: Terms, out: Float32Array): void {
+  let t = 0
+  for (let s = 0; s < out.length; s++) {
+    const end = starts[s + 1]!
+    let sum = 0
+    let a = 0
+    for (; t < end; t++) {
+      const value = values[terms[t]!]!
+      if (Number.isNaN(value)) continue
+      const ratio = ratios[t]!
+      sum += ratio
+      a += value * ratio
+    }
+    out[s] = sum > 0 ? a / sum : NaN
+  }
+}
+
+function spreadTriples(values: Float32Array, { starts, terms, ratios }: Terms, out: Float32Array): void {
+  let t = 0
+  for (let s = 0, to = 0; to < out.length; s++, to += 3) {
+    const end = starts[s + 1]!
+    let sum = 0
+    let a = 0
+    let b = 0
+    let c = 0
+    for (; t < end; t++) {
+      const at = terms[t]! * 3
+      const first = values[at]!
+      if (Number.isNaN(first)) continue
+      const ratio = ratios[t]!
+      sum += ratio
+      a += first * ratio
+      b += values[at + 1]! * ratio
+      c += values[at + 2]! * ratio
+    }
+    out[to] = sum > 0 ? a / sum : NaN
+    out[to + 1] = b / sum
+    out[to + 2] = c / sum
   }
 }
 

@@ -49,23 +49,33 @@ export class PartSurface {
     const { normals } = this.mesh
     const tangents = (this.tangents ??= cornerTangents(this.mesh, this.part, this.uvs))
     const out = new Float32Array(triangles.length * 9)
-    const normal = [0, 0, 0]
-    const tangent = [0, 0, 0, 0]
+    const faces = this.mesh.triangles
     for (let i = 0; i < triangles.length; i++) {
-      const [b, c] = [weights[i * 2]!, weights[i * 2 + 1]!]
+      const b = weights[i * 2]!
+      const c = weights[i * 2 + 1]!
       const a = 1 - b - c
-      const [p, q, r] = this.verticesOf(triangles[i]!).map((vertex) => vertex * 3) as [number, number, number]
+      const face = (this.part.from + triangles[i]!) * 3
+      const p = faces[face]! * 3
+      const q = faces[face + 1]! * 3
+      const r = faces[face + 2]! * 3
       const t = triangles[i]! * 12
-      for (let k = 0; k < 3; k++) normal[k] = normals[p + k]! * a + normals[q + k]! * b + normals[r + k]! * c
-      for (let k = 0; k < 4; k++)
-        tangent[k] = tangents[t + k]! * a + tangents[t + 4 + k]! * b + tangents[t + 8 + k]! * c
+      const nx = normals[p]! * a + normals[q]! * b + normals[r]! * c
+      const ny = normals[p + 1]! * a + normals[q + 1]! * b + normals[r + 1]! * c
+      const nz = normals[p + 2]! * a + normals[q + 2]! * b + normals[r + 2]! * c
+      const tx = tangents[t]! * a + tangents[t + 4]! * b + tangents[t + 8]! * c
+      const ty = tangents[t + 1]! * a + tangents[t + 5]! * b + tangents[t + 9]! * c
+      const tz = tangents[t + 2]! * a + tangents[t + 6]! * b + tangents[t + 10]! * c
       const sign = tangents[t + 3]! < 0 ? -1 : 1
-      for (let k = 0; k < 3; k++) {
-        const [u, v] = [(k + 1) % 3, (k + 2) % 3]
-        out[i * 9 + k] = tangent[k]!
-        out[i * 9 + 3 + k] = sign * (normal[u]! * tangent[v]! - normal[v]! * tangent[u]!)
-        out[i * 9 + 6 + k] = normal[k]!
-      }
+      const at = i * 9
+      out[at] = tx
+      out[at + 1] = ty
+      out[at + 2] = tz
+      out[at + 3] = sign * (ny * tz - nz * ty)
+      out[at + 4] = sign * (nz * tx - nx * tz)
+      out[at + 5] = sign * (nx * ty - ny * tx)
+      out[at + 6] = nx
+      out[at + 7] = ny
+      out[at + 8] = nz
     }
     return out
   }
@@ -95,7 +105,9 @@ export class PartSurface {
 
 /** Brings three numbers to length 1; what has none becomes +Y. */
 export function normalise(values: Float32Array, at: number): void {
-  const [x, y, z] = [values[at]!, values[at + 1]!, values[at + 2]!]
+  const x = values[at]!
+  const y = values[at + 1]!
+  const z = values[at + 2]!
   const length = Math.sqrt(x * x + y * y + z * z)
   values[at] = length > 0 ? x / length : 0
   values[at + 1] = length > 0 ? y / length : 1
@@ -111,7 +123,12 @@ export function normalAt(
   out: Float32Array,
   to: number,
 ): void {
-  const [p, q, r] = [triangles[triangle * 3]! * 3, triangles[triangle * 3 + 1]! * 3, triangles[triangle * 3 + 2]! * 3]
-  for (let k = 0; k < 3; k++) out[to + k] = normals[p + k]! * (1 - b - c) + normals[q + k]! * b + normals[r + k]! * c
+  const p = triangles[triangle * 3]! * 3
+  const q = triangles[triangle * 3 + 1]! * 3
+  const r = triangles[triangle * 3 + 2]! * 3
+  const a = 1 - b - c
+  out[to] = normals[p]! * a + normals[q]! * b + normals[r]! * c
+  out[to + 1] = normals[p + 1]! * a + normals[q + 1]! * b + normals[r + 1]! * c
+  out[to + 2] = normals[p + 2]! * a + normals[q + 2]! * b + normals[r + 2]! * c
   normalise(out, to)
 }

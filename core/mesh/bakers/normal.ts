@@ -23,7 +23,7 @@ const normal: Baker = {
     for (let i = 0; i < count; i++) {
       const at = world ? i * 3 : i * 6 + 3
       const from = world ?? places
-      if (Number.isNaN(from[at]!)) out.fill(NaN, i * 3, i * 3 + 3)
+      if (Number.isNaN(from[at]!)) out[i * 3] = out[i * 3 + 1] = out[i * 3 + 2] = NaN
       // What a renderer makes of it again: n = x·T + y·B + z·N.
       else intoFrame(frames, i * 9, from[at]!, from[at + 1]!, from[at + 2]!, out, i * 3)
     }

@@ -12,8 +12,11 @@ const position: Baker = {
   shown: (value, plane, { box: { min, max } }) => (value - min[plane]!) / Math.max(max[plane]! - min[plane]!, 1e-9),
   bake: ({ places, samples, room }) => {
     const out = room(samples.texels.length * 3)
-    for (let i = 0, from = 0; i < out.length; i += 3, from += 6)
-      for (let k = 0; k < 3; k++) out[i + k] = places[from + k]!
+    for (let i = 0, from = 0; i < out.length; i += 3, from += 6) {
+      out[i] = places[from]!
+      out[i + 1] = places[from + 1]!
+      out[i + 2] = places[from + 2]!
+    }
     return out
   },
 }

@@ -15,6 +15,8 @@ export interface Rims {
   readonly texels: Uint32Array
   readonly places: Float32Array
   readonly turns: Float32Array
+  /** Numbers of those that read others. */
+  readonly readRims: Uint32Array
 }
 
 /** The rims of a part's islands whose surface goes on over a seam. `breathe` as for patchesOf. */
@@ -51,7 +53,20 @@ export async function rimsOf(
       }
     }
   }
-  return { texels: texels.all, places: places.all, turns: turns.all }
+  const found = { texels: texels.all, places: places.all, turns: turns.all }
+  return { ...found, readRims: readingRims(found, width, height) }
+}
+
+/** Which rims lie, where the surface goes on, beside others. */
+function readingRims({ texels, places }: Pick<Rims, 'texels' | 'places'>, width: number, height: number): Uint32Array {
+  const isRim = new Uint8Array(width * height)
+  for (const texel of texels) isRim[texel] = 1
+  const found = new Growing(Uint32Array)
+  for (let i = 0; i < texels.length; i++) {
+    const at = Math.floor(places[i * 2 + 1]!) * width + Math.floor(places[i * 2]!)
+    if (isRim[at] || isRim[at + 1] || isRim[at + width] || isRim[at + width + 1]) found.add(i)
+  }
+  return found.all
 }
 
 /** Rounds after which rims that read rims agree. */
@@ -63,7 +78,7 @@ const ROUNDS = 6
  * value become known.
  */
 export function fillRims(
-  { texels, places, turns }: Rims,
+  { texels, places, turns, readRims }: Rims,
   planes: readonly Float32Array[],
   known: Uint8Array,
   width: number,
@@ -71,8 +86,11 @@ export function fillRims(
 ): void {
   const own = new Float32Array(3)
   const taps = new Int32Array(4)
-  for (let round = 0; round < ROUNDS; round++)
-    for (let i = 0; i < texels.length; i++) {
+  for (let round = 0; round < ROUNDS; round++) {
+    const some = round === 0 ? null : readRims
+    const count = some ? some.length : texels.length
+    for (let n = 0; n < count; n++) {
+      const i = some ? some[n]! : n
       const texel = texels[i]!
       const x = places[i * 2]!
       const y = places[i * 2 + 1]!
@@ -108,4 +126,5 @@ export function fillRims(
       for (let p = 0; p < planes.length; p++) planes[p]![texel] = own[p]! / length + 0
       known[texel] = 1
     }
+  }
 }
