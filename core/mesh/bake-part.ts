@@ -239,7 +239,12 @@ function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
 /** 1 where something is covered and not known; both are 0 or 1. */
 function difference(covered: Uint8Array, known: Uint8Array): Uint8Array {
   const out = new Uint8Array(known.length)
-  for (let i = 0; i < out.length; i++) out[i] = covered[i]! & (known[i]! ^ 1)
+  const words = wordsOf(out)
+  const p = wordsOf(covered)
+  const q = wordsOf(known)
+  const some = Math.min(words.length, p.length, q.length)
+  for (let i = 0; i < some; i++) words[i] = p[i]! & ~q[i]!
+  for (let i = some * 4; i < out.length; i++) out[i] = covered[i]! & ~known[i]!
   return out
 }
 
