@@ -2,8 +2,9 @@
  * Measures materials on parts and writes bench/PARTS.md: pictures of islands, a material evaluated on a demo part, and what a turned dial
  * takes. By the clock on two threads where it says so; medians of three. Figures are for this machine.
  */
-import { readFileSync, writeFileSync } from 'node:fs'
-import { cpus } from 'node:os'
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { cpus, tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { channelOutput } from '#core/document/address'
 import { parseDocument } from '#core/document/document'
 import { onPart } from '#core/document/domain'
@@ -19,15 +20,19 @@ import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
 import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
+import { writeGlb } from '#core/mesh/write-glb'
 import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { patchesOf } from '#core/mesh/seams/patches'
 import { topologyOf } from '#core/mesh/seams/topology'
 import { registry } from '#core/nodes/registry.generated'
+import type { DemoModel } from '#demo/make/meshes/index'
 import { demoModels } from '#demo/make/meshes/index'
+import { PLACED } from '#demo/placed'
 import { bakeModel } from '#runtime/node/bake-model'
 import { readImage } from '#runtime/node/read-image'
 import { openThreads } from '#runtime/node/threads'
 import { uvAtlases } from '#runtime/node/uv-atlas'
+import { watched } from './bakes'
 import { lines, say, table } from './report'
 
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!
@@ -41,7 +46,8 @@ async function clock(work: () => unknown, times = 3): Promise<number> {
   return median(taken)
 }
 
-const [wheel] = await demoModels(await uvAtlases())
+const models = await demoModels(await uvAtlases())
+const [wheel] = models
 const mesh = wheel!.low
 const topology = topologyOf(mesh, mesh.parts[0]!, 0)
 
@@ -64,7 +70,7 @@ for (const size of [512, 1024, 2048])
       const set = await patchesOf(topology, size, size, reach)
       bytes = patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
       texels = 0
-      for (let i = 0; i < patchCount(set); i++) texels += set.boxes[i * 8 + 2]! * set.boxes[i * 8 + 3]!
+      for (let i = 0; i < patchCount(set); i++) texels += set.boxes[i * 10 + 2]! * set.boxes[i * 10 + 3]!
     })
     rows.push([
       String(size),
@@ -143,7 +149,53 @@ for (const width of [512]) {
   ])
 }
 table(['size', 'first, s', 'again without cache, s', 'dial Wear, ms', 'dial Reach of wear, ms', 'dial Silt, ms'], made)
-say()
 say(`Peak memory of the process: ${Math.round(process.resourceUsage().maxRSS / 1024)} MB.`)
 await threads.close()
+
+// Maps of all parts, in processes of their own.
+const folder = mkdtempSync(join(tmpdir(), 'grist-bench-'))
+cpSync('demo', folder, { recursive: true })
+mkdirSync(join(folder, 'models'))
+for (const { name, low, high } of models) {
+  writeFileSync(join(folder, 'models', `${name}.glb`), await writeGlb(low))
+  if (high) writeFileSync(join(folder, 'models', `${name} high.glb`), await writeGlb(high))
+}
+/** Mesh data are drafts: what is measured are materials. */
+const wornBy = ({ name, low, high }: DemoModel, as = name) => ({
+  ...{ name: as, mesh: `models/${name}.glb`, ...(high ? { high: `models/${name} high.glb` } : {}) },
+  settings: { samples: 1, rays: 16, rayStep: 4 },
+  parts: Object.entries(PLACED).flatMap(([material, places]) =>
+    places
+      .filter(({ model }) => model === name)
+      .map(({ part }) => ({ part: low.parts[part]!.name, number: part, material: `${material}.json` })),
+  ),
+})
+const delivered = async (worn: readonly object[], size: number): Promise<readonly [string, string]> => {
+  const project = { format: 'amber-grist/project', version: 1, name: 'bench', models: worn }
+  writeFileSync(join(folder, 'project.json'), JSON.stringify(project))
+  const asked = ['--packing', 'occlusion-rough-metal-y-up', '--size', String(size), '--out', join(folder, 'out')]
+  const { seconds, resident } = await watched(['bake', join(folder, 'project.json'), ...asked, '--replace', '--quiet'])
+  rmSync(join(folder, 'out'), { recursive: true })
+  return [seconds.toFixed(0), resident.toFixed(0)]
+}
+const dressed = models.map((model) => wornBy(model)).filter(({ parts }) => parts.length > 0)
+const count = dressed.reduce((sum, { parts }) => sum + parts.length, 0)
+say()
+say(`## Maps of all ${count} parts of the demo, with their models, by the command line`)
+say()
+say('Mesh data are made anew in each run, as drafts. Two threads.')
+say()
+const whole: string[][] = []
+for (const size of [512, 1024, 2048]) whole.push([String(size), ...(await delivered(dressed, size))])
+table(['size', 'seconds', 'MB at most'], whole)
+say('## How that grows with parts: float drums (two parts each) at 512')
+say()
+const growth: string[][] = []
+const drum = models.find(({ name }) => name === 'Float drum')!
+for (const drums of [1, 2, 4, 8]) {
+  const worn = Array.from({ length: drums }, (_, i) => wornBy(drum, `Drum ${i + 1}`))
+  growth.push([String(drums * 2), ...(await delivered(worn, 512))])
+}
+table(['parts', 'seconds', 'MB at most'], growth)
+rmSync(folder, { recursive: true })
 writeFileSync('bench/PARTS.md', `${lines.join('\n')}\n`)

@@ -8,12 +8,14 @@ export class Growing<T extends Int32Array | Uint32Array | Float32Array> {
   }
 
   add(value: number): void {
-    if (this.length === this.values.length) {
-      const wider = new this.View(this.values.length * 2)
-      wider.set(this.values)
-      this.values = wider
-    }
+    if (this.length === this.values.length) this.widen()
     this.values[this.length++] = value
+  }
+
+  private widen(): void {
+    const wider = new this.View(this.values.length * 2)
+    wider.set(this.values)
+    this.values = wider
   }
 
   at(at: number): number {

@@ -12,6 +12,7 @@ import { loadDemo } from '#app/server/projects/demo.server'
 import { addMadeModel } from '#app/server/models/models.server'
 import { placeMaterial } from '#app/server/placements/placements.server'
 import { demoModels } from '#demo/make/meshes/index'
+import { PLACED } from '#demo/placed'
 import { uvAtlases } from '#runtime/node/uv-atlas'
 import { closeQueue, queue } from '#app/server/runs/queue.server'
 import { enqueueBake, enqueue, enqueueMesh } from '#app/server/runs/runs.server'
@@ -29,22 +30,6 @@ const MATERIALS = [
   'limewash',
   'sedge',
 ]
-/** On which parts of models materials lie, by the names of both. */
-const PLACED: Readonly<Record<string, readonly { readonly model: string; readonly part: number }[]>> = {
-  'limewashed-iron': [
-    { model: 'Hand wheel', part: 0 },
-    { model: 'Hand wheel', part: 1 },
-    { model: 'Hand wheel', part: 2 },
-  ],
-  'limewashed-iron-drum': [
-    { model: 'Float drum', part: 0 },
-    { model: 'Float drum', part: 1 },
-  ],
-  enamel: [{ model: 'Depth board', part: 0 }],
-  'waxed-canvas': [{ model: 'Tarpaulin', part: 0 }],
-  sedge: [{ model: 'Sedge bank', part: 0 }],
-}
-
 /**
  * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
  * deliveries of its materials on the queue.

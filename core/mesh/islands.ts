@@ -22,13 +22,11 @@ export function findIslands(mesh: Mesh, part: MeshPart, uvs: Float32Array): Isla
     }
     return t
   }
-  const edges = new EdgeTable(part.count * 3)
-  for (let t = 0; t < part.count; t++)
-    for (let k = 0; k < 3; k++) {
-      const at = (part.from + t) * 3
-      const other = edges.meet(ids[triangles[at + k]!]!, ids[triangles[at + ((k + 1) % 3)]!]!, t * 3 + k)
-      if (other >= 0) parents[root(t)] = root(Math.floor(other / 3))
-    }
+  const ends = new Uint32Array(part.count * 3)
+  for (let i = 0; i < ends.length; i++) ends[i] = ids[triangles[part.from * 3 + i]!]!
+  const { before, single } = meetings(ends, ids.length)
+  for (let corner = 0; corner < ends.length; corner++)
+    if (before[corner]! >= 0) parents[root(Math.floor(corner / 3))] = root(Math.floor(before[corner]! / 3))
   const numbers = new Int32Array(part.count).fill(-1)
   const of = new Uint32Array(part.count)
   let count = 0
@@ -37,7 +35,7 @@ export function findIslands(mesh: Mesh, part: MeshPart, uvs: Float32Array): Isla
     if (numbers[at]! < 0) numbers[at] = count++
     of[t] = numbers[at]!
   }
-  return { count, of, borders: bordersOf(edges.single(), of, part, triangles, uvs) }
+  return { count, of, borders: bordersOf(single, of, part, triangles, uvs) }
 }
 
 /** One number for all vertices at one place with one UV. */
@@ -54,43 +52,45 @@ function weldedCorners({ positions }: Mesh, uvs: Float32Array): Uint32Array {
   return firstEqual(words)
 }
 
-/** Edges by their two ends; the second triangle at an edge meets the first. */
-class EdgeTable {
-  private readonly keys: Float64Array
-  private readonly first: Int32Array
-  private readonly uses: Uint8Array
-  private readonly mask: number
-
-  constructor(most: number) {
-    const size = 1 << Math.max(4, Math.ceil(Math.log2(most * 2 + 1)))
-    this.keys = new Float64Array(size).fill(-1)
-    this.first = new Int32Array(size).fill(-1)
-    this.uses = new Uint8Array(size)
-    this.mask = size - 1
+/**
+ * By corner the first corner with the same edge (from it to the next one of its triangle), −1 of the first itself; and, in order, corners
+ * whose edges have no second triangle. Shape: `ends` three a triangle, below `count`.
+ */
+function meetings(ends: Uint32Array, count: number): { before: Int32Array; single: number[] } {
+  const edges = ends.length
+  const degrees = new Uint32Array(count)
+  for (let i = 0; i < edges; i++) degrees[ends[i]!]!++
+  /** An edge is kept with that end of it which has fewer triangles: no list is long, whatever meets at one place. */
+  const keeper = (a: number, b: number): number => {
+    const order = degrees[a]! - degrees[b]!
+    return order < 0 || (order === 0 && a < b) ? a : b
   }
-
-  /** The corner whose edge was there first, or −1. */
-  meet(a: number, b: number, corner: number): number {
-    const [low, high] = a < b ? [a, b] : [b, a]
-    const key = low * 4294967296 + high
-    let slot = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) >>> 0
-    slot = (slot ^ (slot >>> 15)) & this.mask
-    while (this.keys[slot]! >= 0 && this.keys[slot] !== key) slot = (slot + 1) & this.mask
-    const before = this.first[slot]!
-    if (this.keys[slot]! < 0) {
-      this.keys[slot] = key
-      this.first[slot] = corner
-    }
-    if (this.uses[slot]! < 3) this.uses[slot]!++
-    return before
+  const starts = new Uint32Array(count + 1)
+  for (let i = 0; i < edges; i++) starts[keeper(ends[i]!, ends[i % 3 === 2 ? i - 2 : i + 1]!) + 1]!++
+  for (let v = 0; v < count; v++) starts[v + 1]! += starts[v]!
+  const filled = starts.slice(0, count)
+  const others = new Uint32Array(edges)
+  const corners = new Uint32Array(edges)
+  const uses = new Uint8Array(edges)
+  const before = new Int32Array(edges).fill(-1)
+  for (let i = 0; i < edges; i++) {
+    const a = ends[i]!
+    const b = ends[i % 3 === 2 ? i - 2 : i + 1]!
+    const own = keeper(a, b)
+    const other = own === a ? b : a
+    const end = filled[own]!
+    let slot = starts[own]!
+    while (slot < end && others[slot] !== other) slot++
+    if (slot === end) {
+      others[slot] = other
+      corners[slot] = i
+      filled[own] = end + 1
+    } else before[i] = corners[slot]!
+    if (uses[slot]! < 3) uses[slot]!++
   }
-
-  /** Corners whose edges have no second triangle. */
-  single(): number[] {
-    const found: number[] = []
-    for (let slot = 0; slot <= this.mask; slot++) if (this.uses[slot] === 1) found.push(this.first[slot]!)
-    return found.sort((a, b) => a - b)
-  }
+  const single: number[] = []
+  for (let slot = 0; slot < edges; slot++) if (uses[slot] === 1) single.push(corners[slot]!)
+  return { before, single: single.sort((a, b) => a - b) }
 }
 
 function bordersOf(

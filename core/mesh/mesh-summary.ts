@@ -27,39 +27,55 @@ export interface PartSummary {
   readonly layouts: readonly LayoutFacts[]
 }
 
-export const meshSummary = (mesh: Mesh): MeshSummary => ({
-  triangles: mesh.triangles.length / 3,
-  vertices: mesh.positions.length / 3,
-  box: boxOf(mesh),
-  uvSets: mesh.uvSets.length,
-  colours: mesh.colours !== null,
-  notes: mesh.notes,
-  parts: mesh.parts.map((part) => {
-    const layouts = Array.from({ length: part.uvSets }, (_, set) => layoutOf(mesh, part, set))
-    const area = areaOf(mesh, part)
-    return {
-      name: part.name,
-      material: part.material,
-      triangles: part.count,
-      box: boxOf({
-        positions: mesh.positions,
-        triangles: mesh.triangles.subarray(part.from * 3, (part.from + part.count) * 3),
-      }),
-      metresPerUnit: layouts.map(({ usedArea }) => (usedArea > 0 && area > 0 ? Math.sqrt(area / usedArea) : 1)),
-      layouts: layouts.map((layout) => layoutFacts(layout, 1)),
-    }
-  }),
-})
+export function meshSummary(mesh: Mesh): MeshSummary {
+  const box = boxOf(mesh)
+  return {
+    triangles: mesh.triangles.length / 3,
+    vertices: mesh.positions.length / 3,
+    box,
+    uvSets: mesh.uvSets.length,
+    colours: mesh.colours !== null,
+    notes: mesh.notes,
+    parts: mesh.parts.map((part) => {
+      const layouts = Array.from({ length: part.uvSets }, (_, set) => layoutOf(mesh, part, set))
+      const area = areaOf(mesh, part)
+      return {
+        name: part.name,
+        material: part.material,
+        triangles: part.count,
+        box:
+          mesh.parts.length === 1
+            ? box
+            : boxOf({
+                positions: mesh.positions,
+                triangles: mesh.triangles.subarray(part.from * 3, (part.from + part.count) * 3),
+              }),
+        metresPerUnit: layouts.map(({ usedArea }) => (usedArea > 0 && area > 0 ? Math.sqrt(area / usedArea) : 1)),
+        layouts: layouts.map((layout) => layoutFacts(layout, 1)),
+      }
+    }),
+  }
+}
 
 /** Area of a part in m². */
 function areaOf({ positions, triangles }: Mesh, { from, count }: MeshPart): number {
   let area = 0
   for (let t = from; t < from + count; t++) {
-    const [p, q, r] = [triangles[t * 3]! * 3, triangles[t * 3 + 1]! * 3, triangles[t * 3 + 2]! * 3]
-    const [ox, oy, oz] = [positions[p]!, positions[p + 1]!, positions[p + 2]!]
-    const [a, b, c] = [positions[q]! - ox, positions[q + 1]! - oy, positions[q + 2]! - oz]
-    const [d, e, f] = [positions[r]! - ox, positions[r + 1]! - oy, positions[r + 2]! - oz]
-    const [x, y, z] = [b * f - c * e, c * d - a * f, a * e - b * d]
+    const p = triangles[t * 3]! * 3
+    const q = triangles[t * 3 + 1]! * 3
+    const r = triangles[t * 3 + 2]! * 3
+    const ox = positions[p]!
+    const oy = positions[p + 1]!
+    const oz = positions[p + 2]!
+    const a = positions[q]! - ox
+    const b = positions[q + 1]! - oy
+    const c = positions[q + 2]! - oz
+    const d = positions[r]! - ox
+    const e = positions[r + 1]! - oy
+    const f = positions[r + 2]! - oz
+    const x = b * f - c * e
+    const y = c * d - a * f
+    const z = a * e - b * d
     area += Math.sqrt(x * x + y * y + z * z) / 2
   }
   return area

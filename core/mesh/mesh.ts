@@ -96,7 +96,9 @@ function withoutDegenerate({ positions, triangles, parts }: RawMesh): {
   for (const part of parts) {
     const from = count / 3
     for (let t = part.from; t < part.from + part.count; t++) {
-      const [a, b, c] = [triangles[t * 3]!, triangles[t * 3 + 1]!, triangles[t * 3 + 2]!]
+      const a = triangles[t * 3]!
+      const b = triangles[t * 3 + 1]!
+      const c = triangles[t * 3 + 2]!
       if (!hasArea(positions, a, b, c)) continue
       kept[count++] = a
       kept[count++] = b
@@ -108,9 +110,15 @@ function withoutDegenerate({ positions, triangles, parts }: RawMesh): {
 }
 
 function hasArea(positions: Float32Array, a: number, b: number, c: number): boolean {
-  const [ox, oy, oz] = [positions[a * 3]!, positions[a * 3 + 1]!, positions[a * 3 + 2]!]
-  const [ux, uy, uz] = [positions[b * 3]! - ox, positions[b * 3 + 1]! - oy, positions[b * 3 + 2]! - oz]
-  const [vx, vy, vz] = [positions[c * 3]! - ox, positions[c * 3 + 1]! - oy, positions[c * 3 + 2]! - oz]
+  const ox = positions[a * 3]!
+  const oy = positions[a * 3 + 1]!
+  const oz = positions[a * 3 + 2]!
+  const ux = positions[b * 3]! - ox
+  const uy = positions[b * 3 + 1]! - oy
+  const uz = positions[b * 3 + 2]! - oz
+  const vx = positions[c * 3]! - ox
+  const vy = positions[c * 3 + 1]! - oy
+  const vz = positions[c * 3 + 2]! - oz
   return uy * vz - uz * vy !== 0 || uz * vx - ux * vz !== 0 || ux * vy - uy * vx !== 0
 }
 
@@ -147,11 +155,16 @@ export function boxOf({ positions, triangles }: Pick<Mesh, 'positions' | 'triang
 } {
   const min: [number, number, number] = [Infinity, Infinity, Infinity]
   const max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
-  for (const vertex of triangles)
-    for (let k = 0; k < 3; k++) {
-      const v = positions[vertex * 3 + k]!
-      if (v < min[k]!) min[k] = v
-      if (v > max[k]!) max[k] = v
+  for (let k = 0; k < 3; k++) {
+    let low = Infinity
+    let high = -Infinity
+    for (let i = 0; i < triangles.length; i++) {
+      const v = positions[triangles[i]! * 3 + k]!
+      if (v < low) low = v
+      if (v > high) high = v
     }
+    min[k] = low
+    max[k] = high
+  }
   return { min, max }
 }

@@ -22,26 +22,37 @@ export interface Overlaps {
  */
 export function findOverlaps(corners: Float64Array): Overlaps {
   const count = corners.length / 6
-  const grid = new Grid(corners)
+  const { boxes, side, starts, members, signs } = new Grid(corners)
   const pairs: number[] = []
   let area = 0
   let tests = 0
   let complete = true
   const seen = new Uint32Array(count)
+  /** Of each cell how many of its triangles had their turn: they come in order. */
+  const passed = new Uint32Array(side * side)
   for (let t = 0; t < count && complete; t++) {
-    if (!grid.has(t)) continue
-    grid.each(t, (other) => {
-      // Each pair once, however many cells it shares.
-      if (other <= t || seen[other] === t + 1) return true
-      seen[other] = t + 1
-      if (++tests > MAX_TESTS) return (complete = false)
-      if (isApart(corners, t, other) || isApart(corners, other, t)) return true
-      const common = commonArea(corners, t, other)
-      if (common <= MIN_AREA) return true
-      area += common
-      pairs.push(t, other)
-      return (complete = pairs.length < MAX_PAIRS * 2)
-    })
+    if (signs[t] === 0) continue
+    const [left, top, right, bottom] = [boxes[t * 4]!, boxes[t * 4 + 1]!, boxes[t * 4 + 2]!, boxes[t * 4 + 3]!]
+    for (let y = top; y <= bottom && complete; y++)
+      for (let x = left; x <= right && complete; x++) {
+        const cell = y * side + x
+        const end = starts[cell + 1]!
+        for (let i = starts[cell]! + ++passed[cell]!; i < end; i++) {
+          const other = members[i]!
+          // Each pair once, however many cells it shares.
+          if (seen[other] === t + 1) continue
+          seen[other] = t + 1
+          if (++tests > MAX_TESTS) complete = false
+          if (!complete) break
+          if (isApart(corners, signs[t]!, t, other) || isApart(corners, signs[other]!, other, t)) continue
+          const common = commonArea(corners, t, other)
+          if (common <= MIN_AREA) continue
+          area += common
+          pairs.push(t, other)
+          complete = pairs.length < MAX_PAIRS * 2
+          if (!complete) break
+        }
+      }
   }
   return { pairs: Uint32Array.from(pairs), area, complete }
 }
@@ -51,9 +62,8 @@ const doubleArea = (c: Float64Array, t: number): number => {
   return (c[i + 2]! - c[i]!) * (c[i + 5]! - c[i + 1]!) - (c[i + 3]! - c[i + 1]!) * (c[i + 4]! - c[i]!)
 }
 
-/** Whether an edge of `t` has all of `other` on its outer side, or on its line. */
-function isApart(c: Float64Array, t: number, other: number): boolean {
-  const sign = doubleArea(c, t) < 0 ? -1 : 1
+/** Whether an edge of `t` has all of `other` on its outer side, or on its line; `sign` is that of its area. */
+function isApart(c: Float64Array, sign: number, t: number, other: number): boolean {
   const i = t * 6
   const j = other * 6
   for (let e = 0; e < 6; e += 2) {
@@ -109,21 +119,25 @@ const cell = (v: number, from: number, scale: number, side: number): number =>
 
 /** Triangles by the cells of a grid that their boxes touch. */
 class Grid {
-  private readonly side: number
-  private readonly starts: Uint32Array
-  private readonly members: Uint32Array
-  private readonly boxes: Uint32Array
-  private readonly valid: Uint8Array
+  readonly side: number
+  /** Of each cell where its triangles begin among `members`, in order of their numbers. */
+  readonly starts: Uint32Array
+  readonly members: Uint32Array
+  /** Of each triangle the first and the last cell across and down: left, top, right, bottom. */
+  readonly boxes: Uint32Array
+  /** Of each triangle's area; those without any are in no cell. */
+  readonly signs: Int8Array
 
   constructor(corners: Float64Array) {
     const count = corners.length / 6
-    this.valid = new Uint8Array(count)
+    const signs = (this.signs = new Int8Array(count))
     let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
     for (let t = 0; t < count; t++) {
-      this.valid[t] = doubleArea(corners, t) === 0 ? 0 : 1
-      if (!this.valid[t]) continue
+      signs[t] = Math.sign(doubleArea(corners, t))
+      if (signs[t] === 0) continue
       for (let k = 0; k < 6; k += 2) {
-        const [u, v] = [corners[t * 6 + k]!, corners[t * 6 + k + 1]!]
+        const u = corners[t * 6 + k]!
+        const v = corners[t * 6 + k + 1]!
         if (u < left) left = u
         if (u > right) right = u
         if (v < top) top = v
@@ -136,10 +150,14 @@ class Grid {
       const down = side / Math.max(bottom - top, 1e-30)
       let total = 0
       for (let t = 0; t < count; t++) {
-        if (!this.valid[t]) continue
+        if (signs[t] === 0) continue
         const i = t * 6
-        const [a, b, c] = [corners[i]!, corners[i + 2]!, corners[i + 4]!]
-        const [p, q, r] = [corners[i + 1]!, corners[i + 3]!, corners[i + 5]!]
+        const a = corners[i]!
+        const b = corners[i + 2]!
+        const c = corners[i + 4]!
+        const p = corners[i + 1]!
+        const q = corners[i + 3]!
+        const r = corners[i + 5]!
         const x0 = (boxes[t * 4] = cell(Math.min(a, b, c), left, across, side))
         const y0 = (boxes[t * 4 + 1] = cell(Math.min(p, q, r), top, down, side))
         const x1 = (boxes[t * 4 + 2] = cell(Math.max(a, b, c), left, across, side))
@@ -159,24 +177,10 @@ class Grid {
     this.forEach(count, (cell, t) => (this.members[next[cell]!++] = t))
   }
 
-  has(t: number): boolean {
-    return this.valid[t] === 1
-  }
-
-  /** All that share a cell with a triangle, until `visit` gives false. */
-  each(t: number, visit: (other: number) => boolean): void {
-    const { boxes, side, starts, members } = this
-    for (let y = boxes[t * 4 + 1]!; y <= boxes[t * 4 + 3]!; y++)
-      for (let x = boxes[t * 4]!; x <= boxes[t * 4 + 2]!; x++) {
-        const cell = y * side + x
-        for (let i = starts[cell]!; i < starts[cell + 1]!; i++) if (!visit(members[i]!)) return
-      }
-  }
-
   private forEach(count: number, visit: (cell: number, t: number) => void): void {
     const { boxes, side } = this
     for (let t = 0; t < count; t++) {
-      if (!this.valid[t]) continue
+      if (this.signs[t] === 0) continue
       for (let y = boxes[t * 4 + 1]!; y <= boxes[t * 4 + 3]!; y++)
         for (let x = boxes[t * 4]!; x <= boxes[t * 4 + 2]!; x++) visit(y * side + x, t)
     }

@@ -28,65 +28,71 @@ export function triangleMeasures(mesh: Mesh, part: MeshPart, corners: Float64Arr
     stretch: numbers(),
     tile: new Int32Array(part.count),
   }
+  const { positions: p, triangles } = mesh
   for (let t = 0; t < part.count; t++) {
-    const c = corners.subarray(t * 6, t * 6 + 6)
-    const [ux, uy, vx, vy] = [c[2]! - c[0]!, c[3]! - c[1]!, c[4]! - c[0]!, c[5]! - c[1]!]
-    const uvArea = (ux * vy - uy * vx) / 2
-    const edges = edgesOf(mesh, part.from + t)
+    const i = t * 6
+    const ux = corners[i + 2]! - corners[i]!
+    const uy = corners[i + 3]! - corners[i + 1]!
+    const vx = corners[i + 4]! - corners[i]!
+    const vy = corners[i + 5]! - corners[i + 1]!
+    const determinant = ux * vy - uy * vx
+    const uvArea = determinant / 2
+    // Dot products of two edges: first with itself, both, second with itself.
+    const face = (part.from + t) * 3
+    const a = triangles[face]! * 3
+    const b = triangles[face + 1]! * 3
+    const c = triangles[face + 2]! * 3
+    let uu = 0
+    let uv = 0
+    let vv = 0
+    for (let k = 0; k < 3; k++) {
+      const u = p[b + k]! - p[a + k]!
+      const v = p[c + k]! - p[a + k]!
+      uu += u * u
+      uv += u * v
+      vv += v * v
+    }
+    const area = Math.sqrt(Math.max(0, uu * vv - uv * uv)) / 2
     out.uvArea[t] = uvArea
-    out.area[t] = edges.area
-    out.tile[t] = tileOf(c)
+    out.area[t] = area
+    out.tile[t] = tileOf(corners, i)
     if (uvArea === 0) continue
-    out.density[t] = Math.sqrt(Math.abs(uvArea) / edges.area)
-    out.stretch[t] = anisotropy(edges, [ux, uy, vx, vy])
+    out.density[t] = Math.sqrt(Math.abs(uvArea) / area)
+    // Derivatives along u and along v are these shares of the two edges.
+    const s1 = vy / determinant
+    const s2 = -uy / determinant
+    const t1 = -vx / determinant
+    const t2 = ux / determinant
+    out.stretch[t] = anisotropy(
+      s1 * s1 * uu + 2 * s1 * s2 * uv + s2 * s2 * vv,
+      s1 * t1 * uu + (s1 * t2 + s2 * t1) * uv + s2 * t2 * vv,
+      t1 * t1 * uu + 2 * t1 * t2 * uv + t2 * t2 * vv,
+    )
   }
   return out
 }
 
-interface Edges {
-  readonly area: number
-  /** Dot products of two edges: first with itself, both, second with itself. */
-  readonly gram: readonly [number, number, number]
-}
-
-function edgesOf({ positions: p, triangles }: Mesh, t: number): Edges {
-  const [a, b, c] = [triangles[t * 3]! * 3, triangles[t * 3 + 1]! * 3, triangles[t * 3 + 2]! * 3]
-  let [uu, uv, vv] = [0, 0, 0]
-  for (let k = 0; k < 3; k++) {
-    const [u, v] = [p[b + k]! - p[a + k]!, p[c + k]! - p[a + k]!]
-    uu += u * u
-    uv += u * v
-    vv += v * v
-  }
-  return { area: Math.sqrt(Math.max(0, uu * vv - uv * uv)) / 2, gram: [uu, uv, vv] }
-}
-
 /**
- * Ratio of the singular values of the map from UVs to space.
+ * Ratio of the singular values of the map from UVs to space, of the dot products of its derivatives along u and along v.
  * Source: P. Sander, J. Snyder, S. Gortler, H. Hoppe, "Texture mapping progressive meshes", 2001, section 3.
  */
-function anisotropy(
-  { gram: [uu, uv, vv] }: Edges,
-  [ux, uy, vx, vy]: readonly [number, number, number, number],
-): number {
-  const determinant = ux * vy - uy * vx
-  // Derivatives along u and along v are these shares of the two edges.
-  const [s1, s2] = [vy / determinant, -uy / determinant]
-  const [t1, t2] = [-vx / determinant, ux / determinant]
-  const a = s1 * s1 * uu + 2 * s1 * s2 * uv + s2 * s2 * vv
-  const b = s1 * t1 * uu + (s1 * t2 + s2 * t1) * uv + s2 * t2 * vv
-  const c = t1 * t1 * uu + 2 * t1 * t2 * uv + t2 * t2 * vv
+function anisotropy(a: number, b: number, c: number): number {
   const root = Math.sqrt((a - c) ** 2 + 4 * b * b)
   const min = Math.max(0, (a + c - root) / 2)
   return min > 0 ? Math.sqrt((a + c + root) / 2 / min) : Infinity
 }
 
 /** The UDIM number of the tile that all corners lie in, edges included; ACROSS where none holds them, OUTSIDE where it has none. */
-function tileOf(c: Float64Array): number {
-  const [u, v] = [(c[0]! + c[2]! + c[4]!) / 3, (c[1]! + c[3]! + c[5]!) / 3]
-  const [column, down] = [Math.floor(u), Math.floor(v)]
-  for (let k = 0; k < 6; k += 2)
-    if (c[k]! < column || c[k]! > column + 1 || c[k + 1]! < down || c[k + 1]! > down + 1) return ACROSS
+function tileOf(corners: Float64Array, at: number): number {
+  const u = (corners[at]! + corners[at + 2]! + corners[at + 4]!) / 3
+  const v = (corners[at + 1]! + corners[at + 3]! + corners[at + 5]!) / 3
+  const column = Math.floor(u)
+  const down = Math.floor(v)
+  for (let k = at; k < at + 6; k += 2) {
+    const x = corners[k]!
+    const y = corners[k + 1]!
+    if (x < column || x > column + 1 || y < down || y > down + 1) return ACROSS
+  }
   const row = -down
   return column >= 0 && column < 10 && row >= 0 && row < 900 ? 1001 + column + 10 * row : OUTSIDE
 }

@@ -19,7 +19,9 @@ export function firstEqual(words: Uint32Array): Uint32Array {
   const table = new Int32Array(size).fill(-1)
   const first = new Uint32Array(count)
   for (let v = 0; v < count; v++) {
-    const [a, b, c] = [words[v * 3]!, words[v * 3 + 1]!, words[v * 3 + 2]!]
+    const a = words[v * 3]!
+    const b = words[v * 3 + 1]!
+    const c = words[v * 3 + 2]!
     let slot = (Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b) ^ Math.imul(c, 0xc2b2ae35)) >>> 0
     slot = (slot ^ (slot >>> 15)) & (size - 1)
     while (table[slot]! >= 0) {

@@ -41,7 +41,7 @@ export async function nearestBorder(
   // Kernels go four texels at a time.
   const [width, height] = [Math.ceil((box.width + 2 * reach) / 4) * 4, box.height + 2 * reach]
   const count = width * height
-  const edge = new Int32Array(count).fill(-1)
+  const edge = new Int32Array(count)
   const distance2 = new Float32Array(count).fill(1e30)
   const front = new Float32Array(count).fill(-1)
   const core = new Uint8Array(count)
@@ -49,15 +49,16 @@ export async function nearestBorder(
     for (let x = 0; x < box.width; x++)
       if (box.cover[y * box.width + x] === CORE) core[(y + reach) * width + x + reach] = 1
   const far = (reach + 3) * (reach + 3)
-  const offer = (at: number, x: number, y: number, e: number): void => {
-    const next = nextEdge(e)
-    const ax = places[e * 2]!
-    const ay = places[e * 2 + 1]!
-    const bx = places[next * 2]! - ax
-    const by = places[next * 2 + 1]! - ay
-    const px = x + left + 0.5 - ax
-    const py = y + top + 0.5 - ay
-    const length2 = bx * bx + by * by
+  const border = borderOf(islands[island]!, kind, places, left, top)
+  /** Numbers of border edges in `border`; −1 of none. */
+  const own = new Int32Array(count).fill(-1)
+  const offer = (at: number, x: number, y: number, number: number): void => {
+    const from = number * EDGE
+    const bx = border[from + 2]!
+    const by = border[from + 3]!
+    const px = x + 0.5 - border[from]!
+    const py = y + 0.5 - border[from + 1]!
+    const length2 = border[from + 4]!
     const share = (px * bx + py * by) / length2
     const along = share < 0 ? 0 : share > 1 ? 1 : share
     const qx = px - along * bx
@@ -66,36 +67,34 @@ export async function nearestBorder(
     const before = distance2[at]!
     if (away > before * (1 + EQUAL) + 1e-7) return
     const across = px * by - py * bx
-    const squarely = (across * across) / length2 + (kind[e] === SEAM ? 1e12 : 0)
+    const squarely = (across * across) / length2 + border[from + 5]!
     if (away < before * (1 - EQUAL) - 1e-7 || squarely > front[at]!) {
       distance2[at] = away
-      edge[at] = e
+      own[at] = number
       front[at] = squarely
     }
   }
   const take = (at: number, x: number, y: number, from: number): void => {
-    const e = edge[from]!
+    const number = own[from]!
     // What is far off there is out of reach here.
-    if (e >= 0 && e !== edge[at] && distance2[from]! < far) offer(at, x, y, e)
+    if (number >= 0 && number !== own[at] && distance2[from]! < far) offer(at, x, y, number)
   }
   const around = nearOnly ? NEAR : SEED
-  for (const t of islands[island]!)
-    for (let e = t * 3; e < t * 3 + 3; e++) {
-      if (kind[e] === INNER) continue
-      const next = nextEdge(e)
-      const ax = places[e * 2]! - left
-      const ay = places[e * 2 + 1]! - top
-      const dx = places[next * 2]! - left - ax
-      const dy = places[next * 2 + 1]! - top - ay
-      const steps = Math.ceil(Math.sqrt(dx * dx + dy * dy) * 1.5) + 1
-      for (let i = 0; i <= steps; i++) {
-        const cx = Math.floor(ax + (dx * i) / steps)
-        const cy = Math.floor(ay + (dy * i) / steps)
-        for (let y = Math.max(0, cy - around); y <= Math.min(height - 1, cy + around); y++)
-          for (let x = Math.max(0, cx - around); x <= Math.min(width - 1, cx + around); x++)
-            if (core[y * width + x] === 0) offer(y * width + x, x, y, e)
-      }
+  for (let number = 0; number * EDGE < border.length; number++) {
+    const from = number * EDGE
+    const ax = border[from]!
+    const ay = border[from + 1]!
+    const dx = border[from + 2]!
+    const dy = border[from + 3]!
+    const steps = Math.ceil(Math.sqrt(dx * dx + dy * dy) * 1.5) + 1
+    for (let i = 0; i <= steps; i++) {
+      const cx = Math.floor(ax + (dx * i) / steps)
+      const cy = Math.floor(ay + (dy * i) / steps)
+      for (let y = Math.max(0, cy - around); y <= Math.min(height - 1, cy + around); y++)
+        for (let x = Math.max(0, cx - around); x <= Math.min(width - 1, cx + around); x++)
+          if (core[y * width + x] === 0) offer(y * width + x, x, y, number)
     }
+  }
   const sweep = (y: number, from: number): void => {
     const row = y * width
     for (let x = 0; x < width; x++) {
@@ -116,5 +115,29 @@ export async function nearestBorder(
       sweep(y, y + 1)
     }
   }
+  for (let at = 0; at < count; at++) edge[at] = own[at]! < 0 ? -1 : border[own[at]! * EDGE + 6]!
   return { left, top, width, height, edge, distance2 }
+}
+
+/** Numbers a border edge: where it begins and its way, in texels; that squared; what a seam goes before others by; its number. */
+const EDGE = 7
+
+function borderOf(
+  triangles: readonly number[],
+  kind: Uint8Array,
+  places: Float64Array,
+  left: number,
+  top: number,
+): Float64Array {
+  const found: number[] = []
+  for (const t of triangles)
+    for (let e = t * 3; e < t * 3 + 3; e++) {
+      if (kind[e] === INNER) continue
+      const next = nextEdge(e)
+      const dx = places[next * 2]! - places[e * 2]!
+      const dy = places[next * 2 + 1]! - places[e * 2 + 1]!
+      const squarely = kind[e] === SEAM ? 1e12 : 0
+      found.push(places[e * 2]! - left, places[e * 2 + 1]! - top, dx, dy, dx * dx + dy * dy, squarely, e)
+    }
+  return Float64Array.from(found)
 }

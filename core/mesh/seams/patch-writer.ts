@@ -62,12 +62,17 @@ export class PatchWriter {
     this.close()
     const texels = this.texels.all
     // By texel, then in the order of taps.
-    const order = Float64Array.from(texels, (texel, tap) => texel * 2 ** 24 + tap).sort()
-    const taps = Uint32Array.from(order, (value) => value % 2 ** 24)
-    const mixes = Uint32Array.from({ length: taps.length * 2 }, (_, i) =>
-      i % 2 ? taps[i >> 1]! : texels[taps[i >> 1]!]!,
-    )
-    const ratios = Float32Array.from(taps, (tap) => this.ratios.at(tap))
+    const order = new Float64Array(texels.length)
+    for (let tap = 0; tap < texels.length; tap++) order[tap] = texels[tap]! * 2 ** 24 + tap
+    order.sort()
+    const mixes = new Uint32Array(texels.length * 2)
+    const ratios = new Float32Array(texels.length)
+    for (let i = 0; i < order.length; i++) {
+      const tap = order[i]! % 2 ** 24
+      mixes[i * 2] = texels[tap]!
+      mixes[i * 2 + 1] = tap
+      ratios[i] = this.ratios.at(tap)
+    }
     const kept = <T extends Kept>(values: T): T => keptIn(allocate, values)
     return {
       reach,
