@@ -6,7 +6,7 @@ import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
 import type { PartFacts } from '../document/domain'
 import type { PatchSet } from '../field/patches'
-import { tapCount } from '../field/patches'
+import { NEAREST, coarseOf, tapCount } from '../field/patches'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Plan, PlanRequest } from './plan'
@@ -319,10 +319,11 @@ class Run {
     return { ...row, rows: this.height, stride: 0 }
   }
 
-  /** Room for a step that makes all rows in one go. */
+  /** Room for a step that makes all rows in one go; over islands each takes its own. */
   private scratchOf([planned]: readonly PlannedStep[]): Field | null {
-    const { step, params, band, sliceable } = planned!
-    const planes = sliceable || step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
+    const { step, params, band, sliceable, reach = 0 } = planned!
+    const byIslands = reach > 0 && coarseOf(reach) === 1
+    const planes = sliceable || byIslands || step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
     if (planes === 0) return null
     const rows = { top: 0, rows: planes * band.rows }
     return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
@@ -391,8 +392,10 @@ class Run {
   private async fetchPatches(planned: readonly PlannedStep[]): Promise<void> {
     const { part } = this.request.graph.domain
     for (const { reach } of planned)
-      if (reach !== undefined && !this.patches.has(reach))
-        this.patches.set(reach, await this.host.islands!.get(part!, this.width, this.height, reach, this.isCancelled))
+      // What islands are done of is filled from the nearest beyond them.
+      for (const one of reach === undefined ? [] : [reach, NEAREST])
+        if (!this.patches.has(one))
+          this.patches.set(one, await this.host.islands!.get(part!, this.width, this.height, one, this.isCancelled))
   }
 
   private retain({ key, ports }: PlannedStep): void {

@@ -1,5 +1,5 @@
 import type { Field } from '../field/field'
-import { patchCount } from '../field/patches'
+import { NEAREST, patchCount } from '../field/patches'
 import type { Executor, LocalField, PassSetting, PassStep, StepsUnit, Unit } from './pass'
 import { tilesOf } from './pass'
 import type { Plan } from './plan'
@@ -126,8 +126,8 @@ export class PassBuilder {
   }
 
   /**
-   * Adds a step over islands: first as on a tile, for what belongs to none, then each island as the surface goes on around it; that on
-   * coarse fields where it reads far, from which only the difference comes.
+   * Adds a step over islands: each as the surface goes on around it, and then what belongs to none, from the nearest. Where it reads far it
+   * is done as on a tile first; islands are coarse fields then, from which only the difference comes.
    */
   private addIslands(
     one: Omit<StepsUnit, 'tileRows'>,
@@ -161,13 +161,13 @@ export class PassBuilder {
       }
       return { ...inputs, ...places }
     }
-    if (coarse) inputs = brought('pad', coarse.padded, high)
-    if (phases > 0) this.addPhases({ ...one, steps: [{ ...step!, inputs }] }, phases, cost / 3, -1)
-    else {
-      add({ ...one, steps: [{ ...step!, inputs }], tileRows: tile(high) })
-      this.costs[this.costs.length - 1] = { cost: cost / 3, number: -1 }
-    }
     if (coarse) {
+      inputs = brought('pad', coarse.padded, high)
+      if (phases > 0) this.addPhases({ ...one, steps: [{ ...step!, inputs }] }, phases, cost / 3, -1)
+      else {
+        add({ ...one, steps: [{ ...step!, inputs }], tileRows: tile(high) })
+        this.costs[this.costs.length - 1] = { cost: cost / 3, number: -1 }
+      }
       inputs = brought('shrink', coarse.inputs, rows)
       const onTile = { ...step!, inputs, outputs: placesOf(coarse.plain) }
       add({ ...one, ...scale, steps: [onTile], from: 0, to: rows, tileRows: tile(rows) })
@@ -201,6 +201,9 @@ export class PassBuilder {
           tileRows: this.sliceRows(to - from),
         })
       }
+    else
+      for (const target of Object.values(outputs))
+        add({ kind: 'fill', reach: NEAREST, sources: [], target, from, to, tileRows: this.sliceRows(high) })
     // It is done with the last of them.
     this.costs[this.costs.length - 1] = { ...this.costs.at(-1)!, number }
   }

@@ -1,9 +1,10 @@
 import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
-import { padRows, raiseRows, shrinkRows } from '../field/coarse'
+import { fillRows, padRows, raiseRows, shrinkRows } from '../field/coarse'
 import { copyRows, createField, fieldPlanes, plainMemory, uniformField } from '../field/field'
 import type { Patch } from '../field/patches'
 import {
+  COLLAR,
   gatherIds,
   gatherPlane,
   mixTaps,
@@ -11,6 +12,7 @@ import {
   patchAt,
   readTaps,
   scatterPlane,
+  tapCount,
   turnDirections,
   turnTaps,
 } from '../field/patches'
@@ -59,11 +61,14 @@ export interface StepsUnit {
   readonly coarse?: number
 }
 
-/** For a reach whose patches are coarse: pads a field beyond islands, makes a coarse one of it, or adds what islands changed there. */
+/**
+ * For a reach whose patches are coarse: pads a field beyond islands, makes a coarse one of it, or adds what islands changed there. For
+ * others: fills what a step over islands has left out.
+ */
 export interface CoarseUnit {
-  readonly kind: 'pad' | 'shrink' | 'raise'
+  readonly kind: 'pad' | 'shrink' | 'raise' | 'fill'
   readonly reach: number
-  /** The field that is read, or the coarse fields as on a tile and over islands. */
+  /** The field that is read, or the coarse fields as on a tile and over islands; of a fill none. */
   readonly sources: readonly number[]
   readonly target: number
   readonly from: number
@@ -202,7 +207,8 @@ function coarseRunner(
   return (tile) => {
     const from = first + tile * tileRows
     const to = Math.min(end, from + tileRows)
-    if (kind === 'raise') raiseRows({ plain: one!, over: other! }, set, made, from, to)
+    if (kind === 'fill') fillRows(made, set, from, to)
+    else if (kind === 'raise') raiseRows({ plain: one!, over: other! }, set, made, from, to)
     else if (kind === 'pad') padRows(one!, set, made, from, to)
     else shrinkRows(one!, set, made, from, to)
   }
@@ -258,11 +264,15 @@ function patchRunner(
   const node = registry.get(type)!
   const set = setting.patches!.get(reach!)!
   const check = (): void => checkWanted(isCancelled)
+  // Rows above and below that are read only: the islands' own, and those that taps read, are made.
+  const reached = reach! / set.coarse
+  const collar = tapCount(set) > 0 ? reached * COLLAR + 2 : 0
+  const spare = node.sliceable === false ? 0 : Math.max(0, Math.floor(reached - collar))
   const given = fieldsBy(inputs, (place) => fields[place] as Field)
   const made = fieldsBy(outputs, (place) => fields[place] as Field)
   return (tile) => {
     check()
-    const patch = patchAt(set, tile)
+    const patch = patchAt(set, set.order[tile]!)
     if (patch.runs.length === 0) return
     const onPatch = Object.entries(given).map(([name, field]) => [name, field && patchOf(patch, field)])
     const out = Object.fromEntries(
@@ -274,7 +284,7 @@ function patchRunner(
       width: patch.width,
       height: patch.height,
       metres: [(metres[0] * patch.width) / width, (metres[1] * patch.height) / height],
-      rows: { from: 0, to: patch.height, check },
+      rows: { from: spare, to: patch.height - spare, check },
       prepared: undefined,
       scratch: null,
     })

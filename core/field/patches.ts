@@ -17,6 +17,8 @@ export interface PatchSet {
   /** How many texels beyond an island are right. */
   readonly reach: number
   readonly boxes: Int32Array
+  /** Numbers of the patches, the largest first: so that threads are done with them at about the same time. */
+  readonly order: Uint32Array
   readonly runs: Int32Array
   readonly entries: Uint32Array
   readonly places: Float32Array

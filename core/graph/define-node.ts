@@ -38,7 +38,7 @@ export interface NodeContext {
 export type Use = 'seed' | 'metres' | 'heightMetres' | 'boxes' | 'meshData'
 
 /** Raised when steps over seams come to other values than before. */
-const OVER_SEAMS = 2
+const OVER_SEAMS = 3
 
 /** What a node reads of the domain: its `uses`, by name, and the layout of the part where it reads neighbours. */
 export function usedDomain(

@@ -81,6 +81,7 @@ export class PatchWriter {
       owners: kept(new Int32Array(0)),
       links: kept(new Uint32Array(0)),
       boxes: kept(this.boxes.all),
+      order: kept(largestFirst(this.boxes.all)),
       runs: kept(this.runs.all),
       entries: kept(this.entries.all),
       places: kept(this.places.all),
@@ -92,6 +93,11 @@ export class PatchWriter {
       nearest: kept(new Int32Array(0)),
     }
   }
+}
+
+function largestFirst(boxes: Int32Array): Uint32Array {
+  const size = (patch: number): number => boxes[patch * 10 + 2]! * boxes[patch * 10 + 3]!
+  return Uint32Array.from({ length: boxes.length / 10 }, (_, i) => i).sort((a, b) => size(b) - size(a) || a - b)
 }
 
 type Kept = Int32Array | Uint32Array | Float32Array

@@ -280,6 +280,30 @@ test.each([
   },
 )
 
+test('what belongs to no island is filled from the nearest texel of one', async () => {
+  const mesh = cylinder(HALVES)
+  const plane = (await filtered(mesh, HALVES, documentWith('blur', { radius: 3 / SIZE }))).planes[0]!
+  const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+  const { owner } = await coverOf(topology, unfold(topology, SIZE, SIZE))
+  let beyond = 0
+  for (let at = 0; at < owner.length; at += 37) {
+    if (owner[at]! >= 0) continue
+    beyond++
+    const [x, y] = [at % SIZE, Math.floor(at / SIZE)]
+    let min = Infinity
+    const nearest = new Set<number>()
+    owner.forEach((island, other) => {
+      if (island < 0) return
+      const away = ((other % SIZE) - x) ** 2 + (Math.floor(other / SIZE) - y) ** 2
+      if (away < min) nearest.clear()
+      min = Math.min(min, away)
+      if (away === min) nearest.add(plane[other]!)
+    })
+    expect(nearest).toContain(plane[at]!)
+  }
+  expect(beyond).toBeGreaterThan(100)
+})
+
 test('distances go over seams: to a ring around the cylinder, whatever the cut (closed form)', async () => {
   // A mask of what lies within 4 texels of a line up the cylinder, a texel and a half from where it is cut in halves.
   const [middle, half] = [0.5 + 1.5 / AROUND, 4 / AROUND]

@@ -26,15 +26,20 @@ export default defineNode({
     const nearest = patches?.get(NEAREST)?.nearest
     // Without a layout, or where nothing lies in this tile, there is nothing to pad from.
     if (!nearest || nearest[0] === -1) return copyRows(source, result, rows.from, rows.to)
+    copyRows(source, result, rows.from, rows.to)
+    if (source.stride === 0) return
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
-      const row = ((y % height) + height) % height
+      const row = (((y % height) + height) % height) * result.width
       const at = rowStart(result, y)
-      source.planes.forEach((plane, p) => {
+      for (let p = 0; p < source.planes.length; p++) {
+        const plane = source.planes[p]!
         const out = result.planes[p]!
-        for (let x = 0; x < result.width; x++)
-          out[at + x] = plane[source.stride === 0 ? 0 : nearest[row * result.width + x]!]!
-      })
+        for (let x = 0; x < result.width; x++) {
+          const from = nearest[row + x]!
+          if (from !== row + x) out[at + x] = plane[from]!
+        }
+      }
     }
   },
   example: { nodes: { ramp: { type: 'ramp' } }, inputs: { source: 'ramp.grey' } },

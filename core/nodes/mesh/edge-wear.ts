@@ -70,28 +70,33 @@ export default defineNode({
     const per = width / metres[0]
     const wide = rim ? blurredField(curvature, texels(params.radius * params.rim, per), radiusBy, rows) : null
     const tight = blurredField(curvature, texels(params.radius, per), radiusBy, rows)
-    const [low, high] = [Math.max(0, level - softness / 2), level + softness / 2]
-    const mask = (value: number): number => (softness === 0 ? Number(value >= level) : smoothstep(low, high, value))
+    const low = Math.max(0, level - softness / 2)
+    const high = level + softness / 2
+    const mask = (value: number): number => (softness === 0 ? (value >= level ? 1 : 0) : smoothstep(low, high, value))
+    const sharp = tight.planes[0]!
+    const soft = wide?.planes[0]
+    const noise = breakup?.planes[0]
+    const shares = radiusBy?.planes[0]
+    const [outEdges, outRim, outConvexity] = [edges?.planes[0], rim?.planes[0], convexity?.planes[0]]
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
       const from = blurredRow(tight, y)
-      const [b, d] = [breakup ? rowStart(breakup, y) : 0, radiusBy ? rowStart(radiusBy, y) : 0]
-      const [e, r, c] = [edges, rim, convexity].map((field) => (field ? rowStart(field, y) : 0)) as [
-        number,
-        number,
-        number,
-      ]
+      const b = breakup ? rowStart(breakup, y) : 0
+      const d = radiusBy ? rowStart(radiusBy, y) : 0
+      const e = edges ? rowStart(edges, y) : 0
+      const r = rim ? rowStart(rim, y) : 0
+      const c = convexity ? rowStart(convexity, y) : 0
       for (let x = 0; x < width; x++) {
-        const share = radiusBy ? Math.min(1, Math.max(0, radiusBy.planes[0]![d + x]!)) : 1
+        const share = shares ? Math.min(1, Math.max(0, shares[d + x]!)) : 1
         const scale = params.radius * share * RIGHT_ANGLE
-        const bulge = Math.max(0, tight.planes[0]![from + x]! * scale)
-        const broken = breakup ? (breakup.planes[0]![b + x]! - 0.5) * params.breakup : 0
+        const bulge = Math.max(0, sharp[from + x]! * scale)
+        const broken = noise ? (noise[b + x]! - 0.5) * params.breakup : 0
         const worn = mask(bulge + broken * Math.min(1, bulge * 2))
-        if (convexity) convexity.planes[0]![c + x] = bounded(bulge)
-        if (edges) edges.planes[0]![e + x] = bounded(worn)
-        if (rim) {
-          const around = Math.max(0, wide!.planes[0]![from + x]! * scale * params.rim)
-          rim.planes[0]![r + x] = bounded(Math.max(0, mask(around + broken * Math.min(1, around * 2)) - worn))
+        if (outConvexity) outConvexity[c + x] = bounded(bulge)
+        if (outEdges) outEdges[e + x] = bounded(worn)
+        if (outRim) {
+          const around = Math.max(0, soft![from + x]! * scale * params.rim)
+          outRim[r + x] = bounded(Math.max(0, mask(around + broken * Math.min(1, around * 2)) - worn))
         }
       }
     }
