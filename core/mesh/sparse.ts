@@ -5,7 +5,7 @@ import { seenSamples } from './high'
 const ALIKE = 0.95
 
 /** Chosen samples that one is made of at most. */
-const MOST_TERMS = 64
+const MAX_TERMS = 64
 
 /** Samples that rays are sent from in place of all, and how their values make those of the others. */
 export interface SparseSamples {
@@ -94,11 +94,11 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
     const nz = places[s * 6 + 5]!
     const column = Math.floor(x / step)
     const row = Math.floor(y / step)
-    if (n + MOST_TERMS > terms.length) {
+    if (n + MAX_TERMS > terms.length) {
       terms = longer(terms)
       ratios = longer(ratios)
     }
-    const end = n + MOST_TERMS
+    const end = n + MAX_TERMS
     const right = Math.min(across - 1, column + 1)
     const foot = Math.min(down - 1, row + 1)
     for (let r = Math.max(0, row - 1); r <= foot; r++)

@@ -76,7 +76,7 @@ export default defineNode({
     const sharp = tight.planes[0]!
     const soft = wide?.planes[0]
     const noise = breakup?.planes[0]
-    const shares = radiusBy?.planes[0]
+    const drivers = radiusBy?.planes[0]
     const [outEdges, outRim, outConvexity] = [edges?.planes[0], rim?.planes[0], convexity?.planes[0]]
     for (let y = rows.from; y < rows.to; y++) {
       rows.check()
@@ -87,7 +87,7 @@ export default defineNode({
       const r = rim ? rowStart(rim, y) : 0
       const c = convexity ? rowStart(convexity, y) : 0
       for (let x = 0; x < width; x++) {
-        const share = shares ? Math.min(1, Math.max(0, shares[d + x]!)) : 1
+        const share = drivers ? Math.min(1, Math.max(0, drivers[d + x]!)) : 1
         const scale = params.radius * share * RIGHT_ANGLE
         const bulge = Math.max(0, sharp[from + x]! * scale)
         const broken = noise ? (noise[b + x]! - 0.5) * params.breakup : 0
