@@ -127,6 +127,7 @@ test('what nodes cost and change, a node alone, and a frame that takes its nodes
   await nodes.getByRole('button', { name: 'Costs' }).click()
   await page.getByRole('menuitem', { name: 'Levels' }).click()
   await expect(material.settings).toContainText('nothing changes')
+  await expect(page.getByRole('menu')).toBeHidden()
 
   await nodes.locator('.react-flow__node[data-id=noise]').focus()
   await page.keyboard.press('Enter')

@@ -1,5 +1,6 @@
 import { generateTangents } from 'mikktspace'
 import { randomNumbers } from '../testing/random-values'
+import { RowsBaker } from './bake-rows'
 import { standardOptions, bakePart, traced, twinOf } from './bake-part'
 import { bakers } from './bakers/bakers.generated'
 import type { Mesh } from './mesh'
@@ -240,6 +241,40 @@ test('islands, materials and vertex colours are those of the file', async () => 
   expect(new Set((await bake(two, 'material-id')).planes[0])).toEqual(new Set([0, 1]))
   const block = meshOf(blockObj(1, 1, 1))
   expect(new Set((await bake(block, 'island-id', { padding: 9 })).planes[0])).toEqual(new Set([1]))
+})
+
+test('kinds that are made together have the bits of each made alone, whatever lay in the memory before', async () => {
+  const mesh = ball(1, 16, 32)
+  // A twin of the upper half: what is made of it is missing below, what is made of the part is not.
+  const half = { ...mesh, triangles: mesh.triangles.slice(0, mesh.triangles.length / 2) }
+  const high: Mesh = { ...half, parts: [{ ...mesh.parts[0]!, count: half.triangles.length / 3 }] }
+  const names = ['part-id', 'height', 'position', 'normal', 'curvature', 'island-id', 'object-normal'] as const
+  const chosen = names.map((name) => bakers.find((one) => one.name === name)!)
+  const scene = traced(high)
+  const made = (some: typeof chosen, before: number) =>
+    bakePart({
+      ...{ mesh, part: mesh.parts[0]!, uvSet: 0, bakers: some, scene, high: scene, padding: 3, samples: 1 },
+      target: { width: 40, height: 40, left: 0, top: 0 },
+      options: { ...standardOptions(mesh), rays: 4 },
+      threads: {
+        allocate: (bytes) => new Uint8Array(bytes).fill(before),
+        bakeMesh: async (job) => {
+          const baker = new RowsBaker(job, () => {})
+          job.results.forEach(({ missed }) => missed.fill(0))
+          for (let block = 0; block < RowsBaker.blocksOf(job); block++) baker.bake(block)
+        },
+      },
+    })
+  const together = await made(chosen, 77)
+  for (const baker of chosen) {
+    const alone = await made([baker], 0)
+    expect(together.fields.get(baker.name)!.planes).toEqual(alone.fields.get(baker.name)!.planes)
+    expect(together.missed[baker.name]).toBe(alone.missed[baker.name])
+    expect(together.missedAt.get(baker.name)).toEqual(alone.missedAt.get(baker.name))
+    const isOfPart = baker.reads === 'part'
+    expect(together.missed[baker.name]! > 100).toBe(!isOfPart)
+  }
+  expect(together.covered).toEqual((await made(chosen, 0)).covered)
 })
 
 test('twins are matched by name; where none has it, all of the high model counts', () => {

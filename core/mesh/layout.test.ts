@@ -68,6 +68,64 @@ test('mirrored, collapsed, outside and across tiles are told; UDIM numbers are t
   expect(() => layoutOf(bare, bare.parts[0]!)).toThrow('Unwrap it first')
 })
 
+test('islands hang together over edges with the same places and UVs, as compared one with all others', () => {
+  const random = randomNumbers(21)
+  for (let run = 0; run < 30; run++) {
+    // Triangles between few places, each with one of two UVs: edges of one, two and more triangles.
+    const places = 5 + Math.floor(random() * 6)
+    const lines = Array.from({ length: places }, (_, i) => `v ${i} ${(i * i) % 7} ${(i * 3) % 5}`)
+    for (let k = 0; k < 2 * places; k++)
+      lines.push(`vt ${(k % 5) / 8 + k / 64} ${Math.floor(k / 5) / 8 + (k % 3) / 64}`)
+    const faces = Array.from({ length: 12 }, () => {
+      const of: number[] = []
+      while (of.length < 3) {
+        const place = Math.floor(random() * places)
+        if (!of.includes(place)) of.push(place)
+      }
+      return of.map((place) => [place, place + (random() < 0.3 ? places : 0)] as const)
+    })
+    lines.push(...faces.map((face) => `f ${face.map(([v, t]) => `${v + 1}/${t + 1}`).join(' ')}`))
+    const mesh = meshOf(lines.join('\n'))
+    // Faces without area are left out as a mesh is read.
+    const kept = faces.filter((_, i) => !mesh.notes.length || hasArea(lines, faces[i]!))
+    expect(mesh.triangles.length / 3).toBe(kept.length)
+    const edges = kept.map((face) =>
+      [0, 1, 2].map((k) =>
+        [face[k]!, face[(k + 1) % 3]!]
+          .map((end) => end.join())
+          .sort()
+          .join(' '),
+      ),
+    )
+    // Grown from each face over all that have an edge in common with what was reached.
+    const island = edges.map(() => -1)
+    let count = 0
+    for (let i = 0; i < edges.length; i++) {
+      if (island[i]! >= 0) continue
+      const open = [i]
+      for (let at = open.pop(); at !== undefined; at = open.pop()) {
+        island[at] = count
+        for (const [other, of] of edges.entries())
+          if (island[other]! < 0 && of.some((edge) => edges[at]!.includes(edge))) open.push(other)
+      }
+      count++
+    }
+    const { islands } = layoutOf(mesh, mesh.parts[0]!)
+    expect([...islands.of]).toEqual(island)
+    expect(islands.count).toBe(count)
+    const once = edges.flat().filter((edge, _, all) => all.filter((other) => other === edge).length === 1)
+    expect(islands.borders.points).toHaveLength(once.length * 4)
+  }
+})
+
+/** Whether the three places of a face, in lines of an OBJ file, are corners of a triangle. */
+function hasArea(lines: readonly string[], face: readonly (readonly [number, number])[]): boolean {
+  const [a, b, c] = face.map(([place]) => lines[place]!.split(' ').slice(1).map(Number))
+  const [u, v] = [b!, c!].map((end) => end.map((value, k) => value - a![k]!))
+  const [x, y] = [u!, v!]
+  return [0, 1, 2].some((k) => x[(k + 1) % 3]! * y[(k + 2) % 3]! !== x[(k + 2) % 3]! * y[(k + 1) % 3]!)
+}
+
 test('neighbours never overlap, however the grid between them is bent', () => {
   const random = randomNumbers(7)
   const n = 24

@@ -280,6 +280,18 @@ test.each([
   },
 )
 
+test('pictures of islands come the largest first, each once', async () => {
+  const mesh = cylinder([
+    { ...HALVES[0]!, to: 0.25 },
+    { ...HALVES[1]!, from: 0.25, to: 1 },
+  ])
+  const { boxes, order } = await patchesOf(topologyOf(mesh, mesh.parts[0]!, 0), SIZE, SIZE, 8)
+  const sizes = [...order].map((patch) => boxes[patch * 10 + 2]! * boxes[patch * 10 + 3]!)
+  expect([...order].sort()).toEqual([0, 1])
+  expect(sizes[0]).toBeGreaterThan(sizes[1]!)
+  expect(order[0]).toBe(1)
+})
+
 test('what belongs to no island is filled from the nearest texel of one', async () => {
   const mesh = cylinder(HALVES)
   const plane = (await filtered(mesh, HALVES, documentWith('blur', { radius: 3 / SIZE }))).planes[0]!
