@@ -1,6 +1,6 @@
 /**
  * Measures models and writes bench/MODELS.md: reading, layout, trees, rays, every kind of mesh data. Figures are for this machine; the
- * ratio of rays against a general-purpose tree comes from the same interleaved run and carries over. CPU time, medians of three.
+ * ratio of rays against a general-purpose tree comes from the same interleaved run and carries over. CPU time, medians.
  */
 import { writeFileSync } from 'node:fs'
 import { cpus } from 'node:os'
@@ -57,7 +57,7 @@ function bumpyBall(rings: number, segments: number): Mesh {
 say('# Models')
 say()
 say(
-  `Made by \`npm run bench:models\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. CPU time of one thread, medians of three, unless it says otherwise.`,
+  `Made by \`npm run bench:models\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. CPU time of one thread, medians of three (of rays: of nine, both in turn), unless it says otherwise.`,
 )
 say()
 
@@ -124,44 +124,42 @@ say()
     }
   }
   const SOME = 20_000
-  const bakedAny = await seconds(() => opennessOf(tree, { places }, { ...samples, fade: 0 }))
-  const bakedClosest = await seconds(() => opennessOf(tree, { places }, { ...samples, fade: 1 }))
-  const theirBaked = await seconds(() => theirRays(baked, SOME, 1 / 3))
-  const any = await seconds(() => anyHits(tree, outward))
-  const theirAny = await seconds(() => theirRays(outward, SOME))
-  const closest = await seconds(() => closestHits(tree, inward))
-  const theirClosest = await seconds(() => theirRays(inward, SOME))
   const rate = (n: number, s: number): string => (n / s / 1e6).toFixed(2)
+  /** A row: both in turn, as a machine's pace changes; medians of the rates and of their ratios. */
+  const besides = async (what: string, ours: () => unknown, their: () => void): Promise<string[]> => {
+    const rounds: { readonly own: number; readonly other: number }[] = []
+    for (let i = 0; i < 9; i++) rounds.push({ own: await seconds(ours, 1), other: await seconds(their, 1) })
+    const ratios = rounds.map(({ own, other }) => ((N / own) * other) / SOME)
+    return [
+      `${what}, million rays/s`,
+      rate(N, median(rounds.map(({ own }) => own))),
+      rate(SOME, median(rounds.map(({ other }) => other))),
+      median(ratios).toFixed(1),
+    ]
+  }
+  const fading = (fade: number) => () => opennessOf(tree, { places }, { ...samples, fade })
+  const theirBaked = (): void => theirRays(baked, SOME, 1 / 3)
+  const rows = [
+    await besides('any hit, as a bake sends them', fading(0), theirBaked),
+    await besides('closest, as a bake sends them', fading(1), theirBaked),
+    await besides(
+      'any hit, in no order',
+      () => anyHits(tree, outward),
+      () => theirRays(outward, SOME),
+    ),
+    await besides(
+      'closest, in no order',
+      () => closestHits(tree, inward),
+      () => theirRays(inward, SOME),
+    ),
+  ]
   say(`## Rays through ${count} triangles`)
   say()
   table(
     ['what', 'ours', 'three-mesh-bvh', 'ratio'],
     [
       ['build, million triangles/s', rate(count, build), rate(count, theirBuild), (theirBuild / build).toFixed(1)],
-      [
-        'any hit, million rays/s, as a bake sends them',
-        rate(N, bakedAny),
-        rate(SOME, theirBaked),
-        (((N / bakedAny) * theirBaked) / SOME).toFixed(1),
-      ],
-      [
-        'closest, million rays/s, as a bake sends them',
-        rate(N, bakedClosest),
-        rate(SOME, theirBaked),
-        (((N / bakedClosest) * theirBaked) / SOME).toFixed(1),
-      ],
-      [
-        'any hit, million rays/s, in no order',
-        rate(N, any),
-        rate(SOME, theirAny),
-        (((N / any) * theirAny) / SOME).toFixed(1),
-      ],
-      [
-        'closest, million rays/s, in no order',
-        rate(N, closest),
-        rate(SOME, theirClosest),
-        (((N / closest) * theirClosest) / SOME).toFixed(1),
-      ],
+      ...rows,
     ],
   )
 }
