@@ -1,5 +1,9 @@
 import { decodeSrgb } from '#core/colour/srgb'
 import { localExecutor } from '#core/engine/local-executor'
+import { readObj } from '#core/mesh/formats/obj'
+import { finishMesh } from '#core/mesh/mesh'
+import { meshSummary } from '#core/mesh/mesh-summary'
+import { partFactsOf } from '#core/mesh/part-facts'
 import { GristError } from '#core/errors'
 import { registry } from '#core/nodes/registry.generated'
 import { packings } from '#core/texture/packings/packings.generated'
@@ -93,6 +97,27 @@ async function previewed(one: Coordinator, request: PreviewRequest, view: View =
   if ('error' in outcome) throw new Error(outcome.error)
   return outcome.preview
 }
+
+test('what a layer covers of a part counts on the part only', async () => {
+  // A square in the left half of its tile, and a mask that grows from 0 at the left of the tile to 1 at its right.
+  const obj = 'o plate\nv 0 0 0\nv 1 0 0\nv 1 2 0\nv 0 2 0\nvt 0 0\nvt 0.5 0\nvt 0.5 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n'
+  const mesh = finishMesh(readObj(obj))
+  const on = partFactsOf({ summary: meshSummary(mesh), name: 'plate', mesh: 'plate', part: 0, uvSet: 0, data: {} })
+  const document = (cells: object) =>
+    sheet(0.4, {
+      domain: { kind: 'part', on },
+      nodes: { hills: { type: 'ramp', params: { shape: 'linear' } } },
+      layers: [{ kind: 'layer', id: 'dust', name: 'Dust', mask: [{ source: { node: 'hills.grey' } }], cells }],
+    })
+  const asked = { swatches: outputs('layer:dust:mask'), layerColours: [] }
+  const here = new Coordinator({ ...plainHost, meshes: { load: async () => mesh } })
+  const made = await previewed(here, wanted(document({ colour: cell({ value: '#808080' }) }), asked))
+  expect(made.swatches['layer:dust:mask']!.mean).toBeCloseTo(0.25, 1)
+  // Without its mesh, where nothing else needs that, over all of the tile.
+  const gone = { load: () => Promise.reject(new GristError('mesh-data-missing', 'There is no such mesh.')) }
+  const lost = await previewed(new Coordinator({ ...plainHost, meshes: gone }), wanted(document({}), asked))
+  expect(lost.swatches['layer:dust:mask']!.mean).toBeCloseTo(0.5, 1)
+})
 
 describe('what is sent', () => {
   it('is everything at first, and nothing where nothing changed', async () => {

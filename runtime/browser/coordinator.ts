@@ -12,7 +12,9 @@ import { channelsOf, deliverableChannels } from '#core/document/channels'
 import { GristError } from '#core/errors'
 import { allLayers } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
+import { partOf } from '#core/document/domain'
 import { layersAt } from '#core/document/layers-at'
+import { NEAREST } from '#core/field/patches'
 import { exampleDocument, exampleImage } from '#core/graph/example-document'
 import type { MaterialSession, PartialResult, SessionRequest } from '#core/material/session'
 import { openMaterial } from '#core/material/session'
@@ -169,6 +171,7 @@ export class Coordinator {
               request,
               document,
               await session.evaluatePartial({ outputs, width: request.width, ...signals }),
+              await this.ownTexels(session, request, isCancelled),
             )
       return { preview: { ...answer, milliseconds: performance.now() - started } }
     })
@@ -478,6 +481,25 @@ export class Coordinator {
     if (state.session) state.session.update(document)
     else state.session = openMaterial(document, registry, this.engine)
     return state.session
+  }
+
+  /** Of a material on a part: by texel the nearest that belongs to it, as what it covers counts there only; null of others. */
+  private async ownTexels(
+    session: MaterialSession,
+    { width, swatches }: PreviewRequest,
+    isCancelled: () => boolean,
+  ): Promise<Int32Array | null> {
+    const part = partOf(session.document)
+    if (!part || swatches.length === 0) return null
+    const size = session.sizeAt(width)
+    try {
+      const set = await this.engine.islands!.get(part, size.width, size.height, NEAREST, isCancelled)
+      return set.nearest
+    } catch (error) {
+      // A mesh that cannot be had is told where it is padded.
+      if (error instanceof GristError && error.code !== 'cancelled') return null
+      throw error
+    }
   }
 
   private async counted<T>(work: () => Promise<T>): Promise<T | Refusal> {

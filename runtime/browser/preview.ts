@@ -44,6 +44,19 @@ const faultOf = ({ code, detail, place: { node, layer, dial, parameter } }: Gris
   dial,
 })
 
+/** The mean of a field's first plane over those texels that are the nearest to themselves; null where there are none, or it has others. */
+function meanOver({ stride, planes: [plane] }: Field, texels: Int32Array | null): number | null {
+  if (!texels || stride === 0 || texels.length !== plane!.length) return null
+  let sum = 0
+  let count = 0
+  for (let i = 0; i < texels.length; i++) {
+    if (texels[i] !== i) continue
+    sum += plane![i]!
+    count++
+  }
+  return count > 0 ? sum / count : null
+}
+
 /** What a page has of one view, so that it is sent what changed. */
 export class SentPreview {
   /** By slot or swatch: the content's key, and the width it was made at. */
@@ -59,8 +72,13 @@ export class SentPreview {
     return this.channels.map(({ field }) => field)
   }
 
-  /** The answer to a request: what the page lacks of what was made. */
-  answer(request: PreviewRequest, document: MaterialDocument, made: PartialResult): Omit<Preview, 'milliseconds'> {
+  /** The answer to a request: what the page lacks of what was made; `own` tells of a part which texels are its own (PatchSet.nearest). */
+  answer(
+    request: PreviewRequest,
+    document: MaterialDocument,
+    made: PartialResult,
+    own: Int32Array | null = null,
+  ): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
     this.histograms = histogramsOf(request, made.fields)
     const [first] = made.fields.values()
@@ -69,7 +87,7 @@ export class SentPreview {
       width: request.width,
       height: first?.height ?? request.width,
       textures: this.textures(request, made),
-      swatches: this.swatches(request, made),
+      swatches: this.swatches(request, made, own),
       layerColours: this.layerColours(request, made),
       histograms: this.histograms,
     }
@@ -151,6 +169,7 @@ export class SentPreview {
   private swatches(
     { swatches, width, later = [] }: PreviewRequest,
     { fields, keys }: PartialResult,
+    texels: Int32Array | null,
   ): Preview['swatches'] {
     const out: Record<string, SwatchPicture> = {}
     if (swatches.length === 0) return out
@@ -167,7 +186,8 @@ export class SentPreview {
       if (!this.lacks(`swatch ${name}`, key, width)) continue
       const small = reduceField(field, SWATCH)
       this.sent.set(`swatch ${name}`, { key, width })
-      out[name] = { key, mean: field.ids ? 0 : histogramOf(small, 1).planes[0]!.mean, ...displayBytes(small) }
+      const mean = field.ids ? 0 : (meanOver(field, texels) ?? histogramOf(small, 1).planes[0]!.mean)
+      out[name] = { key, mean, ...displayBytes(small) }
     }
     return out
   }
