@@ -13,7 +13,7 @@ import { Dropped } from '#core/engine/dropped'
 import { FieldCache } from '#core/engine/field-cache'
 import { Pyramids } from '#core/engine/pyramids'
 import type { RasterImage } from '#core/field/pyramid'
-import { patchCount } from '#core/field/patches'
+import { patchAt, patchCount } from '#core/field/patches'
 import { kindsRead } from '#core/graph/kinds-read'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
 import { openMaterial } from '#core/material/session'
@@ -71,7 +71,7 @@ for (const size of [512, 1024, 2048])
       const set = await patchesOf(topology, size, size, reach)
       bytes = patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
       texels = 0
-      for (let i = 0; i < patchCount(set); i++) texels += set.boxes[i * 10 + 2]! * set.boxes[i * 10 + 3]!
+      for (let i = 0; i < patchCount(set); i++) texels += patchAt(set, i).width * patchAt(set, i).height
     })
     rows.push([
       String(size),

@@ -30,6 +30,7 @@ const MATERIALS = [
   'limewash',
   'sedge',
 ]
+
 /**
  * Brings the database and the queue up to date. With the demo: loads Lantern Sluice once, and puts the pictures and
  * deliveries of its materials on the queue.

@@ -6,7 +6,7 @@ import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
 import type { PartFacts } from '../document/domain'
 import type { PatchSet } from '../field/patches'
-import { NEAREST, coarseOf, tapCount } from '../field/patches'
+import { NEAREST, isFull, tapCount } from '../field/patches'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Plan, PlanRequest } from './plan'
@@ -322,8 +322,7 @@ class Run {
   /** Room for a step that makes all rows in one go; over islands each takes its own. */
   private scratchOf([planned]: readonly PlannedStep[]): Field | null {
     const { step, params, band, sliceable, reach = 0 } = planned!
-    const byIslands = reach > 0 && coarseOf(reach) === 1
-    const planes = sliceable || byIslands || step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
+    const planes = sliceable || isFull(reach) || step.uniform ? 0 : (step.node.scratchPlanes?.(params as never) ?? 0)
     if (planes === 0) return null
     const rows = { top: 0, rows: planes * band.rows }
     return createField('grey', this.width, planes * band.rows, rows, this.memory.acquire)
@@ -391,11 +390,12 @@ class Run {
 
   private async fetchPatches(planned: readonly PlannedStep[]): Promise<void> {
     const { part } = this.request.graph.domain
-    for (const { reach } of planned)
-      // What islands are done of is filled from the nearest beyond them.
-      for (const one of reach === undefined ? [] : [reach, NEAREST])
-        if (!this.patches.has(one))
-          this.patches.set(one, await this.host.islands!.get(part!, this.width, this.height, one, this.isCancelled))
+    const reaches = new Set(planned.flatMap(({ reach }) => (reach === undefined ? [] : [reach])))
+    // What such steps leave out is filled from the nearest.
+    if ([...reaches].some(isFull)) reaches.add(NEAREST)
+    for (const reach of reaches)
+      if (!this.patches.has(reach))
+        this.patches.set(reach, await this.host.islands!.get(part!, this.width, this.height, reach, this.isCancelled))
   }
 
   private retain({ key, ports }: PlannedStep): void {

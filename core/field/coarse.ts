@@ -10,11 +10,11 @@ import type { PatchSet } from './patches'
 
 /** Fills rows of a field with those of another, but what belongs to no island with what the nearest texel of one holds. */
 export function padRows(source: Field, set: PatchSet, target: Field, from: number, to: number): void {
+  const { width } = target
   if (source.stride === 0) {
-    source.planes.forEach((plane, p) => target.planes[p]!.fill(plane[0]!))
+    source.planes.forEach((plane, p) => target.planes[p]!.fill(plane[0]!, from * width, to * width))
     return
   }
-  const { width } = target
   source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(from * width, to * width), from * width))
   for (const [p, plane] of source.planes.entries()) fillPlane(plane, set.nearest, target.planes[p]!, from, to, width)
 }

@@ -55,6 +55,9 @@ const MAX_COARSE = 64
 /** How many times coarser a raster is that a reach is held on. */
 export const coarseOf = (reach: number): number => (reach <= FULL_REACHES.at(-1)! ? 1 : reach / COARSE_REACH)
 
+/** Whether a set of this reach has pictures of islands at full size: steps make nothing beyond them. */
+export const isFull = (reach: number): boolean => reach > 0 && coarseOf(reach) === 1
+
 /** The smallest reach that holds a footprint on a raster; undefined where none does. */
 export function reachFor(
   footprint: number,
@@ -67,7 +70,8 @@ export function reachFor(
   return undefined
 }
 
-const BOX = 10
+/** Numbers a patch in `boxes`. */
+export const BOX = 10
 
 export const patchCount = ({ boxes }: PatchSet): number => boxes.length / BOX
 export const tapCount = ({ taps }: PatchSet): number => taps.length / 2

@@ -184,12 +184,10 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     covered: bytes(),
     results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
-  const [rims] = await Promise.all([
-    request.rims ?? partRims(request, request.isCancelled),
-    threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress }),
-  ])
+  await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
+  const rims = request.rims ?? (await partRims(request, request.isCancelled))
   const missedAt = new Map<string, Uint8Array>()
   // Most kinds know the same texels.
   const fillings: { readonly known: Uint8Array; readonly fills: Uint32Array }[] = []

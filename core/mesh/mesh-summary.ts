@@ -44,7 +44,7 @@ export function meshSummary(mesh: Mesh): MeshSummary {
         material: part.material,
         triangles: part.count,
         box:
-          mesh.parts.length === 1
+          part.count * 3 === mesh.triangles.length
             ? box
             : boxOf({
                 positions: mesh.positions,

@@ -37,33 +37,28 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   const facing = new Float32Array(count * 3)
   let made = 0
   const islandOf = surface.islands.of
-  /** How much a chosen one is like a sample that lies on an island and faces some way; 0: not at all. */
-  const alike = (one: number, island: number, nx: number, ny: number, nz: number): number => {
-    if (islands[one] !== island) return 0
+  /** How much a chosen one is like a sample: of its island, facing its way; 0: not at all. */
+  const alike = (one: number, s: number): number => {
+    if (islands[one] !== islandOf[triangles[s]!]) return 0
     const n = one * 3
-    const cosine = nx * facing[n]! + ny * facing[n + 1]! + nz * facing[n + 2]!
+    const at = s * 6 + 3
+    const cosine = places[at]! * facing[n]! + places[at + 1]! * facing[n + 1]! + places[at + 2]! * facing[n + 2]!
     return cosine < ALIKE ? 0 : 0.1 + (cosine - ALIKE) / (1 - ALIKE)
   }
   for (let s = 0; s < count; s++) {
     const y = Math.floor(texels[s]! / width)
     const x = texels[s]! - y * width
-    const island = islandOf[triangles[s]!]!
-    const nx = places[s * 6 + 3]!
-    const ny = places[s * 6 + 4]!
-    const nz = places[s * 6 + 5]!
     const square = Math.floor(y / step) * across + Math.floor(x / step)
     let one = last[square]!
-    while (one >= 0 && alike(one, island, nx, ny, nz) === 0) one = before[one]!
+    while (one >= 0 && alike(one, s) === 0) one = before[one]!
     if (one >= 0) continue
     before[made] = last[square]!
     last[square] = made
     chosen[made] = s
     xs[made] = x
     ys[made] = y
-    islands[made] = island
-    facing[made * 3] = nx
-    facing[made * 3 + 1] = ny
-    facing[made * 3 + 2] = nz
+    islands[made] = islandOf[triangles[s]!]!
+    for (let k = 0; k < 3; k++) facing[made * 3 + k] = places[s * 6 + 3 + k]!
     made++
   }
   const own = room(made * 6)
@@ -88,10 +83,6 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
   for (let s = 0; s < count; s++) {
     const y = Math.floor(texels[s]! / width)
     const x = texels[s]! - y * width
-    const island = islandOf[triangles[s]!]!
-    const nx = places[s * 6 + 3]!
-    const ny = places[s * 6 + 4]!
-    const nz = places[s * 6 + 5]!
     const column = Math.floor(x / step)
     const row = Math.floor(y / step)
     if (n + MAX_TERMS > terms.length) {
@@ -108,7 +99,7 @@ export function sparseSamples(context: BakeContext, width: number, step: number)
           if (dx >= step) continue
           const dy = Math.abs(ys[one]! - y)
           if (dy >= step) continue
-          const ratio = alike(one, island, nx, ny, nz) * (1 - dx / step) * (1 - dy / step)
+          const ratio = alike(one, s) * (1 - dx / step) * (1 - dy / step)
           if (ratio === 0) continue
           terms[n] = one
           ratios[n++] = ratio

@@ -6,14 +6,16 @@ import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
 import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
+import { checkWanted } from '#core/engine/pass'
 import type { Output } from '#core/document/address'
 import { channelOutput, formatOutput } from '#core/document/address'
 import { channelsOf, deliverableChannels } from '#core/document/channels'
 import { GristError } from '#core/errors'
 import { allLayers } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
-import { partOf } from '#core/document/domain'
+import { metresOf, partOf } from '#core/document/domain'
 import { layersAt } from '#core/document/layers-at'
+import { tileSize } from '#core/field/field'
 import { NEAREST } from '#core/field/patches'
 import { exampleDocument, exampleImage } from '#core/graph/example-document'
 import type { MaterialSession, PartialResult, SessionRequest } from '#core/material/session'
@@ -171,7 +173,7 @@ export class Coordinator {
               request,
               document,
               await session.evaluatePartial({ outputs, width: request.width, ...signals }),
-              await this.ownTexels(session, request, isCancelled),
+              await this.ownTexels(document, request, isCancelled),
             )
       return { preview: { ...answer, milliseconds: performance.now() - started } }
     })
@@ -485,16 +487,18 @@ export class Coordinator {
 
   /** Of a material on a part: by texel the nearest that belongs to it, as what it covers counts there only; null of others. */
   private async ownTexels(
-    session: MaterialSession,
+    document: MaterialDocument,
     { width, swatches }: PreviewRequest,
     isCancelled: () => boolean,
   ): Promise<Int32Array | null> {
-    const part = partOf(session.document)
+    const part = partOf(document)
     if (!part || swatches.length === 0) return null
-    const size = session.sizeAt(width)
+    const size = tileSize(width, metresOf(document))
     try {
-      const set = await this.engine.islands!.get(part, size.width, size.height, NEAREST, isCancelled)
-      return set.nearest
+      const { nearest } = await this.engine.islands!.get(part, size.width, size.height, NEAREST, isCancelled)
+      // A newer answer may have gone out meanwhile.
+      checkWanted(isCancelled)
+      return nearest
     } catch (error) {
       // A mesh that cannot be had is told where it is padded.
       if (error instanceof GristError && error.code !== 'cancelled') return null

@@ -77,7 +77,7 @@ export class SentPreview {
     request: PreviewRequest,
     document: MaterialDocument,
     made: PartialResult,
-    own: Int32Array | null = null,
+    own: Int32Array | null,
   ): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
     this.histograms = histogramsOf(request, made.fields)

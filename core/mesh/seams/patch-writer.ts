@@ -1,6 +1,7 @@
 import { Growing } from '../../growing'
 import type { Allocate } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
+import { BOX } from '../../field/patches'
 import type { Meetings } from './strips'
 import type { Landing } from './walk'
 import { turnInto } from './walk'
@@ -39,7 +40,7 @@ export class PatchWriter {
 
   /** The tap of a meeting in the last patch; a place that it does not hold is left out. */
   tap({ texels, ratios, places, ways }: Meetings, meeting: number): void {
-    const box = this.boxes.length - 10
+    const box = this.boxes.length - BOX
     const x = places[meeting * 2]! - 0.5 - this.boxes.at(box)
     const y = places[meeting * 2 + 1]! - 0.5 - this.boxes.at(box + 1)
     if (!(x >= 0 && y >= 0 && x < this.boxes.at(box + 2) - 1 && y < this.boxes.at(box + 3) - 1)) return
@@ -96,8 +97,8 @@ export class PatchWriter {
 }
 
 function largestFirst(boxes: Int32Array): Uint32Array {
-  const size = (patch: number): number => boxes[patch * 10 + 2]! * boxes[patch * 10 + 3]!
-  return Uint32Array.from({ length: boxes.length / 10 }, (_, i) => i).sort((a, b) => size(b) - size(a) || a - b)
+  const size = (patch: number): number => boxes[patch * BOX + 2]! * boxes[patch * BOX + 3]!
+  return Uint32Array.from({ length: boxes.length / BOX }, (_, i) => i).sort((a, b) => size(b) - size(a) || a - b)
 }
 
 type Kept = Int32Array | Uint32Array | Float32Array

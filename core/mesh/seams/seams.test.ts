@@ -1,7 +1,7 @@
 import type { RasterImage } from '../../field/pyramid'
 import type { MaterialDocument } from '../../document/document'
 import type { PartFacts } from '../../document/domain'
-import { patchAt, patchCount } from '../../field/patches'
+import { BOX, patchAt, patchCount } from '../../field/patches'
 import { openThreads } from '#runtime/node/threads'
 import { cosTurns, sinTurns } from '../../elementary'
 import { bitsOf, documentOf } from '../../testing/examples'
@@ -286,7 +286,7 @@ test('pictures of islands come the largest first, each once', async () => {
     { ...HALVES[1]!, from: 0.25, to: 1 },
   ])
   const { boxes, order } = await patchesOf(topologyOf(mesh, mesh.parts[0]!, 0), SIZE, SIZE, 8)
-  const sizes = [...order].map((patch) => boxes[patch * 10 + 2]! * boxes[patch * 10 + 3]!)
+  const sizes = [...order].map((patch) => boxes[patch * BOX + 2]! * boxes[patch * BOX + 3]!)
   expect([...order].sort()).toEqual([0, 1])
   expect(sizes[0]).toBeGreaterThan(sizes[1]!)
   expect(order[0]).toBe(1)

@@ -1,4 +1,5 @@
-import { copyRows, rowStart } from '../../field/field'
+import { padRows } from '../../field/coarse'
+import { copyRows } from '../../field/field'
 import { NEAREST } from '../../field/patches'
 import { defineNode } from '../../graph/define-node'
 import { any } from '../../graph/ports'
@@ -21,26 +22,13 @@ export default defineNode({
   readsIslands: 'nearest',
   tiles: false,
   footprint: 'whole',
-  evaluate: ({ source }, _, { result }, { height, rows, patches }) => {
+  evaluate: ({ source }, _, { result }, { rows, patches }) => {
     if (!result) return
-    const nearest = patches?.get(NEAREST)?.nearest
-    // Without a layout, or where nothing lies in this tile, there is nothing to pad from.
-    if (!nearest || nearest[0] === -1) return copyRows(source, result, rows.from, rows.to)
-    copyRows(source, result, rows.from, rows.to)
-    if (source.stride === 0) return
-    for (let y = rows.from; y < rows.to; y++) {
-      rows.check()
-      const row = (((y % height) + height) % height) * result.width
-      const at = rowStart(result, y)
-      for (let p = 0; p < source.planes.length; p++) {
-        const plane = source.planes[p]!
-        const out = result.planes[p]!
-        for (let x = 0; x < result.width; x++) {
-          const from = nearest[row + x]!
-          if (from !== row + x) out[at + x] = plane[from]!
-        }
-      }
-    }
+    const islands = patches?.get(NEAREST)
+    rows.check()
+    // Without a layout there is nothing to pad from.
+    if (islands) padRows(source, islands, result, rows.from, rows.to)
+    else copyRows(source, result, rows.from, rows.to)
   },
   example: { nodes: { ramp: { type: 'ramp' } }, inputs: { source: 'ramp.grey' } },
 })
