@@ -300,7 +300,7 @@ test('another material goes on pieces that are pressed on the model, parts share
   await page
     .getByLabel('File of materials')
     .setInputFiles({ name: 'walls.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) })
-  await page.getByRole('link', { name: 'Walls', exact: true }).click()
+  await page.getByRole('list', { name: 'Models' }).getByRole('link', { name: 'Walls', exact: true }).click()
   await page.getByRole('tab', { name: 'Materials' }).click()
   for (const part of ['Wall', 'Gate'])
     await page.getByLabel(`Material on ${part}`, { exact: true }).selectOption({ label: 'Red' })
@@ -370,7 +370,7 @@ test('another material goes on pieces that are pressed on the model, parts share
   await expect.poll(async () => Math.abs(Number(await field('X').inputValue()) - 1.5)).toBeLessThan(0.1)
 
   await page.getByRole('navigation', { name: 'Where you are' }).getByRole('link', { name: 'Walls in tiles' }).click()
-  await page.getByRole('link', { name: 'Walls', exact: true }).click()
+  await page.getByRole('list', { name: 'Models' }).getByRole('link', { name: 'Walls', exact: true }).click()
   await page.getByRole('tab', { name: 'Materials' }).click()
   await page.getByLabel('Width of the maps').selectOption('256')
   await page.getByRole('button', { name: 'Make 2 parts' }).click()
