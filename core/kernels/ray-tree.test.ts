@@ -179,3 +179,57 @@ describe('openness against what is known', () => {
     expect(whole.subarray(1500 * 4)).toEqual(part)
   })
 })
+
+test.each([
+  ['4000 triangles', soup(4000, 0.08, randomNumbers(3))],
+  ['a sphere of 4900', sphere(0.5, 50, 50)],
+])('%s: what samples share leaves nothing out that their rays meet', (_, { positions, triangles }) => {
+  const COUNT = 4000
+  const [bias, most] = [1e-3, 0.6]
+  const tree = buildRayTree(positions, triangles)
+  const random = randomNumbers(6)
+  const places = new Float32Array(COUNT * 6)
+  for (let i = 0; i < COUNT; i++) {
+    // Those that share begin close together and look nearly the same way; of every third lot anywhere, and anyhow.
+    const lot = (i >> 4) * 16
+    const shift = (lot / 16) % 3 === 0 ? 1 : 0.01
+    if (i === lot) {
+      const vertex = Math.floor((random() * positions.length) / 3) * 3
+      for (let k = 0; k < 6; k++) places[i * 6 + k] = k < 3 ? positions[vertex + k]! : random() - 0.5
+    }
+    const jitter = (k: number) => places[lot * 6 + k]! + (i === lot ? 0 : shift * (random() - 0.5))
+    const normal = new Vector3(jitter(3), jitter(4), jitter(5)).normalize()
+    places.set([jitter(0), jitter(1), jitter(2), ...normal.toArray()], i * 6)
+  }
+  // One ray a sample: the sum of the open ones tells where it goes.
+  const directions = coneDirections(7)
+  const found = opennessOf(tree, { places }, { directions, groups: 7, bias, most, fade: 0 })
+  const faded = opennessOf(tree, { places }, { directions, groups: 7, bias, most, fade: 1 })
+  const rays = new Float32Array(COUNT * 7)
+  for (let i = 0; i < COUNT; i++) {
+    for (let k = 0; k < 3; k++) {
+      rays[i * 7 + k] = places[i * 6 + k]! + Math.fround(places[i * 6 + 3 + k]! * Math.fround(bias))
+      // Where it is not open, the faded one tells it: as long as the way to what it met is a share of all.
+      const share = found[i * 4] === 1 ? 1 : faded[i * 4]!
+      rays[i * 7 + 3 + k] = (found[i * 4] === 1 ? found : faded)[i * 4 + 1 + k]! / share
+    }
+    rays[i * 7 + 6] = most
+  }
+  const met = anyHits(tree, rays)
+  const { distances } = closestHits(tree, rays)
+  let [open, other, apart] = [0, 0, 0]
+  for (let i = 0; i < COUNT; i++) {
+    if (found[i * 4] === 1) {
+      open++
+      expect(met[i]).toBe(0)
+      expect(faded[i * 4]).toBe(1)
+    } else {
+      other++
+      // Directions are told a little less exactly here.
+      if (Math.abs(faded[i * 4]! - distances[i]! / most) > 1e-4) apart++
+    }
+  }
+  expect(open).toBeGreaterThan(400)
+  expect(other).toBeGreaterThan(400)
+  expect(apart).toBeLessThan(4)
+})

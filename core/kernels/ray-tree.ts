@@ -20,9 +20,9 @@ export interface RayTree {
 
 const NODE_BYTES = 128
 const BLOCK_BYTES = 160
-/** Memory that a build needs beside 52 bytes a triangle, and that a ray needs. */
+/** Memory that a build needs beside 52 bytes a triangle, and that rays need: a stack, and what those from one place share. */
 const BUILD_BYTES = 65536
-const STACK_BYTES = 16384
+const RAY_BYTES = 32768
 /** Rays that are handed over in one go. */
 const BATCH = 4096
 
@@ -69,7 +69,7 @@ function placed(twin: Simd, { nodes, blocks }: RayTree): { nodes: number; blocks
     twin.bytes(room, bytes.length).set(bytes)
     return room
   }
-  return { nodes: at(nodes), blocks: at(blocks), stack: twin.take(STACK_BYTES / 4) }
+  return { nodes: at(nodes), blocks: at(blocks), stack: twin.take(RAY_BYTES / 4) }
 }
 
 /** Calls `work` for rays, a batch at a time; `each` numbers come out for one. */
@@ -265,6 +265,19 @@ export interface TracedNormals {
 const placedNormals = (twin: Simd, { triangles, normals }: TracedNormals) =>
   [wordsAt(twin, triangles), twin.allOf(normals)] as const
 
+/** How far from where they are counted from rays come: the greatest distance of an end. */
+function reachOf(table: Float32Array): number {
+  let square = 0
+  for (let i = 0; i < table.length; i += 7)
+    for (const along of [0, table[i + 6]!])
+      square = Math.max(
+        square,
+        [0, 1, 2].reduce((sum, k) => sum + (table[i + k]! + along * table[i + 3 + k]!) ** 2, 0),
+      )
+  // A little more, for what rounding may do.
+  return Math.sqrt(square) * 1.001
+}
+
 /**
  * What the surface does around samples, by rays of a table (for a radius of 1 in a sample's frame; origin, direction, how far: seven
  * numbers each): four numbers a sample, the mean curvature in 1/m and the mean normal, not of length 1.
@@ -279,7 +292,7 @@ export const aroundOf = (
     const [faces, normals] = placedNormals(twin, mesh)
     const [rows, angles] = [twin.allOf(table), twin.allOf(turns())]
     return (run, _, out) =>
-      twin.assembly.lookAround(...run, rows, table.length / 7, radius, faces, normals, angles, out)
+      twin.assembly.lookAround(...run, rows, table.length / 7, radius, reachOf(table), faces, normals, angles, out)
   })
 
 /** How samples are followed up the surface. */

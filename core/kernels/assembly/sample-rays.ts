@@ -1,9 +1,33 @@
+import { NODE } from './bvh'
+import { gather } from './fan'
 import { blocked, hitFace, hitT, hitU, hitV, nearest } from './trace'
 
 /*
  * What rays about samples tell: how open they are, how thick the model is below them, how it bends around them, where water comes from,
  * and how much of the sky they see.
  */
+
+/** So many rays share a fan, if they are those of so many samples at most. */
+const SHARING_RAYS: i32 = 64
+const MAX_SHARING: i32 = 16
+/** Samples that share one where rays go all around them. */
+const SHARING_AROUND: i32 = 4
+
+/** The nodes that rays begin at, for how many samples they are, and the least that directions go along the axis. */
+let roots: usize = 0
+let end: usize = 0
+let sharing: i32 = 1
+let flattest: f32 = 0
+
+/** Prepares fans of directions; they lie behind the stack. */
+function share(stack: usize, directions: usize, rays: i32, groups: i32): void {
+  roots = stack + 16384
+  sharing = min(MAX_SHARING, max(1, SHARING_RAYS / rays))
+  let least: f32 = 1
+  for (let i: i32 = 0; i < rays * groups; i++) least = min(least, load<f32>(directions + <usize>i * 12 + 8))
+  // A little less, for what rounding may do.
+  flattest = max<f32>(0, least - <f32>1e-4)
+}
 
 /** The frame of the sample at hand: where its rays begin, two directions across its axis, the axis, and the turn of its directions. */
 let ox: f32 = 0
@@ -84,7 +108,12 @@ export function openness(
   fade: f32,
   out: usize,
 ): void {
+  share(stack, directions, rays, groups)
   for (let i: i32 = 0; i < count; i++) {
+    if (i % sharing == 0) {
+      const together = min(sharing, count - i)
+      end = gather(nodes, blocks, stack, roots, samples + <usize>i * 24, together, 1, flattest, bias, most)
+    }
     const number: u32 = first + i
     aim(samples + <usize>i * 24, 1, bias, number, turns, turnMask)
     const own = directions + <usize>(number % groups) * <usize>rays * 12
@@ -97,8 +126,8 @@ export function openness(
       let share: f32 = 1
       // With a fade what is far hides less: the nearest has to be known.
       if (fade > 0) {
-        if (nearest(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) share = fadeOf(hitT / most, fade)
-      } else if (blocked(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) share = 0
+        if (nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)) share = fadeOf(hitT / most, fade)
+      } else if (blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)) share = 0
       open += share
       sx += dx * share
       sy += dy * share
@@ -138,14 +167,19 @@ export function thickness(
   most: f32,
   out: usize,
 ): void {
+  share(stack, directions, rays, groups)
   for (let i: i32 = 0; i < count; i++) {
+    if (i % sharing == 0) {
+      const together = min(sharing, count - i)
+      end = gather(nodes, blocks, stack, roots, samples + <usize>i * 24, together, -1, flattest, bias, most)
+    }
     const number: u32 = first + i
     aim(samples + <usize>i * 24, -1, bias, number, turns, turnMask)
     const own = directions + <usize>(number % groups) * <usize>rays * 12
     let sum: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
-      sum += nearest(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most) ? hitT + bias : most
+      sum += nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most) ? hitT + bias : most
     }
     store<f32>(out + ((<usize>i) << 2), sum / <f32>rays)
   }
@@ -176,7 +210,8 @@ function normalThere(): void {
 }
 
 /**
- * Looks around samples: `table` has rays for a radius of 1 in a sample's frame, seven numbers each (origin, direction, how far).
+ * Looks around samples: `table` has rays for a radius of 1 in a sample's frame, seven numbers each (origin, direction, how far);
+ * `reach` is how far from the sample they come at most.
  * With n the normal here, m that at a place q which faces the ray that met it, and d = q − p: the curvature towards it is (m − n)·d / d².
  * `out`: the mean of those, and the mean normal (not of length 1), four numbers a sample.
  */
@@ -189,6 +224,7 @@ export function lookAround(
   table: usize,
   rays: i32,
   radius: f32,
+  reach: f32,
   faces: usize,
   normals: usize,
   turns: usize,
@@ -196,8 +232,11 @@ export function lookAround(
 ): void {
   facesAt = faces
   normalsAt = normals
+  roots = stack + 16384
   for (let i: i32 = 0; i < count; i++) {
     const at = samples + <usize>i * 24
+    if (i % SHARING_AROUND == 0)
+      end = gather(nodes, blocks, stack, roots, at, min(SHARING_AROUND, count - i), 0, 0, 0, radius * reach)
     aim(at, 1, 0, 0, turns, 0)
     let bend: f32 = 0
     let met: f32 = 0
@@ -218,7 +257,7 @@ export function lookAround(
       dx = ux * tx + uy * bx + uz * nx
       dy = ux * ty + uy * by + uz * ny
       dz = ux * tz + uy * bz + uz * nz
-      if (!nearest(nodes, blocks, stack, rx, ry, rz, dx, dy, dz, load<f32>(ray + 24) * radius)) continue
+      if (!nearest(nodes, blocks, stack, roots, end, rx, ry, rz, dx, dy, dz, load<f32>(ray + 24) * radius)) continue
       normalThere()
       if (mx * dx + my * dy + mz * dz >= 0) continue
       const qx = rx + dx * hitT - ox
@@ -274,7 +313,22 @@ export function climb(
       const ux: f32 = flat > 0.001 ? (-vx * vy) / flat : 0
       const uy: f32 = flat > 0.001 ? (<f32>1 - vy * vy) / flat : 1
       const uz: f32 = flat > 0.001 ? (-vz * vy) / flat : 0
-      if (nearest(nodes, blocks, stack, px + vx * bias, py + vy * bias, pz + vz * bias, ux, uy, uz, step)) {
+      if (
+        nearest(
+          nodes,
+          blocks,
+          stack,
+          nodes,
+          nodes + NODE,
+          px + vx * bias,
+          py + vy * bias,
+          pz + vz * bias,
+          ux,
+          uy,
+          uz,
+          step,
+        )
+      ) {
         normalThere()
         if (my < level) {
           found = <f32>(s - 1) * step + hitT
@@ -284,7 +338,7 @@ export function climb(
       const qx = px + (ux + vx) * step
       const qy = py + (uy + vy) * step
       const qz = pz + (uz + vz) * step
-      if (!nearest(nodes, blocks, stack, qx, qy, qz, -vx, -vy, -vz, step * 2)) {
+      if (!nearest(nodes, blocks, stack, nodes, nodes + NODE, qx, qy, qz, -vx, -vy, -vz, step * 2)) {
         found = (<f32>s - <f32>0.5) * step
         break
       }
@@ -318,14 +372,19 @@ export function skylight(
   most: f32,
   out: usize,
 ): void {
+  share(stack, directions, rays, groups)
   for (let i: i32 = 0; i < count; i++) {
+    if (i % sharing == 0) {
+      const together = min(sharing, count - i)
+      end = gather(nodes, blocks, stack, roots, samples + <usize>i * 24, together, 1, flattest, bias, most)
+    }
     const number: u32 = first + i
     aim(samples + <usize>i * 24, 1, bias, number, turns, turnMask)
     const own = directions + <usize>(number % groups) * <usize>rays * 12
     let open: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
-      if (dy > 0 && !blocked(nodes, blocks, stack, ox, oy, oz, dx, dy, dz, most)) open += 1
+      if (dy > 0 && !blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)) open += 1
     }
     store<f32>(out + ((<usize>i) << 2), open / <f32>rays)
   }

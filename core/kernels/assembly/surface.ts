@@ -1,3 +1,4 @@
+import { NODE } from './bvh'
 import { hitFace, hitT, hitU, hitV, nearest } from './trace'
 
 /*
@@ -88,6 +89,8 @@ export function hitsAlong(
       nodes,
       blocks,
       stack,
+      nodes,
+      nodes + NODE,
       <f32>(<f64>load<f32>(at) + <f64>nx * front),
       <f32>(<f64>load<f32>(at + 4) + <f64>ny * front),
       <f32>(<f64>load<f32>(at + 8) + <f64>nz * front),

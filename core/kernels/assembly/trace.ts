@@ -1,8 +1,10 @@
 import { BLOCK, EMPTY, NODE } from './bvh'
 
 /*
- * Rays through a tree of bvh.ts. A ray is an origin, a direction of any length, and how far it goes in lengths of it. `stack` holds
- * 16 kB, a thread's own.
+ * Rays through a tree of bvh.ts. A ray is an origin, a direction of any length, and how far it goes in lengths of it. It begins at the
+ * nodes from `roots` to `end`: the first of the tree, or those of a fan (fan.ts). `stack` holds 16 kB, a thread's own.
+ * A box is met where (box − origin) / direction says so, in this order: a ray along a face of it gives no number only where both are 0.
+ * That stands twice in each loop here, as a function of its own would not be inlined and cost a third.
  * Source of the test of triangles: T. Möller, B. Trumbore, "Fast, minimum storage ray/triangle intersection", 1997.
  */
 
@@ -52,11 +54,28 @@ function met(block: usize, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz:
   return mask
 }
 
+/**
+ * Puts those children of a node that a mask names onto the stack, the first on top; its new top. Without a branch, as none could be
+ * foretold.
+ */
+function pushed(top: usize, node: usize, mask: i32): usize {
+  store<i32>(top, load<i32>(node + 108))
+  top += <usize>((mask & 8) >> 1)
+  store<i32>(top, load<i32>(node + 104))
+  top += <usize>(mask & 4)
+  store<i32>(top, load<i32>(node + 100))
+  top += <usize>((mask & 2) << 1)
+  store<i32>(top, load<i32>(node + 96))
+  return top + <usize>((mask & 1) << 2)
+}
+
 /** Whether a ray meets a triangle at all. */
 export function blocked(
   nodes: usize,
   blocks: usize,
   stack: usize,
+  roots: usize,
+  end: usize,
   ox: f32,
   oy: f32,
   oz: f32,
@@ -72,7 +91,6 @@ export function blocked(
   const DY = f32x4.splat(dy)
   const DZ = f32x4.splat(dz)
   const MOST = f32x4.splat(most)
-  const zero = f32x4.splat(0)
   const ix = <f32>1 / dx
   const iy = <f32>1 / dy
   const iz = <f32>1 / dz
@@ -82,36 +100,81 @@ export function blocked(
   const IX = f32x4.splat(ix)
   const IY = f32x4.splat(iy)
   const IZ = f32x4.splat(iz)
-  store<i32>(stack, 0)
-  let top: usize = stack + 4
+  const zero = f32x4.splat(0)
+  let top: usize = stack
+  // The nearest roots come last: what lies there is taken off the stack first.
+  for (let root = end; root > roots;) {
+    root -= NODE
+    const t0 = f32x4.mul(f32x4.sub(v128.load(root + nearX), OX), IX)
+    const t1 = f32x4.mul(f32x4.sub(v128.load(root + nearY), OY), IY)
+    const t2 = f32x4.mul(f32x4.sub(v128.load(root + nearZ), OZ), IZ)
+    const u0 = f32x4.mul(f32x4.sub(v128.load(root + 48 - nearX), OX), IX)
+    const u1 = f32x4.mul(f32x4.sub(v128.load(root + 80 - nearY), OY), IY)
+    const u2 = f32x4.mul(f32x4.sub(v128.load(root + 112 - nearZ), OZ), IZ)
+    const enter = f32x4.pmax(f32x4.pmax(f32x4.pmax(zero, t0), t1), t2)
+    const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(MOST, u0), u1), u2)
+    top = pushed(top, root, i32x4.bitmask(f32x4.le(enter, leave)))
+  }
   while (top > stack) {
     top -= 4
-    let child = load<i32>(top)
-    while (child >= 0) {
-      const node = nodes + <usize>child * NODE
-      // (box − origin) / direction, so that a ray along a face of its box gives no number only where both are 0.
-      const t0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), OX), IX)
-      const t1 = f32x4.mul(f32x4.sub(v128.load(node + nearY), OY), IY)
-      const t2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), OZ), IZ)
-      const u0 = f32x4.mul(f32x4.sub(v128.load(node + 48 - nearX), OX), IX)
-      const u1 = f32x4.mul(f32x4.sub(v128.load(node + 80 - nearY), OY), IY)
-      const u2 = f32x4.mul(f32x4.sub(v128.load(node + 112 - nearZ), OZ), IZ)
-      const enter = f32x4.pmax(f32x4.pmax(f32x4.pmax(zero, t0), t1), t2)
-      const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(MOST, u0), u1), u2)
-      let mask = i32x4.bitmask(f32x4.le(enter, leave))
-      if (mask == 0) {
-        child = EMPTY
-        break
-      }
-      child = load<i32>(node + 96 + ((<usize>ctz(mask)) << 2))
-      for (mask &= mask - 1; mask; mask &= mask - 1) {
-        store<i32>(top, load<i32>(node + 96 + ((<usize>ctz(mask)) << 2)))
-        top += 4
-      }
+    const child = load<i32>(top)
+    if (child < 0) {
+      if (met(blocks + <usize>~child * BLOCK, OX, OY, OZ, DX, DY, DZ, MOST, 0) != 0) return true
+      continue
     }
-    if (child < 0 && met(blocks + <usize>~child * BLOCK, OX, OY, OZ, DX, DY, DZ, MOST, 0) != 0) return true
+    const node = nodes + <usize>child * NODE
+    const t0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), OX), IX)
+    const t1 = f32x4.mul(f32x4.sub(v128.load(node + nearY), OY), IY)
+    const t2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), OZ), IZ)
+    const u0 = f32x4.mul(f32x4.sub(v128.load(node + 48 - nearX), OX), IX)
+    const u1 = f32x4.mul(f32x4.sub(v128.load(node + 80 - nearY), OY), IY)
+    const u2 = f32x4.mul(f32x4.sub(v128.load(node + 112 - nearZ), OZ), IZ)
+    const enter = f32x4.pmax(f32x4.pmax(f32x4.pmax(zero, t0), t1), t2)
+    const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(MOST, u0), u1), u2)
+    top = pushed(top, node, i32x4.bitmask(f32x4.le(enter, leave)))
   }
   return false
+}
+
+/** As pushed, each with how far it is. */
+function paired(top: usize, node: usize, enter: v128, mask: i32): usize {
+  const children = v128.load(node + 96)
+  const v = v128.shuffle<i32>(children, enter, 0, 4, 1, 5)
+  const w = v128.shuffle<i32>(children, enter, 2, 6, 3, 7)
+  v128.store64_lane(top, w, 1)
+  top += <usize>(mask & 8)
+  v128.store64_lane(top, w, 0)
+  top += <usize>((mask & 4) << 1)
+  v128.store64_lane(top, v, 1)
+  top += <usize>((mask & 2) << 2)
+  v128.store64_lane(top, v, 0)
+  return top + <usize>((mask & 1) << 3)
+}
+
+/**
+ * Puts those children of a node that are entered onto the stack, each with how far it is, the nearest on top; the stack's new top.
+ * Without a branch: distance and number are one number of 64 bits, and four of those are sorted; what is not entered is 0.
+ */
+function sorted(top: usize, node: usize, enter: v128, entered: v128): usize {
+  const children = v128.and(v128.load(node + 96), entered)
+  const far = v128.and(enter, entered)
+  const v = v128.shuffle<i32>(children, far, 0, 4, 1, 5)
+  const w = v128.shuffle<i32>(children, far, 2, 6, 3, 7)
+  const first = i64x2.gt_s(w, v)
+  const high = v128.bitselect(w, v, first)
+  const low = v128.bitselect(v, w, first)
+  const a = v128.shuffle<i64>(high, low, 0, 2)
+  const b = v128.shuffle<i64>(high, low, 1, 3)
+  const second = i64x2.gt_s(b, a)
+  const max = v128.bitselect(b, a, second)
+  const min = v128.bitselect(a, b, second)
+  // The greatest and the least stand; those between are to be told apart.
+  const c = v128.shuffle<i64>(max, min, 1, 2)
+  const d = v128.shuffle<i64>(max, min, 2, 1)
+  const third = i64x2.gt_s(d, c)
+  v128.store(top, v128.shuffle<i64>(max, v128.bitselect(d, c, third), 0, 2))
+  v128.store(top, v128.shuffle<i64>(v128.bitselect(c, d, third), min, 0, 3), 16)
+  return top + <usize>(popcnt(i32x4.bitmask(entered)) << 3)
 }
 
 /** Whether a ray meets a triangle; the globals tell of the nearest then. */
@@ -119,6 +182,8 @@ export function nearest(
   nodes: usize,
   blocks: usize,
   stack: usize,
+  roots: usize,
+  end: usize,
   ox: f32,
   oy: f32,
   oz: f32,
@@ -133,9 +198,6 @@ export function nearest(
   const nearX: usize = ix < 0 ? 48 : 0
   const nearY: usize = iy < 0 ? 64 : 16
   const nearZ: usize = iz < 0 ? 80 : 32
-  const farX: usize = 48 - nearX
-  const farY: usize = 80 - nearY
-  const farZ: usize = 112 - nearZ
   const IX = f32x4.splat(ix)
   const IY = f32x4.splat(iy)
   const IZ = f32x4.splat(iz)
@@ -145,72 +207,54 @@ export function nearest(
   const DX = f32x4.splat(dx)
   const DY = f32x4.splat(dy)
   const DZ = f32x4.splat(dz)
+  let MOST = f32x4.splat(most)
+  let found = false
   const zero = f32x4.splat(0)
   let top: usize = stack
-  store<i32>(top, 0)
-  store<f32>(top + 4, 0)
-  top += 8
-  let found = false
+  // The nearest roots come last: what lies there is taken off the stack first.
+  for (let root = end; root > roots;) {
+    root -= NODE
+    const t0 = f32x4.mul(f32x4.sub(v128.load(root + nearX), OX), IX)
+    const t1 = f32x4.mul(f32x4.sub(v128.load(root + nearY), OY), IY)
+    const t2 = f32x4.mul(f32x4.sub(v128.load(root + nearZ), OZ), IZ)
+    const u0 = f32x4.mul(f32x4.sub(v128.load(root + 48 - nearX), OX), IX)
+    const u1 = f32x4.mul(f32x4.sub(v128.load(root + 80 - nearY), OY), IY)
+    const u2 = f32x4.mul(f32x4.sub(v128.load(root + 112 - nearZ), OZ), IZ)
+    const enter = f32x4.pmax(f32x4.pmax(f32x4.pmax(zero, t0), t1), t2)
+    const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(MOST, u0), u1), u2)
+    top = paired(top, root, enter, i32x4.bitmask(f32x4.le(enter, leave)))
+  }
   while (top > stack) {
     top -= 8
-    let child = load<i32>(top)
     if (load<f32>(top + 4) >= most) continue
+    let child = load<i32>(top)
     while (child >= 0 && child != EMPTY) {
       const node = nodes + <usize>child * NODE
-      // (box − origin) / direction, so that a ray along a face of its box gives no number only where both are 0.
       const t0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), OX), IX)
       const t1 = f32x4.mul(f32x4.sub(v128.load(node + nearY), OY), IY)
       const t2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), OZ), IZ)
-      const u0 = f32x4.mul(f32x4.sub(v128.load(node + farX), OX), IX)
-      const u1 = f32x4.mul(f32x4.sub(v128.load(node + farY), OY), IY)
-      const u2 = f32x4.mul(f32x4.sub(v128.load(node + farZ), OZ), IZ)
+      const u0 = f32x4.mul(f32x4.sub(v128.load(node + 48 - nearX), OX), IX)
+      const u1 = f32x4.mul(f32x4.sub(v128.load(node + 80 - nearY), OY), IY)
+      const u2 = f32x4.mul(f32x4.sub(v128.load(node + 112 - nearZ), OZ), IZ)
       const enter = f32x4.pmax(f32x4.pmax(f32x4.pmax(zero, t0), t1), t2)
-      const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(f32x4.splat(most), u0), u1), u2)
-      let mask = i32x4.bitmask(f32x4.le(enter, leave))
-      if (mask == 0) {
-        child = EMPTY
-        break
+      const leave = f32x4.pmin(f32x4.pmin(f32x4.pmin(MOST, u0), u1), u2)
+      const entered = f32x4.le(enter, leave)
+      const mask = i32x4.bitmask(entered)
+      // An only one is gone into at once.
+      if ((mask & (mask - 1)) == 0) child = mask == 0 ? EMPTY : load<i32>(node + 96 + ((<usize>ctz(mask)) << 2))
+      else {
+        top = sorted(top, node, enter, entered) - 8
+        child = load<i32>(top)
       }
-      if ((mask & (mask - 1)) == 0) {
-        child = load<i32>(node + 96 + ((<usize>ctz(mask)) << 2))
-        continue
-      }
-      v128.store(stack + FOUND + 32, enter)
-      let closest: i32 = 0
-      let min: f32 = Infinity
-      for (let rest = mask; rest; rest &= rest - 1) {
-        const j = ctz(rest)
-        const t = load<f32>(stack + FOUND + 32 + ((<usize>j) << 2))
-        if (t < min) {
-          min = t
-          closest = j
-        }
-      }
-      mask &= ~(1 << closest)
-      const base = top
-      for (; mask; mask &= mask - 1) {
-        const j = (<usize>ctz(mask)) << 2
-        const t = load<f32>(stack + FOUND + 32 + j)
-        let at = top
-        // The nearest comes off first.
-        while (at > base && load<f32>(at - 4) < t) {
-          store<u64>(at, load<u64>(at - 8))
-          at -= 8
-        }
-        store<i32>(at, load<i32>(node + 96 + j))
-        store<f32>(at + 4, t)
-        top += 8
-      }
-      child = load<i32>(node + 96 + ((<usize>closest) << 2))
     }
     if (child == EMPTY) continue
     const block = blocks + <usize>~child * BLOCK
-    let mask = met(block, OX, OY, OZ, DX, DY, DZ, f32x4.splat(most), stack + FOUND)
-    for (; mask; mask &= mask - 1) {
+    for (let mask = met(block, OX, OY, OZ, DX, DY, DZ, MOST, stack + FOUND); mask; mask &= mask - 1) {
       const j = (<usize>ctz(mask)) << 2
       const at = load<f32>(stack + FOUND + 32 + j)
       if (at >= most) continue
       most = at
+      MOST = f32x4.splat(at)
       found = true
       hitT = at
       hitFace = load<u32>(block + 144 + j)
@@ -229,6 +273,8 @@ export function anyHits(nodes: usize, blocks: usize, stack: usize, rays: usize, 
       nodes,
       blocks,
       stack,
+      nodes,
+      nodes + NODE,
       load<f32>(at),
       load<f32>(at + 4),
       load<f32>(at + 8),
@@ -249,6 +295,8 @@ export function closestHits(nodes: usize, blocks: usize, stack: usize, rays: usi
       nodes,
       blocks,
       stack,
+      nodes,
+      nodes + NODE,
       load<f32>(at),
       load<f32>(at + 4),
       load<f32>(at + 8),
