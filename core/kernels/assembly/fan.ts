@@ -82,7 +82,7 @@ function bound(samples: usize, count: i32, side: f32, bias: f32): void {
 }
 
 /** The greatest product of numbers between `a` and `b`, with ones between two others. */
-function greatest(a: v128, b: v128, low: f32, high: f32): v128 {
+function maxProduct(a: v128, b: v128, low: f32, high: f32): v128 {
   const l = f32x4.splat(low)
   const h = f32x4.splat(high)
   return f32x4.pmax(f32x4.pmax(f32x4.mul(a, l), f32x4.mul(a, h)), f32x4.pmax(f32x4.mul(b, l), f32x4.mul(b, h)))
@@ -90,9 +90,9 @@ function greatest(a: v128, b: v128, low: f32, high: f32): v128 {
 
 /** How far four boxes reach over the planes through the origins, across their axes, at most. */
 function reachOver(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
-  const x = greatest(f32x4.sub(ax, f32x4.splat(midX)), f32x4.sub(bx, f32x4.splat(midX)), lowNX, highNX)
-  const y = greatest(f32x4.sub(ay, f32x4.splat(midY)), f32x4.sub(by, f32x4.splat(midY)), lowNY, highNY)
-  const z = greatest(f32x4.sub(az, f32x4.splat(midZ)), f32x4.sub(bz, f32x4.splat(midZ)), lowNZ, highNZ)
+  const x = maxProduct(f32x4.sub(ax, f32x4.splat(midX)), f32x4.sub(bx, f32x4.splat(midX)), lowNX, highNX)
+  const y = maxProduct(f32x4.sub(ay, f32x4.splat(midY)), f32x4.sub(by, f32x4.splat(midY)), lowNY, highNY)
+  const z = maxProduct(f32x4.sub(az, f32x4.splat(midZ)), f32x4.sub(bz, f32x4.splat(midZ)), lowNZ, highNZ)
   return f32x4.add(x, f32x4.add(y, z))
 }
 

@@ -23,10 +23,10 @@ let flattest: f32 = 0
 function share(stack: usize, directions: usize, rays: i32, groups: i32): void {
   roots = stack + 16384
   sharing = min(MAX_SHARING, max(1, SHARING_RAYS / rays))
-  let least: f32 = 1
-  for (let i: i32 = 0; i < rays * groups; i++) least = min(least, load<f32>(directions + <usize>i * 12 + 8))
+  let z: f32 = 1
+  for (let i: i32 = 0; i < rays * groups; i++) z = min(z, load<f32>(directions + <usize>i * 12 + 8))
   // A little less, for what rounding may do.
-  flattest = max<f32>(0, least - <f32>1e-4)
+  flattest = max<f32>(0, z - <f32>1e-4)
 }
 
 /** The frame of the sample at hand: where its rays begin, two directions across its axis, the axis, and the turn of its directions. */
