@@ -99,6 +99,14 @@ describe('spread', () => {
     expect(planes[0]!.deviation).toBeCloseTo(Math.sqrt(((0.25 - mean) ** 2 + 0.5 * (0.5 - mean) ** 2) / 1.5), 12)
     expect(planes[0]).toMatchObject({ min: 0.25, max: 0.5 })
     expect(planes[0]!.bins.map((n) => Math.round(n * 1e6))).toEqual([0, 666667, 333333, 0])
+    // On a part with the first six texels: those about which it is asked are as before, of fewer.
+    const own = spreadOf(field, mask, 4, new Int32Array([0, 1, 2, 3, 4, 5, 5, 5]))
+    expect(own).toEqual({ ...spreadOf(field, mask, 4), covered: 1.5 / 6 })
+    expect(spreadOf(field, null, 4, new Int32Array([1, 1, 1, 1, 1, 1, 1, 1])).planes[0]).toMatchObject({
+      bins: [0, 1, 0, 0],
+      mean: 0.25,
+      deviation: 0,
+    })
     mask.planes[0]!.fill(0)
     expect(spreadOf(field, mask).covered).toBe(0)
   })
@@ -137,6 +145,8 @@ describe('mean colour under a mask', () => {
     mask.planes[0]!.set([0.25, 0.75])
     expect(weightedMean(colour, mask)).toEqual([0.25, 0, 0])
     expect(weightedMean(colour, null)).toEqual([0.5, 0, 0])
+    // On a part of which the second texel is no own one.
+    expect(weightedMean(colour, mask, new Int32Array([0, 0]))).toEqual([1, 0, 0])
     mask.planes[0]!.fill(0)
     expect(weightedMean(colour, mask)).toBeNull()
   })

@@ -5,6 +5,7 @@ import { simd } from '../kernels/simd'
 import { toHalf } from '../texture/bytes/half'
 import type { Field } from '../field/field'
 import { createField, rowStart } from '../field/field'
+import { ownTexelsOf } from './own-texels'
 
 /** A picture for a canvas or a texture. Shape: RGBA bytes, rows top to bottom unless it says flipped. */
 export interface DisplayBytes {
@@ -258,15 +259,33 @@ export function valuesAt(field: Field, u: number, v: number): number[] {
   return field.ids ? [field.ids[at]!] : field.planes.map((plane) => plane[at]!)
 }
 
-/** Linear mean of a colour field, weighted by a mask of the same size where there is one; null where all is masked out. */
-export function weightedMean(field: Field, mask: Field | null): [number, number, number] | null {
-  const sum = [0, 0, 0]
+/**
+ * Linear mean of a colour field, weighted by a mask of the same size where there is one, on a part over its own texels (ownTexelsOf);
+ * null where all is masked out.
+ */
+export function weightedMean(
+  field: Field,
+  mask: Field | null,
+  nearest: Int32Array | null = null,
+): [number, number, number] | null {
+  const own = ownTexelsOf(field, nearest)
+  const [r, g = r, b = r] = field.planes
+  let red = 0
+  let green = 0
+  let blue = 0
   let weight = 0
-  for (let y = 0; y < field.height; y++)
+  let count = 0
+  for (let y = 0; y < field.height; y++) {
+    const start = rowStart(field, y)
     for (let x = 0; x < field.width; x++) {
+      if (own && own[y * field.width + x] !== y * field.width + x) continue
+      count++
       const w = mask ? Math.min(1, Math.max(0, mask.planes[0]![rowStart(mask, y) + x]!)) : 1
       weight += w
-      for (let p = 0; p < 3; p++) sum[p]! += w * field.planes[p % field.planes.length]![rowStart(field, y) + x]!
+      red += w * r![start + x]!
+      green += w * g![start + x]!
+      blue += w * b![start + x]!
     }
-  return weight > 1e-6 * field.width * field.height ? (sum.map((s) => s / weight) as [number, number, number]) : null
+  }
+  return weight > 1e-6 * count ? [red / weight, green / weight, blue / weight] : null
 }

@@ -2,6 +2,7 @@ import type { Field, PortType } from '../field/field'
 import { rowStart } from '../field/field'
 import type { Simd } from '../kernels/simd'
 import { simd } from '../kernels/simd'
+import { ownTexelsOf } from './own-texels'
 
 /** How often values occur. Shape: `bins` ratios for each plane over `from`–`to`, the ends taking what lies beyond. */
 export interface Histogram {
@@ -27,31 +28,34 @@ export function histogramOf(field: Field, bins = 64): Histogram {
   return { type: field.type, from, to: 1, planes }
 }
 
-/** A histogram with how far values lie from their mean, of a whole field or of what a mask covers. */
+/** A histogram with how far values lie from their mean, of a whole field, a part's own texels, or what a mask covers of those. */
 export interface Spread extends Histogram {
   readonly planes: readonly (Histogram['planes'][number] & { readonly deviation: number })[]
-  /** Share of the texels that it is about, 0–1. */
+  /** Share of the texels that it is about, of all or of the part's own, 0–1. */
   readonly covered: number
 }
 
 /**
- * The histogram of a field's values, each texel counting as far as `mask` covers it (held to 0–1); null is everywhere. The
- * deviation is the root of the mean square of distances from the mean. Counts have none.
+ * The histogram of a field's values, each texel counting as far as `mask` covers it (held to 0–1); null is everywhere. Of a field on a
+ * part only its own texels count (ownTexelsOf). The deviation is the root of the mean square of distances from the mean. Counts have none.
  */
-export function spreadOf(field: Field, mask: Field | null, bins = 64): Spread {
+export function spreadOf(field: Field, mask: Field | null, bins = 64, nearest: Int32Array | null = null): Spread {
   const whole = histogramOf(field, bins)
   const weightAt = (x: number, y: number): number =>
     mask ? Math.min(1, Math.max(0, mask.planes[0]![rowStart(mask, y) + x]!)) : 1
+  const own = ownTexelsOf(field, nearest)
   const rows = mask || field.stride !== 0 ? field.height : 1
   let covered = 0
   const planes = field.planes.map((plane, p) => {
     const found = new Float64Array(bins)
-    let [total, sum, squares, min, max] = [0, 0, 0, Infinity, -Infinity]
+    let [all, total, sum, squares, min, max] = [0, 0, 0, 0, Infinity, -Infinity]
     // From the mean of all, so that what is left after the squares is no rounding.
     const middle = whole.planes[p]!.mean
     for (let y = 0; y < rows; y++) {
       const start = rowStart(field, y)
       for (let x = 0; x < field.width; x++) {
+        if (own && own[y * field.width + x] !== y * field.width + x) continue
+        all++
         const weight = weightAt(x, y)
         if (weight === 0) continue
         const v = plane[start + x]!
@@ -65,7 +69,7 @@ export function spreadOf(field: Field, mask: Field | null, bins = 64): Spread {
         found[bin] = found[bin]! + weight
       }
     }
-    covered = total / (rows * field.width)
+    covered = all > 0 ? total / all : 0
     if (total === 0) return { bins: Array.from(found), mean: 0, min: 0, max: 0, deviation: 0 }
     const off = sum / total
     return {

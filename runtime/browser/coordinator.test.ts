@@ -1,4 +1,4 @@
-import { decodeSrgb } from '#core/colour/srgb'
+import { decodeSrgb, hexToLinear } from '#core/colour/srgb'
 import { localExecutor } from '#core/engine/local-executor'
 import { readObj } from '#core/mesh/formats/obj'
 import { finishMesh } from '#core/mesh/mesh'
@@ -98,7 +98,7 @@ async function previewed(one: Coordinator, request: PreviewRequest, view: View =
   return outcome.preview
 }
 
-test('what a layer covers of a part counts on the part only', async () => {
+test('what a layer covers, its colour and values are of the part’s own texels only', async () => {
   // A square in the left half of its tile, and a mask that grows from 0 at the left of the tile to 1 at its right.
   const obj = 'o plate\nv 0 0 0\nv 1 0 0\nv 1 2 0\nv 0 2 0\nvt 0 0\nvt 0.5 0\nvt 0.5 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n'
   const mesh = finishMesh(readObj(obj))
@@ -109,14 +109,22 @@ test('what a layer covers of a part counts on the part only', async () => {
       nodes: { hills: { type: 'ramp', params: { shape: 'linear' } } },
       layers: [{ kind: 'layer', id: 'dust', name: 'Dust', mask: [{ source: { node: 'hills.grey' } }], cells }],
     })
-  const asked = { swatches: outputs('layer:dust:mask'), layerColours: [] }
+  const mask = 'layer:dust:mask'
+  const asked = { swatches: outputs(mask, 'cell:dust:colour'), layerColours: ['dust'], histograms: outputs(mask) }
   const here = new Coordinator({ ...plainHost, meshes: { load: async () => mesh } })
-  const made = await previewed(here, wanted(document({ colour: cell({ value: '#808080' }) }), asked))
-  expect(made.swatches['layer:dust:mask']!.mean).toBeCloseTo(0.25, 1)
+  const made = await previewed(here, wanted(document({ colour: cell({ node: 'hills.grey' }) }), asked))
+  expect(made.swatches[mask]!.mean).toBeCloseTo(0.25, 1)
+  expect(made.histograms[mask]!.planes[0]!.mean).toBeCloseTo(0.25, 1)
+  expect(made.histograms[mask]!.planes[0]!.max).toBeLessThan(0.55)
+  expect(made.histograms[mask]!.covered).toBeGreaterThan(0.9)
+  // What grows from 0 to a half, weighted by itself: a third, in linear light.
+  const [red] = hexToLinear(made.layerColours.dust!)
+  expect(red).toBeCloseTo(1 / 3, 1)
   // Without its mesh, where nothing else needs that, over all of the tile.
   const gone = { load: () => Promise.reject(new GristError('mesh-data-missing', 'There is no such mesh.')) }
   const lost = await previewed(new Coordinator({ ...plainHost, meshes: gone }), wanted(document({}), asked))
-  expect(lost.swatches['layer:dust:mask']!.mean).toBeCloseTo(0.5, 1)
+  expect(lost.swatches[mask]!.mean).toBeCloseTo(0.5, 1)
+  expect(lost.histograms[mask]!.planes[0]!.mean).toBeCloseTo(0.5, 1)
 })
 
 describe('what is sent', () => {

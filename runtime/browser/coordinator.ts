@@ -485,14 +485,14 @@ export class Coordinator {
     return state.session
   }
 
-  /** Of a material on a part: by texel the nearest that belongs to it, as what it covers counts there only; null of others. */
+  /** Of a material on a part: by texel the nearest that belongs to it, as means and histograms are of those only; null of others. */
   private async ownTexels(
     document: MaterialDocument,
-    { width, swatches }: PreviewRequest,
+    { width, swatches, histograms, layerColours }: PreviewRequest,
     isCancelled: () => boolean,
   ): Promise<Int32Array | null> {
     const part = partOf(document)
-    if (!part || swatches.length === 0) return null
+    if (!part || swatches.length + histograms.length + layerColours.length === 0) return null
     const size = tileSize(width, metresOf(document))
     try {
       const { nearest } = await this.engine.islands!.get(part, size.width, size.height, NEAREST, isCancelled)

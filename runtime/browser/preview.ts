@@ -9,6 +9,7 @@ import type { Field } from '#core/field/field'
 import type { PartialReport, PartialResult } from '#core/material/session'
 import { displayBytes, reduceField, valuesAt, weightedMean } from '#core/preview/display'
 import { histogramOf, spreadOf } from '#core/preview/histogram'
+import { ownTexelsOf } from '#core/preview/own-texels'
 import { LOOK_CHANNELS } from '#core/preview/looks'
 import type { Fault, Preview, PreviewRequest, ProbedValue, SwatchPicture, Textures } from './protocol'
 import type { TextureMaker } from './textures'
@@ -44,14 +45,16 @@ const faultOf = ({ code, detail, place: { node, layer, dial, parameter } }: Gris
   dial,
 })
 
-/** The mean of a field's first plane over those texels that are the nearest to themselves; null where there are none, or it has others. */
-function meanOver({ stride, planes: [plane] }: Field, texels: Int32Array | null): number | null {
-  if (!texels || stride === 0 || texels.length !== plane!.length) return null
+/** The mean of a field's first plane over a part's own texels (ownTexelsOf); null where all count, or there are none. */
+function meanOver(field: Field, nearest: Int32Array | null): number | null {
+  const own = ownTexelsOf(field, nearest)
+  if (!own) return null
+  const plane = field.planes[0]!
   let sum = 0
   let count = 0
-  for (let i = 0; i < texels.length; i++) {
-    if (texels[i] !== i) continue
-    sum += plane![i]!
+  for (let i = 0; i < own.length; i++) {
+    if (own[i] !== i) continue
+    sum += plane[i]!
     count++
   }
   return count > 0 ? sum / count : null
@@ -80,7 +83,7 @@ export class SentPreview {
     own: Int32Array | null,
   ): Omit<Preview, 'milliseconds'> {
     this.keepForProbe(request, channelsOf(document), made)
-    this.histograms = histogramsOf(request, made.fields)
+    this.histograms = histogramsOf(request, made.fields, own)
     const [first] = made.fields.values()
     return {
       ...toldOf(made),
@@ -88,7 +91,7 @@ export class SentPreview {
       height: first?.height ?? request.width,
       textures: this.textures(request, made),
       swatches: this.swatches(request, made, own),
-      layerColours: this.layerColours(request, made),
+      layerColours: this.layerColours(request, made, own),
       histograms: this.histograms,
     }
   }
@@ -193,7 +196,11 @@ export class SentPreview {
   }
 
   /** What a layer looks like in one colour: the mean of what it puts into colour, where its mask lets it show. */
-  private layerColours({ layerColours }: PreviewRequest, { fields, keys }: PartialResult): Preview['layerColours'] {
+  private layerColours(
+    { layerColours }: PreviewRequest,
+    { fields, keys }: PartialResult,
+    nearest: Int32Array | null,
+  ): Preview['layerColours'] {
     if (layerColours.length === 0) return {}
     const known = this.colours
     this.colours = new Map()
@@ -211,7 +218,7 @@ export class SentPreview {
         this.colours.set(layer, before)
         continue
       }
-      const mean = meanColour(fields.get(name)!, fields.get(masked))
+      const mean = meanColour(fields.get(name)!, fields.get(masked), nearest)
       this.colours.set(layer, { key, colour: mean && linearToHex(mean) })
     }
     return Object.fromEntries(layerColours.map((layer) => [layer, this.colours.get(layer)?.colour ?? null]))
@@ -228,20 +235,28 @@ const toldOf = ({ faults, keys, report }: PartialReport): Pick<Preview, 'faults'
 const keyOf = (keys: ReadonlyMap<string, string>, outputs: readonly string[]): string =>
   outputs.map((output) => keys.get(output) ?? '-').join('+')
 
-const meanColour = (colour: Field, mask: Field | undefined): [number, number, number] | null =>
-  colour.stride === 0
-    ? weightedMean({ ...colour, width: 1, height: 1 }, null)
-    : weightedMean(reduceField(colour, SWATCH), mask && mask.stride !== 0 ? reduceField(mask, SWATCH) : null)
+function meanColour(
+  colour: Field,
+  mask: Field | undefined,
+  nearest: Int32Array | null,
+): [number, number, number] | null {
+  if (colour.stride === 0) return weightedMean({ ...colour, width: 1, height: 1 }, null)
+  const over = mask && mask.stride !== 0 ? mask : null
+  return ownTexelsOf(colour, nearest)
+    ? weightedMean(colour, over, nearest)
+    : weightedMean(reduceField(colour, SWATCH), over && reduceField(over, SWATCH))
+}
 
 function histogramsOf(
   { histograms, within = null }: PreviewRequest,
   fields: ReadonlyMap<string, Field>,
+  nearest: Int32Array | null,
 ): Preview['histograms'] {
   const mask = (within && fields.get(formatOutput(within))) ?? null
   return Object.fromEntries(
     histograms.map(formatOutput).flatMap((name) => {
       const field = fields.get(name)
-      return field && !field.ids ? [[name, spreadOf(field, mask)]] : []
+      return field && !field.ids ? [[name, spreadOf(field, mask, undefined, nearest)]] : []
     }),
   )
 }

@@ -38,11 +38,12 @@ export function Values() {
   )
   const fault = useEvaluation((evaluation) => (output === null ? undefined : evaluation.faults[formatOutput(output)]))
   if (output === null) return null
+  const where = document.domain.kind === 'part' ? 'part' : 'tile'
   return (
     <section aria-label="Values" className="border-t border-rule pt-2">
       <div className="flex items-center gap-2">
         <h3 className="flex-1 font-semibold">Values</h3>
-        <Within />
+        <Within where={where} />
       </div>
       {fault && (
         <p role={fault.missing ? 'alert' : 'status'} className="mt-1">
@@ -50,7 +51,7 @@ export function Values() {
         </p>
       )}
       {fault?.missing ? null : found ? (
-        <Found histogram={found} />
+        <Found histogram={found} where={where} />
       ) : (
         <div className="mt-1 h-24 animate-pulse rounded bg-ground" />
       )}
@@ -58,8 +59,8 @@ export function Values() {
   )
 }
 
-/** Where values are counted: all over the tile, or within the mask of a layer. */
-function Within() {
+/** Where values are counted: all over the tile or the part, or within the mask of a layer. */
+function Within({ where }: { where: string }) {
   const actions = useActions()
   const document = useDocument()
   const within = useView((view) => view.within)
@@ -71,7 +72,7 @@ function Within() {
       label="Values within"
       value={known ? within! : ALL}
       options={[
-        { value: ALL, word: 'all over the tile' },
+        { value: ALL, word: `all over the ${where}` },
         ...masked.toReversed().map(({ id, name }) => ({ value: id, word: `within ${name}`, group: 'Masks' })),
       ]}
       onChange={(value) => actions.setView({ within: value === ALL ? null : value })}
@@ -83,13 +84,15 @@ function Within() {
 /** The choice that is no layer. */
 const ALL = ':all'
 
-function Found({ histogram }: { histogram: Spread }) {
+function Found({ histogram, where }: { histogram: Spread; where: string }) {
   if (histogram.covered === 0) return <p className="mt-1 text-ink-soft">The mask covers nothing.</p>
   return (
     <>
       <Chart histogram={histogram} />
       {histogram.covered < 1 && (
-        <p className="text-note text-ink-soft">of {(histogram.covered * 100).toFixed(1)} % of the tile</p>
+        <p className="text-note text-ink-soft">
+          of {(histogram.covered * 100).toFixed(1)} % of the {where}
+        </p>
       )}
     </>
   )
