@@ -27,7 +27,8 @@ const [WIDTH, HEIGHT] = [640, 424]
 /** Nodes that convert, and those that make something of pictures and meshes. */
 const NODES = [
   ...['metal-to-specular', 'specular-to-metal', 'specular-tint', 'fold-highlights', 'colour-mask'],
-  ...['tangent-to-object', 'object-to-tangent', 'image-to-normal', 'normal-to-height', 'close-edges', 'curvature'],
+  ...['tangent-to-object', 'object-to-tangent', 'image-to-normal', 'normal-to-height'],
+  ...['close-edges', 'curvature', 'bleed'],
 ]
 
 say('# Converting')
