@@ -102,6 +102,8 @@ describe('spread', () => {
     // On a part with the first six texels: those about which it is asked are as before, of fewer.
     const own = spreadOf(field, mask, 4, new Int32Array([0, 1, 2, 3, 4, 5, 5, 5]))
     expect(own).toEqual({ ...spreadOf(field, mask, 4), covered: 1.5 / 6 })
+    const even = { ...field, stride: 0, planes: [new Float32Array(4).fill(0.3)] }
+    expect(spreadOf(even, mask, 4, new Int32Array([0, 1, 2, 3, 4, 5, 5, 5])).covered).toBeCloseTo(1.5 / 6, 12)
     expect(spreadOf(field, null, 4, new Int32Array([1, 1, 1, 1, 1, 1, 1, 1])).planes[0]).toMatchObject({
       bins: [0, 1, 0, 0],
       mean: 0.25,

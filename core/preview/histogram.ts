@@ -43,7 +43,8 @@ export function spreadOf(field: Field, mask: Field | null, bins = 64, nearest: I
   const whole = histogramOf(field, bins)
   const weightAt = (x: number, y: number): number =>
     mask ? Math.min(1, Math.max(0, mask.planes[0]![rowStart(mask, y) + x]!)) : 1
-  const own = ownTexelsOf(field, nearest)
+  // Of one number for the whole field it is the mask's texels that tell what it covers.
+  const own = ownTexelsOf(field.stride === 0 && mask ? mask : field, nearest)
   const rows = mask || field.stride !== 0 ? field.height : 1
   let covered = 0
   const planes = field.planes.map((plane, p) => {

@@ -1,6 +1,6 @@
 import { NODE } from './bvh'
 import { gather } from './fan'
-import { blocked, hitFace, hitT, hitU, hitV, nearest } from './trace'
+import { blocked, hitFace, hitT, hitU, hitV, nearest, STACK } from './trace'
 
 /*
  * What rays about samples tell: how open they are, how thick the model is below them, how it bends around them, where water comes from,
@@ -21,7 +21,7 @@ let flattest: f32 = 0
 
 /** Prepares fans of directions; they lie behind the stack. */
 function share(stack: usize, directions: usize, rays: i32, groups: i32): void {
-  roots = stack + 16384
+  roots = stack + STACK
   sharing = min(MAX_SHARING, max(1, SHARING_RAYS / rays))
   let z: f32 = 1
   for (let i: i32 = 0; i < rays * groups; i++) z = min(z, load<f32>(directions + <usize>i * 12 + 8))
@@ -232,7 +232,7 @@ export function lookAround(
 ): void {
   facesAt = faces
   normalsAt = normals
-  roots = stack + 16384
+  roots = stack + STACK
   for (let i: i32 = 0; i < count; i++) {
     const at = samples + <usize>i * 24
     if (i % SHARING_AROUND == 0)

@@ -4,7 +4,7 @@ import { BLOCK, EMPTY, NODE } from './bvh'
  * Rays through a tree of bvh.ts. A ray is an origin, a direction of any length, and how far it goes in lengths of it. It begins at the
  * nodes from `roots` to `end`: the first of the tree, or those of a fan (fan.ts). `stack` holds 16 kB, a thread's own.
  * A box is met where (box − origin) / direction says so, in this order: a ray along a face of it gives no number only where both are 0.
- * That stands twice in each loop here, as a function of its own would not be inlined and cost a third.
+ * That stands twice in each function here, as one of its own would not be inlined and cost a third.
  * Source of the test of triangles: T. Möller, B. Trumbore, "Fast, minimum storage ray/triangle intersection", 1997.
  */
 
@@ -13,6 +13,9 @@ export let hitT: f32 = 0
 export let hitFace: u32 = 0
 export let hitU: f32 = 0
 export let hitV: f32 = 0
+
+/** Bytes of a stack. */
+export const STACK: usize = 16384
 
 /** Where t, u and v of a block's four triangles are put, from the stack on. */
 const FOUND: usize = 16320
