@@ -111,7 +111,7 @@ const host = (cache?: FieldCache) => ({
   executor: threads,
   cache,
   pyramids: new Pyramids({ load: async (name) => images.get(name) ?? readImage(`demo/${name}`) }, threads.allocate),
-  islands: new KeptPatches({ load: async () => mesh }, threads.allocate),
+  islands: new KeptPatches({ load: async () => mesh }, threads),
 })
 say()
 say('## Limewashed iron on the wheel, two threads')

@@ -74,7 +74,7 @@ export async function withHosts<T>(
   const hosts = placed.map(({ on: { data, mesh }, assets }) => {
     const images: ImageLoader = { load: async (name) => data.get(name) ?? assets.load(name) }
     const pyramids = new Pyramids(images, executor.allocate, (one) => pyramidPlanes(one).forEach(executor.free))
-    const islands = new KeptPatches({ load: async () => mesh }, executor.allocate, (set) =>
+    const islands = new KeptPatches({ load: async () => mesh }, executor, (set) =>
       patchArrays(set).forEach(executor.free),
     )
     return { executor, pyramids, islands }

@@ -20,6 +20,8 @@ import { GristError } from '#core/errors'
 import type { Allocate } from '#core/field/field'
 import { Heap, SharedMemory } from '#core/field/heap'
 import { withPlaces, withViews } from '#core/field/shared-views'
+import type { IslandWork } from '#core/kernels/island-borders'
+import { IslandBlocks } from '#core/kernels/island-borders'
 import { memoryHere, useMemory } from '#core/kernels/simd'
 import type { BakeThreads } from '#core/mesh/bake-part'
 import type { BakeJob } from '#core/mesh/bake-rows'
@@ -44,8 +46,9 @@ export interface ThreadMessage {
     | { readonly pass: PlainPass }
     | { readonly prepare: PlainPrepare }
     | { readonly band: PlainBand }
-    /** A job of mesh data, its arrays by their places. */
+    /** A job of mesh data, or what goes on beyond islands; arrays by their places. */
     | { readonly mesh: unknown }
+    | { readonly islands: unknown }
 }
 
 type PlainBand = Omit<BandTask, 'fields'> & { readonly fields: ReadonlyMap<string, PlainField> }
@@ -71,7 +74,15 @@ export function doMessage(
       return {}
     }
     if ('mesh' in work) {
-      takeBlocks(withViews(work.mesh, memoryHere()!) as BakeJob, control)
+      const job = withViews(work.mesh, memoryHere()!) as BakeJob
+      const baker = new RowsBaker(job, () => checkWanted(control))
+      takeBlocks(RowsBaker.blocksOf(job), (block) => baker.bake(block), control)
+      return {}
+    }
+    if ('islands' in work) {
+      const islands = withViews(work.islands, memoryHere()!) as IslandWork
+      const blocks = new IslandBlocks(islands, () => checkWanted(control))
+      takeBlocks(IslandBlocks.count(islands), (block) => blocks.do(block), control)
       return {}
     }
     if ('band' in work) {
@@ -89,16 +100,16 @@ export function doMessage(
   }
 }
 
-/** Does blocks of rows until none is left. Throws cancelled. */
-function takeBlocks(job: BakeJob, control: Int32Array): void {
-  const check = (): void => {
-    if (isEnded(control)) throw new GristError('cancelled', 'The work was cancelled.')
-  }
-  const baker = new RowsBaker(job, check)
-  const blocks = RowsBaker.blocksOf(job)
-  for (let block = takeTile(control, 0); block < blocks; block = takeTile(control, 0)) {
-    check()
-    baker.bake(block)
+/** Throws cancelled. */
+function checkWanted(control: Int32Array): void {
+  if (isEnded(control)) throw new GristError('cancelled', 'The work was cancelled.')
+}
+
+/** Does blocks until none is left. Throws cancelled. */
+function takeBlocks(count: number, doBlock: (block: number) => void, control: Int32Array): void {
+  for (let block = takeTile(control, 0); block < count; block = takeTile(control, 0)) {
+    checkWanted(control)
+    doBlock(block)
     tellTileDone(control, 0)
   }
 }
@@ -186,10 +197,22 @@ export class SharedExecutor implements Executor, BandCoders, BakeThreads {
     return 'error' in outcome ? raise(outcome) : outcome.coded!
   }
 
-  async bakeMesh(job: BakeJob, { isCancelled, onProgress }: BakeSignals): Promise<void> {
-    const blocks = RowsBaker.blocksOf(job)
+  async bakeMesh(job: BakeJob, signals: BakeSignals): Promise<void> {
+    await this.doBlocks({ mesh: withPlaces(job, this.heap.shared) }, RowsBaker.blocksOf(job), signals)
+  }
+
+  async doIslands(work: IslandWork, isCancelled: () => boolean): Promise<void> {
+    await this.doBlocks({ islands: withPlaces(work, this.heap.shared) }, IslandBlocks.count(work), { isCancelled })
+  }
+
+  /** Has the threads take blocks of one work. */
+  private async doBlocks(
+    work: ThreadMessage['work'],
+    blocks: number,
+    { isCancelled, onProgress }: BakeSignals,
+  ): Promise<void> {
     const control = controlBlock(1)
-    const message = this.messageOf(control, { mesh: withPlaces(job, this.heap.shared) })
+    const message = this.messageOf(control, work)
     const look = (): void => {
       if (isCancelled()) endPass(control)
       onProgress?.(Math.min(1, tilesDone(control, 0) / blocks))

@@ -1,18 +1,9 @@
 import { plainMemory } from '../field/field'
-import { Heap } from '../field/heap'
 import type { Registry } from '../graph/registry'
-import { memoryHere } from '../kernels/simd'
+import { heapHere } from '../kernels/heap-here'
+import { doIslandsHere } from './island-threads'
 import type { Executor, Pass, PassSignals } from './pass'
 import { checkWanted, runPrepare, tilesOf, withUnit } from './pass'
-
-let heap: Heap | null = null
-
-/** The heap of this thread's memory; null where there is none. */
-function heapHere(): Heap | null {
-  const shared = memoryHere()
-  if (shared && heap?.shared !== shared) heap = new Heap(shared)
-  return heap
-}
 
 /** Milliseconds after which other work of this thread gets its turn, such as the message that cancels a pass. */
 const TURN = 12
@@ -26,6 +17,7 @@ export function localExecutor(registry: Registry): Executor {
     free: own?.free ?? (() => {}),
     run: (pass, signals) => runHere(registry, pass, signals),
     prepare: async (task, isCancelled) => runPrepare(registry, task, isCancelled),
+    doIslands: doIslandsHere,
   }
 }
 

@@ -19,6 +19,7 @@ import {
 import type { NodeContext } from '../graph/define-node'
 import type { Registry } from '../graph/registry'
 import { simd } from '../kernels/simd'
+import type { IslandThreads } from './island-threads'
 
 /** A result that lives for one tile of rows only, in memory of the thread: the numbers of its planes there. */
 export interface LocalField {
@@ -127,11 +128,8 @@ export interface PassSignals {
  * Does passes, here or on other threads. `allocate` gives memory that its threads can see. Work rejects with `cancelled`
  * soon after `isCancelled` turns true, and only once no thread is at it any more.
  */
-export interface Executor {
+export interface Executor extends IslandThreads {
   readonly threads: number
-  readonly allocate: Allocate
-  /** Takes memory back that nobody uses any more. */
-  readonly free: (region: ArrayBufferView) => void
   run(pass: Pass, signals: PassSignals): Promise<void>
   prepare(task: PrepareTask, isCancelled: () => boolean): Promise<unknown>
 }

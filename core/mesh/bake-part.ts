@@ -1,4 +1,3 @@
-import { breathing } from '../breathe'
 import { decodeSrgb } from '../colour/srgb'
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
@@ -218,7 +217,7 @@ export function partRims(
 ): Promise<Rims> {
   const topology = topologyOf(mesh, part, uvSet)
   const uvs = topology.uvs.map((value, i) => value - (i % 2 ? target.top : target.left))
-  return rimsOf({ ...topology, uvs }, target.width, target.height, breathing(isCancelled))
+  return rimsOf({ ...topology, uvs }, target.width, target.height, { isCancelled })
 }
 
 /** The bytes that fill whole words, as those: what is done to all of many bytes is done four at a time. */

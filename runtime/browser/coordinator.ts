@@ -140,7 +140,7 @@ export class Coordinator {
       pyramids: new Pyramids(host.images, executor.allocate, this.dropped.addImage, PYRAMID_BYTES),
       islands: new KeptPatches(
         host.meshes,
-        executor.allocate,
+        executor,
         (set) => this.dropped.addArrays(patchArrays(set)),
         PATCH_BYTES,
       ),
@@ -472,7 +472,7 @@ export class Coordinator {
     return openMaterial(document, registry, {
       executor,
       pyramids: new Pyramids(this.host.images, executor.allocate),
-      islands: new KeptPatches(this.host.meshes, executor.allocate),
+      islands: new KeptPatches(this.host.meshes, executor),
     })
   }
 

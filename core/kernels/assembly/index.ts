@@ -36,6 +36,16 @@ export { strokesRows } from './strokes'
 export { decodeSrgb, encodeSrgb } from './srgb'
 export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'
 export { weaveRow } from './weave'
+export {
+  beginBorder,
+  beginLayout,
+  beginRaster,
+  closeBorder,
+  closeRim,
+  layRow,
+  seedBorder,
+  sweepBorder,
+} from './islands'
 export { nearestPlaces } from './closest'
 export { hitsAlong, placesOnHits, surfacePlaces } from './surface'
 export { anyHits, closestHits } from './trace'

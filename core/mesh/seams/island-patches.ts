@@ -1,10 +1,9 @@
 import { LRUCache } from 'lru-cache'
-import { breathing } from '../../breathe'
 import type { PartFacts } from '../../document/domain'
 import type { IslandPatches } from '../../engine/evaluate'
+import type { IslandThreads } from '../../engine/island-threads'
+import { islandsHere } from '../../engine/island-threads'
 import { GristError } from '../../errors'
-import type { Allocate } from '../../field/field'
-import { plainMemory } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import type { Mesh } from '../mesh'
 import { partInTile } from '../tile-of-part'
@@ -37,7 +36,7 @@ export class KeptPatches implements IslandPatches {
 
   constructor(
     private readonly meshes: MeshLoader,
-    private readonly allocate: Allocate = plainMemory,
+    private readonly threads: IslandThreads = islandsHere(),
     /** Told of patches that are let go; an evaluation may read them still. */
     private readonly onDropped: (set: PatchSet) => void = () => {},
     budgetBytes = Number.MAX_SAFE_INTEGER,
@@ -87,8 +86,7 @@ export class KeptPatches implements IslandPatches {
     reach: number,
     isCancelled: () => boolean,
   ): Promise<PatchSet> {
-    const breathe = breathing(isCancelled)
-    return patchesOf(await this.topologyFor(part), width, height, reach, { allocate: this.allocate, breathe })
+    return patchesOf(await this.topologyFor(part), width, height, reach, { threads: this.threads, isCancelled })
   }
 
   private async topologyFor(facts: PartFacts): Promise<Topology> {

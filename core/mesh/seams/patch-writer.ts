@@ -2,40 +2,30 @@ import { Growing } from '../../growing'
 import type { Allocate } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import { BOX } from '../../field/patches'
+import type { GrownBox, IslandReads } from './around-islands'
 import type { Meetings } from './strips'
-import type { Landing } from './walk'
-import { turnInto } from './walk'
 
 /** Collects patches, whose sizes are not known before. */
 export class PatchWriter {
   private readonly boxes = new Growing(Int32Array)
   private readonly runs = new Growing(Int32Array)
-  private readonly entries = new Growing(Uint32Array)
-  private readonly places = new Growing(Float32Array)
-  private readonly turns = new Growing(Float32Array)
   private readonly taps = new Growing(Float32Array)
   private readonly tapTurns = new Growing(Float32Array)
   /** In the order of taps. */
   private readonly texels = new Growing(Uint32Array)
   private readonly ratios = new Growing(Float32Array)
 
-  begin(left: number, top: number, width: number, height: number): void {
+  /** Begins the patch of an island; `from` and `to` are the first of its entries and the one after the last. */
+  begin({ left, top, width, height }: GrownBox, from: number, to: number): void {
     this.close()
     for (const value of [left, top, width, height, this.runs.length / 3, 0]) this.boxes.add(value)
-    for (const value of [this.entries.length, 0, this.texels.length, 0]) this.boxes.add(value)
+    for (const value of [from, to, this.texels.length, 0]) this.boxes.add(value)
   }
 
   run(to: number, from: number, length: number): void {
     this.runs.add(to)
     this.runs.add(from)
     this.runs.add(length)
-  }
-
-  entry(at: number, x: number, y: number, { a, b, c, d }: Landing): void {
-    this.entries.add(at)
-    this.places.add(x)
-    this.places.add(y)
-    turnInto(a, b, c, d, this.turns)
   }
 
   /** The tap of a meeting in the last patch; a place that it does not hold is left out. */
@@ -55,11 +45,11 @@ export class PatchWriter {
   private close(): void {
     if (this.boxes.length === 0) return
     this.boxes.set(this.boxes.length - 5, this.runs.length / 3)
-    this.boxes.set(this.boxes.length - 3, this.entries.length)
     this.boxes.set(this.boxes.length - 1, this.texels.length)
   }
 
-  finish(reach: number, allocate: Allocate): PatchSet {
+  /** `read` lies in memory that is allocated so already. */
+  finish(reach: number, allocate: Allocate, read?: IslandReads): PatchSet {
     this.close()
     const texels = this.texels.all
     // By texel, then in the order of taps.
@@ -84,9 +74,9 @@ export class PatchWriter {
       boxes: kept(this.boxes.all),
       order: kept(largestFirst(this.boxes.all)),
       runs: kept(this.runs.all),
-      entries: kept(this.entries.all),
-      places: kept(this.places.all),
-      turns: kept(this.turns.all),
+      entries: read?.entries ?? kept(new Uint32Array(0)),
+      places: read?.reads ?? kept(new Float32Array(0)),
+      turns: read?.turns ?? kept(new Float32Array(0)),
       taps: kept(this.taps.all),
       tapTurns: kept(this.tapTurns.all),
       mixes: kept(mixes),
@@ -99,6 +89,17 @@ export class PatchWriter {
 function largestFirst(boxes: Int32Array): Uint32Array {
   const size = (patch: number): number => boxes[patch * BOX + 2]! * boxes[patch * BOX + 3]!
   return Uint32Array.from({ length: boxes.length / BOX }, (_, i) => i).sort((a, b) => size(b) - size(a) || a - b)
+}
+
+/** The turn of the nearest rigid motion (polar decomposition in the plane), mirrored first where the map mirrors: cosine, sine, ±1. */
+function turnInto(a: number, b: number, c: number, d: number, out: Growing<Float32Array>): void {
+  const mirror = a * d - b * c < 0 ? -1 : 1
+  const cosine = a + mirror * d
+  const sine = c - mirror * b
+  const length = Math.sqrt(cosine * cosine + sine * sine)
+  out.add(length > 0 ? cosine / length : 1)
+  out.add(length > 0 ? sine / length : 0)
+  out.add(mirror)
 }
 
 type Kept = Int32Array | Uint32Array | Float32Array

@@ -1,10 +1,11 @@
+import type { IslandThreads } from '../../engine/island-threads'
+import { islandsHere } from '../../engine/island-threads'
 import { Growing } from '../../growing'
-import { RIM, coverOf } from './cover'
-import { nearestBorder } from './nearest-border'
-import { isGood, readable } from './reading'
+import { breathing } from '../../breathe'
+import { findReads } from './around-islands'
+import { coverOf } from './cover'
 import type { Topology } from './topology'
 import { unfold } from './unfolding'
-import { landing, turnInto, walk } from './walk'
 
 /**
  * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
@@ -19,42 +20,25 @@ export interface Rims {
   readonly readRims: Uint32Array
 }
 
-/** The rims of a part's islands whose surface goes on over a seam. `breathe` as for patchesOf. */
+/** Who finds neighbours of islands, and whether anybody wants them still. */
+export interface SeamHost {
+  readonly threads?: IslandThreads
+  readonly isCancelled?: () => boolean
+}
+
+/** The rims of a part's islands whose surface goes on over a seam. Rejects with `cancelled`. */
 export async function rimsOf(
   topology: Topology,
   width: number,
   height: number,
-  breathe: () => Promise<void> = async () => {},
+  { threads = islandsHere(), isCancelled = () => false }: SeamHost = {},
 ): Promise<Rims> {
   const unfolding = unfold(topology, width, height)
-  const cover = await coverOf(topology, unfolding, breathe)
-  const [texels, places, turns] = [new Growing(Uint32Array), new Growing(Float32Array), new Growing(Float32Array)]
-  const there = landing()
-  for (const island of topology.islands.keys()) {
-    const box = cover.boxes[island]!
-    if (box.width === 0) continue
-    const border = await nearestBorder(topology, unfolding, island, box, 0, breathe, true)
-    for (let y = 0; y < box.height; y++) {
-      await breathe()
-      for (let x = 0; x < box.width; x++) {
-        if (box.cover[y * box.width + x] !== RIM) continue
-        const edge = border.edge[y * border.width + x]!
-        if (edge < 0 || topology.twin[edge]! < 0) continue
-        const column = x + box.left
-        const row = y + box.top
-        if (!isGood(cover, unfolding, island, column, row)) continue
-        walk(topology, unfolding, edge, column + 0.5, row + 0.5, there)
-        const place = there.found && readable(cover, unfolding, topology.island[there.triangle]!, there.x, there.y)
-        if (!place) continue
-        texels.add(row * width + column)
-        places.add(place[0])
-        places.add(place[1])
-        turnInto(there.a, there.b, there.c, there.d, turns)
-      }
-    }
-  }
-  const found = { texels: texels.all, places: places.all, turns: turns.all }
-  return { ...found, readRims: readingRims(found, width, height) }
+  const cover = await coverOf(topology, unfolding, breathing(isCancelled))
+  const found = await findReads({ topology, unfolding, cover }, 'rims', 0, threads, isCancelled)
+  const rims = { texels: found.entries.slice(), places: found.reads.slice(), turns: found.turns.slice() }
+  for (const region of [found.entries, found.reads, found.turns]) threads.free(region)
+  return { ...rims, readRims: readingRims(rims, width, height) }
 }
 
 /** Which rims lie, where the surface goes on, beside others. */

@@ -460,7 +460,7 @@ test('gives the same bits on one thread and on two', async () => {
   const threads = openThreads(2)
   try {
     const image = await picture(mesh, HALVES)
-    const islands = new KeptPatches({ load: async () => mesh }, threads.allocate)
+    const islands = new KeptPatches({ load: async () => mesh }, threads)
     const session = materialHere(document, { executor: threads, images: { load: async () => image }, islands })
     const { fields } = await session.evaluate({ outputs: [parseOutput('filter.result')], width: SIZE })
     expect(bitsOf(fields.get('filter.result')!)).toEqual(bitsOf(here))

@@ -4,7 +4,6 @@ import { CORE } from './cover'
 import type { Topology } from './topology'
 import { SEAM, nextEdge } from './topology'
 import type { Unfolding } from './unfolding'
-import { footX, footY, shareOf } from './walk'
 
 /**
  * Texels beside seams, and where other islands hold the values that belong there too: beyond their own borders.
@@ -180,6 +179,21 @@ function landingAt(
   out[0] = out[2] + out[4]! * (x - fx) + out[5]! * (y - fy)
   out[1] = out[3] + out[6]! * (x - fx) + out[7]! * (y - fy)
 }
+
+/** Where along an edge the point of its line lies that is nearest to a place: 0 at its beginning, 1 at its end. */
+function shareOf(places: Float64Array, edge: number, x: number, y: number): number {
+  const next = nextEdge(edge)
+  const ax = places[edge * 2]!
+  const ay = places[edge * 2 + 1]!
+  const bx = places[next * 2]! - ax
+  const by = places[next * 2 + 1]! - ay
+  return ((x - ax) * bx + (y - ay) * by) / (bx * bx + by * by)
+}
+
+const footX = (places: Float64Array, edge: number, share: number): number =>
+  places[edge * 2]! + share * (places[nextEdge(edge) * 2]! - places[edge * 2]!)
+const footY = (places: Float64Array, edge: number, share: number): number =>
+  places[edge * 2 + 1]! + share * (places[nextEdge(edge) * 2 + 1]! - places[edge * 2 + 1]!)
 
 type Ends = ReadonlyMap<string, readonly (readonly [edge: number, end: number])[]>
 

@@ -1,0 +1,206 @@
+import type { IslandThreads } from '../../engine/island-threads'
+import type { IslandWork } from '../../kernels/island-borders'
+import { BORDER, BOX } from '../../kernels/island-borders'
+import type { Cover } from './cover'
+import type { Topology } from './topology'
+import { INNER, SEAM, nextEdge } from './topology'
+import type { Unfolding } from './unfolding'
+
+/** A box of the raster around an island. */
+export interface GrownBox {
+  readonly left: number
+  readonly top: number
+  readonly width: number
+  readonly height: number
+}
+
+/** Texels that are read elsewhere, island after island, in order of their places. */
+export interface IslandReads {
+  /** By island. */
+  readonly boxes: readonly GrownBox[]
+  /** By island the number of its first texel; then of the one after the last. */
+  readonly firsts: readonly number[]
+  /** By texel as IslandWork has them, in memory of those who found them. */
+  readonly entries: Uint32Array
+  readonly reads: Float32Array
+  readonly turns: Float32Array
+}
+
+interface Raster {
+  readonly topology: Topology
+  readonly unfolding: Unfolding
+  readonly cover: Cover
+}
+
+/** Rows of boxes that are laid in one go have about so many texels. */
+const PIECE = 32768
+
+/**
+ * Where the surface goes on around islands, as far as `reach` texels, or in their rims. The same numbers whoever does which blocks.
+ * Rejects with `cancelled`.
+ */
+export async function findReads(
+  raster: Raster,
+  texels: IslandWork['texels'],
+  reach: number,
+  threads: IslandThreads,
+  isCancelled: () => boolean,
+): Promise<IslandReads> {
+  const taken: ArrayBufferView[] = []
+  const room = <T extends ArrayBufferView>(View: ViewOf<T>, length: number): T => {
+    const { buffer, byteOffset } = threads.allocate(Math.max(8, length * View.BYTES_PER_ELEMENT))
+    const view = new View(buffer, byteOffset, length)
+    taken.push(view)
+    return view
+  }
+  const lent = <T extends Float64Array | Int32Array | Uint8Array>(View: ViewOf<T>, values: ArrayLike<number>): T => {
+    const view = room(View, values.length)
+    view.set(values)
+    return view
+  }
+  const none = { entries: new Uint32Array(0), reads: new Float32Array(0), turns: new Float32Array(0) }
+  try {
+    const { boxes, border, cover, texels: count, rows } = layBoxes(raster, reach)
+    const { topology, unfolding } = raster
+    const work: IslandWork = {
+      ...{ step: 'edges', texels, width: unfolding.width, height: unfolding.height, reach },
+      places: lent(Float64Array, unfolding.places),
+      maps: lent(Float64Array, unfolding.maps),
+      lines: lent(Float64Array, unfolding.lines),
+      twin: lent(Int32Array, topology.twin),
+      islands: lent(Int32Array, topology.island),
+      owner: lent(Int32Array, raster.cover.owner),
+      cover: lent(Uint8Array, cover),
+      border: lent(Float64Array, border),
+      boxes: lent(Int32Array, boxes),
+      blocks: lent(Int32Array, wholeBoxes(boxes)),
+      edges: room(Int32Array, count),
+      counts: room(Int32Array, rows),
+      firsts: room(Int32Array, rows),
+      ...none,
+    }
+    await threads.doIslands(work, isCancelled)
+    let all = 0
+    for (let row = 0; row < rows; row++) {
+      work.firsts[row] = all
+      all += work.counts[row]!
+    }
+    const laying: IslandWork = {
+      ...{ ...work, step: 'reads', blocks: lent(Int32Array, piecesOf(boxes)) },
+      entries: room(Uint32Array, all),
+      reads: room(Float32Array, all * 2),
+      turns: room(Float32Array, all * 3),
+    }
+    await threads.doIslands(laying, isCancelled)
+    const made = closedUp(laying, boxes)
+    for (const kept of [laying.entries, laying.reads, laying.turns]) taken.splice(taken.indexOf(kept), 1)
+    return made
+  } finally {
+    taken.forEach((region) => threads.free(region))
+  }
+}
+
+type ViewOf<T> = {
+  readonly BYTES_PER_ELEMENT: number
+  new (buffer: ArrayBufferLike, at: number, length: number): T
+}
+
+interface Boxes {
+  readonly boxes: Int32Array
+  readonly border: Float64Array
+  readonly cover: Uint8Array
+  /** Of all boxes. */
+  readonly texels: number
+  readonly rows: number
+}
+
+function layBoxes({ topology, unfolding, cover }: Raster, reach: number): Boxes {
+  const boxes = new Int32Array(cover.boxes.length * BOX.numbers)
+  const border: number[] = []
+  const covers = new Uint8Array(cover.boxes.reduce((sum, box) => sum + box.cover.length, 0))
+  let [texels, rows, covered] = [0, 0, 0]
+  cover.boxes.forEach((box, island) => {
+    const [left, top] = [box.left - reach, box.top - reach]
+    // Kernels go four texels at a time.
+    const width = Math.ceil((box.width + 2 * reach) / 4) * 4
+    const height = box.height + 2 * reach
+    const edge = border.length / BORDER
+    addBorder(topology, unfolding, island, left, top, border)
+    covers.set(box.cover, covered)
+    boxes.set(
+      [left, top, width, height, texels, rows, edge, border.length / BORDER, covered, box.width, box.height],
+      island * BOX.numbers,
+    )
+    texels += width * height
+    rows += height
+    covered += box.cover.length
+  })
+  return { boxes, border: Float64Array.from(border), cover: covers, texels, rows }
+}
+
+function addBorder(
+  { islands, kind }: Topology,
+  { places }: Unfolding,
+  island: number,
+  left: number,
+  top: number,
+  found: number[],
+): void {
+  for (const t of islands[island]!)
+    for (let e = t * 3; e < t * 3 + 3; e++) {
+      if (kind[e] === INNER) continue
+      const next = nextEdge(e)
+      const dx = places[next * 2]! - places[e * 2]!
+      const dy = places[next * 2 + 1]! - places[e * 2 + 1]!
+      const squarely = kind[e] === SEAM ? 1e12 : 0
+      found.push(places[e * 2]! - left, places[e * 2 + 1]! - top, dx, dy, dx * dx + dy * dy, squarely, e)
+    }
+}
+
+/** Each box as one block, the largest first: so that threads are done at about the same time. */
+function wholeBoxes(boxes: Int32Array): Int32Array {
+  const size = (island: number): number =>
+    boxes[island * BOX.numbers + BOX.width]! * boxes[island * BOX.numbers + BOX.height]!
+  const islands = Array.from({ length: boxes.length / BOX.numbers }, (_, i) => i).sort(
+    (a, b) => size(b) - size(a) || a - b,
+  )
+  return Int32Array.from(islands.flatMap((island) => [island, 0, boxes[island * BOX.numbers + BOX.height]!]))
+}
+
+function piecesOf(boxes: Int32Array): Int32Array {
+  const pieces: number[] = []
+  for (let island = 0; island * BOX.numbers < boxes.length; island++) {
+    const [width, height] = [boxes[island * BOX.numbers + BOX.width]!, boxes[island * BOX.numbers + BOX.height]!]
+    const rows = Math.ceil(PIECE / Math.max(1, width))
+    for (let row = 0; row < height; row += rows) pieces.push(island, row, Math.min(height, row + rows))
+  }
+  return Int32Array.from(pieces)
+}
+
+/** Leaves no gap where texels have no place to read. */
+function closedUp({ entries, reads, turns, counts, firsts }: IslandWork, boxes: Int32Array): IslandReads {
+  let end = 0
+  const islandFirsts: number[] = []
+  const own: GrownBox[] = []
+  for (let from = 0; from < boxes.length; from += BOX.numbers) {
+    islandFirsts.push(end)
+    const [left, top, width, height] = [boxes[from]!, boxes[from + 1]!, boxes[from + 2]!, boxes[from + 3]!]
+    own.push({ left, top, width, height })
+    for (let row = boxes[from + BOX.row]!; row < boxes[from + BOX.row]! + height; row++) {
+      const [first, count] = [firsts[row]!, counts[row]!]
+      if (first !== end) {
+        entries.copyWithin(end, first, first + count)
+        reads.copyWithin(end * 2, first * 2, (first + count) * 2)
+        turns.copyWithin(end * 3, first * 3, (first + count) * 3)
+      }
+      end += count
+    }
+  }
+  return {
+    boxes: own,
+    firsts: [...islandFirsts, end],
+    entries: entries.subarray(0, end),
+    reads: reads.subarray(0, end * 2),
+    turns: turns.subarray(0, end * 3),
+  }
+}
