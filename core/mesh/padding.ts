@@ -1,11 +1,23 @@
+import { requiredSimd } from '../kernels/simd'
+
 /**
  * For every texel the nearest that is covered, itself where it is; −1 beyond `most` texels or where none is. Distances are exact;
  * among equals the upper, then the left one counts.
  * Source: P. Felzenszwalb, D. Huttenlocher, "Distance transforms of sampled functions", 2012, carrying along what it is a distance to.
  */
 export function nearestCovered(covered: Uint8Array, width: number, height: number, most = Infinity): Int32Array {
-  const above = nearestInColumns(covered, width, height)
-  return most <= NARROW ? nearestWithin(above, width, height, most) : nearestOfAll(above, width, height, most)
+  if (most <= NARROW) return nearestWithin(nearestInColumns(covered, width, height), width, height, most)
+  const twin = requiredSimd('The nearest texels are found')
+  return twin.scratch(() => {
+    const words = (count: number): number => twin.take(count)
+    const from = words(Math.ceil(covered.length / 4))
+    twin.bytes(from, covered.length).set(covered)
+    const texels = words(covered.length)
+    twin.assembly.nearestRows(from, texels, words(width), width, height)
+    const rooms = [words(2 * width), words(2 * width), words(2 * width)] as const
+    twin.assembly.nearestTexels(texels, 0, height, width, most * most, ...rooms)
+    return twin.ints(texels, covered.length).slice()
+  })
 }
 
 /** Up to so many texels a look at each column of them is the fastest. */
@@ -75,41 +87,6 @@ function nearestWithin(above: Int32Array, width: number, height: number, most: n
         }
       const column = x + away
       found[row + x] = min < beyond ? above[row + column]! * width + column : -1
-    }
-  }
-  return found
-}
-
-/** By the lower envelope of the columns' parabolas, in each row. */
-function nearestOfAll(above: Int32Array, width: number, height: number, most: number): Int32Array {
-  const found = new Int32Array(width * height).fill(-1)
-  const sites = new Int32Array(width)
-  const ends = new Float64Array(width + 1)
-  const limit = most * most
-  for (let y = 0; y < height; y++) {
-    const row = y * width
-    let count = 0
-    const heightOf = (x: number): number => (above[row + x]! - y) ** 2
-    /** From where on column `b` is nearer than column `a`, which lies to its left. */
-    const meet = (a: number, b: number): number => (heightOf(b) + b * b - heightOf(a) - a * a) / (2 * (b - a))
-    for (let x = 0; x < width; x++) {
-      if (above[row + x]! < 0) continue
-      let at = -Infinity
-      while (count > 0) {
-        at = meet(sites[count - 1]!, x)
-        if (at > ends[count - 1]!) break
-        count--
-        at = -Infinity
-      }
-      sites[count] = x
-      ends[count] = at
-      count++
-    }
-    let k = 0
-    for (let x = 0; x < width && count > 0; x++) {
-      while (k + 1 < count && ends[k + 1]! < x) k++
-      const site = sites[k]!
-      if (heightOf(site) + (x - site) ** 2 <= limit) found[row + x] = above[row + site]! * width + site
     }
   }
   return found

@@ -1,7 +1,7 @@
 import type { IslandThreads } from '../../engine/island-threads'
 import type { IslandWork } from '../../kernels/island-borders'
 import { BORDER, BOX } from '../../kernels/island-borders'
-import type { Cover } from './cover'
+import type { Layout } from './layout'
 import type { Topology } from './topology'
 import { INNER, SEAM, nextEdge } from './topology'
 import type { Unfolding } from './unfolding'
@@ -26,12 +26,6 @@ export interface IslandReads {
   readonly turns: Float32Array
 }
 
-interface Raster {
-  readonly topology: Topology
-  readonly unfolding: Unfolding
-  readonly cover: Cover
-}
-
 /** Rows of boxes that are laid in one go have about so many texels. */
 const PIECE = 32768
 
@@ -40,7 +34,7 @@ const PIECE = 32768
  * Rejects with `cancelled`.
  */
 export async function findReads(
-  raster: Raster,
+  layout: Layout,
   texels: IslandWork['texels'],
   reach: number,
   threads: IslandThreads,
@@ -60,8 +54,8 @@ export async function findReads(
   }
   const none = { entries: new Uint32Array(0), reads: new Float32Array(0), turns: new Float32Array(0) }
   try {
-    const { boxes, border, cover, texels: count, rows } = layBoxes(raster, reach)
-    const { topology, unfolding } = raster
+    const { boxes, border, cover, texels: count, rows } = layBoxes(layout, reach)
+    const { topology, unfolding } = layout
     const work: IslandWork = {
       ...{ step: 'edges', texels, width: unfolding.width, height: unfolding.height, reach },
       places: lent(Float64Array, unfolding.places),
@@ -69,7 +63,7 @@ export async function findReads(
       lines: lent(Float64Array, unfolding.lines),
       twin: lent(Int32Array, topology.twin),
       islands: lent(Int32Array, topology.island),
-      owner: lent(Int32Array, raster.cover.owner),
+      owner: lent(Int32Array, layout.cover.owner),
       cover: lent(Uint8Array, cover),
       border: lent(Float64Array, border),
       boxes: lent(Int32Array, boxes),
@@ -114,7 +108,7 @@ interface Boxes {
   readonly rows: number
 }
 
-function layBoxes({ topology, unfolding, cover }: Raster, reach: number): Boxes {
+function layBoxes({ topology, unfolding, cover }: Layout, reach: number): Boxes {
   const boxes = new Int32Array(cover.boxes.length * BOX.numbers)
   const border: number[] = []
   const covers = new Uint8Array(cover.boxes.reduce((sum, box) => sum + box.cover.length, 0))

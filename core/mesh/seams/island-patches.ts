@@ -7,6 +7,7 @@ import { GristError } from '../../errors'
 import type { PatchSet } from '../../field/patches'
 import type { Mesh } from '../mesh'
 import { partInTile } from '../tile-of-part'
+import { Layouts } from './layout'
 import { patchesOf } from './patches'
 import type { Topology } from './topology'
 import { topologyOf } from './topology'
@@ -27,6 +28,7 @@ const layoutName = ({ mesh, part, uvSet, udim }: PartFacts): string => [mesh, pa
 
 /** Patches of parts, made when they are first asked for and kept while there is room: all of them, unless told otherwise. */
 export class KeptPatches implements IslandPatches {
+  private readonly layouts = new Layouts()
   private readonly topologies = new LRUCache<string, Topology>({ max: KEPT_TOPOLOGIES })
   private readonly known: LRUCache<string, PatchSet>
   private readonly making = new Map<
@@ -86,7 +88,9 @@ export class KeptPatches implements IslandPatches {
     reach: number,
     isCancelled: () => boolean,
   ): Promise<PatchSet> {
-    return patchesOf(await this.topologyFor(part), width, height, reach, { threads: this.threads, isCancelled })
+    return patchesOf(await this.topologyFor(part), width, height, reach, {
+      ...{ threads: this.threads, layouts: this.layouts, isCancelled },
+    })
   }
 
   private async topologyFor(facts: PartFacts): Promise<Topology> {

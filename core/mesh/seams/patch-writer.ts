@@ -5,6 +5,9 @@ import { BOX } from '../../field/patches'
 import type { GrownBox, IslandReads } from './around-islands'
 import type { Meetings } from './strips'
 
+const NONE = new Int32Array(0)
+const NO_LINKS = new Uint32Array(0)
+
 /** Collects patches, whose sizes are not known before. */
 export class PatchWriter {
   private readonly boxes = new Growing(Int32Array)
@@ -48,8 +51,13 @@ export class PatchWriter {
     this.boxes.set(this.boxes.length - 1, this.texels.length)
   }
 
-  /** `read` lies in memory that is allocated so already. */
-  finish(reach: number, allocate: Allocate, read?: IslandReads): PatchSet {
+  /** `read` lies in memory that is allocated so already; `more` is what the set holds besides. */
+  finish(
+    reach: number,
+    allocate: Allocate,
+    { fineOwners = NONE, owners = NONE, nearest = NONE, links = NO_LINKS }: Partial<PatchSet>,
+    read?: IslandReads,
+  ): PatchSet {
     this.close()
     const texels = this.texels.all
     // By texel, then in the order of taps.
@@ -68,9 +76,9 @@ export class PatchWriter {
     return {
       reach,
       coarse: 1,
-      fineOwners: kept(new Int32Array(0)),
-      owners: kept(new Int32Array(0)),
-      links: kept(new Uint32Array(0)),
+      fineOwners: kept(fineOwners),
+      owners: kept(owners),
+      links: kept(links),
       boxes: kept(this.boxes.all),
       order: kept(largestFirst(this.boxes.all)),
       runs: kept(this.runs.all),
@@ -81,7 +89,7 @@ export class PatchWriter {
       tapTurns: kept(this.tapTurns.all),
       mixes: kept(mixes),
       ratios: kept(ratios),
-      nearest: kept(new Int32Array(0)),
+      nearest: kept(nearest),
     }
   }
 }
@@ -105,7 +113,7 @@ function turnInto(a: number, b: number, c: number, d: number, out: Growing<Float
 type Kept = Int32Array | Uint32Array | Float32Array
 
 /** The same numbers in memory that is given for them. */
-export function keptIn<T extends Kept>(allocate: Allocate, values: T): T {
+function keptIn<T extends Kept>(allocate: Allocate, values: T): T {
   const { buffer, byteOffset } = allocate(Math.max(4, values.byteLength))
   const View = values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T
   const own = new View(buffer, byteOffset, values.length)

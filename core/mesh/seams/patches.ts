@@ -1,26 +1,24 @@
 import { breathing } from '../../breathe'
 import { islandsHere } from '../../engine/island-threads'
-import type { Allocate } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import { COLLAR, LINKS, NEAREST, coarseOf } from '../../field/patches'
 import type { Cover } from './cover'
-import { coverOf } from './cover'
-import { nearestCovered } from '../padding'
 import { findReads } from './around-islands'
-import { PatchWriter, keptIn } from './patch-writer'
-import type { SeamHost } from './rims'
-import { rimsOf } from './rims'
+import type { Layout } from './layout'
+import { Layouts } from './layout'
+import { PatchWriter } from './patch-writer'
+import type { SeamThreads } from './rims'
+import { rimsIn } from './rims'
 import { meetingsOf } from './strips'
 import type { Topology } from './topology'
-import type { Unfolding } from './unfolding'
-import { unfold } from './unfolding'
 
 /** Width of the strip beside a seam in which both sides of a smoothing step are mixed, as a share of what it may read. */
 const STRIP = 1 / 6
 
 /**
- * The patches of a part's islands on a raster, of one that is coarser for a reach that is longer than full size is for. Takes time with the texels within reach of borders, and gives others their
- * turn on this thread. The same bits whoever does it. Rejects with `cancelled`.
+ * The patches of a part's islands on a raster, of one that is coarser for a reach that is longer than full size is for. Takes
+ * time with the texels within reach of borders, and gives others their turn on this thread. The same bits whoever does it. Rejects with
+ * `cancelled`.
  * Source: own composition, measured in its prototype: error of a blur over a cylinder's seam 0, of a head's 47 charts .0014 at the 99th
  * percentile.
  */
@@ -29,31 +27,31 @@ export async function patchesOf(
   width: number,
   height: number,
   reach: number,
-  host: SeamHost = {},
+  host: SeamThreads & { readonly layouts?: Layouts } = {},
 ): Promise<PatchSet> {
   const { threads = islandsHere(), isCancelled = () => false } = host
-  const own = { threads, isCancelled, breathe: breathing(isCancelled) }
-  if (reach === LINKS) return linksOf(topology, width, height, own)
+  const breathe = breathing(isCancelled)
+  const layouts = host.layouts ?? new Layouts()
+  const layoutOn = (columns: number, rows: number): Promise<Layout> => layouts.get(topology, columns, rows, breathe)
+  const own = { threads, isCancelled }
+  const layout = await layoutOn(width, height)
+  if (reach === LINKS) return linksOf(layout, own)
+  const { allocate } = threads
+  if (reach === NEAREST) return new PatchWriter().finish(NEAREST, allocate, { nearest: layout.nearestOwn })
   const coarse = coarseOf(reach)
-  if (coarse === 1) return fullPatches(topology, width, height, reach, own)
-  const { breathe } = own
-  const [across, down] = [width / coarse, height / coarse]
-  const set = await fullPatches(topology, across, down, reach / coarse, own)
-  const fine = await coverOf(topology, unfold(topology, width, height), breathe)
-  const rough = await coverOf(topology, unfold(topology, across, down), breathe)
-  const owners = { fineOwners: keptIn(threads.allocate, fine.owner), owners: keptIn(threads.allocate, rough.owner) }
-  return { ...set, ...owners, reach, coarse, nearest: nearestOwn(fine, { width, height }, threads.allocate) }
+  if (coarse === 1) return fullPatches(layout, reach, own)
+  const rough = await layoutOn(width / coarse, height / coarse)
+  const set = await fullPatches(rough, reach / coarse, own, {
+    ...{ fineOwners: layout.cover.owner, owners: rough.cover.owner, nearest: layout.nearestOwn },
+  })
+  return { ...set, reach, coarse }
 }
 
 /** Where islands meet. Texels about a border that lie beside another island's belong to none: the two would hang together. */
-async function linksOf(
-  topology: Topology,
-  width: number,
-  height: number,
-  { breathe, ...host }: OwnHost,
-): Promise<PatchSet> {
-  const { owner } = await coverOf(topology, unfold(topology, width, height), breathe)
-  const rims = await rimsOf(topology, width, height, host)
+async function linksOf(layout: Layout, host: Required<SeamThreads>): Promise<PatchSet> {
+  const { owner } = layout.cover
+  const { width, height } = layout.unfolding
+  const rims = await rimsIn(layout, host)
   const owners = owner.slice()
   for (const texel of rims.texels) {
     const [x, y] = [texel % width, Math.floor(texel / width)]
@@ -68,39 +66,28 @@ async function linksOf(
     links[i * 2] = texel
     links[i * 2 + 1] = Math.round(rims.places[i * 2 + 1]!) * width + Math.round(rims.places[i * 2]!)
   })
-  const { allocate } = host.threads
-  const set = new PatchWriter().finish(LINKS, allocate)
-  return { ...set, owners: keptIn(allocate, owners), links: keptIn(allocate, links) }
-}
-
-interface OwnHost extends Required<SeamHost> {
-  /** Gives others their turn; throws `cancelled`. */
-  readonly breathe: () => Promise<void>
+  return new PatchWriter().finish(LINKS, host.threads.allocate, { owners, links })
 }
 
 async function fullPatches(
-  topology: Topology,
-  width: number,
-  height: number,
+  layout: Layout,
   reach: number,
-  { threads, isCancelled, breathe }: OwnHost,
+  { threads, isCancelled }: Required<SeamThreads>,
+  more: Partial<PatchSet> = {},
 ): Promise<PatchSet> {
-  const unfolding = unfold(topology, width, height)
-  const cover = await coverOf(topology, unfolding, breathe)
+  const { topology, unfolding, cover } = layout
   const out = new PatchWriter()
-  const { allocate } = threads
-  if (reach === NEAREST) return { ...out.finish(0, allocate), nearest: nearestOwn(cover, unfolding, allocate) }
   const collar = reach * COLLAR
   const meetings = meetingsOf(topology, unfolding, cover, (reach - collar) * STRIP, collar)
   const byIsland = topology.islands.map((): number[] => [])
   for (let i = 0; i < meetings.count; i++) if (meetings.ratios[i]! > 0) byIsland[meetings.islands[i]!]!.push(i)
-  const read = await findReads({ topology, unfolding, cover }, 'around', reach, threads, isCancelled)
+  const read = await findReads(layout, 'around', reach, threads, isCancelled)
   for (const island of topology.islands.keys()) {
     out.begin(read.boxes[island]!, read.firsts[island]!, read.firsts[island + 1]!)
     addRuns(cover, unfolding.width, island, reach, out)
     for (const meeting of byIsland[island]!) out.tap(meetings, meeting)
   }
-  return out.finish(reach, allocate, read)
+  return out.finish(reach, threads.allocate, more, read)
 }
 
 /** The stretches of an island's own texels in its box. */
@@ -121,16 +108,4 @@ function addRuns({ owner, boxes }: Cover, columns: number, island: number, reach
       x += length
     }
   }
-}
-
-/** By texel of the raster the nearest that belongs to an island. */
-function nearestOwn(
-  { owner }: Cover,
-  { width, height }: Pick<Unfolding, 'width' | 'height'>,
-  allocate: Allocate,
-): Int32Array {
-  const isOwn = new Uint8Array(owner.length)
-  for (let at = 0; at < isOwn.length; at++) isOwn[at] = Number(owner[at]! >= 0)
-  const found = nearestCovered(isOwn, width, height)
-  return keptIn(allocate, found)
 }

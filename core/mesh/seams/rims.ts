@@ -3,9 +3,9 @@ import { islandsHere } from '../../engine/island-threads'
 import { Growing } from '../../growing'
 import { breathing } from '../../breathe'
 import { findReads } from './around-islands'
-import { coverOf } from './cover'
+import type { Layout } from './layout'
+import { Layouts } from './layout'
 import type { Topology } from './topology'
-import { unfold } from './unfolding'
 
 /**
  * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
@@ -21,7 +21,7 @@ export interface Rims {
 }
 
 /** Who finds neighbours of islands, and whether anybody wants them still. */
-export interface SeamHost {
+export interface SeamThreads {
   readonly threads?: IslandThreads
   readonly isCancelled?: () => boolean
 }
@@ -31,11 +31,16 @@ export async function rimsOf(
   topology: Topology,
   width: number,
   height: number,
-  { threads = islandsHere(), isCancelled = () => false }: SeamHost = {},
+  { threads = islandsHere(), isCancelled = () => false }: SeamThreads = {},
 ): Promise<Rims> {
-  const unfolding = unfold(topology, width, height)
-  const cover = await coverOf(topology, unfolding, breathing(isCancelled))
-  const found = await findReads({ topology, unfolding, cover }, 'rims', 0, threads, isCancelled)
+  const layout = await new Layouts().get(topology, width, height, breathing(isCancelled))
+  return rimsIn(layout, { threads, isCancelled })
+}
+
+/** The same of a layout that is there already. */
+export async function rimsIn(layout: Layout, { threads, isCancelled }: Required<SeamThreads>): Promise<Rims> {
+  const { width, height } = layout.unfolding
+  const found = await findReads(layout, 'rims', 0, threads, isCancelled)
   const rims = { texels: found.entries.slice(), places: found.reads.slice(), turns: found.turns.slice() }
   for (const region of [found.entries, found.reads, found.turns]) threads.free(region)
   return { ...rims, readRims: readingRims(rims, width, height) }
