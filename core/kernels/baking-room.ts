@@ -35,6 +35,16 @@ export function roomFor(twin: Simd, out: Float32Array | Uint32Array): { readonly
   }
 }
 
+/** Where kernels change some of the values of an array: in place, or in a copy, from which `done` brings all home. */
+export function borrowed(twin: Simd, values: Float32Array | Uint8Array): { readonly at: number; done(): void } {
+  const here = twin.shared.offsetOf(values)
+  if (here >= 0) return { at: here, done: () => {} }
+  const own = new Uint8Array(values.buffer, values.byteOffset, values.byteLength)
+  const at = twin.take(Math.ceil(own.length / 4))
+  twin.bytes(at, own.length).set(own)
+  return { at, done: () => own.set(twin.bytes(at, own.length)) }
+}
+
 /** Byte offset of whole numbers: in place where they lie in shared memory, else of a copy. */
 export function wordsAt(twin: Simd, values: Uint32Array): number {
   const here = twin.shared.offsetOf(values)

@@ -1,4 +1,5 @@
 import { decodeSrgb } from '../colour/srgb'
+import type { IslandThreads } from '../engine/island-threads'
 import { GristError } from '../errors'
 import type { Allocate, Field } from '../field/field'
 import { createField, plainMemory } from '../field/field'
@@ -210,14 +211,15 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   }
 }
 
-/** The rims of a part in the tile that it is baked into. Rejects with `cancelled`. */
+/** The rims of a part in the tile that it is baked into; found on this thread unless others are named. Rejects with `cancelled`. */
 export function partRims(
   { mesh, part, uvSet, target }: Pick<PartBake, 'mesh' | 'part' | 'uvSet' | 'target'>,
   isCancelled: () => boolean = () => false,
+  threads?: IslandThreads,
 ): Promise<Rims> {
   const topology = topologyOf(mesh, part, uvSet)
   const uvs = topology.uvs.map((value, i) => value - (i % 2 ? target.top : target.left))
-  return rimsOf({ ...topology, uvs }, target.width, target.height, { isCancelled })
+  return rimsOf({ ...topology, uvs }, target.width, target.height, { isCancelled, threads })
 }
 
 /** The bytes that fill whole words, as those: what is done to all of many bytes is done four at a time. */

@@ -1,5 +1,6 @@
 import type { Room } from '../kernels/baking-room'
 import { withRoom } from '../kernels/baking-room'
+import { meansOfSamples } from '../kernels/means'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
@@ -7,7 +8,7 @@ import type { Mesh } from './mesh'
 import type { RasterTarget, SampleCount, TexelSamples } from './raster'
 import { TileRaster } from './raster'
 import { sparseSamples } from './sparse'
-import { PartSurface, normalise } from './surface'
+import { PartSurface } from './surface'
 
 /** Rows that are baked in one go: samples are counted by them, so that a bake has the same bits whoever does which. */
 export const ROWS = 16
@@ -105,7 +106,7 @@ export class RowsBaker {
       // What is seen from the high twin is not known where it was not met; who reads images tells by itself.
       if (high && baker.reads === 'model' && !baker.needsTexture)
         leaveOut(values, result.planes.length, highHits(context, high).heights)
-      add(baker, values, samples, count, top * target.width, result)
+      add(baker, values, samples, [top * target.width, end * target.width], result)
     }
   }
 }
@@ -115,107 +116,15 @@ function leaveOut(values: Float32Array, each: number, heights: Float32Array): vo
   for (let i = 0; i < heights.length; i++) if (Number.isNaN(heights[i]!)) values[i * each] = NaN
 }
 
-/** Puts means of samples into their texels; `first` is the number of the block's first texel. */
+/** Puts means of samples into their texels, of which `first` to `end` are the block's. */
 function add(
-  baker: Baker,
-  values: Float32Array,
-  { texels }: TexelSamples,
-  perTexel: number,
-  first: number,
-  result: KindResult,
-): void {
-  const { planes, known } = result
-  const each = planes.length
-  const isId = baker.type === 'id'
-  let missed = 0
-  if (perTexel === 1) {
-    missed =
-      each === 1 ? addGreys(values, texels, first, planes[0]!, known) : addTriples(baker, values, texels, first, result)
-    if (missed > 0) Atomics.add(result.missed, 0, missed)
-    return
-  }
-  const own = new Float32Array(3)
-  for (let from = 0; from < texels.length;) {
-    const texel = texels[from]!
-    let end = from
-    let met = 0
-    let a = 0
-    let b = 0
-    let c = 0
-    for (; end < texels.length && texels[end] === texel; end++) {
-      const at = end * each
-      if (Number.isNaN(values[at]!)) continue
-      met++
-      // Numbers are not mixed: the first sample's counts.
-      if (isId && met > 1) continue
-      a += values[at]!
-      if (each === 1) continue
-      b += values[at + 1]!
-      c += values[at + 2]!
-    }
-    from = end
-    if (met === 0) {
-      missed++
-      continue
-    }
-    const share = isId ? 1 : met
-    own[0] = a / share
-    own[1] = b / share
-    own[2] = c / share
-    if (baker.type === 'normal') normalise(own, 0)
-    for (let p = 0; p < each; p++) planes[p]![first + texel] = own[p]!
-    known[first + texel] = 1
-  }
-  if (missed > 0) Atomics.add(result.missed, 0, missed)
-}
-
-/** One sample a texel, one number each: how many have none. A mean of one: −0 becomes 0. */
-function addGreys(
-  values: Float32Array,
-  texels: Uint32Array,
-  first: number,
-  plane: Float32Array,
-  known: Uint8Array,
-): number {
-  let missed = 0
-  for (let i = 0; i < texels.length; i++) {
-    const value = values[i]!
-    if (Number.isNaN(value)) {
-      missed++
-      continue
-    }
-    const at = first + texels[i]!
-    plane[at] = value + 0
-    known[at] = 1
-  }
-  return missed
-}
-
-/** The same of three numbers. */
-function addTriples(
   { type }: Baker,
   values: Float32Array,
-  texels: Uint32Array,
-  first: number,
-  { planes, known }: KindResult,
-): number {
-  const x = planes[0]!
-  const y = planes[1]!
-  const z = planes[2]!
-  const isNormal = type === 'normal'
-  let missed = 0
-  for (let i = 0; i < texels.length; i++) {
-    const from = i * 3
-    if (Number.isNaN(values[from]!)) {
-      missed++
-      continue
-    }
-    if (isNormal) normalise(values, from)
-    const at = first + texels[i]!
-    x[at] = values[from]! + 0
-    y[at] = values[from + 1]! + 0
-    z[at] = values[from + 2]! + 0
-    known[at] = 1
-  }
-  return missed
+  { texels }: TexelSamples,
+  [first, end]: readonly [first: number, end: number],
+  { planes, known, missed }: KindResult,
+): void {
+  const [x, y, z] = planes.map((plane) => plane.subarray(first, end))
+  const some = meansOfSamples(values, texels, { x: x!, y, z, known: known.subarray(first, end) }, type)
+  if (some > 0) Atomics.add(missed, 0, some)
 }

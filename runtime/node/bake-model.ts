@@ -141,7 +141,7 @@ async function bakeIn(memory: ReturnType<typeof ownMemory>, executor: Threads, b
         uvSet: settings.uvSet,
         target: { width: settings.size, height: settings.size, ...tilePlace(udim) },
       }
-      if (!rims.has(udim)) rims.set(udim, await partRims(lying, bake.isCancelled))
+      if (!rims.has(udim)) rims.set(udim, await partRims(lying, bake.isCancelled, executor))
       const baked = await bakePart({
         ...lying,
         rims: rims.get(udim),

@@ -18,6 +18,7 @@ export { pushByAngle, pushBySlope, pushByVector, pushedFrom } from './warp'
 export { transformRow } from './transform'
 export { dealSources, placesWithin, takeDealt, valuesById } from './ids'
 export { overGround, readTexels } from './image'
+export { meansOfSamples } from './means'
 export { mixedExtremes, signedValues, widenRows, windowTables } from './morphology'
 export { noiseRow } from './noise'
 export { occlusion } from './occlusion'
@@ -30,6 +31,7 @@ export { shapeRow } from './shape'
 export { solidCellsRow } from './solid-cells'
 export { solidNoiseRow } from './solid-noise'
 export { foldHighlights, splitSpecular, tintSpecular } from './specular'
+export { beginSparse, chooseSamples, spreadGreys, spreadTriples, weighSamples } from './sparse'
 export { spotsLine, spotsRow } from './spots'
 export { stencilRow } from './stencil'
 export { stripesRow } from './stripes'
@@ -38,11 +40,14 @@ export { decodeSrgb, encodeSrgb } from './srgb'
 export { biasGain, curve, heightShare, levels, math, mathByNumber, remap, threshold } from './values'
 export { weaveRow } from './weave'
 export {
+  addNeighbours,
   beginBorder,
   beginLayout,
   beginRaster,
+  claimTexels,
   closeBorder,
   closeRim,
+  coverTriangles,
   layRow,
   seedBorder,
   sweepBorder,

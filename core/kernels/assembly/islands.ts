@@ -196,6 +196,99 @@ function numberOf(edge: i32): i32 {
   return <i32>load<f64>(border + <usize>edge * EDGE, 48)
 }
 
+/** Texels that triangles touch in a box: `list` are their numbers (i32), the rest as an Unfolding has it; into `cover` (u8) as CORE and RIM. */
+export function coverTriangles(
+  list: usize,
+  count: i32,
+  placesAt: usize,
+  linesAt: usize,
+  left: i32,
+  top: i32,
+  boxWidth: i32,
+  cover: usize,
+): void {
+  for (let i = 0; i < count; i++) {
+    const t = <usize>load<i32>(list + ((<usize>i) << 2))
+    const c = placesAt + t * 48
+    const l = linesAt + t * 72
+    const x0 = load<f64>(c)
+    const y0 = load<f64>(c, 8)
+    const x1 = load<f64>(c, 16)
+    const y1 = load<f64>(c, 24)
+    const x2 = load<f64>(c, 32)
+    const y2 = load<f64>(c, 40)
+    const fromX = <i32>Math.floor(min(x0, min(x1, x2)))
+    const toX = <i32>Math.ceil(max(x0, max(x1, x2)))
+    const fromY = <i32>Math.floor(min(y0, min(y1, y2)))
+    const toY = <i32>Math.ceil(max(y0, max(y1, y2)))
+    const a0 = load<f64>(l)
+    const b0 = load<f64>(l, 8)
+    const c0 = load<f64>(l, 16)
+    const a1 = load<f64>(l, 24)
+    const b1 = load<f64>(l, 32)
+    const c1 = load<f64>(l, 40)
+    const a2 = load<f64>(l, 48)
+    const b2 = load<f64>(l, 56)
+    const c2 = load<f64>(l, 64)
+    // Half a texel's square along each edge's normal.
+    const half0 = (abs(a0) + abs(b0)) / -2
+    const half1 = (abs(a1) + abs(b1)) / -2
+    const half2 = (abs(a2) + abs(b2)) / -2
+    for (let y = fromY; y < toY; y++) {
+      const row = cover + <usize>((y - top) * boxWidth - left)
+      const cy = <f64>y + 0.5
+      for (let x = fromX; x < toX; x++) {
+        const cx = <f64>x + 0.5
+        const first = a0 * cx + b0 * cy + c0
+        if (first < half0) continue
+        const second = a1 * cx + b1 * cy + c1
+        if (second < half1) continue
+        const third = a2 * cx + b2 * cy + c2
+        if (third < half2) continue
+        const at = row + <usize>x
+        if (min(first, min(second, third)) >= -1e-9) store<u8>(at, CORE)
+        else if (!load<u8>(at)) store<u8>(at, RIM)
+      }
+    }
+  }
+}
+
+/** The eight neighbours of all that is touched are rim too, so that every bilinear foot of every border point is owned. */
+export function addNeighbours(touched: usize, out: usize, boxWidth: i32, boxHeight: i32): void {
+  memory.copy(out, touched, boxWidth * boxHeight)
+  const line = <usize>boxWidth
+  for (let y = 1; y < boxHeight - 1; y++) {
+    const row = touched + <usize>y * line
+    const to = out + <usize>y * line
+    for (let x: usize = 1; x < line - 1; x++) {
+      if (load<u8>(row + x)) continue
+      const above = load<u8>(row + x - line - 1) | load<u8>(row + x - line) | load<u8>(row + x - line + 1)
+      const below = load<u8>(row + x + line - 1) | load<u8>(row + x + line) | load<u8>(row + x + line + 1)
+      if (above | below | load<u8>(row + x - 1) | load<u8>(row + x + 1)) store<u8>(to + x, RIM)
+    }
+  }
+}
+
+/** Gives texels of one level of a box to its island, where they are nobody's yet. Of the raster that beginRaster was told. */
+export function claimTexels(
+  cover: usize,
+  level: u8,
+  island: i32,
+  left: i32,
+  top: i32,
+  boxWidth: i32,
+  boxHeight: i32,
+): void {
+  const right = min(boxWidth, width - left)
+  const bottom = min(boxHeight, height - top)
+  for (let y = max(0, -top); y < bottom; y++)
+    for (let x = max(0, -left); x < right; x++) {
+      if (load<u8>(cover + <usize>(y * boxWidth + x)) != level) continue
+      const at = owner + ((<usize>((y + top) * width + x + left)) << 2)
+      if (load<i32>(at) < 0) store<i32>(at, island)
+    }
+}
+
 let places: usize = 0
 let maps: usize = 0
 let sides: usize = 0

@@ -45,7 +45,7 @@ function cutSheet(seed: number): { mesh: Mesh; lying: Lying[] } {
   const lines = 2 * SQUARES
   const corners = Array.from({ length: (lines + 1) ** 2 }, (_, i) => {
     const [column, row] = [i % (lines + 1), Math.floor(i / (lines + 1))]
-    const shift = (at: number): number => (at % SQUARES === 0 ? 0 : (random() - 0.5) * 0.7)
+    const shift = (at: number): number => (at % SQUARES === 0 ? 0 : (random() - 0.5) * 0.4)
     // On a cut it stays there.
     return [((column + shift(column)) * SIDE) / lines, ((row + shift(row)) * SIDE) / lines] as const
   })
