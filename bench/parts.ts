@@ -51,6 +51,7 @@ const models = await demoModels(await uvAtlases())
 const [wheel] = models
 const mesh = wheel!.low
 const topology = topologyOf(mesh, mesh.parts[0]!, 0)
+const threads = openThreads(2)
 
 say('# Materials on parts')
 say()
@@ -58,34 +59,35 @@ say(
   `Made by \`npm run bench:parts\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. Seconds by the clock, medians of three.`,
 )
 say()
-say(
-  `## Pictures of the islands of the wheel (${mesh.parts[0]!.count} triangles, ${topology.islands.length} islands), one thread`,
-)
+say(`## Pictures of the islands of the wheel (${mesh.parts[0]!.count} triangles, ${topology.islands.length} islands)`)
 say()
 const rows: string[][] = []
 for (const size of [512, 1024, 2048])
-  for (const reach of [8, 32]) {
+  for (const reach of [8, 32, 128]) {
     let bytes = 0
     let texels = 0
+    const alone = await clock(() => patchesOf(topology, size, size, reach))
     const seconds = await clock(async () => {
-      const set = await patchesOf(topology, size, size, reach)
-      bytes = patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
+      const set = await patchesOf(topology, size, size, reach, { threads })
+      const arrays = patchArrays(set)
+      bytes = arrays.reduce((sum, { byteLength }) => sum + byteLength, 0)
       texels = 0
       for (let i = 0; i < patchCount(set); i++) texels += patchAt(set, i).width * patchAt(set, i).height
+      arrays.forEach(threads.free)
     })
     rows.push([
       String(size),
       String(reach),
+      alone.toFixed(2),
       seconds.toFixed(2),
       (bytes / 1e6).toFixed(1),
       (texels / (size * size)).toFixed(2),
     ])
   }
-table(['size', 'reach, texels', 'seconds', 'MB', 'texels of pictures a texel of the raster'], rows)
+table(['size', 'reach, texels', 'one thread', 'two', 'MB', 'texels of pictures a texel of the raster'], rows)
 
 // The demo's material on the wheel.
 const document = parseDocument(JSON.parse(readFileSync('demo/limewashed-iron.json', 'utf8')))
-const threads = openThreads(2)
 const SIZE = 512
 const images = new Map<string, RasterImage>()
 const data: Record<string, string> = {}

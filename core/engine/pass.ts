@@ -1,23 +1,22 @@
 import { GristError } from '../errors'
 import type { Allocate, Field, PortType } from '../field/field'
-import { fillRows, padRows, raiseRows, shrinkRows } from '../field/coarse'
+import { raiseRows, shrinkRows } from '../field/coarse'
 import { copyRows, createField, fieldPlanes, plainMemory, uniformField } from '../field/field'
 import type { Patch } from '../field/patches'
 import {
   COLLAR,
   gatherIds,
-  gatherPlane,
   mixTaps,
   normaliseMixed,
   patchAt,
   readTaps,
-  scatterPlane,
   tapCount,
   turnDirections,
   turnTaps,
 } from '../field/patches'
 import type { NodeContext } from '../graph/define-node'
 import type { Registry } from '../graph/registry'
+import { fillRows, gatherPlane, padRows, scatterPlane } from '../kernels/island-planes'
 import { simd } from '../kernels/simd'
 import type { IslandThreads } from './island-threads'
 
@@ -174,12 +173,7 @@ export function withUnit(
   const twin = unit.localPlanes > 0 ? simd() : null
   if (!twin) return work(unitRunner(registry, setting, fields, unit, isCancelled, plainMemory))
   twin.scratch(() => {
-    const allocate: Allocate = (bytes) => {
-      // Taking memory may make another object of it.
-      const at = twin.take(bytes / 4)
-      return new Uint8Array(twin.shared.buffer, at, bytes)
-    }
-    work(unitRunner(registry, setting, fields, unit, isCancelled, allocate))
+    work(unitRunner(registry, setting, fields, unit, isCancelled, twin.allocate))
   })
 }
 
@@ -268,13 +262,10 @@ function patchRunner(
   const spare = node.sliceable === false ? 0 : Math.max(0, Math.floor(reached - collar))
   const given = fieldsBy(inputs, (place) => fields[place] as Field)
   const made = fieldsBy(outputs, (place) => fields[place] as Field)
-  return (tile) => {
-    check()
-    const patch = patchAt(set, set.order[tile]!)
-    if (patch.runs.length === 0) return
-    const onPatch = Object.entries(given).map(([name, field]) => [name, field && patchOf(patch, field)])
+  const doPatch = (patch: Patch, allocate: Allocate): void => {
+    const onPatch = Object.entries(given).map(([name, field]) => [name, field && patchOf(patch, field, allocate)])
     const out = Object.fromEntries(
-      Object.entries(made).map(([name, field]) => [name, field && createField(field.type, patch.width, patch.height)]),
+      Object.entries(made).map(([name, field]) => [name, field && emptyOn(patch, field.type, allocate)]),
     )
     const { width, height, metres } = setting
     node.evaluate(Object.fromEntries(onPatch) as never, params as never, out as never, {
@@ -292,6 +283,14 @@ function patchRunner(
       if (field.ids) scatterPlane(patch, out[name]!.ids!, field.ids)
       if (taps[name] !== undefined) tapInto(patch, out[name]!, fields[taps[name]] as Field)
     }
+  }
+  return (tile) => {
+    check()
+    const patch = patchAt(set, set.order[tile]!)
+    if (patch.runs.length === 0) return
+    const twin = simd()
+    if (twin) twin.scratch(() => doPatch(patch, twin.allocate))
+    else doPatch(patch, plainMemory)
   }
 }
 
@@ -317,8 +316,15 @@ function mixer(
   }
 }
 
+/** A field over the picture of an island that is 0 everywhere: what no texel of the raster reaches stays so. */
+function emptyOn({ width, height }: Patch, type: PortType, allocate: Allocate): Field {
+  const field = createField(type, width, height, undefined, allocate)
+  for (const plane of fieldPlanes(field)) plane.fill(0)
+  return field
+}
+
 /** What a field holds over the picture of an island. */
-function patchOf(patch: Patch, field: Field): Field {
+function patchOf(patch: Patch, field: Field, allocate: Allocate): Field {
   const { width, height } = patch
   // One value everywhere is one value there.
   if (field.stride === 0)
@@ -328,7 +334,7 @@ function patchOf(patch: Patch, field: Field): Field {
       height,
       fieldPlanes(field).map((plane) => plane[0]!),
     )
-  const out = createField(field.type, width, height)
+  const out = emptyOn(patch, field.type, allocate)
   field.planes.forEach((plane, p) => gatherPlane(patch, plane, field.width, out.planes[p]!))
   if (field.ids) gatherIds(patch, field.ids, field.width, out.ids!)
   if (field.type === 'normal') turnDirections(patch, out.planes[0]!, out.planes[1]!, true)

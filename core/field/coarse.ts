@@ -1,46 +1,12 @@
 import { normaliseAt } from './directions'
 import type { Field } from './field'
-import { fieldPlanes, rowStart } from './field'
+import { rowStart } from './field'
 import type { PatchSet } from './patches'
 
 /*
  * Steps that read far over a part are done twice on a raster some times as coarse: as on a tile, and over its islands. What the islands
  * change there is smooth, and is added to the step's own result. Steps that read less are done over islands at full size.
  */
-
-/** Fills rows of a field with those of another, but what belongs to no island with what the nearest texel of one holds. */
-export function padRows(source: Field, set: PatchSet, target: Field, from: number, to: number): void {
-  const { width } = target
-  if (source.stride === 0) {
-    source.planes.forEach((plane, p) => target.planes[p]!.fill(plane[0]!, from * width, to * width))
-    return
-  }
-  source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(from * width, to * width), from * width))
-  for (const [p, plane] of source.planes.entries()) fillPlane(plane, set.nearest, target.planes[p]!, from, to, width)
-}
-
-/** Fills what belongs to no island in rows of a field whose islands are done, from the nearest texel that belongs to one; 0 where none does. */
-export function fillRows(field: Field, { nearest }: PatchSet, from: number, to: number): void {
-  const { width } = field
-  for (const plane of fieldPlanes(field)) {
-    if (nearest[0] === -1) plane.fill(0, from * width, to * width)
-    else fillPlane(plane, nearest, plane, from, to, width)
-  }
-}
-
-function fillPlane<T extends Float32Array | Uint32Array>(
-  plane: T,
-  nearest: Int32Array,
-  out: T,
-  from: number,
-  to: number,
-  width: number,
-): void {
-  for (let i = from * width; i < to * width; i++) {
-    const at = nearest[i]!
-    if (at !== i && at >= 0) out[i] = plane[at]!
-  }
-}
 
 /** Fills rows of a coarse field: means of blocks, of a texel that belongs to an island over the texels that do too. */
 export function shrinkRows(source: Field, set: PatchSet, target: Field, from: number, to: number): void {

@@ -108,18 +108,8 @@ export function patchAt({ boxes, runs, entries, places, turns, taps, tapTurns }:
   }
 }
 
-/** Brings a plane of the raster into a patch: own texels as they are, others between the four around their place. `width` is the raster's. */
-export function gatherPlane(patch: Patch, plane: Float32Array, width: number, out: Float32Array): void {
-  const { runs, entries, places } = patch
-  for (let r = 0; r < runs.length; r += 3) {
-    const [to, from, length] = [runs[r]!, runs[r + 1]!, runs[r + 2]!]
-    for (let i = 0; i < length; i++) out[to + i] = plane[from + i]!
-  }
-  for (let e = 0; e < entries.length; e++) out[entries[e]!] = valueAt(plane, width, places[e * 2]!, places[e * 2 + 1]!)
-}
-
 /** Between the four texels around a place. */
-function valueAt(plane: Float32Array, width: number, x: number, y: number): number {
+export function valueAt(plane: Float32Array, width: number, x: number, y: number): number {
   const ix = Math.floor(x)
   const iy = Math.floor(y)
   const fx = x - ix
@@ -221,10 +211,4 @@ function turnOne(
   xs[at] = cosine * x + sine * y + 0
   const down = mirror * (cosine * y - sine * x)
   ys[at] = (up ? -down : down) + 0
-}
-
-/** Writes the own texels of a patch back into the raster. */
-export function scatterPlane<T extends Float32Array | Uint32Array>({ runs }: Patch, plane: T, out: T): void {
-  for (let r = 0; r < runs.length; r += 3)
-    for (let i = 0; i < runs[r + 2]!; i++) out[runs[r + 1]! + i] = plane[runs[r]! + i]!
 }

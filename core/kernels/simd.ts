@@ -1,5 +1,5 @@
 import { GristError } from '../errors'
-import type { Field } from '../field/field'
+import type { Allocate, Field } from '../field/field'
 import { floorMod, rowStart } from '../field/field'
 import { SharedMemory } from '../field/heap'
 import type { Rows } from './rows'
@@ -57,6 +57,13 @@ export class Simd {
     const at = this.next
     this.next += bytes
     return at
+  }
+
+  /** The same as bytes, for fields. */
+  readonly allocate: Allocate = (bytes) => {
+    // Taking memory may make another object of it.
+    const at = this.take(bytes / 4)
+    return new Uint8Array(this.shared.buffer, at, bytes)
   }
 
   /** A view of memory. */
@@ -151,6 +158,12 @@ export class Simd {
     const room = this.take(values.length)
     this.floats(room, values.length).set(values)
     return room
+  }
+
+  /** Byte offsets of arrays that all lie in shared memory; null where one does not. */
+  inPlaceAll(arrays: readonly ArrayBufferView[]): number[] | null {
+    const at = arrays.map((array) => this.shared.offsetOf(array))
+    return at.includes(-1) ? null : at
   }
 
   private inPlace(field: Field, plane: Float32Array, from: number, to: number): number {

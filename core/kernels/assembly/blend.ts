@@ -11,7 +11,8 @@ export function blend(mode: i32, base: usize, source: usize, mask: usize, out: u
   const end = (<usize>count) << 2
   for (let i: usize = 0; i < end; i += 16) {
     const b = v128.load(base + i)
-    const m = combined(mode, b, v128.load(source + i))
+    const s = v128.load(source + i)
+    const m = mode == 0 ? s : combined(mode, b, s)
     const w = mask ? f32x4.mul(unit(v128.load(mask + i)), whole) : whole
     const mixed = f32x4.add(b, f32x4.mul(f32x4.sub(m, b), w))
     const kept = v128.bitselect(m, mixed, f32x4.eq(w, one))
@@ -61,8 +62,6 @@ function exclusion(b: v128, s: v128): v128 {
 /** B(base, source) of SEPARABLE in core/kernels/blend.ts. */
 function combined(mode: i32, b: v128, s: v128): v128 {
   switch (mode) {
-    case 0:
-      return s
     case 1:
       return f32x4.mul(unit(b), unit(s))
     case 2:

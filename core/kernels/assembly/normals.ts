@@ -1,4 +1,4 @@
-import { boundedNumber } from './lanes'
+import { boundedNumber, low, unit } from './lanes'
 
 /**
  * Twin of a row of normalsOfHeight (core/kernels/normals.ts), by the row of heights and those above and below it. Where `outer` is
@@ -93,39 +93,69 @@ export function combineNormals(
   const oxs = <usize>load<i32>(out)
   const oys = <usize>load<i32>(out, 4)
   const ozs = <usize>load<i32>(out, 8)
-  for (let at: usize = 0; at < (<usize>count) << 2; at += 4) {
-    normalise(<f64>load<f32>(bxs + at), <f64>load<f32>(bys + at), <f64>load<f32>(bzs + at))
-    const bx = vx
-    const by = vy
-    const bz = vz
-    normalise(<f64>load<f32>(dxs + at), <f64>load<f32>(dys + at), <f64>load<f32>(dzs + at))
-    let cx = vx
-    let cy = vy
-    let cz = vz
+  const one = f64x2.splat(1)
+  const zero = f64x2.splat(0)
+  const whole = f64x2.splat(amount)
+  // Two texels at a time.
+  for (let at: usize = 0; at < (<usize>count) << 2; at += 8) {
+    let x = pairAt(bxs + at)
+    let y = pairAt(bys + at)
+    let z = pairAt(bzs + at)
+    let length = lengths(x, y, z)
+    const bx = shortened(x, length, zero)
+    const by = shortened(y, length, zero)
+    const bz = shortened(z, length, one)
+    x = pairAt(dxs + at)
+    y = pairAt(dys + at)
+    z = pairAt(dzs + at)
+    length = lengths(x, y, z)
+    let cx = shortened(x, length, zero)
+    let cy = shortened(y, length, zero)
+    let cz = shortened(z, length, one)
     if (method == 0) {
-      const tz = bz + 1
-      if (tz >= 1e-9) {
-        const dot = (-bx * cx - by * cy + tz * cz) / tz
-        cx = bx * dot + cx
-        cy = by * dot + cy
-        cz = tz * dot - cz
-      }
-    } else if (method == 1) {
-      cx = bx + cx
-      cy = by + cy
-      cz = bz * cz
-    } else if (method == 2) {
-      cx = bx + cx
-      cy = by + cy
-      cz = bz + cz
+      const tz = f64x2.add(bz, one)
+      const along = f64x2.add(f64x2.sub(f64x2.mul(f64x2.neg(bx), cx), f64x2.mul(by, cy)), f64x2.mul(tz, cz))
+      const dot = f64x2.div(along, tz)
+      const turned = f64x2.ge(tz, f64x2.splat(1e-9))
+      cx = v128.bitselect(f64x2.add(f64x2.mul(bx, dot), cx), cx, turned)
+      cy = v128.bitselect(f64x2.add(f64x2.mul(by, dot), cy), cy, turned)
+      cz = v128.bitselect(f64x2.sub(f64x2.mul(tz, dot), cz), cz, turned)
+    } else if (method < 3) {
+      cx = f64x2.add(bx, cx)
+      cy = f64x2.add(by, cy)
+      cz = method == 1 ? f64x2.mul(bz, cz) : f64x2.add(bz, cz)
     }
-    normalise(cx, cy, cz)
-    const w = mask ? weightOf(load<f32>(mask + at), amount) : amount
-    normalise(bx + (vx - bx) * w, by + (vy - by) * w, bz + (vz - bz) * w)
-    store<f32>(oxs + at, <f32>(<f64>(<f32>vx) + 0))
-    store<f32>(oys + at, <f32>(<f64>(<f32>vy) + 0))
-    store<f32>(ozs + at, <f32>(<f64>(<f32>vz) + 0))
+    length = lengths(cx, cy, cz)
+    cx = shortened(cx, length, zero)
+    cy = shortened(cy, length, zero)
+    cz = shortened(cz, length, one)
+    let w = whole
+    if (mask) w = low(f32x4.demote_f64x2_zero(f64x2.mul(low(unit(v128.load64_zero(mask + at))), whole)))
+    x = f64x2.add(bx, f64x2.mul(f64x2.sub(cx, bx), w))
+    y = f64x2.add(by, f64x2.mul(f64x2.sub(cy, by), w))
+    z = f64x2.add(bz, f64x2.mul(f64x2.sub(cz, bz), w))
+    length = lengths(x, y, z)
+    storePair(oxs + at, shortened(x, length, zero))
+    storePair(oys + at, shortened(y, length, zero))
+    storePair(ozs + at, shortened(z, length, one))
   }
+}
+
+function pairAt(at: usize): v128 {
+  return f64x2.promote_low_f32x4(v128.load64_zero(at))
+}
+
+function storePair(at: usize, v: v128): void {
+  v128.store64_lane(at, f32x4.add(f32x4.demote_f64x2_zero(v), f32x4.splat(0)), 0)
+}
+
+function lengths(x: v128, y: v128, z: v128): v128 {
+  return f64x2.sqrt(f64x2.add(f64x2.add(f64x2.mul(x, x), f64x2.mul(y, y)), f64x2.mul(z, z)))
+}
+
+/** A part of a direction brought to length 1; `straight` where it has none. */
+function shortened(v: v128, length: v128, straight: v128): v128 {
+  return v128.bitselect(f64x2.div(v, length), straight, f64x2.gt(length, f64x2.splat(1e-20)))
 }
 
 /** Twin of weightOf (core/kernels/blend-fields.ts), whose amount is a float64. */

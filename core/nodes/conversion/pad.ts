@@ -1,8 +1,8 @@
-import { padRows } from '../../field/coarse'
 import { copyRows } from '../../field/field'
 import { NEAREST } from '../../field/patches'
 import { defineNode } from '../../graph/define-node'
 import { any } from '../../graph/ports'
+import { padRows } from '../../kernels/island-planes'
 
 /**
  * What lies between the islands of a part, from the nearest texel that belongs to one: so that no renderer's filter and no mip level takes
