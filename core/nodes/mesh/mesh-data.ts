@@ -1,6 +1,7 @@
 import { LUMINANCE, decodeSrgb } from '../../colour/srgb'
 import { countBytes } from '../../colour/count-colour'
 import { GristError } from '../../errors'
+import type { PortType } from '../../field/field'
 import { rowStart } from '../../field/field'
 import { bounded } from '../../field/limits'
 import { imageKey } from '../../field/pyramid'
@@ -59,31 +60,72 @@ export default defineNode({
     const type = MESH_DATA_KINDS[kind as MeshDataKind]
     const pyramid = images.get(imageKey(requestOf(part!.data[kind]!)))!
     meshDataRows(pyramid, { width, height }, rows, { nearest: type === 'id' }, (y, row) => {
-      for (let x = 0; x < width; x++) {
-        const [a, b, c] = [row[3 * x]!, row[3 * x + 1]!, row[3 * x + 2]!]
-        if (outputs.id) outputs.id.ids![rowStart(outputs.id, y) + x] = type === 'id' ? Math.round(a) : 0
-        if (outputs.grey)
-          outputs.grey.planes[0]![rowStart(outputs.grey, y) + x] =
-            type === 'id'
-              ? unitFloat(hash32(Math.round(a)))
-              : type === 'normal'
-                ? bounded(c)
-                : type === 'grey'
-                  ? bounded(a)
-                  : bounded(LUMINANCE[0] * a + LUMINANCE[1] * b + LUMINANCE[2] * c)
-        if (outputs.colour) {
-          const at = rowStart(outputs.colour, y) + x
-          const shown = type === 'id' ? countBytes(Math.round(a)).map((byte) => decodeSrgb(byte / 255)) : [a, b, c]
-          outputs.colour.planes.forEach((plane, p) => (plane[at] = bounded(shown[p]!)))
-        }
-        if (outputs.normal) {
-          const at = rowStart(outputs.normal, y) + x
-          const length = type === 'normal' ? Math.sqrt(a * a + b * b + c * c) : 0
-          const given = length > 1e-12 ? [a / length, b / length, c / length] : [0, 0, 1]
-          outputs.normal.planes.forEach((plane, p) => (plane[at] = bounded(given[p]!)))
-        }
+      if (outputs.id) {
+        const at = rowStart(outputs.id, y)
+        for (let x = 0; x < width; x++) outputs.id.ids![at + x] = type === 'id' ? Math.round(row[3 * x]!) : 0
       }
+      if (outputs.grey) greysOf(type, row, outputs.grey.planes[0]!, rowStart(outputs.grey, y), width)
+      if (outputs.colour) coloursOf(type, row, outputs.colour.planes, rowStart(outputs.colour, y), width)
+      if (outputs.normal) normalsOf(type, row, outputs.normal.planes, rowStart(outputs.normal, y), width)
     })
   },
   example: { onPart: true, params: { kind: 'occlusion' } },
 })
+
+/** Greys of a row of mesh data, three numbers a texel. */
+function greysOf(type: PortType, row: Float32Array, out: Float32Array, at: number, width: number): void {
+  for (let x = 0; x < width; x++) {
+    const a = row[3 * x]!
+    const b = row[3 * x + 1]!
+    const c = row[3 * x + 2]!
+    out[at + x] =
+      type === 'id'
+        ? unitFloat(hash32(Math.round(a)))
+        : type === 'normal'
+          ? bounded(c)
+          : type === 'grey'
+            ? bounded(a)
+            : bounded(LUMINANCE[0] * a + LUMINANCE[1] * b + LUMINANCE[2] * c)
+  }
+}
+
+function coloursOf(
+  type: PortType,
+  row: Float32Array,
+  planes: readonly Float32Array[],
+  at: number,
+  width: number,
+): void {
+  const [red, green, blue] = planes as [Float32Array, Float32Array, Float32Array]
+  for (let x = 0; x < width; x++) {
+    if (type === 'id') {
+      const bytes = countBytes(Math.round(row[3 * x]!))
+      for (let p = 0; p < 3; p++) planes[p]![at + x] = bounded(decodeSrgb(bytes[p]! / 255))
+      continue
+    }
+    red[at + x] = bounded(row[3 * x]!)
+    green[at + x] = bounded(row[3 * x + 1]!)
+    blue[at + x] = bounded(row[3 * x + 2]!)
+  }
+}
+
+/** Normals of length 1; straight up where there are none. */
+function normalsOf(
+  type: PortType,
+  row: Float32Array,
+  planes: readonly Float32Array[],
+  at: number,
+  width: number,
+): void {
+  const [xs, ys, zs] = planes as [Float32Array, Float32Array, Float32Array]
+  for (let x = 0; x < width; x++) {
+    const a = row[3 * x]!
+    const b = row[3 * x + 1]!
+    const c = row[3 * x + 2]!
+    const length = type === 'normal' ? Math.sqrt(a * a + b * b + c * c) : 0
+    const isThere = length > 1e-12
+    xs[at + x] = isThere ? bounded(a / length) : 0
+    ys[at + x] = isThere ? bounded(b / length) : 0
+    zs[at + x] = isThere ? bounded(c / length) : 1
+  }
+}

@@ -148,6 +148,7 @@ export default defineNode({
     const see = SEEN[params.way]!
     const sharpness = Math.round(params.sharpness)
     const readers = result ? source.planes.map((plane) => bilinearReader(source, plane)) : []
+    const sums = new Float64Array(readers.length)
     const once = params.repeat === 'once'
     const aspect = height / width
     // The cosine at the angle, and one a little within it, so that the border is soft.
@@ -168,14 +169,16 @@ export default defineNode({
           inside = u >= 0 && u < 1 && v >= 0 && v < 1 ? near * turnedTo : 0
         }
         if (coverage) coverage.planes[0]![cover + x] = bounded(inside)
-        readers.forEach((read, plane) => {
-          let value = 0
-          for (const one of seen) {
-            const [u, v] = pictureOf(params, one, at, aspect)
-            value += one.weight * read(wrapped(u) * width - 0.5, wrapped(v) * height - 0.5)
-          }
-          result!.planes[plane]![to + x] = bounded(value)
-        })
+        sums.fill(0)
+        for (let k = 0; k < seen.length && readers.length > 0; k++) {
+          const one = seen[k]!
+          const [u, v] = pictureOf(params, one, at, aspect)
+          const px = wrapped(u) * width - 0.5
+          const py = wrapped(v) * height - 0.5
+          for (let plane = 0; plane < readers.length; plane++)
+            sums[plane] = sums[plane]! + one.weight * readers[plane]!(px, py)
+        }
+        for (let plane = 0; plane < readers.length; plane++) result!.planes[plane]![to + x] = bounded(sums[plane]!)
       }
     }
   },
