@@ -138,12 +138,7 @@ export class Coordinator {
       executor,
       cache: new FieldCache(host.cacheBytes, this.dropped.addField),
       pyramids: new Pyramids(host.images, executor.allocate, this.dropped.addImage, PYRAMID_BYTES),
-      islands: new KeptPatches(
-        host.meshes,
-        executor,
-        (set) => this.dropped.addArrays(patchArrays(set)),
-        PATCH_BYTES,
-      ),
+      islands: new KeptPatches(host.meshes, executor, (set) => this.dropped.addArrays(patchArrays(set)), PATCH_BYTES),
     }
   }
 

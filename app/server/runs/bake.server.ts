@@ -144,9 +144,7 @@ const keptInWords = (times: readonly MapTime[]): string => {
 export async function withHost<T>(executor: Executor, work: (host: EngineHost) => Promise<T>): Promise<T> {
   const letGo = (pyramid: ImagePyramid): void => pyramidPlanes(pyramid).forEach(executor.free)
   const pyramids = new Pyramids(engineImages, executor.allocate, letGo)
-  const islands = new KeptPatches({ load: keptMesh }, executor, (set) =>
-    patchArrays(set).forEach(executor.free),
-  )
+  const islands = new KeptPatches({ load: keptMesh }, executor, (set) => patchArrays(set).forEach(executor.free))
   try {
     return await work({ executor, pyramids, islands })
   } finally {
