@@ -68,7 +68,13 @@ export class KeptPatches implements IslandPatches {
     }
     // One that is no longer wanted by whoever asked first may be by others.
     const wanted = [isCancelled]
-    const set = this.make(part, width, height, reach, () => wanted.every((one) => one()))
+    const giveUp = (): boolean => {
+      if (!wanted.every((one) => one())) return false
+      // Threads may be at it for a moment still: who asks from now on begins anew.
+      if (this.making.get(key)?.isCancelled === wanted) this.making.delete(key)
+      return true
+    }
+    const set = this.make(part, width, height, reach, giveUp)
     this.making.set(key, { set, isCancelled: wanted })
     try {
       const made = await set
@@ -77,7 +83,7 @@ export class KeptPatches implements IslandPatches {
       if (!this.known.has(key)) this.onDropped(made)
       return made
     } finally {
-      this.making.delete(key)
+      if (this.making.get(key)?.isCancelled === wanted) this.making.delete(key)
     }
   }
 

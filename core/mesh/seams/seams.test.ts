@@ -2,6 +2,9 @@ import type { RasterImage } from '../../field/pyramid'
 import type { MaterialDocument } from '../../document/document'
 import type { PartFacts } from '../../document/domain'
 import { BOX, patchAt, patchCount } from '../../field/patches'
+import type { IslandThreads } from '../../engine/island-threads'
+import { islandsHere } from '../../engine/island-threads'
+import { GristError } from '../../errors'
 import { openThreads } from '#runtime/node/threads'
 import { cosTurns, sinTurns } from '../../elementary'
 import { bitsOf, documentOf } from '../../testing/examples'
@@ -515,6 +518,32 @@ test('making patches is given up when nobody wants them any more, and only then'
   await expect(other.get(facts, 2048, 2048, 32, () => true)).rejects.toMatchObject({ code: 'cancelled' })
   // What was given up is made when it is wanted again.
   expect(patchCount(await other.get(facts, 512, 512, 8, () => false))).toBe(2)
+})
+
+test('who asks for patches that are being given up gets some of their own', async () => {
+  const here = islandsHere()
+  let [isFirst, isUnwanted] = [true, false]
+  const threads: IslandThreads = {
+    ...here,
+    doIslands: async (work, isCancelled) => {
+      if (!isFirst) return here.doIslands(work, isCancelled)
+      isFirst = false
+      isUnwanted = true
+      // They hear of it, and are done a little later.
+      expect(isCancelled()).toBe(true)
+      await new Promise((resolve) => setTimeout(resolve, 50))
+      throw new GristError('cancelled', 'The work was cancelled.')
+    },
+  }
+  const kept = new KeptPatches({ load: async () => cylinder(HALVES) }, threads)
+  const given = kept.get(facts, 128, 128, 8, () => isUnwanted)
+  await new Promise((resolve) => {
+    const look = (): void => void (isUnwanted ? resolve(null) : setTimeout(look, 1))
+    look()
+  })
+  const wanted = kept.get(facts, 128, 128, 8, () => false)
+  await expect(given).rejects.toMatchObject({ code: 'cancelled' })
+  expect(patchCount(await wanted)).toBe(2)
 })
 
 test('finding rims is given up when nobody wants them any more', async () => {
