@@ -89,7 +89,7 @@ test('packing by mouse and by keys: dragged, linked, cleared, undone after a rel
   await page.getByLabel('With its mips').check()
   await expect(page.locator('[data-at="height/form"]')).toHaveAccessibleName('height: DDS BC4, raw, with mips')
   await page.keyboard.press('Escape')
-  await expect(page.getByLabel('Format of height')).toBeHidden()
+  await expect(page.getByLabel('Format of height', { exact: true })).toBeHidden()
   await page.locator('[data-at="colour/form"]').press('Enter')
   await page.getByLabel('Format of colour').selectOption({ label: 'JPEG (changes values)' })
   await expect(page.getByText('A JPEG has no alpha').first()).toBeVisible()

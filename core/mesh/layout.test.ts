@@ -142,6 +142,18 @@ test('neighbours never overlap, however the grid between them is bent', () => {
   expect(findOverlaps(Float64Array.from(corners)).pairs).toHaveLength(0)
 })
 
+test('a layout in which all lies over all is told as not looked at to its end', () => {
+  // Any two of 2000 have half a square in common: more pairs than are told.
+  const many = Float64Array.from({ length: 2000 * 6 }, (_, i) => [0, 0, 1, 0, 0, 1][i % 6]!)
+  const { pairs, area, complete } = findOverlaps(many)
+  expect([pairs.length / 2, complete]).toEqual([100_000, false])
+  expect(area).toBeCloseTo(50_000, 6)
+  // The first is in a pair with each of the others, once.
+  const first = [...pairs.subarray(0, 2 * 1999)]
+  expect(new Set(first.filter((_, i) => i % 2)).size).toBe(1999)
+  expect(first.every((t, i) => i % 2 === 1 || t === 0)).toBe(true)
+})
+
 test('points that lie in two triangles are in a pair that was found; pairs that were found have such points', () => {
   fc.assert(
     fc.property(fc.integer({ min: 1, max: 1e9 }), (seed) => {
