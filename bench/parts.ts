@@ -11,6 +11,7 @@ import { onPart } from '#core/document/domain'
 import { applyDials } from '#core/document/apply-dials'
 import { Dropped } from '#core/engine/dropped'
 import { FieldCache } from '#core/engine/field-cache'
+import { islandsHere } from '#core/engine/island-threads'
 import { Pyramids } from '#core/engine/pyramids'
 import type { RasterImage } from '#core/field/pyramid'
 import { patchAt, patchCount } from '#core/field/patches'
@@ -66,7 +67,10 @@ for (const size of [512, 1024, 2048])
   for (const reach of [8, 32, 128]) {
     let bytes = 0
     let texels = 0
-    const alone = await clock(() => patchesOf(topology, size, size, reach))
+    const here = islandsHere()
+    const alone = await clock(async () => {
+      patchArrays(await patchesOf(topology, size, size, reach, { threads: here })).forEach(here.free)
+    })
     const seconds = await clock(async () => {
       const set = await patchesOf(topology, size, size, reach, { threads })
       const arrays = patchArrays(set)
