@@ -13,6 +13,9 @@ import type { StageRenderer } from './stage-renderer.client'
 
 /** Widths of what other parts wear: soon, and as well as is seen from where all of a model is seen. */
 const WIDTHS = [256, 512]
+/** How often parts are tried again that could not be dressed, and milliseconds before. */
+const ROUNDS = 4
+const PAUSE = 2000
 
 /** What lies somewhere on a model beside what is worked on, and where its material comes from; a head of null is the open one. */
 export interface Other {
@@ -81,26 +84,35 @@ export function useOtherParts(
     let wanted = true
     void (async () => {
       const open = control.store.getState().document
-      for (const width of WIDTHS)
-        for (const other of others) {
-          const { at, facts, material, head } = other
-          const own = head === null ? open : await documentAt(material, head).catch(() => null)
-          if (!wanted) return
-          if (!own || own.domain.kind !== 'part') continue
-          const on = cutOut(onPart(own, facts), other)
-          const of = `${JSON.stringify(on)} ${look}@${width}`
-          const before = worn.get(onModelKey(at))?.of
-          if (before === of || before === `${JSON.stringify(on)} ${look}@${WIDTHS.at(-1)}`) continue
-          const made = await evaluation.texturesOf(on, width, look)
-          if (!wanted) return
-          if ('error' in made) continue
-          const { heightMetres, emissionStrength, surface } = on
-          worn.set(onModelKey(at), { of, at })
-          renderer.setDress({
-            ...{ at, textures: made.textures },
-            material: { metres: metresOf(on), heightMetres, emissionStrength, surface },
-          })
-        }
+      // What could not be made for a passing reason is tried again; what is worn is not made twice.
+      for (let round = 0; round < ROUNDS && wanted; round++) {
+        let failed = false
+        for (const width of WIDTHS)
+          for (const other of others) {
+            const { at, facts, material, head } = other
+            const own = head === null ? open : await documentAt(material, head).catch(() => null)
+            if (!wanted) return
+            if (!own || own.domain.kind !== 'part') continue
+            const on = cutOut(onPart(own, facts), other)
+            const of = `${JSON.stringify(on)} ${look}@${width}`
+            const before = worn.get(onModelKey(at))?.of
+            if (before === of || before === `${JSON.stringify(on)} ${look}@${WIDTHS.at(-1)}`) continue
+            const made = await evaluation.texturesOf(on, width, look)
+            if (!wanted) return
+            if ('error' in made) {
+              failed = true
+              continue
+            }
+            const { heightMetres, emissionStrength, surface } = on
+            worn.set(onModelKey(at), { of, at })
+            renderer.setDress({
+              ...{ at, textures: made.textures },
+              material: { metres: metresOf(on), heightMetres, emissionStrength, surface },
+            })
+          }
+        if (!failed) return
+        await new Promise((resolve) => setTimeout(resolve, PAUSE))
+      }
     })()
     return () => {
       wanted = false
