@@ -32,7 +32,7 @@ export interface IslandWork {
   /** Edges at the borders of islands, BORDER numbers each: in texels of the box where it begins and its way; that squared; what it goes
    *  before others by; its number. */
   readonly border: Float64Array
-  /** By island BOX numbers. */
+  /** By island the numbers that ISLAND names. */
   readonly boxes: Int32Array
   /** Three numbers each: an island, the first of its rows, the one after the last. The largest first. */
   readonly blocks: Int32Array
@@ -51,7 +51,7 @@ export interface IslandWork {
  * Numbers of an island in `boxes`: its box in the raster, and the first of its texels, rows and border edges among all of them; the edge
  * after its last one; where its cover begins, and the size of that.
  */
-export const BOX = {
+export const ISLAND = {
   left: 0,
   top: 1,
   width: 2,
@@ -95,9 +95,9 @@ export class IslandBlocks {
     else this.findReads(island, blocks[block * 3 + 1]!, blocks[block * 3 + 2]!)
   }
 
-  private box(island: number): (name: Exclude<keyof typeof BOX, 'numbers'>) => number {
-    const from = island * BOX.numbers
-    return (name) => this.work.boxes[from + BOX[name]]!
+  private box(island: number): (name: Exclude<keyof typeof ISLAND, 'numbers'>) => number {
+    const from = island * ISLAND.numbers
+    return (name) => this.work.boxes[from + ISLAND[name]]!
   }
 
   private findEdges(island: number): void {

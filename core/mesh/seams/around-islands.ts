@@ -1,6 +1,6 @@
 import type { IslandThreads } from '../../engine/island-threads'
 import type { IslandWork } from '../../kernels/island-borders'
-import { BORDER, BOX } from '../../kernels/island-borders'
+import { BORDER, ISLAND } from '../../kernels/island-borders'
 import type { Layout } from './layout'
 import type { Topology } from './topology'
 import { INNER, SEAM, nextEdge } from './topology'
@@ -109,7 +109,7 @@ interface Boxes {
 }
 
 function layBoxes({ topology, unfolding, cover }: Layout, reach: number): Boxes {
-  const boxes = new Int32Array(cover.boxes.length * BOX.numbers)
+  const boxes = new Int32Array(cover.boxes.length * ISLAND.numbers)
   const border: number[] = []
   const covers = new Uint8Array(cover.boxes.reduce((sum, box) => sum + box.cover.length, 0))
   let [texels, rows, covered] = [0, 0, 0]
@@ -123,7 +123,7 @@ function layBoxes({ topology, unfolding, cover }: Layout, reach: number): Boxes 
     covers.set(box.cover, covered)
     boxes.set(
       [left, top, width, height, texels, rows, edge, border.length / BORDER, covered, box.width, box.height],
-      island * BOX.numbers,
+      island * ISLAND.numbers,
     )
     texels += width * height
     rows += height
@@ -154,17 +154,20 @@ function addBorder(
 /** Each box as one block, the largest first: so that threads are done at about the same time. */
 function wholeBoxes(boxes: Int32Array): Int32Array {
   const size = (island: number): number =>
-    boxes[island * BOX.numbers + BOX.width]! * boxes[island * BOX.numbers + BOX.height]!
-  const islands = Array.from({ length: boxes.length / BOX.numbers }, (_, i) => i).sort(
+    boxes[island * ISLAND.numbers + ISLAND.width]! * boxes[island * ISLAND.numbers + ISLAND.height]!
+  const islands = Array.from({ length: boxes.length / ISLAND.numbers }, (_, i) => i).sort(
     (a, b) => size(b) - size(a) || a - b,
   )
-  return Int32Array.from(islands.flatMap((island) => [island, 0, boxes[island * BOX.numbers + BOX.height]!]))
+  return Int32Array.from(islands.flatMap((island) => [island, 0, boxes[island * ISLAND.numbers + ISLAND.height]!]))
 }
 
 function piecesOf(boxes: Int32Array): Int32Array {
   const pieces: number[] = []
-  for (let island = 0; island * BOX.numbers < boxes.length; island++) {
-    const [width, height] = [boxes[island * BOX.numbers + BOX.width]!, boxes[island * BOX.numbers + BOX.height]!]
+  for (let island = 0; island * ISLAND.numbers < boxes.length; island++) {
+    const [width, height] = [
+      boxes[island * ISLAND.numbers + ISLAND.width]!,
+      boxes[island * ISLAND.numbers + ISLAND.height]!,
+    ]
     const rows = Math.ceil(PIECE / Math.max(1, width))
     for (let row = 0; row < height; row += rows) pieces.push(island, row, Math.min(height, row + rows))
   }
@@ -176,11 +179,14 @@ function closedUp({ entries, reads, turns, counts, firsts }: IslandWork, boxes: 
   let end = 0
   const islandFirsts: number[] = []
   const own: GrownBox[] = []
-  for (let from = 0; from < boxes.length; from += BOX.numbers) {
+  for (let from = 0; from < boxes.length; from += ISLAND.numbers) {
     islandFirsts.push(end)
-    const [left, top, width, height] = [boxes[from]!, boxes[from + 1]!, boxes[from + 2]!, boxes[from + 3]!]
-    own.push({ left, top, width, height })
-    for (let row = boxes[from + BOX.row]!; row < boxes[from + BOX.row]! + height; row++) {
+    const height = boxes[from + ISLAND.height]!
+    own.push({
+      ...{ left: boxes[from + ISLAND.left]!, top: boxes[from + ISLAND.top]! },
+      ...{ width: boxes[from + ISLAND.width]!, height },
+    })
+    for (let row = boxes[from + ISLAND.row]!; row < boxes[from + ISLAND.row]! + height; row++) {
       const [first, count] = [firsts[row]!, counts[row]!]
       if (first !== end) {
         entries.copyWithin(end, first, first + count)
