@@ -75,3 +75,22 @@ it('takes memory once: evaluations after the first ones hold no more', async () 
   // One evaluation's fields are 20 MB at most at a time; eight that stayed would be 160.
   expect(resident() - before).toBeLessThan(60)
 })
+
+it('threads that two executors share keep their room in the memory of each', async () => {
+  const bytes: number[][] = [[], []]
+  const both = [0, 1].map(
+    (k) =>
+      new SharedExecutor(2, async (message: ThreadMessage) => {
+        const outcome = (await pool.run(message)) as ThreadOutcome
+        bytes[k]!.push(message.memory.buffer.byteLength)
+        return outcome
+      }),
+  )
+  // Fields may go round in the heap; only what threads take of it for themselves stays.
+  for (let i = 0; i < 12; i++)
+    for (const executor of both) await materialHere(setts, { executor }).evaluate({ outputs, width: 64 })
+  for (const [k, sizes] of bytes.entries()) {
+    const early = sizes[Math.floor(sizes.length / 2)]!
+    expect({ k, grown: sizes.at(-1)! - early }).toEqual({ k, grown: 0 })
+  }
+})

@@ -37,10 +37,11 @@ type PlainPrepare = Omit<PrepareTask, 'inputs' | 'setting'> & {
   readonly setting: PlainSetting
 }
 
-/** What a thread is told: the memory it works in, by a number too, as each message makes another object of it. */
+/** What a thread is told: the memory it works in, its number, and those of all memories that threads may be told of again. */
 export interface ThreadMessage {
   readonly memory: WebAssembly.Memory
   readonly memoryNumber: number
+  readonly inUse: readonly number[]
   readonly control: Int32Array
   readonly work:
     | { readonly pass: PlainPass }
@@ -57,17 +58,12 @@ export type ThreadOutcome = TaskFailure | { readonly prepared?: unknown; readonl
 
 type BakeSignals = Parameters<BakeThreads['bakeMesh']>[1]
 
-let memoryNumber = 0
-
 /** Does what a message says, on this thread. Faults of ours are thrown as they are. */
 export function doMessage(
-  { memory, memoryNumber: number, control, work }: ThreadMessage,
+  { memory, memoryNumber, inUse, control, work }: ThreadMessage,
   host: CodeHost = {},
 ): ThreadOutcome {
-  if (number !== memoryNumber) {
-    useMemory(memory)
-    memoryNumber = number
-  }
+  useMemory(memory, memoryNumber, inUse)
   try {
     if ('pass' in work) {
       takePart(registry, passFrom(work.pass), control)
@@ -124,11 +120,17 @@ const KEPT_BYTES = 512 << 20
 
 /** Threads know memories by these numbers; executors may share threads. */
 let memories = 0
+const inUse = new Set<number>()
+
+function nextNumber(): number {
+  inUse.add(++memories)
+  return memories
+}
 
 /** An executor over threads that each get messages by `send`; fields lie in memory that all of them share. */
 export class SharedExecutor implements Executor, BandCoders, BakeThreads {
   private heap = new Heap(newMemory())
-  private number = ++memories
+  private number = nextNumber()
 
   /** How many of the threads take part in what begins now. */
   private atWork: number
@@ -153,12 +155,17 @@ export class SharedExecutor implements Executor, BandCoders, BakeThreads {
   readonly allocate: Allocate = (bytes) => {
     if (this.heap.usedBytes === 0 && this.heap.shared.buffer.byteLength > KEPT_BYTES) {
       this.heap = new Heap(newMemory())
-      this.number = ++memories
+      inUse.delete(this.number)
+      this.number = nextNumber()
     }
     return this.heap.allocate(bytes)
   }
 
   readonly free = (region: ArrayBufferView): void => this.heap.free(region)
+
+  end(): void {
+    inUse.delete(this.number)
+  }
 
   async run(pass: Pass, { isCancelled, onProgress }: PassSignals): Promise<void> {
     const control = controlBlock(pass.units.length)
@@ -225,7 +232,7 @@ export class SharedExecutor implements Executor, BandCoders, BakeThreads {
   }
 
   private messageOf(control: Int32Array, work: ThreadMessage['work']): ThreadMessage {
-    return { memory: this.heap.shared.memory, memoryNumber: this.number, control, work }
+    return { memory: this.heap.shared.memory, memoryNumber: this.number, inUse: [...inUse], control, work }
   }
 
   /** Sends messages and waits until every thread is done with its own, whatever became of the others. */

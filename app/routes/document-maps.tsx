@@ -1,9 +1,10 @@
 import { ownSettings } from '#core/document/own-settings'
 import { sharpening } from '#core/document/sharpening'
-import { useFetcher, useOutletContext } from 'react-router'
+import { useOutletContext } from 'react-router'
 import { z } from 'zod'
 import { LIMITS } from '#core/limits'
 import { parsePacking } from '#core/texture/packing'
+import { useSends } from '../session/use-sends'
 import { partPlace } from '../contracts/parts'
 import { MapsScreen } from '../screens/maps-screen'
 import { useNow, useRuns } from '../session/runs/use-runs'
@@ -65,7 +66,7 @@ export const action = ({ request, params }: Route.ActionArgs) =>
 export default function DocumentMaps({ loaderData, params }: Route.ComponentProps) {
   const { project } = useOutletContext<DocumentOutlet>()
   const { deliveries, packings, now: loadedAt } = loaderData
-  const fetcher = useFetcher()
+  const { send } = useSends<object>('json')
   const runs = useRuns(loaderData.runs, `document:${params.documentId}`)
   const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
   const now = useNow(loadedAt, busy)
@@ -76,7 +77,5 @@ export default function DocumentMaps({ loaderData, params }: Route.ComponentProp
       ...runs.map(({ request }) => request.names.delivery ?? 0),
       ...deliveries.map(({ number }) => number ?? 0),
     )
-  const send = (wanted: object): void =>
-    void fetcher.submit(wanted as Record<string, string>, { method: 'post', encType: 'application/json' })
   return <MapsScreen delivering={{ project, deliveries, runs, now, next, send }} packings={packings} />
 }

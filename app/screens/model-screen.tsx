@@ -2,6 +2,7 @@ import { useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel } from 'react-resizable-panels'
 import { useFetcher, useSearchParams } from 'react-router'
 import { z } from 'zod'
+import type { BakeSettings } from '#core/mesh/bake-settings'
 import { bakerNamed } from '#core/mesh/mesh-data'
 import type { Asset } from '../contracts/asset'
 import type { ModelPage } from '../contracts/model'
@@ -23,6 +24,7 @@ import { RightPane } from '../features/model/right-pane'
 import { SideTabs } from '../session/parts/side-tabs'
 import { secondsLeft, useNow, useRuns } from '../session/runs/use-runs'
 import { useReload } from '../session/use-reload'
+import { useSends } from '../session/use-sends'
 import { recall, remember } from '../ui/browser-storage'
 import { Button } from '../ui/button'
 import { Divider } from '../ui/divider'
@@ -55,7 +57,8 @@ export function ModelScreen({
   packings: readonly Packing[]
   now: number
 }) {
-  const fetcher = useFetcher<{ problem?: string }>()
+  const { send, waiting, data } = useSends<ModelRequest, { problem?: string }>('json')
+  const cancelling = useFetcher()
   const reload = useReload()
   const runs = useRuns(loaded, `model:${loadedModel.id}`)
   const busy = runs.find(({ state }) => state === 'running') ?? runs.find(({ state }) => state === 'queued')
@@ -80,17 +83,10 @@ export function ModelScreen({
     if (done) reload()
   }, [done, reload])
   // What was asked for shows before the server has answered.
-  const asked = fetcher.json as ModelRequest | undefined
-  const waiting = asked?.intent === 'settings' ? asked.settings : null
   const state = useMemo(() => {
-    const model = waiting ? { ...loadedModel, settings: { ...loadedModel.settings, ...waiting } } : loadedModel
+    const asked = waiting.flatMap((one) => (one.intent === 'settings' ? [one.settings] : []))
+    const model = { ...loadedModel, settings: Object.assign({}, loadedModel.settings, ...asked) as BakeSettings }
     const able = kindsOfModel(model)
-    const send = (request: ModelRequest): void => {
-      // A change that follows another at once goes along with it: a fetcher has one request at a time.
-      const together =
-        request.intent === 'settings' ? { ...request, settings: { ...waiting, ...request.settings } } : request
-      void fetcher.submit(together as never, { method: 'post', encType: 'application/json' })
-    }
     const kinds = able.filter(({ name }) => chosen.includes(name))
     return {
       model,
@@ -111,7 +107,7 @@ export function ModelScreen({
         remember(key, names)
       },
     }
-  }, [loadedModel, waiting, runs, now, images, placed, deliveries, packings, view, chosen, key, fetcher])
+  }, [loadedModel, waiting, runs, now, images, placed, deliveries, packings, view, chosen, key, send])
   const { model } = state
   return (
     <ModelContext value={state}>
@@ -156,14 +152,14 @@ export function ModelScreen({
           </Group>
         </main>
         <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-note text-ink-soft">
-          {fetcher.data?.problem && <span role="alert">■ {fetcher.data.problem}</span>}
+          {data?.problem && <span role="alert">■ {data.problem}</span>}
           <span role="status">{busy ? busyInWords(busy, now) : stateInWords(missingCells(state).length, runs[0])}</span>
           {busy && (
             <Button
               variant="quiet"
               className="py-0"
               onClick={() =>
-                void fetcher.submit({ intent: 'cancel', id: busy.id }, { method: 'post', action: '/jobs' })
+                void cancelling.submit({ intent: 'cancel', id: busy.id }, { method: 'post', action: '/jobs' })
               }
             >
               Cancel

@@ -2,7 +2,7 @@ import { createStore } from 'zustand/vanilla'
 import type { MaterialDocument } from '#core/document/document'
 import type { PartFacts } from '#core/document/domain'
 import { onPart } from '#core/document/domain'
-import { sameJson } from '#core/same-json'
+import { sameJson, shared } from '#core/same-json'
 import type { PartPlace, ProjectPart, ProjectParts } from '../contracts/parts'
 import { partPlace } from '../contracts/parts'
 import { recall, remember } from '../ui/browser-storage'
@@ -53,7 +53,8 @@ export function openPlacement(project: string, document: string) {
       const response = await work
       const json = (await response.json()) as readonly ProjectParts[] | { error: string }
       if ('error' in json) set({ problem: json.error })
-      else set({ models: json, problem: null })
+      // What did not change stays the same object: nothing that follows it begins anew.
+      else set({ models: shared(get().models, json), problem: null })
     } catch {
       set({ problem: 'Cannot reach the server.' })
     }

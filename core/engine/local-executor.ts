@@ -18,6 +18,7 @@ export function localExecutor(registry: Registry): Executor {
     run: (pass, signals) => runHere(registry, pass, signals),
     prepare: async (task, isCancelled) => runPrepare(registry, task, isCancelled),
     doIslands: doIslandsHere,
+    end: () => {},
   }
 }
 

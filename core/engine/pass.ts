@@ -131,6 +131,8 @@ export interface Executor extends IslandThreads {
   readonly threads: number
   run(pass: Pass, signals: PassSignals): Promise<void>
   prepare(task: PrepareTask, isCancelled: () => boolean): Promise<unknown>
+  /** Nothing more will be done in its memory: threads let it go. */
+  end(): void
 }
 
 export const tilesOf = (unit: Unit): number =>

@@ -1,17 +1,19 @@
 import { normaliseAt } from './directions'
+import type { Read } from './reads'
+import { fractionOf, newRead, unpackRead } from './reads'
 
 /**
  * Where the neighbours of texels are on a part: its islands as pictures of their own. A patch is the box around an island, grown by a
  * reach; what of it does not belong to the island comes from where the surface goes on, on other islands.
  *
- * Shape: `boxes` ten numbers a patch: left and top in the raster (may be negative), width and height; the first of its runs and the one
- * after the last; the same of its entries and its taps. `runs` three numbers a stretch of own texels in a row: its first place in the patch, in the
- * raster, its length. `entries` one place in the patch each; `places` two numbers each: where it reads, in texels of the raster, (0, 0)
- * the centre of the first; `turns` three each: cosine and sine of the turn from here to there, and −1 where it is mirrored, else 1.
+ * Shape: `boxes` twelve numbers a patch: left and top in the raster (may be negative), width and height; the first of its runs and the one
+ * after the last; the same of its stretches beyond, its reads and its taps. `runs` three numbers a stretch of own texels in a row: its
+ * first place in the patch, in the raster, its length. `beyond` two numbers a stretch of texels in a row that read elsewhere: its first
+ * place in the patch, its length; `reads` where each of them does in the raster (./reads.ts).
  *
- * Where smoothing steps leave the two sides of a seam apart they are mixed. `taps` two numbers each, places in a patch beyond its
- * island's border, that texels of other islands read there; `tapTurns` three each as `turns`, from those texels to there. `mixes` two
- * numbers each, in order of the first: a texel of the raster, a tap; `ratios` what the mean of both counts beside the texel's own value.
+ * Where smoothing steps leave the two sides of a seam apart they are mixed. `taps` reads in a patch beyond its island's border, each by a
+ * texel of another island. `mixes` two numbers each, in order of the first: a texel of the raster, a tap; `ratios` what the mean of both
+ * counts beside the texel's own value.
  */
 export interface PatchSet {
   /** How many texels beyond an island are right. */
@@ -20,11 +22,11 @@ export interface PatchSet {
   /** Numbers of the patches, the largest first: so that threads are done with them at about the same time. */
   readonly order: Uint32Array
   readonly runs: Int32Array
-  readonly entries: Uint32Array
-  readonly places: Float32Array
-  readonly turns: Float32Array
-  readonly taps: Float32Array
-  readonly tapTurns: Float32Array
+  readonly beyond: Int32Array
+  readonly reads: Uint32Array
+  /** Bits below the point of places that are read in the raster. */
+  readonly fraction: number
+  readonly taps: Uint32Array
   readonly mixes: Uint32Array
   readonly ratios: Float32Array
   /** How many texels of the raster one of this set's is wide. Its reach is in texels of the raster, its places are in its own. */
@@ -71,7 +73,7 @@ export function reachFor(
 }
 
 /** Numbers a patch in `boxes`. */
-export const BOX = 10
+export const BOX = 12
 
 export const patchCount = ({ boxes }: PatchSet): number => boxes.length / BOX
 export const tapCount = ({ taps }: PatchSet): number => taps.length / 2
@@ -83,28 +85,23 @@ export interface Patch {
   readonly width: number
   readonly height: number
   readonly runs: Int32Array
-  readonly entries: Uint32Array
-  readonly places: Float32Array
-  readonly turns: Float32Array
-  readonly taps: Float32Array
-  readonly tapTurns: Float32Array
+  readonly beyond: Int32Array
+  readonly reads: Uint32Array
+  /** Bits below the point of places that are read in the raster. */
+  readonly fraction: number
+  readonly taps: Uint32Array
   /** Number of its first tap in the set. */
   readonly firstTap: number
 }
 
-export function patchAt({ boxes, runs, entries, places, turns, taps, tapTurns }: PatchSet, number: number): Patch {
-  const [left, top, width, height, run, runEnd, entry, entryEnd, tap, tapEnd] = boxes.subarray(
-    number * BOX,
-    number * BOX + BOX,
-  ) as unknown as [number, number, number, number, number, number, number, number, number, number]
+export function patchAt({ boxes, runs, beyond, reads, fraction, taps }: PatchSet, number: number): Patch {
+  const at = (k: number): number => boxes[number * BOX + k]!
   return {
-    ...{ left, top, width, height, firstTap: tap },
-    taps: taps.subarray(tap * 2, tapEnd * 2),
-    tapTurns: tapTurns.subarray(tap * 3, tapEnd * 3),
-    runs: runs.subarray(run * 3, runEnd * 3),
-    entries: entries.subarray(entry, entryEnd),
-    places: places.subarray(entry * 2, entryEnd * 2),
-    turns: turns.subarray(entry * 3, entryEnd * 3),
+    ...{ left: at(0), top: at(1), width: at(2), height: at(3) },
+    runs: runs.subarray(at(4) * 3, at(5) * 3),
+    beyond: beyond.subarray(at(6) * 2, at(7) * 2),
+    ...{ reads: reads.subarray(at(8) * 2, at(9) * 2), fraction },
+    ...{ taps: taps.subarray(at(10) * 2, at(11) * 2), firstTap: at(10) },
   }
 }
 
@@ -123,8 +120,13 @@ export function valueAt(plane: Float32Array, width: number, x: number, y: number
 }
 
 /** What the taps of a patch read of a plane of it. */
-export function readTaps({ taps, firstTap, width }: Patch, plane: Float32Array, out: Float32Array): void {
-  for (let i = 0; i < taps.length; i += 2) out[firstTap + i / 2] = valueAt(plane, width, taps[i]!, taps[i + 1]!)
+export function readTaps({ taps, firstTap, width, height }: Patch, plane: Float32Array, out: Float32Array): void {
+  const fraction = fractionOf(width, height)
+  const read = newRead()
+  for (let i = 0; i < taps.length / 2; i++) {
+    const { x, y } = unpackRead(taps, i, fraction, read)
+    out[firstTap + i] = valueAt(plane, width, x, y)
+  }
 }
 
 /** Mixes what taps read into the texels of some rows: v = (own + Σ share · (own + read) / 2) / (1 + Σ share). `width` is the raster's. */
@@ -175,37 +177,54 @@ function firstMix(mixes: Uint32Array, texel: number): number {
 }
 
 /** Brings whole numbers that stand for things into a patch: each from the nearest texel. */
-export function gatherIds({ runs, entries, places }: Patch, ids: Uint32Array, width: number, out: Uint32Array): void {
+export function gatherIds(
+  { runs, beyond, reads, fraction }: Patch,
+  ids: Uint32Array,
+  width: number,
+  out: Uint32Array,
+): void {
   for (let r = 0; r < runs.length; r += 3)
     for (let i = 0; i < runs[r + 2]!; i++) out[runs[r]! + i] = ids[runs[r + 1]! + i]!
-  for (let e = 0; e < entries.length; e++)
-    out[entries[e]!] = ids[Math.round(places[e * 2 + 1]!) * width + Math.round(places[e * 2]!)]!
+  const read = newRead()
+  forBeyond(beyond, (to, i) => {
+    const { x, y } = unpackRead(reads, i, fraction, read)
+    out[to] = ids[Math.round(y) * width + Math.round(x)]!
+  })
+}
+
+/** Calls `work` with the place of each texel that reads elsewhere, and its number among them. */
+export function forBeyond(beyond: Int32Array, work: (to: number, number: number) => void): void {
+  let number = 0
+  for (let s = 0; s < beyond.length; s += 2) for (let k = 0; k < beyond[s + 1]!; k++) work(beyond[s]! + k, number++)
 }
 
 /**
  * Turns directions that were brought in into those of the patch: x runs along the picture to the right; `up` is true where y runs
  * upward (normals), false where downward (vectors).
  */
-export function turnDirections({ entries, turns }: Patch, xs: Float32Array, ys: Float32Array, up: boolean): void {
-  for (let e = 0; e < entries.length; e++) turnOne(turns, e, xs, ys, entries[e]!, up)
+export function turnDirections(
+  { beyond, reads, fraction }: Patch,
+  xs: Float32Array,
+  ys: Float32Array,
+  up: boolean,
+): void {
+  const read = newRead()
+  forBeyond(beyond, (to, i) => turnOne(unpackRead(reads, i, fraction, read), xs, ys, to, up))
 }
 
 /** The same of what the taps of a patch read, into those of the texels that they are for. */
-export function turnTaps({ tapTurns, firstTap }: Patch, xs: Float32Array, ys: Float32Array, up: boolean): void {
-  for (let i = 0; i < tapTurns.length / 3; i++) turnOne(tapTurns, i, xs, ys, firstTap + i, up)
-}
-
-function turnOne(
-  turns: Float32Array,
-  number: number,
+export function turnTaps(
+  { taps, firstTap, width, height }: Patch,
   xs: Float32Array,
   ys: Float32Array,
-  at: number,
   up: boolean,
 ): void {
-  const cosine = turns[number * 3]!
-  const sine = turns[number * 3 + 1]!
-  const mirror = turns[number * 3 + 2]!
+  const read = newRead()
+  const fraction = fractionOf(width, height)
+  for (let i = 0; i < taps.length / 2; i++) turnOne(unpackRead(taps, i, fraction, read), xs, ys, firstTap + i, up)
+}
+
+function turnOne({ cosine, sine, mirror }: Read, xs: Float32Array, ys: Float32Array, at: number, up: boolean): void {
   const x = xs[at]!
   const y = up ? -ys[at]! : ys[at]!
   xs[at] = cosine * x + sine * y + 0

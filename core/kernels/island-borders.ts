@@ -1,3 +1,4 @@
+import { fractionOf } from '../field/reads'
 import { requiredSimd } from './simd'
 
 /*
@@ -41,10 +42,9 @@ export interface IslandWork {
   readonly counts: Int32Array
   /** By row of all boxes where its texels begin among those that go on; then `counts` tells how many of them have a place to read. */
   readonly firsts: Int32Array
-  /** By texel that goes on: its place, in the box if `around`, in the raster of `rims`; then as PatchSet has them. */
+  /** By texel that goes on: its place, in the box if `around`, in the raster of `rims`; where it reads in the raster (field/reads.ts). */
   readonly entries: Uint32Array
-  readonly reads: Float32Array
-  readonly turns: Float32Array
+  readonly reads: Uint32Array
 }
 
 /**
@@ -135,12 +135,13 @@ export class IslandBlocks {
   }
 
   private findReads(island: number, from: number, to: number): void {
-    const { places, maps, lines, twin, islands, edges, counts, firsts, entries, reads, turns, texels } = this.work
+    const { places, maps, lines, twin, islands, edges, counts, firsts, entries, reads, texels } = this.work
     const { assembly } = this.twin
     const box = this.box(island)
     const [left, top, width] = [box('left'), box('top'), box('width')]
     assembly.beginLayout(at(places), at(maps), at(lines), at(twin), at(islands))
     const isRim = texels === 'rims'
+    const fraction = fractionOf(this.work.width, this.work.height)
     for (let y = from; y < to; y++) {
       const row = box('row') + y
       if (counts[row] === 0) continue
@@ -150,7 +151,7 @@ export class IslandBlocks {
         at(edges) + (box('texel') + y * width) * 4,
         ...([width, left, top + y, isRim ? -1 : island] as const),
         isRim ? (top + y) * this.work.width + left : y * width,
-        ...([at(entries) + first * 4, at(reads) + first * 8, at(turns) + first * 12] as const),
+        ...([at(entries) + first * 4, at(reads) + first * 8, fraction] as const),
       )
     }
   }

@@ -1,5 +1,6 @@
 import type { Patch, PatchSet } from '../field/patches'
 import { createField } from '../field/field'
+import { fractionOf, packRead } from '../field/reads'
 import { largestDifference } from '../testing/fields'
 import { randomNumbers } from '../testing/random-values'
 import { heapHere } from './heap-here'
@@ -8,6 +9,7 @@ import { withoutSimd } from './simd'
 
 const WIDTH = 32
 const HEIGHT = 24
+const FRACTION = fractionOf(WIDTH, HEIGHT)
 const { allocate } = heapHere()!
 
 const inShared = <T extends Float32Array | Int32Array | Uint32Array>(values: T): T => {
@@ -22,16 +24,23 @@ const inShared = <T extends Float32Array | Int32Array | Uint32Array>(values: T):
 function somePatch(random: () => number): Patch {
   const runs: number[] = []
   for (let y = 2; y < 8; y++) runs.push(y * 12 + 3, (y + 5) * WIDTH + 7, 1 + Math.floor(random() * 6))
-  const entries = Array.from({ length: 40 }, (_, i) => (i < 24 ? i : 96 + i - 24))
-  const places = entries.flatMap(() => [random() * (WIDTH - 1), random() * (HEIGHT - 1)])
+  const reads = new Uint32Array(80)
   // On a texel, on a row, in the last corner.
-  places.splice(0, 6, 4, 5, 6.25, 7, WIDTH - 1, HEIGHT - 1)
+  const fixed = [
+    [4, 5],
+    [6.25, 7],
+    [WIDTH - 1, HEIGHT - 1],
+  ] as const
+  for (let i = 0; i < 40; i++) {
+    const [x, y] = fixed[i] ?? [random() * (WIDTH - 1), random() * (HEIGHT - 1)]
+    packRead(reads, i, FRACTION, { x, y, cosine: 1, sine: 0, mirror: 1 })
+  }
   return {
-    ...{ left: 4, top: 3, width: 12, height: 10, firstTap: 0 },
+    ...{ left: 4, top: 3, width: 12, height: 10, firstTap: 0, fraction: FRACTION },
     runs: inShared(Int32Array.from(runs)),
-    entries: inShared(Uint32Array.from(entries)),
-    places: inShared(Float32Array.from(places)),
-    ...{ turns: new Float32Array(120), taps: new Float32Array(0), tapTurns: new Float32Array(0) },
+    beyond: inShared(Int32Array.of(0, 24, 96, 16)),
+    reads: inShared(reads),
+    taps: new Uint32Array(0),
   }
 }
 
@@ -45,8 +54,8 @@ test('planes come into pictures of islands, and home again, by the kernels as by
     withoutSimd(() => gatherPlane(patch, plane, WIDTH, defined))
     expect(own).toEqual(defined)
     // By hand: a texel itself, and a quarter of the way to the next.
-    expect(own[patch.entries[0]!]).toBe(plane[5 * WIDTH + 4])
-    expect(own[patch.entries[1]!]).toBeCloseTo(plane[7 * WIDTH + 6]! * 0.75 + plane[7 * WIDTH + 7]! * 0.25, 6)
+    expect(own[0]).toBe(plane[5 * WIDTH + 4])
+    expect(own[1]).toBeCloseTo(plane[7 * WIDTH + 6]! * 0.75 + plane[7 * WIDTH + 7]! * 0.25, 6)
     const [back, definedBack] = [inShared(new Float32Array(WIDTH * HEIGHT)), new Float32Array(WIDTH * HEIGHT)]
     scatterPlane(patch, own, back)
     withoutSimd(() => scatterPlane(patch, own, definedBack))

@@ -1,23 +1,28 @@
 import type { Field } from '../field/field'
 import { fieldPlanes } from '../field/field'
 import type { Patch, PatchSet } from '../field/patches'
-import { valueAt } from '../field/patches'
+import { forBeyond, valueAt } from '../field/patches'
+import { newRead, unpackRead } from '../field/reads'
 import { simd } from './simd'
 
 /** Brings a plane of the raster into a patch: own texels as they are, others between the four around their place. `width` is the raster's. */
 export function gatherPlane(patch: Patch, plane: Float32Array, width: number, out: Float32Array): void {
-  const { runs, entries, places } = patch
+  const { runs, beyond, reads, fraction } = patch
   const twin = simd()
-  const at = twin?.inPlaceAll([runs, entries, places, plane, out])
+  const at = twin?.inPlaceAll([runs, beyond, reads, plane, out])
   if (at)
     return twin!.assembly.gatherPlane(
-      ...([at[0]!, runs.length / 3, at[1]!, at[2]!, entries.length, at[3]!, width, at[4]!] as const),
+      ...([at[0]!, runs.length / 3, at[1]!, beyond.length / 2, at[2]!, fraction, at[3]!, width, at[4]!] as const),
     )
   for (let r = 0; r < runs.length; r += 3) {
     const [to, from, length] = [runs[r]!, runs[r + 1]!, runs[r + 2]!]
     for (let i = 0; i < length; i++) out[to + i] = plane[from + i]!
   }
-  for (let e = 0; e < entries.length; e++) out[entries[e]!] = valueAt(plane, width, places[e * 2]!, places[e * 2 + 1]!)
+  const read = newRead()
+  forBeyond(beyond, (to, i) => {
+    const { x, y } = unpackRead(reads, i, fraction, read)
+    out[to] = valueAt(plane, width, x, y)
+  })
 }
 
 /** Writes the own texels of a patch back into the raster. */

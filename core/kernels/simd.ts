@@ -245,17 +245,27 @@ export function simd(): Simd | null {
 /** The memory that this thread's twins work in; null where it has none. */
 export const memoryHere = (): SharedMemory | null => simd()?.shared ?? null
 
-/** From now on this thread works in a memory that another thread gave it. */
-export function useMemory(memory: WebAssembly.Memory): void {
-  instance = start(new SharedMemory(memory))
+/** Twins of this thread in memories that others gave it, by their numbers: each has scratch memory of its own there. */
+const given = new Map<number, Simd | null>()
+
+/**
+ * From now on this thread works in a memory that another thread gave it. Messages make another object of a memory each time, so it goes by
+ * a number; `inUse` are those of all that are still worked in, others are let go.
+ */
+export function useMemory(memory: WebAssembly.Memory, number: number, inUse: readonly number[]): void {
+  for (const known of given.keys()) if (!inUse.includes(known)) given.delete(known)
+  if (!given.has(number)) given.set(number, start(new SharedMemory(memory)))
+  instance = given.get(number)!
 }
+
+let compiled: WebAssembly.Module | null = null
 
 function start(shared: SharedMemory | null): Simd | null {
   try {
-    const bytes = Uint8Array.from(atob(ASSEMBLY), (char) => char.charCodeAt(0))
-    if (!shared || !WebAssembly.validate(bytes)) return null
+    if (!shared) return null
+    compiled ??= new WebAssembly.Module(Uint8Array.from(atob(ASSEMBLY), (char) => char.charCodeAt(0)))
     const { memory } = shared
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory } })
+    const { exports } = new WebAssembly.Instance(compiled, { env: { memory } })
     return new Simd(exports as unknown as Assembly, shared)
   } catch {
     // No WebAssembly, or a policy against it: the definitions compute the same, more slowly.

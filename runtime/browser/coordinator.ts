@@ -4,6 +4,7 @@ import { Dropped } from '#core/engine/dropped'
 import type { EngineHost } from '#core/engine/evaluate'
 import { FieldCache } from '#core/engine/field-cache'
 import type { ImageLoader } from '#core/engine/pyramids'
+import { pyramidPlanes } from '#core/field/pyramid'
 import { Pyramids } from '#core/engine/pyramids'
 import type { Executor } from '#core/engine/pass'
 import { checkWanted } from '#core/engine/pass'
@@ -180,10 +181,11 @@ export class Coordinator {
     document: MaterialDocument,
     signals: { isCancelled: () => boolean; onProgress: (ratio: number) => void },
   ): Promise<Omit<Preview, 'milliseconds'>> {
-    const session = this.apart(document)
-    const large = this.largeRequest(session, request, sent)
-    const made = await evaluateLarge(session, large, signals)
-    return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
+    return this.apart(document, async (session) => {
+      const large = this.largeRequest(session, request, sent)
+      const made = await evaluateLarge(session, large, signals)
+      return sent.answerLarge(request, session.sizeAt(request.width).height, large.lacking, made)
+    })
   }
 
   private largeRequest(
@@ -338,10 +340,8 @@ export class Coordinator {
     onProgress: (ratio: number) => void = () => {},
   ): Promise<DisplayBytes | Refusal> {
     const own = ++this.newestWindow
-    const session = this.apart(document)
-    return this.counted(() =>
-      evaluateWindow(session, request, { isCancelled: () => own !== this.newestWindow, onProgress }),
-    )
+    const signals = { isCancelled: () => own !== this.newestWindow, onProgress }
+    return this.counted(() => this.apart(document, (session) => evaluateWindow(session, request, signals)))
   }
 
   /** Gives up the window that is being made. */
@@ -357,9 +357,8 @@ export class Coordinator {
   ): Promise<ExportedFile | Refusal> {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
-    return this.counted(() =>
-      exportForEditor(this.apart(document), wanted, { isCancelled, onProgress, pause: openPauses() }),
-    )
+    const signals = { isCancelled, onProgress, pause: openPauses() }
+    return this.counted(() => this.apart(document, (session) => exportForEditor(session, wanted, signals)))
   }
 
   /** Compares a file from an image editor with the document. */
@@ -370,10 +369,9 @@ export class Coordinator {
   ): Promise<{ readonly pictures: readonly ImportedPicture[] } | Refusal> {
     const own = ++this.newestExchange
     const isCancelled = (): boolean => own !== this.newestExchange
+    const signals = { isCancelled, onProgress, pause: openPauses() }
     return this.counted(async () => ({
-      pictures: await importFromEditor(this.apart(document), file, this.host.decodePng, {
-        ...{ isCancelled, onProgress, pause: openPauses() },
-      }),
+      pictures: await this.apart(document, (session) => importFromEditor(session, file, this.host.decodePng, signals)),
     }))
   }
 
@@ -443,7 +441,8 @@ export class Coordinator {
   async texturesOf(document: MaterialDocument, width: number, look?: Look): Promise<{ textures: Textures } | Refusal> {
     const own = ++this.newestTextures
     return this.counted(async () => {
-      const { fields, keys } = await this.apart(document).evaluatePartial({
+      const session = openMaterial(document, registry, { ...this.engine, cache: undefined })
+      const { fields, keys } = await session.evaluatePartial({
         outputs: litOutputs(document, look),
         width,
         isCancelled: () => own !== this.newestTextures,
@@ -461,14 +460,19 @@ export class Coordinator {
     this.newestTextures++
   }
 
-  /** A document on the same threads, in memory of its own that goes when it is done. */
-  private apart(document: MaterialDocument): MaterialSession {
+  /** Works with a document on the same threads, in memory of its own that goes when it is done. */
+  private async apart<T>(document: MaterialDocument, work: (session: MaterialSession) => Promise<T>): Promise<T> {
     const executor = this.host.largeExecutor()
-    return openMaterial(document, registry, {
-      executor,
-      pyramids: new Pyramids(this.host.images, executor.allocate),
-      islands: new KeptPatches(this.host.meshes, executor),
-    })
+    const giveBack = (arrays: readonly ArrayBufferView[]): void => arrays.forEach(executor.free)
+    const pyramids = new Pyramids(this.host.images, executor.allocate, (one) => giveBack(pyramidPlanes(one)))
+    const islands = new KeptPatches(this.host.meshes, executor, (set) => giveBack(patchArrays(set)))
+    try {
+      return await work(openMaterial(document, registry, { executor, pyramids, islands }))
+    } finally {
+      pyramids.clear()
+      islands.clear()
+      executor.end()
+    }
   }
 
   /** A view's session, its document brought up; null where the update cannot be followed. */

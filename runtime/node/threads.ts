@@ -16,5 +16,9 @@ export type Threads = SharedExecutor & { close(): Promise<void> }
 export function openThreads(threads: number): Threads {
   const pool = openPool('rows-worker', threads)
   const executor = new SharedExecutor(threads, async (message) => (await pool.run(message)) as ThreadOutcome)
-  return Object.assign(executor, { close: () => pool.destroy() })
+  const close = async (): Promise<void> => {
+    executor.end()
+    await pool.destroy()
+  }
+  return Object.assign(executor, { close })
 }

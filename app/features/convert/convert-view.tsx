@@ -1,8 +1,9 @@
 import { FolderOpen, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { useFetcher, useRevalidator } from 'react-router'
+import { useRevalidator } from 'react-router'
 import type { Packing } from '#core/texture/packing'
 import { heldIn } from '#core/texture/replacing'
+import { useSends } from '../../session/use-sends'
 import type { Delivery } from '../../contracts/delivery'
 import type { MapSet } from '../../contracts/map-set'
 import type { Run } from '../../contracts/run'
@@ -30,7 +31,7 @@ export interface ConvertViewProps {
 /** Existing sets of maps: what each file holds, what they become, and what came of it. */
 export function ConvertView({ project, sets, deliveries, runs: loaded, packings, now: loadedAt }: ConvertViewProps) {
   const revalidator = useRevalidator()
-  const fetcher = useFetcher<{ problem?: string; told?: string }>()
+  const { send, data } = useSends<Record<string, string>, { problem?: string; told?: string }>('form')
   const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
   const now = useNow(loadedAt, busy)
@@ -49,7 +50,6 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
   const others = sets.filter((one) => one !== set)
   const usual = packings.find(({ name }) => name === USUAL) ?? packings[0]!
   const target: Target = others.find(({ id }) => id === wanted) ?? packings.find(({ name }) => name === wanted) ?? usual
-  const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<MapSet>(
     ({ id }) => send({ intent: 'delete', set: id }),
     ({ id }) => send({ intent: 'undelete', set: id }),
@@ -118,14 +118,14 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
                 send({ intent: 'convert', sets: (all ? sets.map(({ id }) => id) : [set.id]).join(','), ...how })
               }
             />
-            {fetcher.data?.told && (
+            {data?.told && (
               <p role="status" className="border-b border-rule bg-panel px-4 py-2">
-                {fetcher.data.told}
+                {data.told}
               </p>
             )}
-            {fetcher.data?.problem && (
+            {data?.problem && (
               <p role="alert" className="border-b border-rule bg-panel px-4 py-2">
-                ■ {fetcher.data.problem}
+                ■ {data.problem}
               </p>
             )}
             <SetSheet

@@ -1,6 +1,7 @@
 import { Copy, Pencil, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher, useSubmit } from 'react-router'
+import { Link, useSubmit } from 'react-router'
+import { useSends } from '../../session/use-sends'
 import type { ProjectCard } from '../../contracts/project'
 import type { StartCard } from '../../contracts/start'
 import { Button, IconButton } from '../../ui/button'
@@ -21,7 +22,7 @@ export function ProjectCards({
   starts: readonly StartCard[]
   now: number
 }) {
-  const fetcher = useFetcher()
+  const { send } = useSends<Record<string, string>>('form')
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
   const [naming, setNaming] = useState<{ project: ProjectCard | null } | null>(null)
@@ -33,7 +34,6 @@ export function ProjectCards({
     },
     { onMended: reload },
   )
-  const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<ProjectCard>(
     ({ id }) => send({ intent: 'delete', id }),
     ({ id }) => send({ intent: 'undelete', id }),

@@ -1,6 +1,7 @@
 import { Copy, Download, Pencil, Plus, Replace, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useFetcher, useNavigate, useSubmit } from 'react-router'
+import { Link, useNavigate, useSubmit } from 'react-router'
+import { useSends } from '../../session/use-sends'
 import type { ShelfImage } from '../../contracts/asset'
 import type { ModelCard } from '../../contracts/model'
 import type { Delivery } from '../../contracts/delivery'
@@ -48,7 +49,7 @@ export function ProjectView({
   models,
   now: loadedAt,
 }: ProjectViewProps) {
-  const fetcher = useFetcher<{ problem?: string }>()
+  const { send, data } = useSends<Record<string, string>, { problem?: string }>('form')
   // What leads to another page is a navigation: a reload in between would take a fetcher's redirect away.
   const submit = useSubmit()
   const navigate = useNavigate()
@@ -59,7 +60,6 @@ export function ProjectView({
   const { bar, shown, none } = useMaterialSearch(project.documents)
   const [naming, setNaming] = useState(false)
   const [renaming, setRenaming] = useState<ProjectPage['documents'][number] | null>(null)
-  const send = (fields: Record<string, string>) => void fetcher.submit(fields, { method: 'post' })
   const { remove, notice } = useDeleted<ProjectPage['documents'][number]>(
     ({ id }) => send({ intent: 'delete-document', document: id }),
     ({ id }) => send({ intent: 'undelete-document', document: id }),
@@ -98,9 +98,9 @@ export function ProjectView({
         </Button>
       </div>
       {notice}
-      {fetcher.data?.problem && (
+      {data?.problem && (
         <p role="alert" className="mt-3">
-          ■ {fetcher.data.problem}
+          ■ {data.problem}
         </p>
       )}
       {bar}

@@ -13,7 +13,7 @@ import type { StageRenderer } from './stage-renderer.client'
 
 /** Widths of what other parts wear: soon, and as well as is seen from where all of a model is seen. */
 const WIDTHS = [256, 512]
-/** How often parts are tried again that could not be dressed, and milliseconds before. */
+/** How often materials are asked for that the server did not give, and milliseconds between. */
 const ROUNDS = 4
 const PAUSE = 2000
 
@@ -84,25 +84,23 @@ export function useOtherParts(
     let wanted = true
     void (async () => {
       const open = control.store.getState().document
-      // What could not be made for a passing reason is tried again; what is worn is not made twice.
+      // What is worn is not made twice.
       for (let round = 0; round < ROUNDS && wanted; round++) {
-        let failed = false
+        let isLacking = false
         for (const width of WIDTHS)
           for (const other of others) {
             const { at, facts, material, head } = other
             const own = head === null ? open : await documentAt(material, head).catch(() => null)
             if (!wanted) return
-            if (!own || own.domain.kind !== 'part') continue
+            isLacking ||= own === null
+            if (own?.domain.kind !== 'part') continue
             const on = cutOut(onPart(own, facts), other)
             const of = `${JSON.stringify(on)} ${look}@${width}`
             const before = worn.get(onModelKey(at))?.of
             if (before === of || before === `${JSON.stringify(on)} ${look}@${WIDTHS.at(-1)}`) continue
             const made = await evaluation.texturesOf(on, width, look)
             if (!wanted) return
-            if ('error' in made) {
-              failed = true
-              continue
-            }
+            if ('error' in made) continue
             const { heightMetres, emissionStrength, surface } = on
             worn.set(onModelKey(at), { of, at })
             renderer.setDress({
@@ -110,7 +108,7 @@ export function useOtherParts(
               material: { metres: metresOf(on), heightMetres, emissionStrength, surface },
             })
           }
-        if (!failed) return
+        if (!isLacking) return
         await new Promise((resolve) => setTimeout(resolve, PAUSE))
       }
     })()

@@ -55,6 +55,7 @@ export {
   seedBorder,
   sweepBorder,
 } from './islands'
+export { findBeside, layBeside } from './strips'
 export { nearestPlaces } from './closest'
 export { hitsAlong, placesOnHits, surfacePlaces } from './surface'
 export { anyHits, closestHits } from './trace'

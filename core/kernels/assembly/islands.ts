@@ -1,3 +1,5 @@
+import { packRead } from './reads'
+
 /**
  * Where the surface of a part goes on beyond the borders of an island: the nearest border edge of each texel around it, then the straight
  * line from there over the triangles laid flat. core/kernels/island-borders.ts tells what is where; all numbers in float64 unless said.
@@ -131,9 +133,9 @@ function take(at: i32, x: i32, y: i32, from: i32, far: f64): void {
 }
 
 /** By texel of the raster its island (i32), −1 of none. */
-let owner: usize = 0
-let width: i32 = 0
-let height: i32 = 0
+export let owner: usize = 0
+export let width: i32 = 0
+export let height: i32 = 0
 
 export function beginRaster(ownerAt: usize, rasterWidth: i32, rasterHeight: i32): void {
   owner = ownerAt
@@ -289,8 +291,8 @@ export function claimTexels(
     }
 }
 
-let places: usize = 0
-let maps: usize = 0
+export let places: usize = 0
+export let maps: usize = 0
 let sides: usize = 0
 let twins: usize = 0
 let islands: usize = 0
@@ -314,12 +316,12 @@ let c: f64 = 0
 let d: f64 = 1
 let isFound: bool = true
 
-function nextEdge(edge: i32): i32 {
+export function nextEdge(edge: i32): i32 {
   return edge % 3 == 2 ? edge - 2 : edge + 1
 }
 
 /** Where along an edge the point of its line lies that is nearest to a place: 0 at its beginning, 1 at its end. */
-function shareOf(edge: i32, x: f64, y: f64): f64 {
+export function shareOf(edge: i32, x: f64, y: f64): f64 {
   const from = places + ((<usize>edge) << 4)
   const to = places + ((<usize>nextEdge(edge)) << 4)
   const ax = load<f64>(from)
@@ -329,7 +331,7 @@ function shareOf(edge: i32, x: f64, y: f64): f64 {
   return ((x - ax) * bx + (y - ay) * by) / (bx * bx + by * by)
 }
 
-function alongEdge(edge: i32, share: f64, axis: usize): f64 {
+export function alongEdge(edge: i32, share: f64, axis: usize): f64 {
   const from = load<f64>(places + ((<usize>edge) << 4) + axis)
   return from + share * (load<f64>(places + ((<usize>nextEdge(edge)) << 4) + axis) - from)
 }
@@ -470,9 +472,9 @@ function isReadable(island: i32, x: f64, y: f64): bool {
 
 /**
  * Lays down a row of a box, with `edges` (i32) as closeBorder leaves them; `x` and `y` are its first texel's, `first` what that is called
- * among `entries` (u32). Gives how many texels have a place: two f32 of `reads` each, three of `turns`: cosine and sine of the nearest
- * rigid motion (polar decomposition in the plane), mirrored first where the map mirrors, and −1 there, else 1. Without a place of its own
- * one has the nearest of `island`, or none where that is −1.
+ * among `entries` (u32). Gives how many texels have a place: one of `reads` each, with the turn of the nearest rigid motion (polar
+ * decomposition in the plane), mirrored first where the map mirrors. Without a place of its own one has the nearest of `island`, or none
+ * where that is −1.
  */
 export function layRow(
   edges: usize,
@@ -483,7 +485,7 @@ export function layRow(
   first: i32,
   entries: usize,
   reads: usize,
-  turns: usize,
+  fraction: i32,
 ): i32 {
   let done: usize = 0
   for (let i = 0; i < count; i++) {
@@ -495,16 +497,19 @@ export function layRow(
     const isThere = (isFound || island >= 0) && isReadable(load<i32>(islands + ((<usize>endTriangle) << 2)), endX, endY)
     if (!isThere && !isReadable(island, toX, toY)) continue
     store<i32>(entries + (done << 2), first + i)
-    store<f32>(reads + (done << 3), readX)
-    store<f32>(reads + (done << 3), readY, 4)
-    const mirror: f64 = a * d - b * c < 0 ? -1 : 1
-    const cosine = a + mirror * d
-    const sine = c - mirror * b
+    const isMirrored = a * d - b * c < 0
+    const cosine = isMirrored ? a - d : a + d
+    const sine = isMirrored ? c + b : c - b
     const length = Math.sqrt(cosine * cosine + sine * sine)
-    const turn = turns + done * 12
-    store<f32>(turn, length > 0 ? <f32>(cosine / length) : 1)
-    store<f32>(turn, length > 0 ? <f32>(sine / length) : 0, 4)
-    store<f32>(turn, <f32>mirror, 8)
+    packRead(
+      reads + (done << 3),
+      fraction,
+      <f64>readX,
+      <f64>readY,
+      length > 0 ? cosine / length : 1,
+      length > 0 ? sine / length : 0,
+      isMirrored,
+    )
     done++
   }
   return <i32>done

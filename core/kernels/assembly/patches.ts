@@ -1,15 +1,18 @@
+import { valueOf } from './reads'
+
 /** Twins of core/field/patches.ts and coarse.ts: pictures of a part's islands from planes of its raster, and back. */
 
 /**
- * Twin of gatherPlane: `runs` three i32 each (the first place in the picture, in the plane, how many), `entries` one u32 and `places` two
- * f32 each (a place in the picture, where it reads in the plane).
+ * Twin of gatherPlane: `runs` three i32 each (the first place in the picture, in the plane, how many); `beyond` two i32 each (the first
+ * place in the picture, how many), `reads` one for each of these.
  */
 export function gatherPlane(
   runs: usize,
   runCount: i32,
-  entries: usize,
-  places: usize,
-  entryCount: i32,
+  beyond: usize,
+  beyondCount: i32,
+  reads: usize,
+  fraction: i32,
   plane: usize,
   width: i32,
   out: usize,
@@ -21,19 +24,10 @@ export function gatherPlane(
       (<usize>load<u32>(runs, 8)) << 2,
     )
   const line = (<usize>width) << 2
-  for (let i: usize = 0; i < <usize>entryCount; i++) {
-    const x = load<f32>(places + (i << 3))
-    const y = load<f32>(places + (i << 3), 4)
-    const ix = Math.floor(x)
-    const iy = Math.floor(y)
-    const fx = <f64>x - ix
-    const fy = <f64>y - iy
-    const at = plane + ((<usize>(<i32>iy * width + <i32>ix)) << 2)
-    const right: usize = fx > 0 ? 4 : 0
-    const below: usize = fy > 0 ? line : 0
-    const upper = <f64>load<f32>(at) * (1 - fx) + <f64>load<f32>(at + right) * fx
-    const lower = <f64>load<f32>(at + below) * (1 - fx) + <f64>load<f32>(at + below + right) * fx
-    store<f32>(out + ((<usize>load<u32>(entries + (i << 2))) << 2), <f32>(upper * (1 - fy) + lower * fy))
+  for (let i = 0; i < beyondCount; i++, beyond += 8) {
+    let to = out + ((<usize>load<u32>(beyond)) << 2)
+    const end = to + ((<usize>load<u32>(beyond, 4)) << 2)
+    for (; to < end; to += 4, reads += 8) store<f32>(to, <f32>valueOf(load<u64>(reads), fraction, plane, line))
   }
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { islandsHere } from '../../engine/island-threads'
+import { fractionOf, newRead, unpackRead } from '../../field/reads'
 import { randomNumbers } from '../../testing/random-values'
 import type { Mesh } from '../mesh'
 import { finishMesh } from '../mesh'
@@ -11,6 +12,7 @@ import { topologyOf } from './topology'
 
 const SIZE = 160
 const REACH = 12
+const FRACTION = fractionOf(SIZE, SIZE)
 /** Texels of a side of the sheet, and of a piece. */
 const PIECE = 24
 const SIDE = 2 * PIECE
@@ -92,7 +94,7 @@ test('texels around the pieces of a cut sheet read where the sheet goes on, turn
       const { mesh, lying } = cutSheet(seed)
       const topology = topologyOf(mesh, mesh.parts[0]!, 0)
       expect(topology.islands).toHaveLength(4)
-      const { boxes, firsts, entries, reads, turns } = await readsOf(topology, 'around', REACH)
+      const { boxes, firsts, entries, reads } = await readsOf(topology, 'around', REACH)
       let [looked, off, wronglyTurned] = [0, 0, 0]
       for (const [island, box] of boxes.entries())
         for (let i = firsts[island]!; i < firsts[island + 1]!; i++) {
@@ -107,12 +109,12 @@ test('texels around the pieces of a cut sheet read where the sheet goes on, turn
           looked++
           const there = lying[Math.floor(sy / PIECE) * 2 + Math.floor(sx / PIECE)]!
           const [rx, ry] = onRaster(there, sx, sy)
-          off = Math.max(off, Math.abs(reads[i * 2]! + 0.5 - rx), Math.abs(reads[i * 2 + 1]! + 0.5 - ry))
+          const read = unpackRead(reads, i, FRACTION, newRead())
+          off = Math.max(off, Math.abs(read.x + 0.5 - rx), Math.abs(read.y + 0.5 - ry))
           // A step to the right here is that step there, before it is turned over.
           const [ax, ay] = onRaster(there, ...onSheet(lying[island]!, x + 1, y))
-          const [cosine, sine, mirror] = turns.subarray(i * 3, i * 3 + 3)
-          off = Math.max(off, Math.abs(cosine! - (ax - rx)), Math.abs(sine! - (ay - ry)))
-          if (mirror !== there.mirror * lying[island]!.mirror) wronglyTurned++
+          off = Math.max(off, Math.abs(read.cosine - (ax - rx)), Math.abs(read.sine - (ay - ry)))
+          if (read.mirror !== there.mirror * lying[island]!.mirror) wronglyTurned++
         }
       expect(looked).toBeGreaterThan(600)
       expect(off).toBeLessThan(1e-3)
@@ -130,7 +132,8 @@ test('around a lone piece texels read along its border, none farther off than th
   const [box] = boxes
   for (let i = 0; i < entries.length; i++) {
     const [x, y] = [(entries[i]! % box!.width) + box!.left, Math.floor(entries[i]! / box!.width) + box!.top]
-    expect(Math.hypot(reads[i * 2]! - x, reads[i * 2 + 1]! - y)).toBeLessThan(REACH + 4)
+    const read = unpackRead(reads, i, FRACTION, newRead())
+    expect(Math.hypot(read.x - x, read.y - y)).toBeLessThan(REACH + 4)
   }
   // Rims of a border where nothing goes on are no rims.
   expect((await readsOf(own, 'rims', 0)).entries).toHaveLength(0)

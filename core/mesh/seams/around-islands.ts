@@ -1,4 +1,5 @@
 import type { IslandThreads } from '../../engine/island-threads'
+import { LentMemory } from '../../kernels/lent-memory'
 import type { IslandWork } from '../../kernels/island-borders'
 import { BORDER, ISLAND } from '../../kernels/island-borders'
 import type { Layout } from './layout'
@@ -22,8 +23,7 @@ export interface IslandReads {
   readonly firsts: readonly number[]
   /** By texel as IslandWork has them, in memory of those who found them. */
   readonly entries: Uint32Array
-  readonly reads: Float32Array
-  readonly turns: Float32Array
+  readonly reads: Uint32Array
 }
 
 /** Rows of boxes that are laid in one go have about so many texels. */
@@ -40,37 +40,26 @@ export async function findReads(
   threads: IslandThreads,
   isCancelled: () => boolean,
 ): Promise<IslandReads> {
-  const taken: ArrayBufferView[] = []
-  const room = <T extends ArrayBufferView>(View: ViewOf<T>, length: number): T => {
-    const { buffer, byteOffset } = threads.allocate(Math.max(8, length * View.BYTES_PER_ELEMENT))
-    const view = new View(buffer, byteOffset, length)
-    taken.push(view)
-    return view
-  }
-  const lent = <T extends Float64Array | Int32Array | Uint8Array>(View: ViewOf<T>, values: ArrayLike<number>): T => {
-    const view = room(View, values.length)
-    view.set(values)
-    return view
-  }
-  const none = { entries: new Uint32Array(0), reads: new Float32Array(0), turns: new Float32Array(0) }
+  const memory = new LentMemory(threads)
+  const none = { entries: new Uint32Array(0), reads: new Uint32Array(0) }
   try {
     const { boxes, border, cover, texels: count, rows } = layBoxes(layout, reach)
     const { topology, unfolding } = layout
     const work: IslandWork = {
       ...{ step: 'edges', texels, width: unfolding.width, height: unfolding.height, reach },
-      places: lent(Float64Array, unfolding.places),
-      maps: lent(Float64Array, unfolding.maps),
-      lines: lent(Float64Array, unfolding.lines),
-      twin: lent(Int32Array, topology.twin),
-      islands: lent(Int32Array, topology.island),
-      owner: lent(Int32Array, layout.cover.owner),
-      cover: lent(Uint8Array, cover),
-      border: lent(Float64Array, border),
-      boxes: lent(Int32Array, boxes),
-      blocks: lent(Int32Array, wholeBoxes(boxes)),
-      edges: room(Int32Array, count),
-      counts: room(Int32Array, rows),
-      firsts: room(Int32Array, rows),
+      places: memory.copied(unfolding.places),
+      maps: memory.copied(unfolding.maps),
+      lines: memory.copied(unfolding.lines),
+      twin: memory.copied(topology.twin),
+      islands: memory.copied(topology.island),
+      owner: memory.copied(layout.cover.owner),
+      cover: memory.copied(cover),
+      border: memory.copied(border),
+      boxes: memory.copied(boxes),
+      blocks: memory.copied(wholeBoxes(boxes)),
+      edges: memory.room(Int32Array, count),
+      counts: memory.room(Int32Array, rows),
+      firsts: memory.room(Int32Array, rows),
       ...none,
     }
     await threads.doIslands(work, isCancelled)
@@ -80,23 +69,17 @@ export async function findReads(
       all += work.counts[row]!
     }
     const laying: IslandWork = {
-      ...{ ...work, step: 'reads', blocks: lent(Int32Array, piecesOf(boxes)) },
-      entries: room(Uint32Array, all),
-      reads: room(Float32Array, all * 2),
-      turns: room(Float32Array, all * 3),
+      ...{ ...work, step: 'reads', blocks: memory.copied(piecesOf(boxes)) },
+      entries: memory.room(Uint32Array, all),
+      reads: memory.room(Uint32Array, all * 2),
     }
     await threads.doIslands(laying, isCancelled)
     const made = closedUp(laying, boxes)
-    for (const kept of [laying.entries, laying.reads, laying.turns]) taken.splice(taken.indexOf(kept), 1)
+    for (const kept of [laying.entries, laying.reads]) memory.keep(kept)
     return made
   } finally {
-    taken.forEach((region) => threads.free(region))
+    memory.giveBack()
   }
-}
-
-type ViewOf<T> = {
-  readonly BYTES_PER_ELEMENT: number
-  new (buffer: ArrayBufferLike, at: number, length: number): T
 }
 
 interface Boxes {
@@ -175,7 +158,7 @@ function piecesOf(boxes: Int32Array): Int32Array {
 }
 
 /** Leaves no gap where texels have no place to read. */
-function closedUp({ entries, reads, turns, counts, firsts }: IslandWork, boxes: Int32Array): IslandReads {
+function closedUp({ entries, reads, counts, firsts }: IslandWork, boxes: Int32Array): IslandReads {
   let end = 0
   const islandFirsts: number[] = []
   const own: GrownBox[] = []
@@ -191,7 +174,6 @@ function closedUp({ entries, reads, turns, counts, firsts }: IslandWork, boxes: 
       if (first !== end) {
         entries.copyWithin(end, first, first + count)
         reads.copyWithin(end * 2, first * 2, (first + count) * 2)
-        turns.copyWithin(end * 3, first * 3, (first + count) * 3)
       }
       end += count
     }
@@ -201,6 +183,5 @@ function closedUp({ entries, reads, turns, counts, firsts }: IslandWork, boxes: 
     firsts: [...islandFirsts, end],
     entries: entries.subarray(0, end),
     reads: reads.subarray(0, end * 2),
-    turns: turns.subarray(0, end * 3),
   }
 }

@@ -1,4 +1,5 @@
 import { heapHere } from '../../kernels/heap-here'
+import { LentMemory } from '../../kernels/lent-memory'
 import { requiredSimd } from '../../kernels/simd'
 import type { Topology } from './topology'
 import type { Unfolding } from './unfolding'
@@ -29,32 +30,17 @@ export async function coverOf(
   breathe: () => Promise<void> = async () => {},
 ): Promise<Cover> {
   const { width, height } = unfolding
-  const heap = heapHere()
   const { assembly } = requiredSimd('Islands are found')
-  const taken = new Set<Uint8Array>()
-  const lent = (bytes: number): Uint8Array => {
-    const region = heap!.allocate(Math.max(8, bytes))
-    taken.add(region)
-    return region
-  }
-  const giveBack = (region: Uint8Array): void => {
-    taken.delete(region)
-    heap!.free(region)
-  }
-  const copied = (values: Float64Array | Int32Array): Uint8Array => {
-    const region = lent(values.byteLength)
-    region.set(new Uint8Array(values.buffer, values.byteOffset, values.byteLength))
-    return region
-  }
+  const memory = new LentMemory(heapHere()!)
   try {
-    const [places, lines] = [copied(unfolding.places).byteOffset, copied(unfolding.lines).byteOffset]
+    const [places, lines] = [memory.copied(unfolding.places).byteOffset, memory.copied(unfolding.lines).byteOffset]
     const boxes: (Omit<IslandBox, 'cover'> & { readonly at: Uint8Array })[] = []
     for (const triangles of topology.islands) {
       await breathe()
       const box = boxOf(triangles, unfolding)
       const texels = box.width * box.height
-      const [touched, at] = [lent(texels).fill(0), lent(texels)]
-      const list = copied(Int32Array.from(triangles))
+      const [touched, at] = [memory.room(Uint8Array, texels).fill(0), memory.room(Uint8Array, texels)]
+      const list = memory.copied(Int32Array.from(triangles))
       const { left, top } = box
       if (texels > 0) {
         assembly.coverTriangles(
@@ -69,22 +55,21 @@ export async function coverOf(
         )
         assembly.addNeighbours(touched.byteOffset, at.byteOffset, box.width, box.height)
       }
-      giveBack(touched)
-      giveBack(list)
+      memory.giveBack(touched, list)
       boxes.push({ ...box, at })
     }
-    const owner = lent(width * height * 4).fill(255)
+    const owner = memory.room(Int32Array, width * height).fill(-1)
     assembly.beginRaster(owner.byteOffset, width, height)
     for (const level of [CORE, RIM])
       boxes.forEach((box, island) =>
         assembly.claimTexels(box.at.byteOffset, level, island, box.left, box.top, box.width, box.height),
       )
     return {
-      owner: new Int32Array(owner.slice().buffer),
+      owner: owner.slice(),
       boxes: boxes.map(({ at, ...box }) => ({ ...box, cover: at.slice(0, box.width * box.height) })),
     }
   } finally {
-    taken.forEach(giveBack)
+    memory.giveBack()
   }
 }
 

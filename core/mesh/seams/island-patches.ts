@@ -19,7 +19,8 @@ export interface MeshLoader {
 
 const KEPT_TOPOLOGIES = 8
 
-export const patchArrays = ({ reach: _, coarse: __, ...arrays }: PatchSet): ArrayBufferView[] => Object.values(arrays)
+export const patchArrays = (set: PatchSet): ArrayBufferView[] =>
+  (Object.values(set) as (ArrayBufferView | number)[]).filter((value) => typeof value !== 'number')
 
 const bytesOf = (set: PatchSet): number => patchArrays(set).reduce((sum, { byteLength }) => sum + byteLength, 0)
 

@@ -2,8 +2,11 @@ import { Growing } from '../../growing'
 import type { Allocate } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import { BOX } from '../../field/patches'
-import type { GrownBox, IslandReads } from './around-islands'
+import type { Read } from '../../field/reads'
+import { fractionOf, newRead, packRead } from '../../field/reads'
+import type { IslandReads } from './around-islands'
 import type { Meetings } from './strips'
+import { MEETING } from './strips'
 
 const NONE = new Int32Array(0)
 const NO_LINKS = new Uint32Array(0)
@@ -12,17 +15,29 @@ const NO_LINKS = new Uint32Array(0)
 export class PatchWriter {
   private readonly boxes = new Growing(Int32Array)
   private readonly runs = new Growing(Int32Array)
-  private readonly taps = new Growing(Float32Array)
-  private readonly tapTurns = new Growing(Float32Array)
+  private readonly beyond = new Growing(Int32Array)
+  private readonly taps = new Growing(Uint32Array)
   /** In the order of taps. */
   private readonly texels = new Growing(Uint32Array)
   private readonly ratios = new Growing(Float32Array)
+  private readonly tap = new Uint32Array(2)
 
-  /** Begins the patch of an island; `from` and `to` are the first of its entries and the one after the last. */
-  begin({ left, top, width, height }: GrownBox, from: number, to: number): void {
+  /** Begins the patch of an island. */
+  begin({ boxes, firsts, entries }: IslandReads, island: number): void {
     this.close()
+    const { left, top, width, height } = boxes[island]!
+    const [from, to] = [firsts[island]!, firsts[island + 1]!]
+    const stretch = this.beyond.length / 2
+    for (let i = from; i < to;) {
+      const first = entries[i]!
+      let length = 1
+      while (i + length < to && entries[i + length] === first + length) length++
+      this.beyond.add(first)
+      this.beyond.add(length)
+      i += length
+    }
     for (const value of [left, top, width, height, this.runs.length / 3, 0]) this.boxes.add(value)
-    for (const value of [from, to, this.texels.length, 0]) this.boxes.add(value)
+    for (const value of [stretch, this.beyond.length / 2, from, to, this.texels.length, 0]) this.boxes.add(value)
   }
 
   run(to: number, from: number, length: number): void {
@@ -31,23 +46,35 @@ export class PatchWriter {
     this.runs.add(length)
   }
 
-  /** The tap of a meeting in the last patch; a place that it does not hold is left out. */
-  tap({ texels, ratios, places, ways }: Meetings, meeting: number): void {
+  /** The taps of meetings in the last patch; places that it does not hold are left out. */
+  addTaps({ wholes, numbers }: Meetings): void {
     const box = this.boxes.length - BOX
-    const x = places[meeting * 2]! - 0.5 - this.boxes.at(box)
-    const y = places[meeting * 2 + 1]! - 0.5 - this.boxes.at(box + 1)
-    if (!(x >= 0 && y >= 0 && x < this.boxes.at(box + 2) - 1 && y < this.boxes.at(box + 3) - 1)) return
-    this.taps.add(x)
-    this.taps.add(y)
-    const way = meeting * 4
-    turnInto(ways[way]!, ways[way + 1]!, ways[way + 2]!, ways[way + 3]!, this.tapTurns)
-    this.texels.add(texels[meeting]!)
-    this.ratios.add(ratios[meeting]!)
+    const [left, top, width, height] = [0, 1, 2, 3].map((k) => this.boxes.at(box + k)) as [
+      number,
+      number,
+      number,
+      number,
+    ]
+    const fraction = fractionOf(width, height)
+    const read = newRead()
+    for (let i = 0; i < numbers.length; i += MEETING) {
+      const ratio = numbers[i + 1]!
+      read.x = numbers[i + 2]! - 0.5 - left
+      read.y = numbers[i + 3]! - 0.5 - top
+      const isHeld = read.x >= 0 && read.y >= 0 && read.x < width - 1 && read.y < height - 1
+      if (!isHeld || !(ratio > 0)) continue
+      turnInto(numbers[i + 4]!, numbers[i + 5]!, numbers[i + 6]!, numbers[i + 7]!, read)
+      packRead(this.tap, 0, fraction, read)
+      this.taps.add(this.tap[0]!)
+      this.taps.add(this.tap[1]!)
+      this.texels.add(wholes[i]!)
+      this.ratios.add(ratio)
+    }
   }
 
   private close(): void {
     if (this.boxes.length === 0) return
-    this.boxes.set(this.boxes.length - 5, this.runs.length / 3)
+    this.boxes.set(this.boxes.length - 7, this.runs.length / 3)
     this.boxes.set(this.boxes.length - 1, this.texels.length)
   }
 
@@ -55,7 +82,7 @@ export class PatchWriter {
   finish(
     reach: number,
     allocate: Allocate,
-    { fineOwners = NONE, owners = NONE, nearest = NONE, links = NO_LINKS }: Partial<PatchSet>,
+    { fineOwners = NONE, owners = NONE, nearest = NONE, links = NO_LINKS, fraction = 0 }: Partial<PatchSet>,
     read?: IslandReads,
   ): PatchSet {
     this.close()
@@ -76,17 +103,16 @@ export class PatchWriter {
     return {
       reach,
       coarse: 1,
+      fraction,
       fineOwners: kept(fineOwners),
       owners: kept(owners),
       links: kept(links),
       boxes: kept(this.boxes.all),
       order: kept(largestFirst(this.boxes.all)),
       runs: kept(this.runs.all),
-      entries: read?.entries ?? kept(new Uint32Array(0)),
-      places: read?.reads ?? kept(new Float32Array(0)),
-      turns: read?.turns ?? kept(new Float32Array(0)),
+      beyond: kept(this.beyond.all),
+      reads: read?.reads ?? kept(new Uint32Array(0)),
       taps: kept(this.taps.all),
-      tapTurns: kept(this.tapTurns.all),
       mixes: kept(mixes),
       ratios: kept(ratios),
       nearest: kept(nearest),
@@ -99,15 +125,15 @@ function largestFirst(boxes: Int32Array): Uint32Array {
   return Uint32Array.from({ length: boxes.length / BOX }, (_, i) => i).sort((a, b) => size(b) - size(a) || a - b)
 }
 
-/** The turn of the nearest rigid motion (polar decomposition in the plane), mirrored first where the map mirrors: cosine, sine, ±1. */
-function turnInto(a: number, b: number, c: number, d: number, out: Growing<Float32Array>): void {
+/** The turn of the nearest rigid motion (polar decomposition in the plane), mirrored first where the map mirrors. */
+function turnInto(a: number, b: number, c: number, d: number, out: Read): void {
   const mirror = a * d - b * c < 0 ? -1 : 1
   const cosine = a + mirror * d
   const sine = c - mirror * b
   const length = Math.sqrt(cosine * cosine + sine * sine)
-  out.add(length > 0 ? cosine / length : 1)
-  out.add(length > 0 ? sine / length : 0)
-  out.add(mirror)
+  out.mirror = mirror
+  out.cosine = length > 0 ? cosine / length : 1
+  out.sine = length > 0 ? sine / length : 0
 }
 
 type Kept = Int32Array | Uint32Array | Float32Array

@@ -1,6 +1,7 @@
 import { breathing } from '../../breathe'
 import { islandsHere } from '../../engine/island-threads'
 import type { PatchSet } from '../../field/patches'
+import { fractionOf, newRead, unpackRead } from '../../field/reads'
 import { COLLAR, LINKS, NEAREST, coarseOf } from '../../field/patches'
 import type { Cover } from './cover'
 import { findReads } from './around-islands'
@@ -62,9 +63,12 @@ async function linksOf(layout: Layout, host: Required<SeamThreads>): Promise<Pat
       }
   }
   const links = new Uint32Array(rims.texels.length * 2)
+  const read = newRead()
+  const fraction = fractionOf(width, height)
   rims.texels.forEach((texel, i) => {
+    const { x, y } = unpackRead(rims.reads, i, fraction, read)
     links[i * 2] = texel
-    links[i * 2 + 1] = Math.round(rims.places[i * 2 + 1]!) * width + Math.round(rims.places[i * 2]!)
+    links[i * 2 + 1] = Math.round(y) * width + Math.round(x)
   })
   return new PatchWriter().finish(LINKS, host.threads.allocate, { owners, links })
 }
@@ -79,15 +83,14 @@ async function fullPatches(
   const out = new PatchWriter()
   const collar = reach * COLLAR
   const meetings = meetingsOf(topology, unfolding, cover, (reach - collar) * STRIP, collar)
-  const byIsland = topology.islands.map((): number[] => [])
-  for (let i = 0; i < meetings.count; i++) if (meetings.ratios[i]! > 0) byIsland[meetings.islands[i]!]!.push(i)
   const read = await findReads(layout, 'around', reach, threads, isCancelled)
   for (const island of topology.islands.keys()) {
-    out.begin(read.boxes[island]!, read.firsts[island]!, read.firsts[island + 1]!)
+    out.begin(read, island)
     addRuns(cover, unfolding.width, island, reach, out)
-    for (const meeting of byIsland[island]!) out.tap(meetings, meeting)
+    for (const one of meetings) if (one.island === island) out.addTaps(one)
   }
-  return out.finish(reach, threads.allocate, more, read)
+  threads.free(read.entries)
+  return out.finish(reach, threads.allocate, { ...more, fraction: fractionOf(unfolding.width, unfolding.height) }, read)
 }
 
 /** The stretches of an island's own texels in its box. */

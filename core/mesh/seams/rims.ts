@@ -2,6 +2,7 @@ import type { IslandThreads } from '../../engine/island-threads'
 import { islandsHere } from '../../engine/island-threads'
 import { Growing } from '../../growing'
 import { breathing } from '../../breathe'
+import { fractionOf, newRead, unpackRead } from '../../field/reads'
 import { findReads } from './around-islands'
 import type { Layout } from './layout'
 import { Layouts } from './layout'
@@ -9,13 +10,11 @@ import type { Topology } from './topology'
 
 /**
  * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
- * `places` two: where the surface goes on there, in texels of the raster, (0, 0) the centre of the first; `turns` three, as PatchSet has
- * them.
+ * `reads` one each: where the surface goes on there, in the raster (field/reads.ts).
  */
 export interface Rims {
   readonly texels: Uint32Array
-  readonly places: Float32Array
-  readonly turns: Float32Array
+  readonly reads: Uint32Array
   /** Numbers of those that read others. */
   readonly readRims: Uint32Array
 }
@@ -41,18 +40,21 @@ export async function rimsOf(
 export async function rimsIn(layout: Layout, { threads, isCancelled }: Required<SeamThreads>): Promise<Rims> {
   const { width, height } = layout.unfolding
   const found = await findReads(layout, 'rims', 0, threads, isCancelled)
-  const rims = { texels: found.entries.slice(), places: found.reads.slice(), turns: found.turns.slice() }
-  for (const region of [found.entries, found.reads, found.turns]) threads.free(region)
+  const rims = { texels: found.entries.slice(), reads: found.reads.slice() }
+  for (const region of [found.entries, found.reads]) threads.free(region)
   return { ...rims, readRims: readingRims(rims, width, height) }
 }
 
 /** Which rims lie, where the surface goes on, beside others. */
-function readingRims({ texels, places }: Pick<Rims, 'texels' | 'places'>, width: number, height: number): Uint32Array {
+function readingRims({ texels, reads }: Pick<Rims, 'texels' | 'reads'>, width: number, height: number): Uint32Array {
+  const read = newRead()
+  const fraction = fractionOf(width, height)
   const isRim = new Uint8Array(width * height)
   for (const texel of texels) isRim[texel] = 1
   const found = new Growing(Uint32Array)
   for (let i = 0; i < texels.length; i++) {
-    const at = Math.floor(places[i * 2 + 1]!) * width + Math.floor(places[i * 2]!)
+    const { x, y } = unpackRead(reads, i, fraction, read)
+    const at = Math.floor(y) * width + Math.floor(x)
     if (isRim[at] || isRim[at + 1] || isRim[at + width] || isRim[at + width + 1]) found.add(i)
   }
   return found.all
@@ -67,13 +69,15 @@ const ROUNDS = 6
  * value become known.
  */
 export function fillRims(
-  { texels, places, turns, readRims }: Rims,
+  { texels, reads, readRims }: Rims,
   planes: readonly Float32Array[],
   known: Uint8Array,
   width: number,
   { turned = false, unit = false }: { readonly turned?: boolean; readonly unit?: boolean } = {},
 ): void {
   const own = new Float32Array(3)
+  const read = newRead()
+  const fraction = fractionOf(width, known.length / width)
   const taps = new Int32Array(4)
   for (let round = 0; round < ROUNDS; round++) {
     const some = round === 0 ? null : readRims
@@ -81,8 +85,7 @@ export function fillRims(
     for (let n = 0; n < count; n++) {
       const i = some ? some[n]! : n
       const texel = texels[i]!
-      const x = places[i * 2]!
-      const y = places[i * 2 + 1]!
+      const { x, y, cosine, sine, mirror } = unpackRead(reads, i, fraction, read)
       const column = Math.floor(x)
       const row = Math.floor(y)
       const fx = x - column
@@ -101,9 +104,6 @@ export function fillRims(
         own[p] = upper * (1 - fy) + lower * fy
       }
       if (turned) {
-        const cosine = turns[i * 3]!
-        const sine = turns[i * 3 + 1]!
-        const mirror = turns[i * 3 + 2]!
         const u = own[0]!
         const v = -own[1]!
         own[0] = cosine * u + sine * v

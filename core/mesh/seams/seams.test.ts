@@ -2,6 +2,7 @@ import type { RasterImage } from '../../field/pyramid'
 import type { MaterialDocument } from '../../document/document'
 import type { PartFacts } from '../../document/domain'
 import { BOX, patchAt, patchCount } from '../../field/patches'
+import { newRead, unpackRead } from '../../field/reads'
 import type { IslandThreads } from '../../engine/island-threads'
 import { islandsHere } from '../../engine/island-threads'
 import { GristError } from '../../errors'
@@ -421,9 +422,12 @@ test('normals that lean along the surface are turned with the picture', async ()
   const patches = await patchesOf(topologyOf(mesh, mesh.parts[0]!, 0), SIZE, SIZE, 8)
   // From the first half into the second a quarter turn either way; the other way back.
   const turns = [0, 1].map((number) => {
-    const { turns: all, entries } = patchAt(patches, number)
+    const { reads, fraction } = patchAt(patches, number)
     return new Set(
-      Array.from(entries, (_, e) => `${all[e * 3]!.toFixed(3)} ${all[e * 3 + 1]!.toFixed(3)} ${all[e * 3 + 2]}`),
+      Array.from({ length: reads.length / 2 }, (_, i) => {
+        const { cosine, sine, mirror } = unpackRead(reads, i, fraction, newRead())
+        return `${cosine.toFixed(3)} ${sine.toFixed(3)} ${mirror}`
+      }),
     )
   })
   expect(patchCount(patches)).toBe(2)

@@ -1,4 +1,7 @@
-import { Growing } from '../../growing'
+import { heapHere } from '../../kernels/heap-here'
+import { LentMemory } from '../../kernels/lent-memory'
+import { requiredSimd } from '../../kernels/simd'
+import type { GrownBox } from './around-islands'
 import type { Cover } from './cover'
 import { CORE } from './cover'
 import type { Topology } from './topology'
@@ -6,24 +9,21 @@ import { SEAM, nextEdge } from './topology'
 import type { Unfolding } from './unfolding'
 
 /**
- * Texels beside seams, and where other islands hold the values that belong there too: beyond their own borders.
- * Shape: `texels`, `islands` and `ratios` one number each: the texel of the raster, the other island, and what the mean of both counts
- * beside the texel's own value, which counts 1; `places` two: where it reads there, in texels from the raster's corner; `ways` four: the
- * linear part of the way there.
+ * Texels beside a stretch of seam, and where the island on the other side holds the values that belong there too: beyond its own border.
+ * MEETING numbers each, the first one as a whole number: the texel of the raster; what the mean of both counts beside the texel's own
+ * value, which counts 1; where it reads there, two numbers in texels from the raster's corner; the linear part of the way there, four.
  */
 export interface Meetings {
-  readonly count: number
-  readonly texels: Int32Array
-  readonly islands: Int32Array
-  readonly ratios: Float32Array
-  readonly places: Float32Array
-  readonly ways: Float32Array
+  /** The one on the other side. */
+  readonly island: number
+  readonly wholes: Int32Array
+  readonly numbers: Float32Array
 }
+
+export const MEETING = 8
 
 /** Distance in texels below which a texel counts as on the seam. */
 const ON_SEAM = 0.05
-/** Of edges equally near the one that a texel is more squarely in front of counts; equal within this share of the distance squared. */
-const EQUAL = 1e-4
 /** Places of edges are one where they are this near, in shares of a texel. */
 const STEPS = 64
 
@@ -38,48 +38,33 @@ export function meetingsOf(
   cover: Cover,
   width: number,
   reach: number,
-): Meetings {
+): Meetings[] {
   const { island, twin } = topology
   const ends = endsOf(topology, unfolding)
-  const turns = smoothedTurns(ends, twin.length, unfolding)
-  const beside = new Beside(unfolding, cover, width)
-  const texels = new Growing(Int32Array)
-  const islands = new Growing(Int32Array)
-  const aways = new Growing(Float32Array)
-  const places = new Growing(Float32Array)
-  const ways = new Growing(Float32Array)
+  const beside = new Beside(unfolding, cover, smoothedTurns(ends, twin.length, unfolding), width, reach)
+  const meetings: Meetings[] = []
   /** By texel the distance to the nearest seam. */
   const nearestSeam = new Float32Array(unfolding.width * unfolding.height).fill(Infinity)
-  const there = new Float64Array(8)
-  for (const stretch of stretchesOf(ends)) {
-    const other = island[Math.floor(twin[stretch[0]!]! / 3)]!
-    beside.find(stretch, island[Math.floor(stretch[0]! / 3)]!)
-    for (let i = 0; i < beside.count; i++) {
-      const texel = beside.found[i]!
-      landingAt(texel, beside.edge[texel]!, unfolding, turns, there)
-      const dx = there[0]! - there[2]!
-      const dy = there[1]! - there[3]!
-      if (dx * dx + dy * dy > reach * reach) continue
-      const away = Math.sqrt(beside.away2[texel]!)
-      if (away < nearestSeam[texel]!) nearestSeam[texel] = away
-      texels.add(texel)
-      islands.add(other)
-      aways.add(away)
-      places.add(there[0]!)
-      places.add(there[1]!)
-      for (let k = 4; k < 8; k++) ways.add(there[k]!)
+  try {
+    for (const stretch of stretchesOf(ends)) {
+      const numbers = beside.find(stretch, island[Math.floor(stretch[0]! / 3)]!)
+      const wholes = new Int32Array(numbers.buffer)
+      for (let i = 0; i < numbers.length; i += MEETING)
+        nearestSeam[wholes[i]!] = Math.min(nearestSeam[wholes[i]!]!, numbers[i + 1]!)
+      meetings.push({ island: island[Math.floor(twin[stretch[0]!]! / 3)]!, wholes, numbers })
     }
-    beside.clear()
+  } finally {
+    beside.giveBack()
   }
-  const ratios = aways.all
-  for (let i = 0; i < ratios.length; i++) {
-    const texel = texels.all[i]!
-    // A rim texel lies beyond the border: the nearest seam is as if it were on it.
-    const away = coreOf(cover, unfolding, texel) ? ratios[i]! : ratios[i]! - nearestSeam[texel]!
-    const nearness = width / Math.max(ON_SEAM, away) - 1
-    ratios[i] = nearness > 0 ? nearness * nearness : 0
-  }
-  return { count: ratios.length, texels: texels.all, islands: islands.all, ratios, places: places.all, ways: ways.all }
+  for (const { wholes, numbers } of meetings)
+    for (let i = 0; i < numbers.length; i += MEETING) {
+      const texel = wholes[i]!
+      // A rim texel lies beyond the border: the nearest seam is as if it were on it.
+      const away = coreOf(cover, unfolding, texel) ? numbers[i + 1]! : numbers[i + 1]! - nearestSeam[texel]!
+      const nearness = width / Math.max(ON_SEAM, away) - 1
+      numbers[i + 1] = nearness > 0 ? nearness * nearness : 0
+    }
+  return meetings
 }
 
 function coreOf({ owner, boxes }: Cover, { width: columns }: Unfolding, texel: number): boolean {
@@ -87,113 +72,80 @@ function coreOf({ owner, boxes }: Cover, { width: columns }: Unfolding, texel: n
   return cover[(Math.floor(texel / columns) - top) * width + (texel % columns) - left] === CORE
 }
 
-/** Texels of an island within `reach` of a stretch of its border, with the nearest edge of it. */
+/** Texels beside stretches of borders and where they lie beyond the others', by kernels in memory of their own. */
 class Beside {
-  /** By texel of the raster. */
-  readonly edge: Int32Array
-  readonly away2: Float32Array
-  private readonly squarely: Float32Array
-  readonly found: Int32Array
-  count = 0
+  private readonly memory = new LentMemory(heapHere()!)
+  private readonly assembly = requiredSimd('Strips beside seams are found').assembly
+  private readonly own: {
+    readonly owner: number
+    readonly places: number
+    readonly maps: number
+    readonly turns: number
+  }
 
   constructor(
     private readonly unfolding: Unfolding,
-    private readonly cover: Cover,
+    cover: Cover,
+    turns: Float64Array,
+    private readonly width: number,
     private readonly reach: number,
   ) {
-    const texels = unfolding.width * unfolding.height
-    this.edge = new Int32Array(texels).fill(-1)
-    this.away2 = new Float32Array(texels)
-    this.squarely = new Float32Array(texels)
-    this.found = new Int32Array(texels)
+    const at = (values: Float64Array | Int32Array): number => this.memory.copied(values).byteOffset
+    const { places, maps } = unfolding
+    this.own = { owner: at(cover.owner), places: at(places), maps: at(maps), turns: at(turns) }
   }
 
-  clear(): void {
-    for (let i = 0; i < this.count; i++) this.edge[this.found[i]!] = -1
-    this.count = 0
+  giveBack(): void {
+    this.memory.giveBack()
   }
 
-  find(stretch: readonly number[], island: number): void {
-    const { edge: nearest, away2, squarely, found, reach } = this
-    const { width, height, places } = this.unfolding
-    const { owner } = this.cover
-    for (const edge of stretch) {
-      const next = nextEdge(edge)
-      const ax = places[edge * 2]!
-      const ay = places[edge * 2 + 1]!
-      const bx = places[next * 2]! - ax
-      const by = places[next * 2 + 1]! - ay
-      const length2 = bx * bx + by * by
-      const bottom = Math.min(height - 1, Math.ceil(Math.max(ay, ay + by) + reach))
-      const right = Math.min(width - 1, Math.ceil(Math.max(ax, ax + bx) + reach))
-      const left = Math.max(0, Math.floor(Math.min(ax, ax + bx) - reach))
-      for (let y = Math.max(0, Math.floor(Math.min(ay, ay + by) - reach)); y <= bottom; y++)
-        for (let x = left; x <= right; x++) {
-          const texel = y * width + x
-          if (owner[texel] !== island) continue
-          const px = x + 0.5 - ax
-          const py = y + 0.5 - ay
-          const share = (px * bx + py * by) / length2
-          const along = share < 0 ? 0 : share > 1 ? 1 : share
-          const qx = px - along * bx
-          const qy = py - along * by
-          const away = qx * qx + qy * qy
-          if (away >= reach * reach) continue
-          const across = px * by - py * bx
-          const front = (across * across) / length2
-          if (nearest[texel]! >= 0) {
-            const before = away2[texel]!
-            if (away > before * (1 + EQUAL)) continue
-            if (away > before * (1 - EQUAL) && front <= squarely[texel]!) continue
-          } else found[this.count++] = texel
-          nearest[texel] = edge
-          away2[texel] = away
-          squarely[texel] = front
-        }
-    }
+  /** MEETING numbers a texel, where the second is how far it is from the stretch; in a buffer of their own. */
+  find(stretch: readonly number[], island: number): Float32Array {
+    const { assembly, memory, own, reach } = this
+    const { left, top, width, height } = this.boxAround(stretch)
+    const room = [Int32Array, Float32Array, Float32Array, Int32Array].map((View) =>
+      memory.room<Int32Array | Float32Array>(View, width * height),
+    )
+    room[0]!.fill(-1)
+    const [nearest, away, squarely, found] = room.map(({ byteOffset }) => byteOffset) as [
+      number,
+      number,
+      number,
+      number,
+    ]
+    const edges = memory.copied(Int32Array.from(stretch))
+    assembly.beginRaster(own.owner, this.unfolding.width, this.unfolding.height)
+    assembly.beginLayout(own.places, own.maps, 0, 0, 0)
+    const box = [left, top, width] as const
+    const beside = assembly.findBeside(
+      ...([edges.byteOffset, stretch.length, island, this.width] as const),
+      ...box,
+      ...([nearest, away, squarely, found] as const),
+    )
+    const out = memory.room(Float32Array, beside * MEETING)
+    const count = assembly.layBeside(found, beside, ...box, nearest, away, own.turns, reach, out.byteOffset)
+    const numbers = out.slice(0, count * MEETING)
+    memory.giveBack(...room, edges, out)
+    return numbers
+  }
+
+  /** The texels that may lie within the width of the strip. */
+  private boxAround(stretch: readonly number[]): GrownBox {
+    const { width: columns, height: rows, places } = this.unfolding
+    let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
+    for (const edge of stretch)
+      for (const corner of [edge, nextEdge(edge)]) {
+        left = Math.min(left, places[corner * 2]!)
+        right = Math.max(right, places[corner * 2]!)
+        top = Math.min(top, places[corner * 2 + 1]!)
+        bottom = Math.max(bottom, places[corner * 2 + 1]!)
+      }
+    left = Math.max(0, Math.floor(left - this.width))
+    top = Math.max(0, Math.floor(top - this.width))
+    const width = Math.max(0, Math.min(columns, Math.ceil(right + this.width) + 1) - left)
+    return { left, top, width, height: Math.max(0, Math.min(rows, Math.ceil(bottom + this.width) + 1) - top) }
   }
 }
-
-/**
- * Where a texel lies beyond the other island's border: its foot on the edge by the edge's map, the rest by turns that are smooth along
- * the seam. `out`: the place, that of the foot, and the linear part of the way.
- */
-function landingAt(
-  texel: number,
-  edge: number,
-  { width, maps, places }: Unfolding,
-  turns: Float64Array,
-  out: Float64Array,
-): void {
-  const x = (texel % width) + 0.5
-  const y = Math.floor(texel / width) + 0.5
-  const held = shareOf(places, edge, x, y)
-  const along = held < 0 ? 0 : held > 1 ? 1 : held
-  const fx = footX(places, edge, along)
-  const fy = footY(places, edge, along)
-  const m = edge * 6
-  const t = edge * 8
-  for (let k = 0; k < 4; k++) out[4 + k] = turns[t + k]! * (1 - along) + turns[t + 4 + k]! * along
-  out[2] = maps[m]! * fx + maps[m + 1]! * fy + maps[m + 2]!
-  out[3] = maps[m + 3]! * fx + maps[m + 4]! * fy + maps[m + 5]!
-  out[0] = out[2] + out[4]! * (x - fx) + out[5]! * (y - fy)
-  out[1] = out[3] + out[6]! * (x - fx) + out[7]! * (y - fy)
-}
-
-/** Where along an edge the point of its line lies that is nearest to a place: 0 at its beginning, 1 at its end. */
-function shareOf(places: Float64Array, edge: number, x: number, y: number): number {
-  const next = nextEdge(edge)
-  const ax = places[edge * 2]!
-  const ay = places[edge * 2 + 1]!
-  const bx = places[next * 2]! - ax
-  const by = places[next * 2 + 1]! - ay
-  return ((x - ax) * bx + (y - ay) * by) / (bx * bx + by * by)
-}
-
-const footX = (places: Float64Array, edge: number, share: number): number =>
-  places[edge * 2]! + share * (places[nextEdge(edge) * 2]! - places[edge * 2]!)
-const footY = (places: Float64Array, edge: number, share: number): number =>
-  places[edge * 2 + 1]! + share * (places[nextEdge(edge) * 2 + 1]! - places[edge * 2 + 1]!)
 
 type Ends = ReadonlyMap<string, readonly (readonly [edge: number, end: number])[]>
 

@@ -1,0 +1,35 @@
+import { useCallback, useRef, useState } from 'react'
+import type { SubmitOptions, SubmitTarget } from 'react-router'
+import { useFetcher } from 'react-router'
+
+/** The fields of a form, or what goes as JSON. */
+type Request = Readonly<Record<string, string>> | object
+
+const AS_FORM: SubmitOptions = { method: 'post' }
+const AS_JSON: SubmitOptions = { method: 'post', encType: 'application/json' }
+
+/**
+ * Sends to the page's own action, one request after the other: a fetcher by itself breaks off the request before, which may not have
+ * reached the server yet. `waiting` is what has not been answered, in order; `data` the newest answer.
+ */
+export function useSends<T extends Request, Data = unknown>(as: 'form' | 'json') {
+  const fetcher = useFetcher<Data>()
+  const { submit } = fetcher
+  const [waiting, setWaiting] = useState<readonly T[]>([])
+  const last = useRef(Promise.resolve())
+  const send = useCallback(
+    (request: T): void => {
+      setWaiting((before) => [...before, request])
+      const next = async (): Promise<void> => {
+        try {
+          await submit(request as SubmitTarget, as === 'json' ? AS_JSON : AS_FORM)
+        } finally {
+          setWaiting((before) => before.filter((one) => one !== request))
+        }
+      }
+      last.current = last.current.then(next, next)
+    },
+    [submit, as],
+  )
+  return { send, waiting, data: fetcher.data }
+}
