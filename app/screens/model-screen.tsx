@@ -44,7 +44,7 @@ export function ModelScreen({
   model: loadedModel,
   runs: loaded,
   images,
-  placed,
+  placed: loadedPlaced,
   deliveries,
   packings,
   now: loadedAt,
@@ -87,13 +87,19 @@ export function ModelScreen({
     const asked = waiting.flatMap((one) => (one.intent === 'settings' ? [one.settings] : []))
     const model = { ...loadedModel, settings: Object.assign({}, loadedModel.settings, ...asked) as BakeSettings }
     const able = kindsOfModel(model)
+    const onPart = { ...loadedPlaced.onPart }
+    for (const one of waiting)
+      if (one.intent === 'place' && !one.ids) {
+        if (one.material === null) delete onPart[one.part]
+        else onPart[one.part] = one.material
+      }
     const kinds = able.filter(({ name }) => chosen.includes(name))
     return {
       model,
       runs,
       now,
       images,
-      placed,
+      placed: { ...loadedPlaced, onPart },
       deliveries,
       packings,
       view: view.part < model.summary.parts.length ? view : { ...view, part: 0 },
@@ -107,7 +113,7 @@ export function ModelScreen({
         remember(key, names)
       },
     }
-  }, [loadedModel, waiting, runs, now, images, placed, deliveries, packings, view, chosen, key, send])
+  }, [loadedModel, waiting, runs, now, images, loadedPlaced, deliveries, packings, view, chosen, key, send])
   const { model } = state
   return (
     <ModelContext value={state}>
