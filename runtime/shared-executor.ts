@@ -26,6 +26,8 @@ import { memoryHere, useMemory } from '#core/kernels/simd'
 import type { BakeThreads } from '#core/mesh/bake-part'
 import type { BakeJob } from '#core/mesh/bake-rows'
 import { RowsBaker } from '#core/mesh/bake-rows'
+import type { FinishWork } from '#core/mesh/finish-bake'
+import { finishBlock } from '#core/mesh/finish-bake'
 import { registry } from '#core/nodes/registry.generated'
 import type { BandCoders, BandTask, CodeHost, CodedBand } from '#core/texture/code-band'
 import { codeBand } from '#core/texture/code-band'
@@ -50,6 +52,7 @@ export interface ThreadMessage {
     /** A job of mesh data, or what goes on beyond islands; arrays by their places. */
     | { readonly mesh: unknown }
     | { readonly islands: unknown }
+    | { readonly finish: unknown }
 }
 
 type PlainBand = Omit<BandTask, 'fields'> & { readonly fields: ReadonlyMap<string, PlainField> }
@@ -79,6 +82,11 @@ export function doMessage(
       const islands = withViews(work.islands, memoryHere()!) as IslandWork
       const blocks = new IslandBlocks(islands, () => checkWanted(control))
       takeBlocks(IslandBlocks.count(islands), (block) => blocks.do(block), control)
+      return {}
+    }
+    if ('finish' in work) {
+      const finish = withViews(work.finish, memoryHere()!) as FinishWork
+      takeBlocks(finish.blocks.length, (block) => finishBlock(finish, block), control)
       return {}
     }
     if ('band' in work) {
@@ -206,6 +214,10 @@ export class SharedExecutor implements Executor, BandCoders, BakeThreads {
 
   async bakeMesh(job: BakeJob, signals: BakeSignals): Promise<void> {
     await this.doBlocks({ mesh: withPlaces(job, this.heap.shared) }, RowsBaker.blocksOf(job), signals)
+  }
+
+  async finishMesh(work: FinishWork, isCancelled: () => boolean): Promise<void> {
+    await this.doBlocks({ finish: withPlaces(work, this.heap.shared) }, work.blocks.length, { isCancelled })
   }
 
   async doIslands(work: IslandWork, isCancelled: () => boolean): Promise<void> {

@@ -42,7 +42,7 @@ export function padRows(source: Field, set: PatchSet, target: Field, from: numbe
     return
   }
   source.planes.forEach((plane, p) => target.planes[p]!.set(plane.subarray(from * width, to * width), from * width))
-  for (const [p, plane] of source.planes.entries()) fillPlane(plane, set.nearest, target.planes[p]!, from, to, width)
+  for (const [p, plane] of source.planes.entries()) fillFrom(plane, set.nearest, target.planes[p]!, from, to, width)
 }
 
 /** Fills what belongs to no island in rows of a field whose islands are done, from the nearest texel that belongs to one; 0 where none does. */
@@ -50,11 +50,12 @@ export function fillRows(field: Field, { nearest }: PatchSet, from: number, to: 
   const { width } = field
   for (const plane of fieldPlanes(field)) {
     if (nearest[0] === -1) plane.fill(0, from * width, to * width)
-    else fillPlane(plane, nearest, plane, from, to, width)
+    else fillFrom(plane, nearest, plane, from, to, width)
   }
 }
 
-function fillPlane<T extends Float32Array | Uint32Array>(
+/** Fills rows of a plane from those texels that `nearest` names; a texel that is its own, or has none, stays. */
+export function fillFrom<T extends Float32Array | Uint32Array>(
   plane: T,
   nearest: Int32Array,
   out: T,

@@ -1,6 +1,7 @@
 import { decodeSrgb } from '../colour/srgb'
 import type { IslandThreads } from '../engine/island-threads'
 import { GristError } from '../errors'
+import { copiedInto } from '../field/copied-into'
 import type { Allocate, Field } from '../field/field'
 import { createField, plainMemory } from '../field/field'
 import type { RasterImage } from '../field/pyramid'
@@ -11,10 +12,11 @@ import { RowsBaker } from './bake-rows'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
-import { filledFrom, nearestCovered, pad } from './padding'
+import type { FinishWork } from './finish-bake'
+import { finishBlock } from './finish-bake'
 import type { RasterTarget, SampleCount } from './raster'
 import type { Rims } from './seams/rims'
-import { fillRims, rimsOf } from './seams/rims'
+import { rimsOf } from './seams/rims'
 import { topologyOf } from './seams/topology'
 
 export interface PartBake {
@@ -122,6 +124,8 @@ export interface BakeThreads {
     job: BakeJob,
     signals: { readonly isCancelled: () => boolean; readonly onProgress?: (ratio: number) => void },
   ): Promise<void>
+  /** Does all blocks of what comes after; on this thread where nobody else does. Throws cancelled. */
+  finishMesh?(work: FinishWork, isCancelled: () => boolean): Promise<void>
 }
 
 /** One block after the other on this thread. */
@@ -184,30 +188,71 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
     covered: bytes(),
     results: bakers.map(({ name }, i) => ({ kind: name, planes: fields[i]!.planes, known: bytes(), missed: word() })),
   }
-  await threads.bakeMesh(job, { isCancelled: request.isCancelled ?? (() => false), onProgress: request.onProgress })
+  const isCancelled = request.isCancelled ?? ((): boolean => false)
+  // While threads are at it.
+  const rimsFound = request.rims ?? partRims(request, isCancelled)
+  // Who fails first is told below.
+  void Promise.resolve(rimsFound).catch(() => {})
+  await threads.bakeMesh(job, { isCancelled, onProgress: request.onProgress })
   if (!job.covered.includes(1))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.', { part: part.name })
-  const rims = request.rims ?? (await partRims(request, request.isCancelled))
+  const rims = await rimsFound
   const missedAt = new Map<string, Uint8Array>()
-  // Most kinds know the same texels.
-  const fillings: { readonly known: Uint8Array; readonly fills: Uint32Array }[] = []
-  for (const [i, { kind, planes, known, missed }] of job.results.entries()) {
+  for (const { kind, known, missed } of job.results)
     if (missed[0]! > 0) missedAt.set(kind, difference(job.covered, known))
-    const { rim = 'beyond', type } = bakers[i]!
-    if (rim !== 'own' && type !== 'id')
-      fillRims(rims, planes, known, width, { turned: rim === 'turned', unit: type === 'normal' })
-    let filling = fillings.find((other) => sameBytes(other.known, known))
-    if (!filling) {
-      filling = { known, fills: filledFrom(nearestCovered(known, width, height, padding)) }
-      fillings.push(filling)
-    }
-    pad(planes, filling.fills)
-  }
+  await finish(job, rims, bakers, padding, threads, isCancelled)
   return {
     fields: new Map(bakers.map(({ name }, i) => [name, fields[i]!])),
     covered: job.covered,
     missed: Object.fromEntries(job.results.map(({ kind, missed }) => [kind, missed[0]!])),
     missedAt,
+  }
+}
+
+/** Gives texels about the borders of islands, and those around, what belongs there. */
+async function finish(
+  { results, target: { width } }: BakeJob,
+  rims: Rims,
+  bakers: readonly Baker[],
+  padding: number,
+  threads: BakeThreads,
+  isCancelled: () => boolean,
+): Promise<void> {
+  const { allocate } = threads
+  const done = (work: FinishWork): Promise<void> =>
+    threads.finishMesh ? threads.finishMesh(work, isCancelled) : finishHere(work, isCancelled)
+  const blocks = results.flatMap(({ planes, known }, i) => {
+    const { rim = 'beyond', type } = bakers[i]!
+    if (rim === 'own' || type === 'id') return []
+    return [{ planes, known, turned: rim === 'turned', unit: type === 'normal' }]
+  })
+  const own = {
+    texels: copiedInto(allocate, rims.texels),
+    reads: copiedInto(allocate, rims.reads),
+    readRims: copiedInto(allocate, rims.readRims),
+  }
+  await done({ step: 'rims', width, rims: own, blocks })
+  // Most kinds know the same texels.
+  const fillings: { readonly known: Uint8Array; readonly nearest: Int32Array }[] = []
+  const padded = results.flatMap(({ planes, known }) => {
+    let filling = fillings.find((other) => sameBytes(other.known, known))
+    if (!filling) {
+      const { buffer, byteOffset } = allocate(known.length * 4)
+      fillings.push((filling = { known, nearest: new Int32Array(buffer, byteOffset, known.length) }))
+    }
+    const { nearest } = filling
+    return planes.map((plane) => ({ plane, nearest }))
+  })
+  await done({ step: 'nearest', width, padding, blocks: fillings })
+  await done({ step: 'pad', width, blocks: padded })
+}
+
+async function finishHere(work: FinishWork, isCancelled: () => boolean): Promise<void> {
+  for (let block = 0; block < work.blocks.length; block++) {
+    if (isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
+    finishBlock(work, block)
+    // Whoever waits gets a turn.
+    await new Promise((resolve) => setTimeout(resolve))
   }
 }
 
@@ -265,21 +310,13 @@ export function sharedTexture(
 
 /** A copy of a mesh whose arrays lie in memory that threads share. */
 export function sharedMesh(mesh: Mesh, allocate: Allocate): Mesh {
-  const floats = (values: Float32Array): Float32Array => {
-    const { buffer, byteOffset } = allocate(values.byteLength)
-    const own = new Float32Array(buffer, byteOffset, values.length)
-    own.set(values)
-    return own
-  }
-  const { buffer, byteOffset } = allocate(mesh.triangles.byteLength)
-  const triangles = new Uint32Array(buffer, byteOffset, mesh.triangles.length)
-  triangles.set(mesh.triangles)
+  const floats = (values: Float32Array): Float32Array => copiedInto(allocate, values)
   return {
     ...mesh,
     positions: floats(mesh.positions),
     normals: floats(mesh.normals),
     uvSets: mesh.uvSets.map(floats),
     colours: mesh.colours && floats(mesh.colours),
-    triangles,
+    triangles: copiedInto(allocate, mesh.triangles),
   }
 }

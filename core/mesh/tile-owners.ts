@@ -1,7 +1,7 @@
 import { GristError } from '../errors'
 import type { Mesh } from './mesh'
 import { findOverlaps } from './overlaps'
-import { filledFrom, nearestCovered } from './padding'
+import { nearestCovered } from './padding'
 import { cornersOf } from './part-vertices'
 import { TileRaster } from './raster'
 import { partInTile } from './tile-of-part'
@@ -54,8 +54,8 @@ export function tileOwners(
   })
   if (owners.every((one) => one === NOBODY))
     throw new GristError('mesh-invalid', 'None of it lies in this tile of UVs.')
-  const fills = filledFrom(nearestCovered(claimed, width, height))
-  for (let i = 0; i < fills.length; i += 2) owners[fills[i]!] = owners[fills[i + 1]!]!
+  const nearest = nearestCovered(claimed, width, height)
+  for (let i = 0; i < nearest.length; i++) if (nearest[i] !== i && nearest[i]! >= 0) owners[i] = owners[nearest[i]!]!
   return owners
 }
 

@@ -104,7 +104,11 @@ async function bakeIn(memory: ReturnType<typeof ownMemory>, executor: Threads, b
   // Images of 8 bits are taken for sRGB.
   const texture = bake.image ? sharedTexture(bake.image, bake.image.bits === 8, allocate) : null
   const scale = { options, box: boxOf(bake.mesh) }
-  const threads = { allocate, bakeMesh: executor.bakeMesh.bind(executor) }
+  const threads = {
+    allocate,
+    bakeMesh: executor.bakeMesh.bind(executor),
+    finishMesh: executor.finishMesh.bind(executor),
+  }
   let whole: Traced | null = null
   const keyAt = (place: MeshDataPlace): string => meshDataKey(contents, place, settings, options)
   const work = tasksOf(bake).flatMap((task) => {

@@ -7,24 +7,30 @@ import { hitFace, hitT, hitU, hitV, nearest } from './trace'
 
 /** Puts a point between three vertices, three numbers each, at `to`. */
 function between(values: usize, p: usize, q: usize, r: usize, a: f64, b: f64, c: f64, to: usize): void {
-  for (let k: usize = 0; k < 12; k += 4)
-    store<f32>(
-      to + k,
-      <f32>(
-        (<f64>load<f32>(values + p + k) * a + <f64>load<f32>(values + q + k) * b + <f64>load<f32>(values + r + k) * c)
-      ),
-    )
+  p += values
+  q += values
+  r += values
+  const first = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(p)), f64x2.splat(a))
+  const second = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(q)), f64x2.splat(b))
+  const third = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(r)), f64x2.splat(c))
+  v128.store64_lane(to, f32x4.demote_f64x2_zero(f64x2.add(f64x2.add(first, second), third)), 0)
+  store<f32>(to, <f32>(<f64>load<f32>(p, 8) * a + <f64>load<f32>(q, 8) * b + <f64>load<f32>(r, 8) * c), 8)
 }
 
 /** Brings three numbers to length 1; what has none becomes +Y. */
 function normalise(at: usize): void {
-  const x = <f64>load<f32>(at)
-  const y = <f64>load<f32>(at + 4)
-  const z = <f64>load<f32>(at + 8)
-  const length = Math.sqrt(x * x + y * y + z * z)
-  store<f32>(at, length > 0 ? <f32>(x / length) : 0)
-  store<f32>(at + 4, length > 0 ? <f32>(y / length) : 1)
-  store<f32>(at + 8, length > 0 ? <f32>(z / length) : 0)
+  const xy = f64x2.promote_low_f32x4(v128.load64_zero(at))
+  const z = <f64>load<f32>(at, 8)
+  const squares = f64x2.mul(xy, xy)
+  const length = Math.sqrt(f64x2.extract_lane(squares, 0) + f64x2.extract_lane(squares, 1) + z * z)
+  if (length > 0) {
+    v128.store64_lane(at, f32x4.demote_f64x2_zero(f64x2.div(xy, f64x2.splat(length))), 0)
+    store<f32>(at, <f32>(z / length), 8)
+    return
+  }
+  store<f32>(at, 0)
+  store<f32>(at, 1, 4)
+  store<f32>(at, 0, 8)
 }
 
 /** Puts the place and the normal of a mesh where sample `i` lies on one of its triangles at `to`. */

@@ -1,4 +1,5 @@
 import { Growing } from '../../growing'
+import { copiedInto } from '../../field/copied-into'
 import type { Allocate } from '../../field/field'
 import type { PatchSet } from '../../field/patches'
 import { BOX } from '../../field/patches'
@@ -99,7 +100,7 @@ export class PatchWriter {
       mixes[i * 2 + 1] = tap
       ratios[i] = this.ratios.at(tap)
     }
-    const kept = <T extends Kept>(values: T): T => keptIn(allocate, values)
+    const kept = <T extends Int32Array | Uint32Array | Float32Array>(values: T): T => copiedInto(allocate, values)
     return {
       reach,
       coarse: 1,
@@ -134,15 +135,4 @@ function turnInto(a: number, b: number, c: number, d: number, out: Read): void {
   out.mirror = mirror
   out.cosine = length > 0 ? cosine / length : 1
   out.sine = length > 0 ? sine / length : 0
-}
-
-type Kept = Int32Array | Uint32Array | Float32Array
-
-/** The same numbers in memory that is given for them. */
-function keptIn<T extends Kept>(allocate: Allocate, values: T): T {
-  const { buffer, byteOffset } = allocate(Math.max(4, values.byteLength))
-  const View = values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T
-  const own = new View(buffer, byteOffset, values.length)
-  own.set(values)
-  return own
 }

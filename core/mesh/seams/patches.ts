@@ -1,7 +1,7 @@
 import { breathing } from '../../breathe'
 import { islandsHere } from '../../engine/island-threads'
 import type { PatchSet } from '../../field/patches'
-import { fractionOf, newRead, unpackRead } from '../../field/reads'
+import { fractionOf } from '../../field/reads'
 import { COLLAR, LINKS, NEAREST, coarseOf } from '../../field/patches'
 import type { Cover } from './cover'
 import { findReads } from './around-islands'
@@ -9,7 +9,7 @@ import type { Layout } from './layout'
 import { Layouts } from './layout'
 import { PatchWriter } from './patch-writer'
 import type { SeamThreads } from './rims'
-import { rimsIn } from './rims'
+import { READ, rimsIn } from './rims'
 import { meetingsOf } from './strips'
 import type { Topology } from './topology'
 
@@ -63,10 +63,8 @@ async function linksOf(layout: Layout, host: Required<SeamThreads>): Promise<Pat
       }
   }
   const links = new Uint32Array(rims.texels.length * 2)
-  const read = newRead()
-  const fraction = fractionOf(width, height)
   rims.texels.forEach((texel, i) => {
-    const { x, y } = unpackRead(rims.reads, i, fraction, read)
+    const [x, y] = [rims.reads[i * READ]!, rims.reads[i * READ + 1]!]
     links[i * 2] = texel
     links[i * 2 + 1] = Math.round(y) * width + Math.round(x)
   })

@@ -10,14 +10,17 @@ import type { Topology } from './topology'
 
 /**
  * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
- * `reads` one each: where the surface goes on there, in the raster (field/reads.ts).
+ * `reads` five each: where the surface goes on there, in the raster, as a Read has them (field/reads.ts).
  */
 export interface Rims {
   readonly texels: Uint32Array
-  readonly reads: Uint32Array
+  readonly reads: Float32Array
   /** Numbers of those that read others. */
   readonly readRims: Uint32Array
 }
+
+/** Numbers of a read. */
+export const READ = 5
 
 /** Who finds neighbours of islands, and whether anybody wants them still. */
 export interface SeamThreads {
@@ -40,21 +43,29 @@ export async function rimsOf(
 export async function rimsIn(layout: Layout, { threads, isCancelled }: Required<SeamThreads>): Promise<Rims> {
   const { width, height } = layout.unfolding
   const found = await findReads(layout, 'rims', 0, threads, isCancelled)
-  const rims = { texels: found.entries.slice(), reads: found.reads.slice() }
+  const rims = { texels: found.entries.slice(), reads: unpacked(found.reads, width, height) }
   for (const region of [found.entries, found.reads]) threads.free(region)
   return { ...rims, readRims: readingRims(rims, width, height) }
 }
 
 /** Which rims lie, where the surface goes on, beside others. */
-function readingRims({ texels, reads }: Pick<Rims, 'texels' | 'reads'>, width: number, height: number): Uint32Array {
+function unpacked(packed: Uint32Array, width: number, height: number): Float32Array {
+  const reads = new Float32Array((packed.length / 2) * READ)
   const read = newRead()
   const fraction = fractionOf(width, height)
+  for (let i = 0; i < packed.length / 2; i++) {
+    const { x, y, cosine, sine, mirror } = unpackRead(packed, i, fraction, read)
+    reads.set([x, y, cosine, sine, mirror], i * READ)
+  }
+  return reads
+}
+
+function readingRims({ texels, reads }: Pick<Rims, 'texels' | 'reads'>, width: number, height: number): Uint32Array {
   const isRim = new Uint8Array(width * height)
   for (const texel of texels) isRim[texel] = 1
   const found = new Growing(Uint32Array)
   for (let i = 0; i < texels.length; i++) {
-    const { x, y } = unpackRead(reads, i, fraction, read)
-    const at = Math.floor(y) * width + Math.floor(x)
+    const at = Math.floor(reads[i * READ + 1]!) * width + Math.floor(reads[i * READ]!)
     if (isRim[at] || isRim[at + 1] || isRim[at + width] || isRim[at + width + 1]) found.add(i)
   }
   return found.all
@@ -76,8 +87,6 @@ export function fillRims(
   { turned = false, unit = false }: { readonly turned?: boolean; readonly unit?: boolean } = {},
 ): void {
   const own = new Float32Array(3)
-  const read = newRead()
-  const fraction = fractionOf(width, known.length / width)
   const taps = new Int32Array(4)
   for (let round = 0; round < ROUNDS; round++) {
     const some = round === 0 ? null : readRims
@@ -85,7 +94,8 @@ export function fillRims(
     for (let n = 0; n < count; n++) {
       const i = some ? some[n]! : n
       const texel = texels[i]!
-      const { x, y, cosine, sine, mirror } = unpackRead(reads, i, fraction, read)
+      const x = reads[i * READ]!
+      const y = reads[i * READ + 1]!
       const column = Math.floor(x)
       const row = Math.floor(y)
       const fx = x - column
@@ -104,6 +114,9 @@ export function fillRims(
         own[p] = upper * (1 - fy) + lower * fy
       }
       if (turned) {
+        const cosine = reads[i * READ + 2]!
+        const sine = reads[i * READ + 3]!
+        const mirror = reads[i * READ + 4]!
         const u = own[0]!
         const v = -own[1]!
         own[0] = cosine * u + sine * v
