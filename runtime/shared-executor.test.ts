@@ -3,6 +3,8 @@ import { channelOutput } from '#core/document/address'
 import { parseDocument } from '#core/document/document'
 import type { Pass } from '#core/engine/pass'
 import { createField } from '#core/field/field'
+import { bakePart, sharedMesh, standardOptions, traced } from '#core/mesh/bake-part'
+import { ball, kind } from '#core/mesh/testing/bake-here'
 import { bitsOf } from '#core/testing/examples'
 import { materialHere } from '#core/testing/material-here'
 import { openPool } from './node/pool'
@@ -93,4 +95,22 @@ it('threads that two executors share keep their room in the memory of each', asy
     const early = sizes[Math.floor(sizes.length / 2)]!
     expect({ k, grown: sizes.at(-1)! - early }).toEqual({ k, grown: 0 })
   }
+})
+
+it('mesh data has the same bits on threads as here, also about and beyond the borders of islands', async () => {
+  const round = ball(1, 12, 24)
+  const kinds = ['normal', 'occlusion', 'island-id'].map(kind)
+  const baked = (threads?: SharedExecutor) => {
+    const mesh = threads ? sharedMesh(round, threads.allocate) : round
+    const scene = traced(mesh, threads?.allocate)
+    return bakePart({
+      ...{ mesh, part: mesh.parts[0]!, uvSet: 0, bakers: kinds, scene, high: scene, padding: 5, samples: 1, threads },
+      target: { width: 72, height: 40, left: 0, top: 0 },
+      options: { ...standardOptions(mesh), rays: 8 },
+    })
+  }
+  const [there, here] = [await baked(executor), await baked()]
+  expect(here.covered.includes(0)).toBe(true)
+  for (const [name, field] of there.fields) expect(bitsOf(field)).toEqual(bitsOf(here.fields.get(name)!))
+  expect([...there.missedAt]).toEqual([...here.missedAt])
 })
