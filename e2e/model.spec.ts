@@ -48,9 +48,18 @@ test('a model is brought in, its layout cured, and all its mesh data baked with 
   await expect(check).toContainText('The layout was changed here')
 
   await page.getByRole('tab', { name: 'Settings' }).click()
+  // What was chosen shows from then on, also between the server's answer and the page as it is after it.
+  const sheet = page.getByRole('region', { name: 'Mesh data' })
+  const shown = await sheet.evaluateHandle((element) => {
+    const words: string[] = []
+    new MutationObserver(() => words.push(element.textContent)).observe(element, {
+      ...{ subtree: true, childList: true, characterData: true },
+    })
+    return words
+  })
   await page.getByLabel('Size', { exact: true }).selectOption('256')
   await page.getByRole('radio', { name: 'Draft' }).click()
-  await expect(page.getByRole('region', { name: 'Mesh data' })).toContainText('256 · 1 sample · 16 rays (draft)')
+  await expect(sheet).toContainText('256 · 1 sample · 16 rays (draft)')
   await page.getByRole('button', { name: /^Bake what is missing/ }).click()
   for (const kind of ['normal', 'occlusion', 'curvature', 'rounded-edge', 'position', 'thickness', 'material-id'])
     await expect(cell(page, kind)).toHaveAttribute('data-state', 'ready', { timeout: 40_000 })
@@ -60,6 +69,9 @@ test('a model is brought in, its layout cured, and all its mesh data baked with 
   await page.keyboard.press('Enter')
   await expect(cell(page, 'occlusion')).toHaveAttribute('data-state', 'stale')
   await expect(cell(page, 'position')).toHaveAttribute('data-state', 'ready')
+  const words = await shown.jsonValue()
+  const since = words.slice(words.findIndex((one) => one.includes(' 256 · ')))
+  expect(since.filter((one) => !one.includes(' 256 · '))).toEqual([])
 
   // The chosen cell is seen on the model, and goes out as a file with a record.
   await cell(page, 'curvature').click()

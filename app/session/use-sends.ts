@@ -1,4 +1,4 @@
-import { useCallback, useRef, useState } from 'react'
+import { startTransition, useCallback, useRef, useState } from 'react'
 import type { SubmitOptions, SubmitTarget } from 'react-router'
 import { useFetcher } from 'react-router'
 
@@ -24,7 +24,8 @@ export function useSends<T extends Request, Data = unknown>(as: 'form' | 'json')
         try {
           await submit(request as SubmitTarget, as === 'json' ? AS_JSON : AS_FORM)
         } finally {
-          setWaiting((before) => before.filter((one) => one !== request))
+          // Together with what the loaders have of it now, which comes by a transition too: not a moment without either.
+          startTransition(() => setWaiting((before) => before.filter((one) => one !== request)))
         }
       }
       last.current = last.current.then(next, next)

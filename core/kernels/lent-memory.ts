@@ -6,7 +6,7 @@ type ViewOf<T> = {
 }
 type Numbers = Float64Array | Float32Array | Int32Array | Uint32Array | Uint8Array
 
-/** Memory that kernels work in, taken for one piece of work, of which all is given back that is not kept. */
+/** Memory that kernels work in, taken for one piece of work: `end` gives all back that is not kept. */
 export class LentMemory {
   private readonly taken = new Set<ArrayBufferView>()
 
@@ -29,15 +29,19 @@ export class LentMemory {
     return view
   }
 
-  /** What giveBack leaves alone. */
+  /** What `end` leaves alone. */
   keep(view: ArrayBufferView): void {
     this.taken.delete(view)
   }
 
   giveBack(...views: readonly ArrayBufferView[]): void {
-    for (const view of views.length > 0 ? views : [...this.taken]) {
+    for (const view of views) {
       this.taken.delete(view)
       this.heap.free(view)
     }
+  }
+
+  end(): void {
+    this.giveBack(...this.taken)
   }
 }

@@ -78,7 +78,7 @@ export async function findReads(
     for (const kept of [laying.entries, laying.reads]) memory.keep(kept)
     return made
   } finally {
-    memory.giveBack()
+    memory.end()
   }
 }
 

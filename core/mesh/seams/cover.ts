@@ -69,7 +69,7 @@ export async function coverOf(
       boxes: boxes.map(({ at, ...box }) => ({ ...box, cover: at.slice(0, box.width * box.height) })),
     }
   } finally {
-    memory.giveBack()
+    memory.end()
   }
 }
 

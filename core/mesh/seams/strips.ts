@@ -54,7 +54,7 @@ export function meetingsOf(
       meetings.push({ island: island[Math.floor(twin[stretch[0]!]! / 3)]!, wholes, numbers })
     }
   } finally {
-    beside.giveBack()
+    beside.end()
   }
   for (const { wholes, numbers } of meetings)
     for (let i = 0; i < numbers.length; i += MEETING) {
@@ -95,8 +95,8 @@ class Beside {
     this.own = { owner: at(cover.owner), places: at(places), maps: at(maps), turns: at(turns) }
   }
 
-  giveBack(): void {
-    this.memory.giveBack()
+  end(): void {
+    this.memory.end()
   }
 
   /** MEETING numbers a texel, where the second is how far it is from the stretch; in a buffer of their own. */
