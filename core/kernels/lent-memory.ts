@@ -1,3 +1,4 @@
+import { copiedInto } from '../field/copied-into'
 import type { Allocate } from '../field/field'
 
 type ViewOf<T> = {
@@ -24,8 +25,8 @@ export class LentMemory {
 
   /** The same numbers in such memory. */
   copied<T extends Numbers>(values: T): T {
-    const view = this.room(values.constructor as ViewOf<T>, values.length)
-    view.set(values)
+    const view = copiedInto(this.heap.allocate, values)
+    this.taken.add(view)
     return view
   }
 

@@ -10,7 +10,7 @@ import type { Topology } from './topology'
 
 /**
  * Texels about the borders of islands whose middle lies on none: what a renderer mixes with those inside. Shape: `texels` one number each;
- * `reads` five each: where the surface goes on there, in the raster, as a Read has them (field/reads.ts).
+ * `reads` five each: where the surface goes on there, in the raster: x, y, cosine, sine, mirror of a Read (field/reads.ts).
  */
 export interface Rims {
   readonly texels: Uint32Array
@@ -48,18 +48,23 @@ export async function rimsIn(layout: Layout, { threads, isCancelled }: Required<
   return { ...rims, readRims: readingRims(rims, width, height) }
 }
 
-/** Which rims lie, where the surface goes on, beside others. */
+/** Reads as numbers: each is asked for by every kind that is baked. */
 function unpacked(packed: Uint32Array, width: number, height: number): Float32Array {
   const reads = new Float32Array((packed.length / 2) * READ)
   const read = newRead()
   const fraction = fractionOf(width, height)
   for (let i = 0; i < packed.length / 2; i++) {
-    const { x, y, cosine, sine, mirror } = unpackRead(packed, i, fraction, read)
-    reads.set([x, y, cosine, sine, mirror], i * READ)
+    unpackRead(packed, i, fraction, read)
+    reads[i * READ] = read.x
+    reads[i * READ + 1] = read.y
+    reads[i * READ + 2] = read.cosine
+    reads[i * READ + 3] = read.sine
+    reads[i * READ + 4] = read.mirror
   }
   return reads
 }
 
+/** Which rims lie, where the surface goes on, beside others. */
 function readingRims({ texels, reads }: Pick<Rims, 'texels' | 'reads'>, width: number, height: number): Uint32Array {
   const isRim = new Uint8Array(width * height)
   for (const texel of texels) isRim[texel] = 1
