@@ -26,6 +26,8 @@ import { writeGlb } from '#core/mesh/write-glb'
 import { KeptPatches, patchArrays } from '#core/mesh/seams/island-patches'
 import { patchesOf } from '#core/mesh/seams/patches'
 import { topologyOf } from '#core/mesh/seams/topology'
+import type { Mesh } from '#core/mesh/mesh'
+import { unwrappedHead } from '#core/mesh/testing/head'
 import { registry } from '#core/nodes/registry.generated'
 import type { DemoModel } from '#demo/make/meshes/index'
 import { demoModels } from '#demo/make/meshes/index'
@@ -51,44 +53,57 @@ async function clock(work: () => unknown, times = 3): Promise<number> {
 const models = await demoModels(await uvAtlases())
 const [wheel] = models
 const mesh = wheel!.low
-const topology = topologyOf(mesh, mesh.parts[0]!, 0)
 const threads = openThreads(2)
 
 say('# Materials on parts')
 say()
 say(
-  `Made by \`npm run bench:parts\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. Seconds by the clock, medians of three.`,
+  `Made by \`npm run bench:parts\` on ${cpus().length} × ${cpus()[0]!.model.trim()}, Node ${process.version}. Seconds by the clock, medians of three; pictures by two threads of nine.`,
 )
 say()
-say(`## Pictures of the islands of the wheel (${mesh.parts[0]!.count} triangles, ${topology.islands.length} islands)`)
-say()
-const rows: string[][] = []
-for (const size of [512, 1024, 2048])
-  for (const reach of [8, 32, 128]) {
-    let bytes = 0
-    let texels = 0
-    const here = islandsHere()
-    const alone = await clock(async () => {
-      patchArrays(await patchesOf(topology, size, size, reach, { threads: here })).forEach(here.free)
-    })
-    const seconds = await clock(async () => {
-      const set = await patchesOf(topology, size, size, reach, { threads })
-      const arrays = patchArrays(set)
-      bytes = arrays.reduce((sum, { byteLength }) => sum + byteLength, 0)
-      texels = 0
-      for (let i = 0; i < patchCount(set); i++) texels += patchAt(set, i).width * patchAt(set, i).height
-      arrays.forEach(threads.free)
-    })
-    rows.push([
-      String(size),
-      String(reach),
-      alone.toFixed(2),
-      seconds.toFixed(2),
-      (bytes / 1e6).toFixed(1),
-      (texels / (size * size)).toFixed(2),
-    ])
-  }
-table(['size', 'reach, texels', 'one thread', 'two', 'MB', 'texels of pictures a texel of the raster'], rows)
+await measurePictures('the wheel', mesh, [512, 1024, 2048], [8, 32, 128])
+await measurePictures('a head, the one that the design names', await unwrappedHead(1024), [1024, 2048], [8, 32, 128])
+
+/** Pictures of islands of a mesh's first part. */
+async function measurePictures(
+  name: string,
+  of: Mesh,
+  sizes: readonly number[],
+  reaches: readonly number[],
+): Promise<void> {
+  const part = of.parts[0]!
+  const topology = topologyOf(of, part, 0)
+  say(`## Pictures of the islands of ${name} (${part.count} triangles, ${topology.islands.length} islands)`)
+  say()
+  const rows: string[][] = []
+  for (const size of sizes)
+    for (const reach of reaches) {
+      let bytes = 0
+      let texels = 0
+      const here = islandsHere()
+      const alone = await clock(async () => {
+        patchArrays(await patchesOf(topology, size, size, reach, { threads: here })).forEach(here.free)
+      })
+      const seconds = await clock(async () => {
+        const set = await patchesOf(topology, size, size, reach, { threads })
+        const arrays = patchArrays(set)
+        bytes = arrays.reduce((sum, { byteLength }) => sum + byteLength, 0)
+        texels = 0
+        for (let i = 0; i < patchCount(set); i++) texels += patchAt(set, i).width * patchAt(set, i).height
+        arrays.forEach(threads.free)
+      }, 9)
+      rows.push([
+        String(size),
+        String(reach),
+        alone.toFixed(2),
+        seconds.toFixed(2),
+        (bytes / 1e6).toFixed(1),
+        (texels / (size * size)).toFixed(2),
+      ])
+    }
+  table(['size', 'reach, texels', 'one thread', 'two', 'MB', 'texels of pictures a texel of the raster'], rows)
+  say()
+}
 
 // The demo's material on the wheel.
 const document = parseDocument(JSON.parse(readFileSync('demo/limewashed-iron.json', 'utf8')))

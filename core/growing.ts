@@ -1,5 +1,5 @@
 /** Numbers of which there may be millions, and nobody knows how many before. */
-export class Growing<T extends Int32Array | Uint32Array | Float32Array> {
+export class Growing<T extends Int32Array | Uint32Array | Float32Array | Uint8Array> {
   length = 0
   private values: T
 
@@ -12,8 +12,14 @@ export class Growing<T extends Int32Array | Uint32Array | Float32Array> {
     this.values[this.length++] = value
   }
 
-  private widen(): void {
-    const wider = new this.View(this.values.length * 2)
+  addAll(values: T): void {
+    if (this.length + values.length > this.values.length) this.widen(this.length + values.length)
+    this.values.set(values, this.length)
+    this.length += values.length
+  }
+
+  private widen(min = 0): void {
+    const wider = new this.View(Math.max(min, this.values.length * 2))
     wider.set(this.values)
     this.values = wider
   }

@@ -6,7 +6,7 @@ import { imageKey } from '../field/pyramid'
 import type { Graph } from '../graph/graph'
 import type { PartFacts } from '../document/domain'
 import type { PatchSet } from '../field/patches'
-import { NEAREST, isFull, tapCount } from '../field/patches'
+import { NEAREST, footCount, isFull, tapCount } from '../field/patches'
 import type { FieldCache } from './field-cache'
 import { FieldMemory } from './field-memory'
 import type { Plan, PlanRequest } from './plan'
@@ -356,7 +356,10 @@ class Run {
     }
     const all = (): Record<string, Field> => byPort((type) => room(type, width, height))
     const padded = inputsAt(this.width, this.height)
-    return { taps, coarse: { padded, inputs: inputsAt(width, height), plain: all(), over: all() } }
+    const inputs = inputsAt(width, height)
+    const feet = count > 0 ? footCount(set) : 0
+    const overSeams = feet > 0 ? byPort((type) => room(type, feet, 1)) : {}
+    return { taps, coarse: { padded, inputs, plain: all(), over: all(), steps: overSeams } }
   }
 
   /** What all rows of a step share, made once for all its bands. */

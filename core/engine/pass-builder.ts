@@ -34,6 +34,8 @@ export interface IslandRooms {
     readonly inputs: Readonly<Record<string, Field>>
     readonly plain: Readonly<Record<string, Field>>
     readonly over: Readonly<Record<string, Field>>
+    /** How far its results go from one side of seams to the other, where that is taken back. */
+    readonly steps: Readonly<Record<string, Field>>
   } | null
 }
 
@@ -201,7 +203,15 @@ export class PassBuilder {
           tileRows: this.sliceRows(to - from),
         })
       }
-    else
+    if (coarse) {
+      for (const [port, target] of Object.entries(placesOf(coarse.steps))) {
+        const to = coarse.steps[port]!.width
+        const source = step!.outputs[port]!
+        add({ kind: 'steps-over', source, target, reach, from: 0, to, tileRows: this.sliceRows(to) })
+      }
+      for (const [port, taps] of Object.entries(placesOf(coarse.steps)))
+        add({ kind: 'fade', target: step!.outputs[port]!, taps, reach, from, to, tileRows: this.sliceRows(high) })
+    } else
       for (const target of Object.values(outputs))
         add({ kind: 'fill', reach: NEAREST, sources: [], target, from, to, tileRows: this.sliceRows(high) })
     // It is done with the last of them.

@@ -6,10 +6,12 @@ import type { Patch } from '../field/patches'
 import {
   COLLAR,
   gatherIds,
+  fadeSteps,
   mixTaps,
-  normaliseMixed,
+  normaliseStretches,
   patchAt,
   readTaps,
+  stepsOver,
   tapCount,
   turnDirections,
   turnTaps,
@@ -76,11 +78,22 @@ export interface CoarseUnit {
   readonly tileRows: number
 }
 
-/** Mixes what the taps of islands read into the rows beside seams. */
-export interface MixUnit {
-  readonly kind: 'mix'
+/** Mixes what the taps of islands read into the rows beside seams, or adds to them what fades of the steps over seams. */
+export interface MixUnit<Kind = 'mix'> {
+  readonly kind: Kind
   readonly target: number
   readonly taps: number
+  readonly reach: number
+  readonly from: number
+  readonly to: number
+  readonly tileRows: number
+}
+
+/** Finds how far a result goes from one side of seams to the other; its rows are feet. */
+export interface StepsOverUnit {
+  readonly kind: 'steps-over'
+  readonly source: number
+  readonly target: number
   readonly reach: number
   readonly from: number
   readonly to: number
@@ -96,7 +109,7 @@ export interface CopyUnit {
   readonly to: number
 }
 
-export type Unit = StepsUnit | CopyUnit | MixUnit | CoarseUnit
+export type Unit = StepsUnit | CopyUnit | MixUnit | MixUnit<'fade'> | StepsOverUnit | CoarseUnit
 
 /** What all steps of an evaluation share. */
 export type PassSetting = Omit<NodeContext, 'rows' | 'scratch' | 'phase'>
@@ -167,7 +180,8 @@ export function withUnit(
     const [source, target] = [fields[unit.source] as Field, fields[unit.target] as Field]
     return work(() => copyRows(source, target, unit.from, unit.to))
   }
-  if (unit.kind === 'mix') return work(mixer(setting, fields, unit))
+  if (unit.kind === 'mix' || unit.kind === 'fade') return work(mixer(setting, fields, unit))
+  if (unit.kind === 'steps-over') return work(overSeams(setting, fields, unit))
   if (unit.kind !== 'steps') return work(coarseRunner(setting, fields, unit))
   const scaled = coarser(setting, unit.coarse ?? 1)
   if (unit.reach !== undefined) return work(patchRunner(registry, scaled, fields, unit, isCancelled))
@@ -305,16 +319,30 @@ function tapInto(patch: Patch, field: Field, taps: Field): void {
 function mixer(
   { patches, width: columns }: PassSetting,
   fields: readonly (Field | LocalField)[],
-  { target, taps, reach, from: first, to: end, tileRows }: MixUnit,
+  { kind, target, taps, reach, from: first, to: end, tileRows }: MixUnit | MixUnit<'fade'>,
 ): (tile: number) => void {
   const set = patches!.get(reach)!
   const [made, read] = [fields[target] as Field, fields[taps] as Field]
-  const width = columns / set.coarse
+  const [change, stretches, width] =
+    kind === 'mix' ? ([mixTaps, set.mixes, columns / set.coarse] as const) : ([fadeSteps, set.fades, columns] as const)
   return (tile) => {
     const from = first + tile * tileRows
     const to = Math.min(end, from + tileRows)
-    made.planes.forEach((plane, p) => mixTaps(set, read.planes[p]!, plane, width, from, to))
-    if (made.type === 'normal') normaliseMixed(set, made.planes, width, from, to)
+    made.planes.forEach((plane, p) => change(set, read.planes[p]!, plane, width, from, to))
+    if (made.type === 'normal') normaliseStretches(stretches, made.planes, width, from, to)
+  }
+}
+
+function overSeams(
+  { patches }: PassSetting,
+  fields: readonly (Field | LocalField)[],
+  { source, target, reach, from: first, to: end, tileRows }: StepsOverUnit,
+): (tile: number) => void {
+  const set = patches!.get(reach)!
+  const [made, steps] = [fields[source] as Field, fields[target] as Field]
+  return (tile) => {
+    const from = first + tile * tileRows
+    stepsOver(set, made, steps.planes, from, Math.min(end, from + tileRows))
   }
 }
 

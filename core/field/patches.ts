@@ -1,6 +1,7 @@
 import { normaliseAt } from './directions'
+import type { Field } from './field'
 import type { Read } from './reads'
-import { fractionOf, newRead, unpackRead } from './reads'
+import { READ_BYTES, fractionOf, newRead, readCount, unpackRead } from './reads'
 
 /**
  * Where the neighbours of texels are on a part: its islands as pictures of their own. A patch is the box around an island, grown by a
@@ -12,8 +13,12 @@ import { fractionOf, newRead, unpackRead } from './reads'
  * place in the patch, its length; `reads` where each of them does in the raster (./reads.ts).
  *
  * Where smoothing steps leave the two sides of a seam apart they are mixed. `taps` reads in a patch beyond its island's border, each by a
- * texel of another island. `mixes` two numbers each, in order of the first: a texel of the raster, a tap; `ratios` what the mean of both
- * counts beside the texel's own value.
+ * texel of another island. `mixes` three numbers a stretch of such texels in a row, in order of the first: its first texel in the raster,
+ * the tap of that, its length; `ratios` by tap how far the texel goes towards what the tap reads, one tap after the other.
+ *
+ * What coarse steps leave apart is found at the raster's own size. `feet` two reads each: a place on a seam, of the raster as one island has
+ * it and as the other does. `fades` stretches as of `mixes`, of the texels beside seams, a foot each; `fadeRatios` by foot how much of the
+ * step from the one side to the other is added there.
  */
 export interface PatchSet {
   /** How many texels beyond an island are right. */
@@ -23,12 +28,15 @@ export interface PatchSet {
   readonly order: Uint32Array
   readonly runs: Int32Array
   readonly beyond: Int32Array
-  readonly reads: Uint32Array
+  readonly reads: Uint8Array
   /** Bits below the point of places that are read in the raster. */
   readonly fraction: number
-  readonly taps: Uint32Array
+  readonly taps: Uint8Array
   readonly mixes: Uint32Array
   readonly ratios: Float32Array
+  readonly feet: Uint8Array
+  readonly fades: Uint32Array
+  readonly fadeRatios: Float32Array
   /** How many texels of the raster one of this set's is wide. Its reach is in texels of the raster, its places are in its own. */
   readonly coarse: number
   /** Where it is coarse, the island of each texel of the raster and of each of its own; −1 of none. Of LINKS the latter alone. */
@@ -76,7 +84,8 @@ export function reachFor(
 export const BOX = 12
 
 export const patchCount = ({ boxes }: PatchSet): number => boxes.length / BOX
-export const tapCount = ({ taps }: PatchSet): number => taps.length / 2
+export const tapCount = ({ taps }: PatchSet): number => readCount(taps)
+export const footCount = ({ feet }: PatchSet): number => readCount(feet) / 2
 
 /** One patch of a set. */
 export interface Patch {
@@ -86,10 +95,10 @@ export interface Patch {
   readonly height: number
   readonly runs: Int32Array
   readonly beyond: Int32Array
-  readonly reads: Uint32Array
+  readonly reads: Uint8Array
   /** Bits below the point of places that are read in the raster. */
   readonly fraction: number
-  readonly taps: Uint32Array
+  readonly taps: Uint8Array
   /** Number of its first tap in the set. */
   readonly firstTap: number
 }
@@ -100,8 +109,8 @@ export function patchAt({ boxes, runs, beyond, reads, fraction, taps }: PatchSet
     ...{ left: at(0), top: at(1), width: at(2), height: at(3) },
     runs: runs.subarray(at(4) * 3, at(5) * 3),
     beyond: beyond.subarray(at(6) * 2, at(7) * 2),
-    ...{ reads: reads.subarray(at(8) * 2, at(9) * 2), fraction },
-    ...{ taps: taps.subarray(at(10) * 2, at(11) * 2), firstTap: at(10) },
+    ...{ reads: reads.subarray(at(8) * READ_BYTES, at(9) * READ_BYTES), fraction },
+    ...{ taps: taps.subarray(at(10) * READ_BYTES, at(11) * READ_BYTES), firstTap: at(10) },
   }
 }
 
@@ -123,13 +132,13 @@ export function valueAt(plane: Float32Array, width: number, x: number, y: number
 export function readTaps({ taps, firstTap, width, height }: Patch, plane: Float32Array, out: Float32Array): void {
   const fraction = fractionOf(width, height)
   const read = newRead()
-  for (let i = 0; i < taps.length / 2; i++) {
+  for (let i = 0; i < readCount(taps); i++) {
     const { x, y } = unpackRead(taps, i, fraction, read)
     out[firstTap + i] = valueAt(plane, width, x, y)
   }
 }
 
-/** Mixes what taps read into the texels of some rows: v = (own + Σ share · (own + read) / 2) / (1 + Σ share). `width` is the raster's. */
+/** Mixes what taps read into the texels of some rows. `width` is the raster's. */
 export function mixTaps(
   { mixes, ratios }: PatchSet,
   read: Float32Array,
@@ -138,42 +147,83 @@ export function mixTaps(
   from: number,
   to: number,
 ): void {
-  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width;) {
-    const texel = mixes[i]!
-    const own = plane[texel]!
-    let sum = own
-    let weights = 1
-    for (; i < mixes.length && mixes[i] === texel; i += 2) {
-      const share = ratios[i / 2]!
-      sum += (share * (own + read[mixes[i + 1]!]!)) / 2
-      weights += share
-    }
-    plane[texel] = sum / weights
-  }
+  forStretches(mixes, width, from, to, (texel, tap) => {
+    plane[texel] = plane[texel]! + ratios[tap]! * (read[tap]! - plane[texel]!)
+  })
 }
 
-/** Brings mixed normals of some rows back to length 1. */
-export function normaliseMixed(
-  { mixes }: PatchSet,
+/** Adds some of the steps over seams to the texels of some rows beside them. `width` is the raster's. */
+export function fadeSteps(
+  { fades, fadeRatios }: PatchSet,
+  steps: Float32Array,
+  plane: Float32Array,
+  width: number,
+  from: number,
+  to: number,
+): void {
+  forStretches(fades, width, from, to, (texel, foot) => {
+    plane[texel] = plane[texel]! + fadeRatios[foot]! * steps[foot]!
+  })
+}
+
+/** Brings normals that were changed in stretches of some rows back to length 1. */
+export function normaliseStretches(
+  stretches: Uint32Array,
   planes: readonly Float32Array[],
   width: number,
   from: number,
   to: number,
 ): void {
-  for (let i = firstMix(mixes, from * width); i < mixes.length && mixes[i]! < to * width; i += 2)
-    normaliseAt(planes, mixes[i]!)
+  forStretches(stretches, width, from, to, (texel) => normaliseAt(planes, texel))
 }
 
-/** Where the mixes of a texel, or of those after it, begin. */
-function firstMix(mixes: Uint32Array, texel: number): number {
+/**
+ * How far a step of a coarse set goes from one side of seams to the other, at feet `from` to `to`: of each plane of a field. Directions
+ * are those of the texel's own island.
+ */
+export function stepsOver(
+  { feet }: PatchSet,
+  { planes, width, height, type }: Field,
+  steps: readonly Float32Array[],
+  from: number,
+  to: number,
+): void {
+  const isTurned = type === 'normal' || type === 'vector'
+  const fraction = fractionOf(width, height)
+  const read = newRead()
+  for (let i = from; i < to; i++) {
+    const { x, y } = unpackRead(feet, i * 2 + 1, fraction, read)
+    for (let p = 0; p < planes.length; p++) steps[p]![i] = valueAt(planes[p]!, width, x, y)
+    if (isTurned) turnOne(read, steps[0]!, steps[1]!, i, type === 'normal')
+    unpackRead(feet, i * 2, fraction, read)
+    for (let p = 0; p < planes.length; p++) steps[p]![i] = steps[p]![i]! - valueAt(planes[p]!, width, read.x, read.y)
+  }
+}
+
+/** Calls `work` with the texels of stretches in some rows, and the number that goes with each. */
+function forStretches(
+  stretches: Uint32Array,
+  width: number,
+  from: number,
+  to: number,
+  work: (texel: number, number: number) => void,
+): void {
+  for (let s = firstStretch(stretches, from * width); s < stretches.length && stretches[s]! < to * width; s += 3) {
+    const [texel, number, length] = [stretches[s]!, stretches[s + 1]!, stretches[s + 2]!]
+    for (let k = 0; k < length; k++) work(texel + k, number + k)
+  }
+}
+
+/** Where the stretches that begin at a texel, or after it, begin. */
+function firstStretch(stretches: Uint32Array, texel: number): number {
   let low = 0
-  let high = mixes.length / 2
+  let high = stretches.length / 3
   while (low < high) {
     const middle = (low + high) >> 1
-    if (mixes[middle * 2]! < texel) low = middle + 1
+    if (stretches[middle * 3]! < texel) low = middle + 1
     else high = middle
   }
-  return low * 2
+  return low * 3
 }
 
 /** Brings whole numbers that stand for things into a patch: each from the nearest texel. */
@@ -221,7 +271,7 @@ export function turnTaps(
 ): void {
   const read = newRead()
   const fraction = fractionOf(width, height)
-  for (let i = 0; i < taps.length / 2; i++) turnOne(unpackRead(taps, i, fraction, read), xs, ys, firstTap + i, up)
+  for (let i = 0; i < readCount(taps); i++) turnOne(unpackRead(taps, i, fraction, read), xs, ys, firstTap + i, up)
 }
 
 function turnOne({ cosine, sine, mirror }: Read, xs: Float32Array, ys: Float32Array, at: number, up: boolean): void {

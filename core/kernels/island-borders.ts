@@ -1,4 +1,4 @@
-import { fractionOf } from '../field/reads'
+import { READ_BYTES, fractionOf } from '../field/reads'
 import { requiredSimd } from './simd'
 
 /*
@@ -44,7 +44,7 @@ export interface IslandWork {
   readonly firsts: Int32Array
   /** By texel that goes on: its place, in the box if `around`, in the raster of `rims`; where it reads in the raster (field/reads.ts). */
   readonly entries: Uint32Array
-  readonly reads: Uint32Array
+  readonly reads: Uint8Array
 }
 
 /**
@@ -71,8 +71,6 @@ export const BORDER = 7
 /** How far around an edge it is looked at to begin with, in texels; near ones are as far as rims go. */
 const SEED = 1
 const NEAR = 3
-/** Sweeps down and up: what the second changes is next to nothing. */
-const SWEEPS = 2
 /** Texels after which is looked whether the work is still wanted. */
 const PIECE = 65536
 
@@ -122,12 +120,11 @@ export class IslandBlocks {
       assembly.seedBorder(edge, Math.min(to - from, edge + some), isNear ? NEAR : SEED)
     }
     const far = (reach + 3) * (reach + 3)
-    for (let sweep = 0; sweep < (isNear ? 0 : 2 * SWEEPS); sweep++)
+    // Once down and once up: another time would change 31 of 800 000 texels around the 47 islands of a head, and none of a demo part's.
+    for (const step of isNear ? [] : [1, -1])
       for (let row = 0; row < height; row += some) {
         this.check()
-        const rows = Math.min(some, height - row)
-        if (sweep % 2 === 0) assembly.sweepBorder(row, rows, 1, far)
-        else assembly.sweepBorder(height - 1 - row, rows, -1, far)
+        assembly.sweepBorder(step === 1 ? row : height - 1 - row, Math.min(some, height - row), step, far)
       }
     const place = [island, box('left'), box('top')] as const
     if (isNear) assembly.closeRim(...place, own, box('coverWidth'), at(twin), toCounts)
@@ -151,7 +148,7 @@ export class IslandBlocks {
         at(edges) + (box('texel') + y * width) * 4,
         ...([width, left, top + y, isRim ? -1 : island] as const),
         isRim ? (top + y) * this.work.width + left : y * width,
-        ...([at(entries) + first * 4, at(reads) + first * 8, fraction] as const),
+        ...([at(entries) + first * 4, at(reads) + first * READ_BYTES, fraction] as const),
       )
     }
   }

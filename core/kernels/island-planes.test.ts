@@ -1,6 +1,6 @@
 import type { Patch, PatchSet } from '../field/patches'
 import { createField } from '../field/field'
-import { fractionOf, packRead } from '../field/reads'
+import { READ_BYTES, fractionOf, packRead } from '../field/reads'
 import { largestDifference } from '../testing/fields'
 import { randomNumbers } from '../testing/random-values'
 import { heapHere } from './heap-here'
@@ -12,7 +12,7 @@ const HEIGHT = 24
 const FRACTION = fractionOf(WIDTH, HEIGHT)
 const { allocate } = heapHere()!
 
-const inShared = <T extends Float32Array | Int32Array | Uint32Array>(values: T): T => {
+const inShared = <T extends Float32Array | Int32Array | Uint8Array | Uint32Array>(values: T): T => {
   const { buffer, byteOffset } = allocate(values.byteLength)
   const View = values.constructor as new (buffer: ArrayBufferLike, at: number, length: number) => T
   const own = new View(buffer, byteOffset, values.length)
@@ -24,7 +24,7 @@ const inShared = <T extends Float32Array | Int32Array | Uint32Array>(values: T):
 function somePatch(random: () => number): Patch {
   const runs: number[] = []
   for (let y = 2; y < 8; y++) runs.push(y * 12 + 3, (y + 5) * WIDTH + 7, 1 + Math.floor(random() * 6))
-  const reads = new Uint32Array(80)
+  const reads = new Uint8Array(40 * READ_BYTES)
   // On a texel, on a row, in the last corner.
   const fixed = [
     [4, 5],
@@ -40,7 +40,7 @@ function somePatch(random: () => number): Patch {
     runs: inShared(Int32Array.from(runs)),
     beyond: inShared(Int32Array.of(0, 24, 96, 16)),
     reads: inShared(reads),
-    taps: new Uint32Array(0),
+    taps: new Uint8Array(0),
   }
 }
 

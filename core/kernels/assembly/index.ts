@@ -55,7 +55,7 @@ export {
   seedBorder,
   sweepBorder,
 } from './islands'
-export { findBeside, layBeside } from './strips'
+export { beginBeside, beginLaying, findBeside, layFeet, layTaps } from './strips'
 export { nearestPlaces } from './closest'
 export { hitsAlong, placesOnHits, surfacePlaces } from './surface'
 export { anyHits, closestHits } from './trace'

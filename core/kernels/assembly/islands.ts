@@ -1,4 +1,4 @@
-import { packRead } from './reads'
+import { READ_BYTES, packTurned } from './reads'
 
 /**
  * Where the surface of a part goes on beyond the borders of an island: the nearest border edge of each texel around it, then the straight
@@ -198,6 +198,11 @@ function numberOf(edge: i32): i32 {
   return <i32>load<f64>(border + <usize>edge * EDGE, 48)
 }
 
+/** Where a · x is a number, within what whole numbers hold. */
+function crossing(a: f64, value: f64): f64 {
+  return a == 0 ? 0 : max(-1e9, min(1e9, value / a))
+}
+
 /** Texels that triangles touch in a box: `list` are their numbers (i32), the rest as an Unfolding has it; into `cover` (u8) as CORE and RIM. */
 export function coverTriangles(
   list: usize,
@@ -239,7 +244,14 @@ export function coverTriangles(
     for (let y = fromY; y < toY; y++) {
       const row = cover + <usize>((y - top) * boxWidth - left)
       const cy = <f64>y + 0.5
-      for (let x = fromX; x < toX; x++) {
+      // Where the row may be touched, a texel more on each side.
+      const s0 = crossing(a0, half0 - b0 * cy - c0)
+      const s1 = crossing(a1, half1 - b1 * cy - c1)
+      const s2 = crossing(a2, half2 - b2 * cy - c2)
+      const begin = max(a0 > 0 ? s0 : -1e9, max(a1 > 0 ? s1 : -1e9, a2 > 0 ? s2 : -1e9))
+      const end = min(a0 < 0 ? s0 : 1e9, min(a1 < 0 ? s1 : 1e9, a2 < 0 ? s2 : 1e9))
+      const last = min(toX, <i32>Math.ceil(end) + 1)
+      for (let x = max(fromX, <i32>Math.floor(begin) - 1); x < last; x++) {
         const cx = <f64>x + 0.5
         const first = a0 * cx + b0 * cy + c0
         if (first < half0) continue
@@ -437,11 +449,11 @@ function walk(from: i32, toX: f64, toY: f64): void {
   isFound = true
 }
 
-let readX: f32 = 0
-let readY: f32 = 0
+export let readX: f32 = 0
+export let readY: f32 = 0
 
 /** Where a value is read for a place, (0, 0) the centre of the first texel: between four texels of its island, or at the nearest. */
-function isReadable(island: i32, x: f64, y: f64): bool {
+export function isReadable(island: i32, x: f64, y: f64): bool {
   if (island < 0) return false
   const sx = <f32>(x - 0.5)
   const sy = <f32>(y - 0.5)
@@ -497,19 +509,7 @@ export function layRow(
     const isThere = (isFound || island >= 0) && isReadable(load<i32>(islands + ((<usize>endTriangle) << 2)), endX, endY)
     if (!isThere && !isReadable(island, toX, toY)) continue
     store<i32>(entries + (done << 2), first + i)
-    const isMirrored = a * d - b * c < 0
-    const cosine = isMirrored ? a - d : a + d
-    const sine = isMirrored ? c + b : c - b
-    const length = Math.sqrt(cosine * cosine + sine * sine)
-    packRead(
-      reads + (done << 3),
-      fraction,
-      <f64>readX,
-      <f64>readY,
-      length > 0 ? cosine / length : 1,
-      length > 0 ? sine / length : 0,
-      isMirrored,
-    )
+    packTurned(reads + done * READ_BYTES, fraction, <f64>readX, <f64>readY, a, b, c, d)
     done++
   }
   return <i32>done

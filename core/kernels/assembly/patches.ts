@@ -1,4 +1,4 @@
-import { valueOf } from './reads'
+import { READ_BYTES, valueOf } from './reads'
 
 /** Twins of core/field/patches.ts and coarse.ts: pictures of a part's islands from planes of its raster, and back. */
 
@@ -27,7 +27,7 @@ export function gatherPlane(
   for (let i = 0; i < beyondCount; i++, beyond += 8) {
     let to = out + ((<usize>load<u32>(beyond)) << 2)
     const end = to + ((<usize>load<u32>(beyond, 4)) << 2)
-    for (; to < end; to += 4, reads += 8) store<f32>(to, <f32>valueOf(load<u64>(reads), fraction, plane, line))
+    for (; to < end; to += 4, reads += READ_BYTES) store<f32>(to, <f32>valueOf(reads, fraction, plane, line))
   }
 }
 

@@ -1,5 +1,6 @@
 import type { IslandThreads } from '../../engine/island-threads'
 import { LentMemory } from '../../kernels/lent-memory'
+import { READ_BYTES } from '../../field/reads'
 import type { IslandWork } from '../../kernels/island-borders'
 import { BORDER, ISLAND } from '../../kernels/island-borders'
 import type { Layout } from './layout'
@@ -15,6 +16,13 @@ export interface GrownBox {
   readonly height: number
 }
 
+/** The box of the picture of an island that is grown by `reach` texels. */
+export const grownBox = ({ left, top, width, height }: GrownBox, reach: number): GrownBox => ({
+  ...{ left: left - reach, top: top - reach },
+  // Kernels go four texels at a time.
+  ...{ width: Math.ceil((width + 2 * reach) / 4) * 4, height: height + 2 * reach },
+})
+
 /** Texels that are read elsewhere, island after island, in order of their places. */
 export interface IslandReads {
   /** By island. */
@@ -23,7 +31,7 @@ export interface IslandReads {
   readonly firsts: readonly number[]
   /** By texel as IslandWork has them, in memory of those who found them. */
   readonly entries: Uint32Array
-  readonly reads: Uint32Array
+  readonly reads: Uint8Array
 }
 
 /** Rows of boxes that are laid in one go have about so many texels. */
@@ -41,7 +49,7 @@ export async function findReads(
   isCancelled: () => boolean,
 ): Promise<IslandReads> {
   const memory = new LentMemory(threads)
-  const none = { entries: new Uint32Array(0), reads: new Uint32Array(0) }
+  const none = { entries: new Uint32Array(0), reads: new Uint8Array(0) }
   try {
     const { boxes, border, cover, texels: count, rows } = layBoxes(layout, reach)
     const { topology, unfolding } = layout
@@ -71,7 +79,7 @@ export async function findReads(
     const laying: IslandWork = {
       ...{ ...work, step: 'reads', blocks: memory.copied(piecesOf(boxes)) },
       entries: memory.room(Uint32Array, all),
-      reads: memory.room(Uint32Array, all * 2),
+      reads: memory.room(Uint8Array, all * READ_BYTES),
     }
     await threads.doIslands(laying, isCancelled)
     const made = closedUp(laying, boxes)
@@ -97,10 +105,7 @@ function layBoxes({ topology, unfolding, cover }: Layout, reach: number): Boxes 
   const covers = new Uint8Array(cover.boxes.reduce((sum, box) => sum + box.cover.length, 0))
   let [texels, rows, covered] = [0, 0, 0]
   cover.boxes.forEach((box, island) => {
-    const [left, top] = [box.left - reach, box.top - reach]
-    // Kernels go four texels at a time.
-    const width = Math.ceil((box.width + 2 * reach) / 4) * 4
-    const height = box.height + 2 * reach
+    const { left, top, width, height } = grownBox(box, reach)
     const edge = border.length / BORDER
     addBorder(topology, unfolding, island, left, top, border)
     covers.set(box.cover, covered)
@@ -173,7 +178,7 @@ function closedUp({ entries, reads, counts, firsts }: IslandWork, boxes: Int32Ar
       const [first, count] = [firsts[row]!, counts[row]!]
       if (first !== end) {
         entries.copyWithin(end, first, first + count)
-        reads.copyWithin(end * 2, first * 2, (first + count) * 2)
+        reads.copyWithin(end * READ_BYTES, first * READ_BYTES, (first + count) * READ_BYTES)
       }
       end += count
     }
@@ -182,6 +187,6 @@ function closedUp({ entries, reads, counts, firsts }: IslandWork, boxes: Int32Ar
     boxes: own,
     firsts: [...islandFirsts, end],
     entries: entries.subarray(0, end),
-    reads: reads.subarray(0, end * 2),
+    reads: reads.subarray(0, end * READ_BYTES),
   }
 }

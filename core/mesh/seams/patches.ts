@@ -1,12 +1,15 @@
 import { breathing } from '../../breathe'
+import type { IslandThreads } from '../../engine/island-threads'
 import { islandsHere } from '../../engine/island-threads'
 import type { PatchSet } from '../../field/patches'
 import { fractionOf } from '../../field/reads'
 import { COLLAR, LINKS, NEAREST, coarseOf } from '../../field/patches'
 import type { Cover } from './cover'
-import { findReads } from './around-islands'
+import type { IslandReads } from './around-islands'
+import { findReads, grownBox } from './around-islands'
 import type { Layout } from './layout'
 import { Layouts } from './layout'
+import type { Raster } from './patch-writer'
 import { PatchWriter } from './patch-writer'
 import type { SeamThreads } from './rims'
 import { READ, rimsIn } from './rims'
@@ -15,6 +18,8 @@ import type { Topology } from './topology'
 
 /** Width of the strip beside a seam in which both sides of a smoothing step are mixed, as a share of what it may read. */
 const STRIP = 1 / 6
+/** Width in texels of the strip beside a seam in which what a coarse step leaves apart is taken back. */
+const FADE = 8
 
 /**
  * The patches of a part's islands on a raster, of one that is coarser for a reach that is longer than full size is for. Takes
@@ -42,9 +47,7 @@ export async function patchesOf(
   const coarse = coarseOf(reach)
   if (coarse === 1) return fullPatches(layout, reach, own)
   const rough = await layoutOn(width / coarse, height / coarse)
-  const set = await fullPatches(rough, reach / coarse, own, {
-    ...{ fineOwners: layout.cover.owner, owners: rough.cover.owner, nearest: layout.nearestOwn },
-  })
+  const set = await fullPatches(rough, reach / coarse, own, layout)
   return { ...set, reach, coarse }
 }
 
@@ -75,27 +78,54 @@ async function fullPatches(
   layout: Layout,
   reach: number,
   { threads, isCancelled }: Required<SeamThreads>,
-  more: Partial<PatchSet> = {},
+  fine?: Layout,
 ): Promise<PatchSet> {
   const { topology, unfolding, cover } = layout
   const out = new PatchWriter()
   const collar = reach * COLLAR
-  const meetings = meetingsOf(topology, unfolding, cover, (reach - collar) * STRIP, collar)
-  const read = await findReads(layout, 'around', reach, threads, isCancelled)
+  const reading = findReads(layout, 'around', reach, threads, isCancelled)
+  // While threads are at it.
+  const meetings = beside(reading, threads, () => ({
+    taps: meetingsOf(layout, (reach - collar) * STRIP, { around: reach, reach: collar }),
+    feet: fine && meetingsOf(fine, FADE, 'feet'),
+  }))
+  const read = await reading
   for (const island of topology.islands.keys()) {
-    out.begin(read, island)
+    out.begin(read, island, meetings.taps)
     addRuns(cover, unfolding.width, island, reach, out)
-    for (const one of meetings) if (one.island === island) out.addTaps(one)
   }
   threads.free(read.entries)
-  return out.finish(reach, threads.allocate, { ...more, fraction: fractionOf(unfolding.width, unfolding.height) }, read)
+  const more = fine && { fineOwners: fine.cover.owner, owners: cover.owner, nearest: fine.nearestOwn }
+  const fraction = fractionOf(unfolding.width, unfolding.height)
+  return out.finish(
+    reach,
+    threads.allocate,
+    { ...more, fraction },
+    {
+      ...{ read, taps: [meetings.taps, rasterOf(layout)] },
+      feet: meetings.feet && [meetings.feet, rasterOf(fine!)],
+    },
+  )
+}
+
+const rasterOf = ({ unfolding, cover }: Layout): Raster => ({ columns: unfolding.width, size: cover.owner.length })
+
+/** What `work` gives; where it throws, what is being read is let go once it is there. */
+function beside<T>(reading: Promise<IslandReads>, threads: IslandThreads, work: () => T): T {
+  try {
+    return work()
+  } catch (error) {
+    const free = ({ entries, reads }: IslandReads): void => [entries, reads].forEach((region) => threads.free(region))
+    reading.then(free, () => {})
+    throw error
+  }
 }
 
 /** The stretches of an island's own texels in its box. */
 function addRuns({ owner, boxes }: Cover, columns: number, island: number, reach: number, out: PatchWriter): void {
   const { left, top, width, height } = boxes[island]!
   const rows = owner.length / columns
-  const patchWidth = Math.ceil((width + 2 * reach) / 4) * 4
+  const patchWidth = grownBox(boxes[island]!, reach).width
   const from = Math.max(0, left)
   const end = Math.min(columns, left + width)
   for (let y = Math.max(0, top); y < Math.min(rows, top + height); y++) {

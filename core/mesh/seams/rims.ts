@@ -2,7 +2,7 @@ import type { IslandThreads } from '../../engine/island-threads'
 import { islandsHere } from '../../engine/island-threads'
 import { Growing } from '../../growing'
 import { breathing } from '../../breathe'
-import { fractionOf, newRead, unpackRead } from '../../field/reads'
+import { fractionOf, newRead, readCount, unpackRead } from '../../field/reads'
 import { findReads } from './around-islands'
 import type { Layout } from './layout'
 import { Layouts } from './layout'
@@ -49,11 +49,12 @@ export async function rimsIn(layout: Layout, { threads, isCancelled }: Required<
 }
 
 /** Reads as numbers: each is asked for by every kind that is baked. */
-function unpacked(packed: Uint32Array, width: number, height: number): Float32Array {
-  const reads = new Float32Array((packed.length / 2) * READ)
+function unpacked(packed: Uint8Array, width: number, height: number): Float32Array {
+  const count = readCount(packed)
+  const reads = new Float32Array(count * READ)
   const read = newRead()
   const fraction = fractionOf(width, height)
-  for (let i = 0; i < packed.length / 2; i++) {
+  for (let i = 0; i < count; i++) {
     unpackRead(packed, i, fraction, read)
     reads[i * READ] = read.x
     reads[i * READ + 1] = read.y

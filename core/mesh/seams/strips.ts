@@ -1,26 +1,32 @@
+import { Growing } from '../../growing'
+import { READ_BYTES, fractionOf } from '../../field/reads'
 import { heapHere } from '../../kernels/heap-here'
 import { LentMemory } from '../../kernels/lent-memory'
 import { requiredSimd } from '../../kernels/simd'
 import type { GrownBox } from './around-islands'
-import type { Cover } from './cover'
-import { CORE } from './cover'
+import { grownBox } from './around-islands'
+import type { Layout } from './layout'
 import type { Topology } from './topology'
 import { SEAM, nextEdge } from './topology'
 import type { Unfolding } from './unfolding'
 
 /**
- * Texels beside a stretch of seam, and where the island on the other side holds the values that belong there too: beyond its own border.
- * MEETING numbers each, the first one as a whole number: the texel of the raster; what the mean of both counts beside the texel's own
- * value, which counts 1; where it reads there, two numbers in texels from the raster's corner; the linear part of the way there, four.
+ * Texels beside seams, those of one island on the other side after another; a texel may be there several times. By texel: its place in the
+ * raster; what the mean of both sides counts beside its own value, which counts 1; its reads.
  */
 export interface Meetings {
-  /** The one on the other side. */
-  readonly island: number
-  readonly wholes: Int32Array
-  readonly numbers: Float32Array
+  /** By island on the other side the number of its first; then of the one after the last. */
+  readonly firsts: readonly number[]
+  readonly texels: Uint32Array
+  readonly weights: Float32Array
+  readonly reads: Uint8Array
 }
 
-export const MEETING = 8
+/**
+ * What meetings read: where the island on the other side holds the values that belong there too, beyond its own border, in its picture grown
+ * by `around` texels and within `reach` of its border; or the place on the seam, in the raster, on their own side and on the other.
+ */
+export type MeetingReads = { readonly around: number; readonly reach: number } | 'feet'
 
 /** Distance in texels below which a texel counts as on the seam. */
 const ON_SEAM = 0.05
@@ -29,111 +35,139 @@ const STEPS = 64
 
 /**
  * The strips of `width` texels beside all seams, in which both islands' results of a smoothing step are mixed: half and half at the
- * seam, whatever else is near. Only places within `reach` texels of the other island's border count.
+ * seam, whatever else is near.
  * Source: own composition, measured in its prototype: 99th percentile of the steps over a head's seams from .052 to .0014.
  */
-export function meetingsOf(
-  topology: Topology,
-  unfolding: Unfolding,
-  cover: Cover,
-  width: number,
-  reach: number,
-): Meetings[] {
-  const { island, twin } = topology
+export function meetingsOf(layout: Layout, width: number, what: MeetingReads): Meetings {
+  const { topology, unfolding, cover } = layout
   const ends = endsOf(topology, unfolding)
-  const beside = new Beside(unfolding, cover, smoothedTurns(ends, twin.length, unfolding), width, reach)
-  const meetings: Meetings[] = []
-  /** By texel the distance to the nearest seam. */
-  const nearestSeam = new Float32Array(unfolding.width * unfolding.height).fill(Infinity)
+  const strips = stretchesOf(ends)
+    .map((edges) => ({ edges, ...sidesOf(topology, edges[0]!) }))
+    .sort((one, other) => one.other - other.other)
+  const beside = new Beside(layout, smoothedTurns(ends, topology.twin.length, unfolding), width, what)
+  const firsts: number[] = []
   try {
-    for (const stretch of stretchesOf(ends)) {
-      const numbers = beside.find(stretch, island[Math.floor(stretch[0]! / 3)]!)
-      const wholes = new Int32Array(numbers.buffer)
-      for (let i = 0; i < numbers.length; i += MEETING)
-        nearestSeam[wholes[i]!] = Math.min(nearestSeam[wholes[i]!]!, numbers[i + 1]!)
-      meetings.push({ island: island[Math.floor(twin[stretch[0]!]! / 3)]!, wholes, numbers })
+    for (const strip of strips) {
+      while (firsts.length <= strip.other) firsts.push(beside.texels.length)
+      beside.find(strip)
     }
   } finally {
     beside.end()
   }
-  for (const { wholes, numbers } of meetings)
-    for (let i = 0; i < numbers.length; i += MEETING) {
-      const texel = wholes[i]!
-      // A rim texel lies beyond the border: the nearest seam is as if it were on it.
-      const away = coreOf(cover, unfolding, texel) ? numbers[i + 1]! : numbers[i + 1]! - nearestSeam[texel]!
-      const nearness = width / Math.max(ON_SEAM, away) - 1
-      numbers[i + 1] = nearness > 0 ? nearness * nearness : 0
-    }
-  return meetings
+  while (firsts.length <= topology.islands.length) firsts.push(beside.texels.length)
+  const [texels, distances] = [beside.texels.all, beside.distances.all]
+  return { firsts, texels, weights: weightsOf(texels, distances, width, cover.owner.length), reads: beside.reads.all }
 }
 
-function coreOf({ owner, boxes }: Cover, { width: columns }: Unfolding, texel: number): boolean {
-  const { left, top, width, cover } = boxes[owner[texel]!]!
-  return cover[(Math.floor(texel / columns) - top) * width + (texel % columns) - left] === CORE
+/** A stretch of border edges of an island that have one island on the other side. */
+interface Strip {
+  readonly edges: readonly number[]
+  readonly own: number
+  readonly other: number
 }
 
-/** Texels beside stretches of borders and where they lie beyond the others', by kernels in memory of their own. */
+const sidesOf = ({ island, twin }: Topology, edge: number): Omit<Strip, 'edges'> => ({
+  own: island[Math.floor(edge / 3)]!,
+  other: island[Math.floor(twin[edge]! / 3)]!,
+})
+
+/** Distances are negative beyond the border. */
+function weightsOf(texels: Uint32Array, distances: Float32Array, width: number, size: number): Float32Array {
+  // How far the strip of the nearest seam goes on beyond a texel; memory that is not written takes none.
+  const within = new Float32Array(size)
+  for (let i = 0; i < texels.length; i++) {
+    const texel = texels[i]!
+    within[texel] = Math.max(within[texel]!, width - Math.abs(distances[i]!))
+  }
+  const weights = new Float32Array(texels.length)
+  for (let i = 0; i < texels.length; i++) {
+    const distance = distances[i]!
+    // Beyond the border the nearest seam is as if the texel were on it.
+    const away = distance >= 0 ? distance : within[texels[i]!]! - distance - width
+    const nearness = Math.max(0, width / Math.max(ON_SEAM, away) - 1)
+    weights[i] = nearness * nearness
+  }
+  return weights
+}
+
+/** Texels beside strips of borders and what they read, by kernels in memory of their own. */
 class Beside {
+  readonly texels = new Growing(Uint32Array)
+  readonly distances = new Growing(Float32Array)
+  readonly reads = new Growing(Uint8Array)
   private readonly memory = new LentMemory(heapHere()!)
   private readonly assembly = requiredSimd('Strips beside seams are found').assembly
-  private readonly own: {
-    readonly owner: number
-    readonly places: number
-    readonly maps: number
-    readonly turns: number
-  }
+  private readonly at: Readonly<Record<'owner' | 'places' | 'maps' | 'turns', number>>
+  private readonly covers = new Map<number, number>()
 
   constructor(
-    private readonly unfolding: Unfolding,
-    cover: Cover,
+    private readonly layout: Layout,
     turns: Float64Array,
     private readonly width: number,
-    private readonly reach: number,
+    private readonly what: MeetingReads,
   ) {
     const at = (values: Float64Array | Int32Array): number => this.memory.copied(values).byteOffset
-    const { places, maps } = unfolding
-    this.own = { owner: at(cover.owner), places: at(places), maps: at(maps), turns: at(turns) }
+    const { places, maps } = layout.unfolding
+    this.at = { owner: at(layout.cover.owner), places: at(places), maps: at(maps), turns: at(turns) }
   }
 
   end(): void {
     this.memory.end()
   }
 
-  /** MEETING numbers a texel, where the second is how far it is from the stretch; in a buffer of their own. */
-  find(stretch: readonly number[], island: number): Float32Array {
-    const { assembly, memory, own, reach } = this
-    const { left, top, width, height } = this.boxAround(stretch)
-    const room = [Int32Array, Float32Array, Float32Array, Int32Array].map((View) =>
+  /** Adds the texels of a strip. */
+  find({ edges, own, other }: Strip): void {
+    const { assembly, memory, at, what } = this
+    const { unfolding, cover } = this.layout
+    const { left, top, width, height } = this.boxAround(edges)
+    const box = [Int32Array, Float32Array, Float32Array].map((View) =>
       memory.room<Int32Array | Float32Array>(View, width * height),
     )
-    room[0]!.fill(-1)
-    const [nearest, away, squarely, found] = room.map(({ byteOffset }) => byteOffset) as [
-      number,
-      number,
-      number,
-      number,
-    ]
-    const edges = memory.copied(Int32Array.from(stretch))
-    assembly.beginRaster(own.owner, this.unfolding.width, this.unfolding.height)
-    assembly.beginLayout(own.places, own.maps, 0, 0, 0)
-    const box = [left, top, width] as const
-    const beside = assembly.findBeside(
-      ...([edges.byteOffset, stretch.length, island, this.width] as const),
-      ...box,
-      ...([nearest, away, squarely, found] as const),
+    const list = memory.copied(Int32Array.from(edges))
+    assembly.beginRaster(at.owner, unfolding.width, unfolding.height)
+    assembly.beginLayout(at.places, at.maps, 0, 0, 0)
+    const [nearest, away, squarely] = box.map(({ byteOffset }) => byteOffset) as [number, number, number]
+    assembly.beginBeside(own, left, top, width, height, nearest, away, squarely)
+    const count = assembly.findBeside(list.byteOffset, edges.length, this.width)
+    const texels = memory.room(Uint32Array, count)
+    const distances = memory.room(Float32Array, count)
+    const each = what === 'feet' ? 2 * READ_BYTES : READ_BYTES
+    const reads = memory.room(Uint8Array, count * each)
+    const island = cover.boxes[own]!
+    assembly.beginLaying(
+      ...([at.turns, this.coverOf(own), island.left, island.top, island.width] as const),
+      ...([texels.byteOffset, distances.byteOffset, reads.byteOffset] as const),
     )
-    const out = memory.room(Float32Array, beside * MEETING)
-    const count = assembly.layBeside(found, beside, ...box, nearest, away, own.turns, reach, out.byteOffset)
-    const numbers = out.slice(0, count * MEETING)
-    memory.giveBack(...room, edges, out)
-    return numbers
+    const laid = what === 'feet' ? this.layFeet(other) : this.layTaps(grownBox(cover.boxes[other]!, what.around), what)
+    this.texels.addAll(texels.subarray(0, laid))
+    this.distances.addAll(distances.subarray(0, laid))
+    this.reads.addAll(reads.subarray(0, laid * each))
+    memory.giveBack(...box, list, texels, distances, reads)
+  }
+
+  private layFeet(other: number): number {
+    const { width, height } = this.layout.unfolding
+    return this.assembly.layFeet(other, fractionOf(width, height))
+  }
+
+  private layTaps({ left, top, width, height }: GrownBox, { reach }: { readonly reach: number }): number {
+    return this.assembly.layTaps(reach, left, top, width, height, fractionOf(width, height))
+  }
+
+  /** Where an island's cover lies. */
+  private coverOf(island: number): number {
+    const known = this.covers.get(island)
+    if (known !== undefined) return known
+    const { byteOffset } = this.memory.copied(this.layout.cover.boxes[island]!.cover)
+    this.covers.set(island, byteOffset)
+    return byteOffset
   }
 
   /** The texels that may lie within the width of the strip. */
-  private boxAround(stretch: readonly number[]): GrownBox {
-    const { width: columns, height: rows, places } = this.unfolding
+  private boxAround(edges: readonly number[]): GrownBox {
+    const { width: columns, height: rows, places } = this.layout.unfolding
     let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity]
-    for (const edge of stretch)
+    for (const edge of edges)
       for (const corner of [edge, nextEdge(edge)]) {
         left = Math.min(left, places[corner * 2]!)
         right = Math.max(right, places[corner * 2]!)
