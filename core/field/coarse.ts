@@ -5,7 +5,8 @@ import type { PatchSet } from './patches'
 
 /*
  * Steps that read far over a part are done twice on a raster some times as coarse: as on a tile, and over its islands. What the islands
- * change there is smooth, and is added to the step's own result. Steps that read less are done over islands at full size.
+ * change there is smooth, and is added to the step's own result; what that leaves apart at seams is taken back (fadeSteps in patches.ts).
+ * Steps that read less are done over islands at full size.
  */
 
 /** Fills rows of a coarse field: means of blocks, of a texel that belongs to an island over the texels that do too. */

@@ -71,3 +71,20 @@ export function fillFrom<T extends Float32Array | Uint32Array>(
     if (at !== i && at >= 0) out[i] = plane[at]!
   }
 }
+
+/** The same of several planes, in place. */
+export function fillAllFrom(
+  planes: readonly Float32Array[],
+  nearest: Int32Array,
+  from: number,
+  to: number,
+  width: number,
+): void {
+  const twin = simd()
+  const at = twin?.inPlaceAll([nearest, ...planes])
+  if (!at) return planes.forEach((plane) => fillFrom(plane, nearest, plane, from, to, width))
+  twin!.scratch(() => {
+    const [texels, room] = [[from * width, to * width] as const, twin!.take(2 * (to - from) * width)]
+    twin!.assembly.fillAllNearest(twin!.offsets(at.slice(1)), planes.length, at[0]!, ...texels, room)
+  })
+}

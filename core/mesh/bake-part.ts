@@ -209,9 +209,12 @@ export async function bakePart(request: PartBake): Promise<BakedPart> {
   }
 }
 
+/** Rows of planes that are filled at a time have about so many texels. */
+const PIECE = 65536
+
 /** Gives texels about the borders of islands, and those around, what belongs there. */
 async function finish(
-  { results, target: { width } }: BakeJob,
+  { results, target: { width, height } }: BakeJob,
   rims: Rims,
   bakers: readonly Baker[],
   padding: number,
@@ -233,19 +236,24 @@ async function finish(
   }
   await done({ step: 'rims', width, rims: own, blocks })
   // Most kinds know the same texels.
-  const fillings: { readonly known: Uint8Array; readonly nearest: Int32Array }[] = []
-  const padded = results.flatMap(({ planes, known }) => {
+  const fillings: { readonly known: Uint8Array; readonly nearest: Int32Array; readonly planes: Float32Array[] }[] = []
+  for (const { planes, known } of results) {
     let filling = fillings.find((other) => sameBytes(other.known, known))
     if (!filling) {
       const { buffer, byteOffset } = allocate(known.length * 4)
-      fillings.push((filling = { known, nearest: new Int32Array(buffer, byteOffset, known.length) }))
+      fillings.push((filling = { known, nearest: new Int32Array(buffer, byteOffset, known.length), planes: [] }))
     }
-    const { nearest } = filling
-    return planes.map((plane) => ({ plane, nearest }))
-  })
-  await done({ step: 'nearest', width, padding, blocks: fillings })
-  await done({ step: 'pad', width, blocks: padded })
+    filling.planes.push(...planes)
+  }
+  await done({ step: 'nearest', width, padding, blocks: fillings.map(({ known, nearest }) => ({ known, nearest })) })
+  await done({ step: 'pad', width, blocks: fillings.flatMap((one) => inRows(one, height, Math.ceil(PIECE / width))) })
 }
+
+const inRows = <T>(one: T, height: number, rows: number): (T & { readonly from: number; readonly to: number })[] =>
+  Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({
+    ...one,
+    ...{ from: i * rows, to: Math.min(height, (i + 1) * rows) },
+  }))
 
 async function finishHere(work: FinishWork, isCancelled: () => boolean): Promise<void> {
   for (let block = 0; block < work.blocks.length; block++) {

@@ -1,4 +1,4 @@
-import { fillFrom } from '../kernels/island-planes'
+import { fillAllFrom } from '../kernels/island-planes'
 import { nearestCovered } from './padding'
 import type { Rims } from './seams/rims'
 import { fillRims } from './seams/rims'
@@ -30,7 +30,13 @@ export type FinishWork =
   | {
       readonly step: 'pad'
       readonly width: number
-      readonly blocks: readonly { readonly plane: Float32Array; readonly nearest: Int32Array }[]
+      /** Some rows of all planes of which texels have the same nearest. */
+      readonly blocks: readonly {
+        readonly planes: readonly Float32Array[]
+        readonly nearest: Int32Array
+        readonly from: number
+        readonly to: number
+      }[]
     }
 
 /** Does one block on this thread. */
@@ -43,7 +49,7 @@ export function finishBlock(work: FinishWork, number: number): void {
     const { known, nearest } = work.blocks[number]!
     nearestCovered(known, width, known.length / width, work.padding, nearest)
   } else {
-    const { plane, nearest } = work.blocks[number]!
-    fillFrom(plane, nearest, plane, 0, plane.length / width, width)
+    const { planes, nearest, from, to } = work.blocks[number]!
+    fillAllFrom(planes, nearest, from, to, width)
   }
 }

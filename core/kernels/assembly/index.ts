@@ -27,7 +27,7 @@ export { adjustNormals, combineNormals, coverageShare, curvatureRow, normalsRow 
 export { changeGrey, changeTones, maskColours } from './oklab'
 export { nearestRows, nearestTexels } from './nearest'
 export { countCells, listCells, overlapCells, overlapPairs, overlapSigns } from './overlaps'
-export { fillNearest, gatherPlane, scatterPlane } from './patches'
+export { fillAllNearest, fillNearest, gatherPlane, scatterPlane } from './patches'
 export { rampRow } from './ramp'
 export { climb, lookAround, openness, skylight, thickness } from './sample-rays'
 export { shapeRow } from './shape'
@@ -55,6 +55,7 @@ export {
   seedBorder,
   sweepBorder,
 } from './islands'
+export { fillRims } from './rims'
 export { beginBeside, beginLaying, findBeside, layFeet, layTaps } from './strips'
 export { nearestPlaces } from './closest'
 export { hitsAlong, placesOnHits, surfacePlaces } from './surface'

@@ -48,3 +48,22 @@ export function fillNearest(plane: usize, nearest: usize, out: usize, from: i32,
     if (at != i && at >= 0) store<u32>(out + ((<usize>i) << 2), load<u32>(plane + ((<usize>at) << 2)))
   }
 }
+
+/**
+ * The same of `count` planes (their offsets at `planes`) at once: those texels are looked for once, and told in `room`, two i32 each.
+ */
+export function fillAllNearest(planes: usize, count: i32, nearest: usize, from: i32, to: i32, room: usize): void {
+  let end = room
+  for (let i = from; i < to; i++) {
+    const at = load<i32>(nearest + ((<usize>i) << 2))
+    if (at == i || at < 0) continue
+    store<i32>(end, i)
+    store<i32>(end, at, 4)
+    end += 8
+  }
+  for (let k = 0; k < count; k++) {
+    const plane = <usize>load<u32>(planes + ((<usize>k) << 2))
+    for (let one = room; one < end; one += 8)
+      store<u32>(plane + ((<usize>load<u32>(one)) << 2), load<u32>(plane + ((<usize>load<u32>(one, 4)) << 2)))
+  }
+}

@@ -2,6 +2,7 @@ import type { IslandThreads } from '../../engine/island-threads'
 import { islandsHere } from '../../engine/island-threads'
 import { Growing } from '../../growing'
 import { breathing } from '../../breathe'
+import { simd } from '../../kernels/simd'
 import { fractionOf, newRead, readCount, unpackRead } from '../../field/reads'
 import { findReads } from './around-islands'
 import type { Layout } from './layout'
@@ -92,6 +93,15 @@ export function fillRims(
   width: number,
   { turned = false, unit = false }: { readonly turned?: boolean; readonly unit?: boolean } = {},
 ): void {
+  const twin = simd()
+  const at = twin?.inPlaceAll([texels, reads, readRims, known, ...planes])
+  if (at)
+    return twin!.scratch(() => {
+      const told = [twin!.offsets(at.slice(4)), planes.length, at[3]!, width, turned, unit, twin!.take(4)] as const
+      twin!.assembly.fillRims(at[0]!, at[1]!, 0, texels.length, ...told)
+      for (let round = 1; round < ROUNDS; round++)
+        twin!.assembly.fillRims(at[0]!, at[1]!, at[2]!, readRims.length, ...told)
+    })
   const own = new Float32Array(3)
   const taps = new Int32Array(4)
   for (let round = 0; round < ROUNDS; round++) {
