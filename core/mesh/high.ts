@@ -1,7 +1,6 @@
 import type { HitsAlong, RaySamples, RayTree } from '../kernels/ray-tree'
 import { closestHits, hitsAlong, placesOnHits } from '../kernels/ray-tree'
 import type { BakeContext, Traced } from './baker'
-import { normalAt } from './surface'
 
 /**
  * Looks for the high twin along normals: from `front` outside of the surface to `back` inside; with a cage from there towards the
@@ -45,11 +44,15 @@ function hitsFromCage(context: BakeContext, tree: RayTree, cage: Float32Array): 
 
 /** Normals of the high twin under samples, three numbers each, of length 1; NaN where it was not met. */
 export function highNormals(context: BakeContext, high: Traced): Float32Array {
-  const { heights, triangles, weights } = highHits(context, high)
-  const out = new Float32Array(heights.length * 3)
-  for (let i = 0; i < heights.length; i++)
-    if (Number.isNaN(heights[i]!)) out[i * 3] = out[i * 3 + 1] = out[i * 3 + 2] = NaN
-    else normalAt(high.mesh, triangles[i]!, weights[i * 2]!, weights[i * 2 + 1]!, out, i * 3)
+  const { heights } = highHits(context, high)
+  const { places } = seenSamples(context)
+  const out = context.room(heights.length * 3)
+  for (let i = 0; i < heights.length; i++) {
+    const height = heights[i]!
+    // NaN where it was not met.
+    const isMet = height === height
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = isMet ? places[i * 6 + 3 + k]! : NaN
+  }
   return out
 }
 

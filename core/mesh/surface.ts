@@ -113,22 +113,3 @@ export function normalise(values: Float32Array, at: number): void {
   values[at + 1] = length > 0 ? y / length : 1
   values[at + 2] = length > 0 ? z / length : 0
 }
-
-/** The normal of a mesh at a place of one of its triangles, of length 1. */
-export function normalAt(
-  { normals, triangles }: Mesh,
-  triangle: number,
-  b: number,
-  c: number,
-  out: Float32Array,
-  to: number,
-): void {
-  const p = triangles[triangle * 3]! * 3
-  const q = triangles[triangle * 3 + 1]! * 3
-  const r = triangles[triangle * 3 + 2]! * 3
-  const a = 1 - b - c
-  out[to] = normals[p]! * a + normals[q]! * b + normals[r]! * c
-  out[to + 1] = normals[p + 1]! * a + normals[q + 1]! * b + normals[r + 1]! * c
-  out[to + 2] = normals[p + 2]! * a + normals[q + 2]! * b + normals[r + 2]! * c
-  normalise(out, to)
-}
