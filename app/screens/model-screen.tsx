@@ -16,7 +16,7 @@ import {
   ModelContext,
   USUAL_KINDS,
   kindsOfModel,
-  missingCells,
+  bakedInWords,
   tabNamed,
 } from '../features/model/model-context'
 import { ModelFiles } from '../features/model/model-files'
@@ -159,7 +159,7 @@ export function ModelScreen({
         </main>
         <footer className="flex h-7 shrink-0 items-center gap-4 border-t border-rule bg-panel px-3 text-note text-ink-soft">
           {data?.problem && <span role="alert">■ {data.problem}</span>}
-          <span role="status">{busy ? busyInWords(busy, now) : stateInWords(missingCells(state).length, runs[0])}</span>
+          <span role="status">{busy ? busyInWords(busy, now) : stateInWords(state, runs[0])}</span>
           {busy && (
             <Button
               variant="quiet"
@@ -192,9 +192,8 @@ function busyInWords(run: MeshRun, now: number): string {
   return `◐ ${what}: ${progressInWords(run.progress)}${left === null ? '' : `, ${secondsInWords(left)} left`}`
 }
 
-function stateInWords(missing: number, last: MeshRun | undefined): string {
-  if (last?.state === 'failed') return `■ ${last.error ?? 'The last bake failed.'}`
-  return missing === 0 ? '● all shown kinds are baked' : `○ ${missing} to bake`
+function stateInWords(state: Parameters<typeof bakedInWords>[0], last: MeshRun | undefined): string {
+  return last?.state === 'failed' ? `■ ${last.error ?? 'The last bake failed.'}` : bakedInWords(state)
 }
 
 function Rename({ name, onName }: { name: string; onName(name: string): void }) {

@@ -78,7 +78,7 @@ export function BeforeBake() {
           words={uvSet === 0 ? 'has no UVs' : `has no UV set ${uvSet + 1}`}
           why="Nothing can be baked into it."
         >
-          <Button disabled={laying} onClick={() => cure('unwrap', part)} aria-label={`Unwrap ${name} by angle`}>
+          <Button disabled={laying} onClick={() => cure('unwrap', part)} aria-label={`Unwrap by angle: ${name}`}>
             Unwrap by angle
           </Button>
         </Line>

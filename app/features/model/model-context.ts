@@ -15,6 +15,7 @@ import type { ModelDelivery } from '../../contracts/model'
 import type { PlacedOn } from '../../contracts/parts'
 import type { MeshCell, MeshRun } from '../../contracts/run'
 import type { ModelSurface } from '../../session/model/model-renderer.client'
+import { counted } from '../../ui/words'
 
 /** What the page of a model shows, none of which is saved. */
 export interface ModelPageView {
@@ -172,6 +173,16 @@ export function missingCells(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>
           ['missing', 'stale'].includes(cellState(state, i, name).state) ? [{ part: i, kind: name }] : [],
         ),
   )
+}
+
+/** How far a model is baked. */
+export function bakedInWords(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>): string {
+  const { summary, settings } = state.model
+  const bare = summary.parts.filter(({ layouts }) => layouts.length <= settings.uvSet).length
+  if (bare === summary.parts.length) return '■ nothing can be baked: no UVs'
+  const missing = missingCells(state).length
+  const rest = bare === 0 ? '' : `; ${counted(bare, 'part')} without UVs`
+  return (missing === 0 ? '● all shown kinds are baked' : `○ ${missing} to bake`) + rest
 }
 
 /** Kinds that can be made of a model. */
