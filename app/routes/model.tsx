@@ -47,12 +47,8 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 
 const asked = z.discriminatedUnion('intent', [
   z.strictObject({ intent: z.literal('settings'), settings: bakeSettings.partial() }),
-  z.strictObject({
-    intent: z.literal('bake'),
-    cells: z.array(meshCell).min(1).max(65536),
-    /** As the page shows them: a change of them may still be on its way. */
-    settings: bakeSettings,
-  }),
+  // By the settings as they are when it arrives: a page sends one thing after the other, and may have older ones.
+  z.strictObject({ intent: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536) }),
   z.strictObject({
     intent: z.literal('bake-now'),
     cells: z.array(meshCell).min(1).max(65536),
@@ -102,8 +98,7 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await setBakeSettings(id, wanted.settings)
         return {}
       case 'bake':
-        await setBakeSettings(id, wanted.settings)
-        await enqueueMesh(id, { do: 'bake', cells: wanted.cells, settings: wanted.settings })
+        await bakeNow(id, { cells: wanted.cells, draft: false })
         return {}
       case 'bake-now':
         await bakeNow(id, wanted)

@@ -106,7 +106,7 @@ export function ModelScreen({
       setView: (next: Partial<ModelPageView> | ((before: ModelPageView) => Partial<ModelPageView>)): void =>
         change((before) => ({ ...before, ...(typeof next === 'function' ? next(before) : next) })),
       send,
-      bake: (cells: readonly MeshCell[]): void => send({ intent: 'bake', cells, settings: model.settings }),
+      bake: (cells: readonly MeshCell[]): void => send({ intent: 'bake', cells }),
       kinds: kinds.length > 0 ? kinds : able,
       setKinds: (names: readonly string[]): void => {
         setPicked(names)

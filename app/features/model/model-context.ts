@@ -69,7 +69,7 @@ export const FIRST_VIEW: ModelPageView = {
 /** What is asked of the server; the page reloads when it is done. */
 export type ModelRequest =
   | { readonly intent: 'settings'; readonly settings: Partial<BakeSettings> }
-  | { readonly intent: 'bake'; readonly cells: readonly MeshCell[]; readonly settings: BakeSettings }
+  | { readonly intent: 'bake'; readonly cells: readonly MeshCell[] }
   | { readonly intent: 'lay-out'; readonly change: LayoutChange }
   | { readonly intent: 'lay-out-as-came' }
   | {
