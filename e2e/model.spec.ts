@@ -28,6 +28,29 @@ async function openBlock(page: Page, name: string): Promise<void> {
 
 const cell = (page: Page, kind: string) => page.locator(`[data-cell="0 ${kind}"]`)
 
+test('a bake goes by what was chosen, also where the page has older settings for a moment', async ({ page }) => {
+  await openBlock(page, 'Model with late news')
+  await page.getByRole('tab', { name: 'Settings' }).click()
+  const sheet = page.getByRole('region', { name: 'Mesh data' })
+  await page.getByRole('radio', { name: 'Draft' }).click()
+  await expect(sheet).toContainText('1024 · 1 sample · 16 rays (draft)')
+  // From now on the page hears of the model as it was.
+  const address = (url: URL): boolean => /^\/models\/[^/]+\.data$/.test(url.pathname)
+  const before = await page.request.get(`${new URL(page.url()).pathname}.data`)
+  const [status, body, headers] = [before.status(), await before.body(), before.headers()]
+  await page.route(address, (route) =>
+    route.request().method() === 'GET' ? route.fulfill({ status, body, headers }) : route.continue(),
+  )
+  await page.getByLabel('Size', { exact: true }).selectOption('256')
+  await expect(sheet).toContainText('1024 ·')
+  const answered = page.waitForResponse((response) => (response.request().postData() ?? '').includes('"bake"'))
+  await page.getByRole('button', { name: /^Bake what is missing/ }).click()
+  await answered
+  await page.unroute(address)
+  await page.reload()
+  await expect(page.getByRole('region', { name: 'Mesh data' })).toContainText('256 · 1 sample · 16 rays (draft)')
+})
+
 test('a model is brought in, its layout cured, and all its mesh data baked with one button', async ({ page }) => {
   const errors: string[] = []
   page.on('pageerror', (error) => errors.push(error.message))

@@ -48,9 +48,8 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 const asked = z.discriminatedUnion('intent', [
   z.strictObject({ intent: z.literal('settings'), settings: bakeSettings.partial() }),
   // By the settings as they are when it arrives: a page sends one thing after the other, and may have older ones.
-  z.strictObject({ intent: z.literal('bake'), cells: z.array(meshCell).min(1).max(65536) }),
   z.strictObject({
-    intent: z.literal('bake-now'),
+    intent: z.literal('bake'),
     cells: z.array(meshCell).min(1).max(65536),
     /** Small and rough, to have something at once. */
     draft: z.boolean().default(false),
@@ -84,7 +83,7 @@ const asked = z.discriminatedUnion('intent', [
 ])
 
 /** Bakes cells by the model's settings; of a draft with few texels and rays. */
-async function bakeNow(id: string, { cells, draft }: { cells: MeshCell[]; draft: boolean }): Promise<void> {
+async function bake(id: string, { cells, draft }: { cells: MeshCell[]; draft: boolean }): Promise<void> {
   const { settings } = await openModel(id)
   await enqueueMesh(id, { do: 'bake', cells, settings: draft ? draftOf(settings) : settings })
 }
@@ -98,10 +97,7 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await setBakeSettings(id, wanted.settings)
         return {}
       case 'bake':
-        await bakeNow(id, { cells: wanted.cells, draft: false })
-        return {}
-      case 'bake-now':
-        await bakeNow(id, wanted)
+        await bake(id, wanted)
         return {}
       case 'lay-out':
         await enqueueMesh(id, { do: 'lay out', change: wanted.change })

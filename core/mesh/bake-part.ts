@@ -246,7 +246,11 @@ async function finish(
     filling.planes.push(...planes)
   }
   await done({ step: 'nearest', width, padding, blocks: fillings.map(({ known, nearest }) => ({ known, nearest })) })
-  await done({ step: 'pad', width, blocks: fillings.flatMap((one) => inRows(one, height, Math.ceil(PIECE / width))) })
+  await done({
+    step: 'pad',
+    width,
+    blocks: fillings.flatMap(({ planes, nearest }) => inRows({ planes, nearest }, height, Math.ceil(PIECE / width))),
+  })
 }
 
 const inRows = <T>(one: T, height: number, rows: number): (T & { readonly from: number; readonly to: number })[] =>

@@ -179,9 +179,10 @@ export function missingCells(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>
 export function bakedInWords(state: Pick<ModelState, 'model' | 'runs' | 'kinds'>): string {
   const { summary, settings } = state.model
   const bare = summary.parts.filter(({ layouts }) => layouts.length <= settings.uvSet).length
-  if (bare === summary.parts.length) return '■ nothing can be baked: no UVs'
+  const lacking = settings.uvSet === 0 ? 'UVs' : `UV set ${settings.uvSet + 1}`
+  if (bare === summary.parts.length) return `■ nothing can be baked: no ${lacking}`
   const missing = missingCells(state).length
-  const rest = bare === 0 ? '' : `; ${counted(bare, 'part')} without UVs`
+  const rest = bare === 0 ? '' : `; ${counted(bare, 'part')} without ${lacking}`
   return (missing === 0 ? '● all shown kinds are baked' : `○ ${missing} to bake`) + rest
 }
 

@@ -141,7 +141,7 @@ function Lacking({ part, model, delivers }: { part: ProjectPart; model: string; 
   const drafted = useRef('')
   const bake = (kinds: readonly string[], by: typeof fetcher, draft: boolean): void => {
     const cells = kinds.map((kind) => ({ part: part.part, kind }))
-    const request = { intent: 'bake-now', cells, draft } as never
+    const request = { intent: 'bake', cells, draft } as never
     void by.submit(request, { method: 'post', action: `/models/${model}`, encType: 'application/json' })
   }
   const lacks = missing.length > 0 ? `${model} ${part.part} ${missing.join()}` : ''

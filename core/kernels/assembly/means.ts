@@ -19,33 +19,6 @@ export function meansOfSamples(
   let missed = 0
   for (let at = values; at < end;) {
     const texel = load<u32>(texels)
-    if (at + each == end || load<u32>(texels, 4) != texel) {
-      // An only one is its own mean.
-      const own = at
-      at += each
-      texels += 4
-      if (load<f32>(own) != load<f32>(own)) {
-        missed++
-        continue
-      }
-      const to = (<usize>texel) << 2
-      store<u8>(known + <usize>texel, 1)
-      let first = load<f32>(own)
-      if (y) {
-        let second = load<f32>(own, 4)
-        let third = load<f32>(own, 8)
-        if (isUnit) {
-          const length = Math.sqrt(<f64>first * <f64>first + <f64>second * <f64>second + <f64>third * <f64>third)
-          first = length > 0 ? <f32>(<f64>first / length) : 0
-          second = length > 0 ? <f32>(<f64>second / length) : 1
-          third = length > 0 ? <f32>(<f64>third / length) : 0
-        }
-        store<f32>(y + to, second)
-        store<f32>(z + to, third)
-      }
-      store<f32>(x + to, first)
-      continue
-    }
     let met: f64 = 0
     let a: f64 = 0
     let b: f64 = 0
@@ -66,10 +39,13 @@ export function meansOfSamples(
     }
     const to = (<usize>texel) << 2
     store<u8>(known + <usize>texel, 1)
-    a = <f64>(<f32>(a / met))
+    // An only one is its own mean.
+    if (met > 1) a = <f64>(<f32>(a / met))
     if (y) {
-      b = <f64>(<f32>(b / met))
-      c = <f64>(<f32>(c / met))
+      if (met > 1) {
+        b = <f64>(<f32>(b / met))
+        c = <f64>(<f32>(c / met))
+      }
       if (isUnit) {
         const length = Math.sqrt(a * a + b * b + c * c)
         a = length > 0 ? a / length : 0

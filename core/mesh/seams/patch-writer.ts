@@ -25,7 +25,7 @@ export class PatchWriter {
   private readonly runs = new Growing(Int32Array)
   private readonly beyond = new Growing(Int32Array)
 
-  /** Begins the patch of an island; `firsts` are those of its taps. */
+  /** Begins the patch of an island; `taps` tells which of them are its. */
   begin({ boxes, firsts, entries }: IslandReads, island: number, taps: Pick<Meetings, 'firsts'>): void {
     this.close()
     const { left, top, width, height } = boxes[island]!
