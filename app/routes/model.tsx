@@ -108,7 +108,7 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         await placeMaterial(project.id, { model: id, part, ids }, material)
         // Which texels have which ID is baked: what is missing is made at once.
         const isBaked = !ids || data.some((one) => one.part === part && one.kind === ids.kind)
-        if (!isBaked && material !== null) await bakeNow(id, { cells: [{ part, kind: ids.kind }], draft: false })
+        if (!isBaked && material !== null) await bake(id, { cells: [{ part, kind: ids.kind }], draft: false })
         return {}
       }
       case 'layer-up': {
