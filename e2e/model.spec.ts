@@ -1,4 +1,4 @@
-import type { Page } from '@playwright/test'
+import type { Locator, Page } from '@playwright/test'
 import { expect, test } from '@playwright/test'
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { readFileSync } from 'node:fs'
@@ -26,6 +26,23 @@ async function openBlock(page: Page, name: string): Promise<void> {
   await expect(page.getByRole('grid', { name: 'Parts and kinds of mesh data' })).toBeVisible()
 }
 
+/** The text of an element, each time that it changes from now on. */
+const changesOf = (place: Locator) =>
+  place.evaluateHandle((element) => {
+    const words: string[] = []
+    new MutationObserver(() => words.push(element.textContent)).observe(element, {
+      ...{ subtree: true, childList: true, characterData: true },
+    })
+    return words
+  })
+
+/** What waits until it is opened. */
+function barrier(): { open: () => void; opened: Promise<void> } {
+  let open!: () => void
+  const opened = new Promise<void>((resolve) => (open = resolve))
+  return { open, opened }
+}
+
 const cell = (page: Page, kind: string) => page.locator(`[data-cell="0 ${kind}"]`)
 
 test('a bake goes by what was chosen, also where the page has older settings for a moment', async ({ page }) => {
@@ -51,6 +68,49 @@ test('a bake goes by what was chosen, also where the page has older settings for
   await expect(page.getByRole('region', { name: 'Mesh data' })).toContainText('256 · 1 sample · 16 rays (draft)')
 })
 
+test('what was chosen stays shown where the page hears late of how it was before', async ({ page }) => {
+  await openBlock(page, 'Model with a late load')
+  await page.getByRole('tab', { name: 'Settings' }).click()
+  await page.getByRole('radio', { name: 'Draft' }).click()
+  await page.getByLabel('Size', { exact: true }).selectOption('256')
+  const sheet = page.getByRole('region', { name: 'Mesh data' })
+  await expect(sheet).toContainText('256 · 1 sample')
+  // The load that follows a bake (the page asks first whether the server is up) has its answer, which comes only when it may.
+  let follows = false
+  await page.route('/up', (route) => {
+    follows = true
+    return route.continue()
+  })
+  const late = barrier()
+  const may = barrier()
+  await page.route(
+    (url) => /^\/models\/[^/]+\.data$/.test(url.pathname),
+    async (route) => {
+      if (!follows || route.request().method() !== 'GET') return route.fallback()
+      follows = false
+      const response = await route.fetch()
+      late.open()
+      await may.opened
+      // The page may have given it up.
+      await route.fulfill({ response }).catch(() => {})
+    },
+  )
+  await page.getByRole('button', { name: /^Bake what is missing/ }).click()
+  await late.opened
+  const news = page.waitForResponse(
+    (response) =>
+      response.request().method() === 'GET' && /^\/models\/[^/]+\.data/.test(new URL(response.url()).pathname),
+  )
+  await page.getByLabel('Size', { exact: true }).selectOption('128')
+  await expect(sheet).toContainText('128 · 1 sample')
+  await (await news).finished()
+  const shown = await changesOf(sheet)
+  may.open()
+  await page.waitForTimeout(500)
+  await expect(sheet).toContainText('128 · 1 sample')
+  expect((await shown.jsonValue()).filter((words) => !words.includes('128 · 1 sample'))).toEqual([])
+})
+
 test('a model is brought in, its layout cured, and all its mesh data baked with one button', async ({ page }) => {
   const errors: string[] = []
   page.on('pageerror', (error) => errors.push(error.message))
@@ -73,13 +133,7 @@ test('a model is brought in, its layout cured, and all its mesh data baked with 
   await page.getByRole('tab', { name: 'Settings' }).click()
   // What was chosen shows from then on, also between the server's answer and the page as it is after it.
   const sheet = page.getByRole('region', { name: 'Mesh data' })
-  const shown = await sheet.evaluateHandle((element) => {
-    const words: string[] = []
-    new MutationObserver(() => words.push(element.textContent)).observe(element, {
-      ...{ subtree: true, childList: true, characterData: true },
-    })
-    return words
-  })
+  const shown = await changesOf(sheet)
   await page.getByLabel('Size', { exact: true }).selectOption('256')
   await page.getByRole('radio', { name: 'Draft' }).click()
   await expect(sheet).toContainText('256 · 1 sample · 16 rays (draft)')

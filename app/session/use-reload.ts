@@ -1,6 +1,6 @@
 import { useEffect, useMemo } from 'react'
-import { useRevalidator } from 'react-router'
 import { ask } from './ask'
+import { useLoadAgain } from './use-load-again'
 
 /** How long a page waits before it asks again whether the server is there, in milliseconds. */
 const AGAIN = 2000
@@ -10,7 +10,7 @@ const AGAIN = 2000
  * they can.
  */
 export function useReload(): () => void {
-  const { revalidate } = useRevalidator()
+  const loadAgain = useLoadAgain()
   const reload = useMemo(() => {
     let timer: ReturnType<typeof setTimeout> | undefined
     const attempt = async (): Promise<void> => {
@@ -19,11 +19,11 @@ export function useReload(): () => void {
         ({ ok }) => ok,
         () => false,
       )
-      if (up) await revalidate()
+      if (up) await loadAgain()
       else timer = setTimeout(() => void attempt(), AGAIN)
     }
     return { now: () => void attempt(), end: () => clearTimeout(timer) }
-  }, [revalidate])
+  }, [loadAgain])
   useEffect(() => reload.end, [reload])
   return reload.now
 }

@@ -50,10 +50,3 @@ export function dressedVertices(mesh: Mesh, part: MeshPart, uvSet: number): Dres
 
 const isSame = (a: Uint32Array, i: number, b: Uint32Array, j: number): boolean =>
   a[i] === b[j] && a[i + 1] === b[j + 1] && a[i + 2] === b[j + 2] && a[i + 3] === b[j + 3]
-
-/** Some numbers a vertex, for these vertices. */
-export function gathered(vertices: Uint32Array, values: Float32Array, each: number): Float32Array {
-  const out = new Float32Array(vertices.length * each)
-  vertices.forEach((vertex, i) => out.set(values.subarray(vertex * each, vertex * each + each), i * each))
-  return out
-}

@@ -6,17 +6,31 @@ export function partVertices(
   { from, count }: MeshPart,
 ): { vertices: Uint32Array<ArrayBuffer>; triangles: Uint32Array<ArrayBuffer> } {
   const numbers = new Int32Array(positions.length / 3).fill(-1)
-  const vertices: number[] = []
+  const vertices = new Uint32Array(numbers.length)
+  let used = 0
   const own = new Uint32Array(count * 3)
   for (let i = 0; i < count * 3; i++) {
     const vertex = triangles[from * 3 + i]!
     if (numbers[vertex]! < 0) {
-      numbers[vertex] = vertices.length
-      vertices.push(vertex)
+      numbers[vertex] = used
+      vertices[used++] = vertex
     }
     own[i] = numbers[vertex]!
   }
-  return { vertices: Uint32Array.from(vertices), triangles: own }
+  return { vertices: vertices.slice(0, used), triangles: own }
+}
+
+type Own<A> = A extends Float32Array ? Float32Array<ArrayBuffer> : Uint32Array<ArrayBuffer>
+
+/** Some numbers of each of these places, one after the other. */
+export function gathered<A extends Float32Array | Uint32Array>(places: Uint32Array, values: A, each: number): Own<A> {
+  const make = values.constructor as new (length: number) => Own<A>
+  const out = new make(places.length * each)
+  for (let i = 0, at = 0; i < places.length; i++) {
+    const from = places[i]! * each
+    for (let k = 0; k < each; k++) out[at++] = values[from + k]!
+  }
+  return out
 }
 
 /** u, v of each corner of a part's triangles, six numbers a triangle. */

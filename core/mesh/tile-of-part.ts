@@ -1,29 +1,40 @@
 import type { Mesh } from './mesh'
 import { tilePlace } from './mesh-data'
+import { gathered } from './part-vertices'
 
 /**
- * Triangles by the UDIM number of the tile that their middles lie in, tiles in the order of their numbers: of each triangle the place of
- * its first corner in `triangles`. Shape: `triangles` three vertices each, `uvs` two numbers a vertex, v downward.
+ * Triangles by the UDIM number of the tile that their middles lie in, tiles in the order of their numbers: of each triangle its place in
+ * `triangles`, from 0. Shape: `triangles` three vertices each, `uvs` two numbers a vertex, v downward.
  */
-export function trianglesByTile(triangles: Uint32Array, uvs: Float32Array): Map<number, number[]> {
-  const found = new Map<number, number[]>()
-  for (let t = 0; t < triangles.length; t += 3) {
-    const middle = (k: number): number =>
-      Math.floor((uvs[triangles[t]! * 2 + k]! + uvs[triangles[t + 1]! * 2 + k]! + uvs[triangles[t + 2]! * 2 + k]!) / 3)
-    const udim = 1001 + middle(0) - 10 * middle(1)
-    const list = found.get(udim)
-    if (list) list.push(t)
-    else found.set(udim, [t])
+export function trianglesByTile(triangles: Uint32Array, uvs: Float32Array): Map<number, Uint32Array<ArrayBuffer>> {
+  const udims = new Float64Array(triangles.length / 3)
+  const tiles = new Map<number, { count: number; list: Uint32Array<ArrayBuffer> }>()
+  // Neighbours lie in one tile, as a rule.
+  let [udim, tile] = [NaN, { count: 0, list: new Uint32Array() }]
+  for (let t = 0; t < udims.length; t++) {
+    const [a, b, c] = [triangles[t * 3]! * 2, triangles[t * 3 + 1]! * 2, triangles[t * 3 + 2]! * 2]
+    const across = Math.floor((uvs[a]! + uvs[b]! + uvs[c]!) / 3)
+    const down = Math.floor((uvs[a + 1]! + uvs[b + 1]! + uvs[c + 1]!) / 3)
+    udims[t] = 1001 + across - 10 * down
+    if (udims[t] !== udim) {
+      udim = udims[t]!
+      tile = tiles.get(udim) ?? { count: 0, list: new Uint32Array() }
+      tiles.set(udim, tile)
+    }
+    tile.count++
   }
-  return new Map([...found].sort(([a], [b]) => a - b))
+  for (const one of tiles.values()) [one.list, one.count] = [new Uint32Array(one.count), 0]
+  udim = NaN
+  for (let t = 0; t < udims.length; t++) {
+    if (udims[t] !== udim) [udim, tile] = [udims[t]!, tiles.get(udims[t]!)!]
+    tile.list[tile.count++] = t
+  }
+  return new Map([...tiles].map(([number, { list }]) => [number, list] as const).sort(([a], [b]) => a - b))
 }
 
-/** Triangles by the places of their first corners, three vertices each. */
-export function gatheredTriangles(triangles: Uint32Array, places: readonly number[]): Uint32Array<ArrayBuffer> {
-  const out = new Uint32Array(places.length * 3)
-  places.forEach((t, i) => out.set(triangles.subarray(t, t + 3), i * 3))
-  return out
-}
+/** Triangles by their places, three vertices each. */
+export const gatheredTriangles = (triangles: Uint32Array, places: Uint32Array): Uint32Array<ArrayBuffer> =>
+  gathered(places, triangles, 3)
 
 /**
  * What of a part lies in one tile of a UV set, as a mesh in which it is the only part, with UVs of that set that span 0–1 there. `udim` is
@@ -39,7 +50,7 @@ export function partInTile(
   if (udim === undefined || !uvs) return { mesh, part }
   const { from, count, ...own } = mesh.parts[part]!
   const all = mesh.triangles.subarray(from * 3, (from + count) * 3)
-  const triangles = gatheredTriangles(all, trianglesByTile(all, uvs).get(udim) ?? [])
+  const triangles = gatheredTriangles(all, trianglesByTile(all, uvs).get(udim) ?? new Uint32Array())
   const { left, top } = tilePlace(udim)
   const shifted = uvs.map((value, i) => value - (i % 2 ? top : left))
   return {

@@ -1,6 +1,6 @@
 import { GristError } from '../errors'
 import type { Mesh, MeshPart } from './mesh'
-import { partVertices } from './part-vertices'
+import { gathered, partVertices } from './part-vertices'
 
 /** What is used of an atlas of charts: the package watlas, or what stands in for it. */
 export interface ChartAtlas {
@@ -113,22 +113,16 @@ function asItIs(mesh: Mesh, part: MeshPart): Piece {
 
 /** The UV sets that a part has, at some vertices of the mesh. */
 const setsOf = (mesh: Mesh, part: MeshPart, vertices: Uint32Array): Float32Array[] =>
-  mesh.uvSets.slice(0, part.uvSets).map((uvs) => gathered(uvs, vertices, 2))
-
-function gathered(values: Float32Array, vertices: Uint32Array, each: number): Float32Array {
-  const out = new Float32Array(vertices.length * each)
-  vertices.forEach((vertex, i) => out.set(values.subarray(vertex * each, vertex * each + each), i * each))
-  return out
-}
+  mesh.uvSets.slice(0, part.uvSets).map((uvs) => gathered(vertices, uvs, 2))
 
 function unwrapped(mesh: Mesh, part: MeshPart, request: UnwrapRequest): Piece {
   const { vertices, triangles } = partVertices(mesh, part)
   const packed = packedCharts(part, vertices, request, true, (atlas) =>
     atlas.addMesh({
-      vertexPositionData: gathered(mesh.positions, vertices, 3),
+      vertexPositionData: gathered(vertices, mesh.positions, 3),
       vertexCount: vertices.length,
       vertexPositionStride: 12,
-      vertexNormalData: gathered(mesh.normals, vertices, 3),
+      vertexNormalData: gathered(vertices, mesh.normals, 3),
       vertexNormalStride: 12,
       indexData: triangles,
       indexCount: triangles.length,
@@ -147,7 +141,7 @@ function repacked(mesh: Mesh, part: MeshPart, request: UnwrapRequest & { readonl
     throw new GristError('mesh-invalid', 'It has no UVs in this set. Unwrap it first.', { part: part.name })
   const { vertices, triangles } = partVertices(mesh, part)
   // Islands keep their sizes beside each other; the package wants texels, and v growing upward.
-  const uvs = gathered(mesh.uvSets[request.uvSet]!, vertices, 2).map(
+  const uvs = gathered(vertices, mesh.uvSets[request.uvSet]!, 2).map(
     (v, i) => v * (i % 2 ? -request.size : request.size),
   )
   const packed = packedCharts(part, vertices, request, false, (atlas) =>
@@ -251,9 +245,9 @@ function joined(mesh: Mesh, pieces: readonly Piece[]): Mesh {
   }
   return {
     ...mesh,
-    positions: gathered(mesh.positions, all, 3),
-    normals: gathered(mesh.normals, all, 3),
-    colours: mesh.colours && gathered(mesh.colours, all, 4),
+    positions: gathered(all, mesh.positions, 3),
+    normals: gathered(all, mesh.normals, 3),
+    colours: mesh.colours && gathered(all, mesh.colours, 4),
     uvSets,
     triangles,
     parts,

@@ -2,13 +2,13 @@ import { expose, transfer } from 'comlink'
 import { gatheredTriangles, trianglesByTile } from '#core/mesh/tile-of-part'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
 import { unpackMesh } from '#core/mesh/packed-mesh'
-import { dressedVertices, gathered } from '#core/mesh/part-geometry'
+import { dressedVertices } from '#core/mesh/part-geometry'
 import type { IdKind } from '#core/picked-ids'
 import type { PartPoint } from '#core/mesh/part-ids'
 import { PartIds } from '#core/mesh/part-ids'
 import type { TileCollision } from '#core/mesh/tile-owners'
 import { tileCollisions } from '#core/mesh/tile-owners'
-import { partVertices } from '#core/mesh/part-vertices'
+import { gathered, partVertices } from '#core/mesh/part-vertices'
 import type { PaintRequest } from './layout-painter'
 import { LayoutPainter } from './layout-painter'
 
@@ -128,14 +128,17 @@ function geometryOfPart(mesh: Mesh, part: MeshPart, uvSet: number, withTangents:
 
 /** Triangles put together by the tile of UVs that their middle lies in. */
 function byTiles(triangles: Uint32Array, uvs: Float32Array | null): Pick<PartGeometry, 'indices' | 'tiles' | 'order'> {
-  const order = Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t)
-  if (!uvs) return { indices: triangles, tiles: [{ udim: 1001, start: 0, count: triangles.length }], order }
+  const order = new Uint32Array(triangles.length / 3)
+  if (!uvs) {
+    for (let t = 0; t < order.length; t++) order[t] = t
+    return { indices: triangles, tiles: [{ udim: 1001, start: 0, count: triangles.length }], order }
+  }
   const indices = new Uint32Array(triangles.length)
   const tiles: { udim: number; start: number; count: number }[] = []
   let at = 0
   for (const [udim, list] of trianglesByTile(triangles, uvs)) {
     indices.set(gatheredTriangles(triangles, list), at)
-    list.forEach((t, i) => (order[at / 3 + i] = t / 3))
+    order.set(list, at / 3)
     tiles.push({ udim, start: at, count: list.length * 3 })
     at += list.length * 3
   }

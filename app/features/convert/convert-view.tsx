@@ -1,6 +1,5 @@
 import { FolderOpen, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { useRevalidator } from 'react-router'
 import type { Packing } from '#core/texture/packing'
 import { heldIn } from '#core/texture/replacing'
 import { useSends } from '../../session/use-sends'
@@ -11,6 +10,7 @@ import type { PlacedFile } from '../../session/dropped-files'
 import { chosenFiles, droppedFiles, takeHandedFiles } from '../../session/dropped-files'
 import { useNow, useRuns } from '../../session/runs/use-runs'
 import { IMAGE_FILES } from '../../session/send-file'
+import { useLoadAgain } from '../../session/use-load-again'
 import { Button } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import type { Target } from './make-bar'
@@ -30,7 +30,7 @@ export interface ConvertViewProps {
 
 /** Existing sets of maps: what each file holds, what they become, and what came of it. */
 export function ConvertView({ project, sets, deliveries, runs: loaded, packings, now: loadedAt }: ConvertViewProps) {
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const { send, data } = useSends<Record<string, string>, { problem?: string; told?: string }>('form')
   const runs = useRuns(loaded, `project:${project.id}`)
   const busy = runs.some(({ state }) => state === 'running' || state === 'queued')
@@ -42,7 +42,7 @@ export function ConvertView({ project, sets, deliveries, runs: loaded, packings,
     problems,
   } = useAddSets(() => {
     setChosen(null)
-    void revalidator.revalidate()
+    void loadAgain()
   })
   const [over, setOver] = useState(false)
   const [wanted, setWanted] = useState(USUAL)

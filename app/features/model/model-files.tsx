@@ -1,11 +1,11 @@
 import { Download, Trash2, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { useRevalidator } from 'react-router'
 import { Button, IconButton, buttonClasses } from '../../ui/button'
 import { useFileDrop } from '../../ui/use-file-drop'
 import { counted } from '../../ui/words'
 import { MODEL_ACCEPT, sendMesh } from '../../session/send-file'
 import type { MeshSummary } from '../../contracts/model'
+import { useLoadAgain } from '../../session/use-load-again'
 import { useModel } from './model-context'
 
 type Role = 'low' | 'high' | 'cage'
@@ -27,13 +27,13 @@ const ROLES: readonly { role: Role; title: string; about: string }[] = [
 /** The files that a model is made of. A file that takes the place of another leaves settings and materials as they are. */
 export function ModelFiles() {
   const { model } = useModel()
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const [told, setTold] = useState<string | null>(null)
   const bring = async (role: Role, file: File): Promise<void> => {
     setTold(`Reading ${file.name} …`)
     const problem = await sendMesh(file, model.id, role)
     setTold(problem === null ? `● ${file.name} came in.` : `■ ${problem}`)
-    await revalidator.revalidate()
+    await loadAgain()
   }
   const of = (role: Role): { name: string; summary: MeshSummary } | null =>
     role === 'low' ? { name: model.fileName, summary: model.summary } : model[role]

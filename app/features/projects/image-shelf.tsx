@@ -1,12 +1,13 @@
 import { Layers, Pencil, Trash2, Upload, Wheat } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { Link, useRevalidator } from 'react-router'
+import { Link } from 'react-router'
 import type { ShelfImage } from '../../contracts/asset'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { NameDialog } from '../../ui/name-dialog'
 import { useImageSearch } from '../../session/parts/image-search'
 import { IMAGE_FILES, sendImage } from '../../session/send-file'
+import { useLoadAgain } from '../../session/use-load-again'
 
 interface ImageShelfProps {
   readonly project: string
@@ -19,7 +20,7 @@ interface ImageShelfProps {
 /** Images that nodes may read; a file is added by choosing or dropping it. */
 export function ImageShelf({ project, images, onSend, onMaterial }: ImageShelfProps) {
   const input = useRef<HTMLInputElement>(null)
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const [busy, setBusy] = useState<string | null>(null)
   const [problems, setProblems] = useState<string[]>([])
   const [renaming, setRenaming] = useState<ShelfImage | null>(null)
@@ -35,7 +36,7 @@ export function ImageShelf({ project, images, onSend, onMaterial }: ImageShelfPr
       if (typeof sent === 'string') setProblems((before) => [...before, sent])
     }
     setBusy(null)
-    await revalidator.revalidate()
+    await loadAgain()
   }
   const { field, shown, none } = useImageSearch(images)
   return (

@@ -1,20 +1,20 @@
 import { Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { useRevalidator } from 'react-router'
 import { Button } from '../../ui/button'
 import { counted } from '../../ui/words'
 import { sendMaterials } from '../../session/send-file'
+import { useLoadAgain } from '../../session/use-load-again'
 
 /** Imports materials from a file that was exported, here or on another machine. */
 export function ImportMaterials({ project }: { project: string }) {
   const input = useRef<HTMLInputElement>(null)
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const [told, setTold] = useState<string | null>(null)
   const bring = async (file: File): Promise<void> => {
     setTold(`Reading ${file.name} …`)
     const sent = await sendMaterials(file, project)
     setTold(typeof sent === 'string' ? `■ ${sent}` : `● ${counted(sent.documents.length, 'material')} came in.`)
-    await revalidator.revalidate()
+    await loadAgain()
   }
   return (
     <>

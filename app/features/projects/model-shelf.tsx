@@ -1,8 +1,9 @@
 import { Box, Trash2, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { Link, useNavigate, useRevalidator } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import type { ModelCard } from '../../contracts/model'
 import { MODEL_ACCEPT, sendModel } from '../../session/send-file'
+import { useLoadAgain } from '../../session/use-load-again'
 import { Button, IconButton } from '../../ui/button'
 import { useDeleted } from '../../ui/deleted-notice'
 import { useFileDrop } from '../../ui/use-file-drop'
@@ -22,7 +23,7 @@ export function ModelShelf({
 }) {
   const input = useRef<HTMLInputElement>(null)
   const navigate = useNavigate()
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const [busy, setBusy] = useState<string | null>(null)
   const [problems, setProblems] = useState<readonly string[]>([])
   const { remove, notice } = useDeleted<ModelCard>(
@@ -41,7 +42,7 @@ export function ModelShelf({
     setBusy(null)
     // One alone is looked at at once.
     if (files.length === 1 && last) await navigate(`/models/${last}`)
-    else await revalidator.revalidate()
+    else await loadAgain()
   }
   const { over, handlers } = useFileDrop((files) => void bring(files))
   return (

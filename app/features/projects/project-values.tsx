@@ -1,8 +1,8 @@
 import { Plus, Trash2 } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { useRevalidator } from 'react-router'
 import type { ProjectValue } from '../../contracts/project-value'
 import { askJson } from '../../session/ask'
+import { useLoadAgain } from '../../session/use-load-again'
 import { Button, IconButton } from '../../ui/button'
 import { ColourBox } from '../../ui/colour-field'
 import { NumberBox } from '../../ui/number-box'
@@ -10,7 +10,7 @@ import { counted } from '../../ui/words'
 
 /** Colours and numbers by name that materials of the project follow: changed here once. */
 export function ProjectValues({ project, values }: { project: string; values: readonly ProjectValue[] }) {
-  const revalidator = useRevalidator()
+  const loadAgain = useLoadAgain()
   const [problem, setProblem] = useState<string | null>(null)
   const [name, setName] = useState('')
   const send = async (method: 'PUT' | 'DELETE', body: object): Promise<void> => {
@@ -20,7 +20,7 @@ export function ProjectValues({ project, values }: { project: string; values: re
     } catch {
       setProblem('Cannot reach the server.')
     }
-    await revalidator.revalidate()
+    await loadAgain()
   }
   const add = (value: string | number): void => {
     if (name.trim() === '') return setProblem('Give it a name first.')
