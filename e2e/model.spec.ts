@@ -239,7 +239,11 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await page.getByRole('tab', { name: 'Settings' }).click()
   await page.getByLabel('Size', { exact: true }).selectOption('64')
   await page.getByRole('tab', { name: 'Materials' }).click()
-  await page.getByLabel('Material on block').selectOption({ label: 'Material 1' })
+  // A new one bears the part's name; another takes its place.
+  const chosen = page.getByLabel('Material on block')
+  await chosen.selectOption({ label: 'a new material' })
+  await expect(chosen.locator('option:checked')).toHaveText('block')
+  await chosen.selectOption({ label: 'Material 1' })
   const open = page.getByRole('link', { name: 'Open the material on block' })
   await expect(open).toHaveAttribute('href', new URL(address).pathname)
   await open.click()

@@ -24,7 +24,7 @@ import { packingsOf } from '../server/packings/packings.server'
 import { listAssets } from '../server/assets/assets.server'
 import { bringInMeshData } from '../server/models/mesh-data.server'
 import { listModelDeliveries } from '../server/models/model-deliveries.server'
-import { layerUp, placeMaterial, placedOn } from '../server/placements/placements.server'
+import { layerUp, placeMaterial, placeNewMaterial, placedOn } from '../server/placements/placements.server'
 import { parsePacking } from '#core/texture/packing'
 import { enqueueMesh, listMeshRuns } from '../server/runs/runs.server'
 import type { Route } from './+types/model'
@@ -62,6 +62,7 @@ const asked = z.discriminatedUnion('intent', [
     ids: pickedIds.optional(),
     material: z.uuid().nullable(),
   }),
+  z.strictObject({ intent: z.literal('place-new'), part: z.int().min(0).max(1e6) }),
   z.strictObject({ intent: z.literal('layer-up'), part: z.int().min(0).max(1e6) }),
   z.strictObject({ intent: z.literal('share'), part: z.int().min(0).max(1e6), with: z.int().min(0).max(1e6) }),
   z.strictObject({
@@ -111,6 +112,9 @@ export const action = ({ request, params }: Route.ActionArgs) =>
         if (!isBaked && material !== null) await bake(id, { cells: [{ part, kind: ids.kind }], draft: false })
         return {}
       }
+      case 'place-new':
+        await placeNewMaterial(await openModel(id), wanted.part)
+        return {}
       case 'layer-up': {
         const model = await openModel(id)
         if (wanted.part >= model.summary.parts.length)

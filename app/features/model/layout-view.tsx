@@ -4,6 +4,7 @@ import type { LayoutView as Place } from '#runtime/browser/layout-painter'
 import type { MeshDataInfo } from '../../contracts/model'
 import { meshAddress, meshDataAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
+import { counted } from '../../ui/words'
 import { useModel } from './model-context'
 
 /** Share of the view that a tile takes when all of it is shown. */
@@ -142,7 +143,7 @@ export function LayoutPane() {
         <canvas
           ref={canvas}
           role="img"
-          aria-label={`Layout of ${part!.name}: ${facts.islands} islands`}
+          aria-label={`Layout of ${part!.name}: ${counted(facts.islands, 'island')}`}
           tabIndex={0}
           data-drawn={drawn}
           className="absolute inset-0 block size-full cursor-grab touch-none focus-visible:-outline-offset-2 active:cursor-grabbing"
@@ -174,8 +175,9 @@ export function LayoutPane() {
       )}
       {at && (
         <p className="pointer-events-none absolute bottom-2 left-2 rounded-md bg-raised px-2 py-1 font-mono text-note">
-          {at.islands} islands · {Math.round(at.usedArea * 100)} % used · {Math.round(at.texelsPerMetre.mean)} texels/m
-          ± {Math.round((100 * at.texelsPerMetre.deviation) / (at.texelsPerMetre.mean || 1))} % · stretch{' '}
+          {counted(at.islands, 'island')} · {Math.round(at.usedArea * 100)} % used ·{' '}
+          {Math.round(at.texelsPerMetre.mean)} texels/m ±{' '}
+          {Math.round((100 * at.texelsPerMetre.deviation) / (at.texelsPerMetre.mean || 1))} % · stretch{' '}
           {at.stretch.mean.toFixed(2)} ·{' '}
           {at.spacingTexels === null ? 'wide spacing' : `${at.spacingTexels.toFixed(1)} texels apart`}
         </p>

@@ -78,6 +78,7 @@ export type ModelRequest =
       readonly ids?: PickedIds
       readonly material: string | null
     }
+  | { readonly intent: 'place-new'; readonly part: number }
   | { readonly intent: 'layer-up'; readonly part: number }
   | { readonly intent: 'share'; readonly part: number; readonly with: number }
   | {

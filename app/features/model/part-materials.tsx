@@ -20,6 +20,9 @@ import { IdPicker } from './id-picker'
 import { tilesOfPart, useModel } from './model-context'
 import { useIds } from './use-ids'
 
+/** In place of a material’s id: one that is to be made. */
+const NEW = 'new'
+
 const ROW = 'grid grid-cols-[8.5rem_minmax(0,1fr)_minmax(0,1fr)_5.5rem] items-center gap-2'
 
 /** Which material lies on which part and on which IDs of it, which parts share their files, and the maps of all in one go. */
@@ -29,11 +32,11 @@ export function PartMaterials() {
     <div className="grid gap-3 p-3">
       {placed.materials.length === 0 && (
         <p className="text-ink-soft">
-          No material of this project is for parts yet. Open one, or add one{' '}
+          No material of this project is for parts yet. Choose “a new material” for a part, or add one that is for parts{' '}
           <Link to={`/projects/${model.project.id}`} className="text-accent-ink underline">
             on the project’s page
           </Link>
-          , and choose “Spread over: A part” in its settings.
+          .
         </p>
       )}
       <ul aria-label="Materials of the parts" className="grid gap-1.5">
@@ -85,8 +88,11 @@ function PartRow({ part }: { part: number }) {
         options={[
           { value: '', word: 'no material' },
           ...placed.materials.map(({ id, name: word }) => ({ value: id, word })),
+          { value: NEW, word: 'a new material' },
         ]}
-        onChange={(id) => send({ intent: 'place', part, material: id === '' ? null : id })}
+        onChange={(id) =>
+          send(id === NEW ? { intent: 'place-new', part } : { intent: 'place', part, material: id === '' ? null : id })
+        }
       />
       {owners.length === 0 ? (
         <span className="truncate text-ink-soft">{own}</span>

@@ -16,6 +16,7 @@ import type { FileSet } from '#runtime/node/deliver-parts'
 import type { PlacedMaterial, PlacedOn, ProjectParts, PartPlace, ProjectPart } from '../../contracts/parts'
 import type { ModelPage } from '../../contracts/model'
 import { createDocument, openDocument } from '../documents/documents.server'
+import { emptyMaterial } from '../projects/materials.server'
 import { enqueue } from '../runs/runs.server'
 import { database } from '../database/database.server'
 import { Problem } from '../http/problem.server'
@@ -158,25 +159,44 @@ type WhereTo = Pick<PartPlace, 'model' | 'part'> & { readonly ids?: PickedIds | 
  * Puts a material on a part, in place of what lies there, or on some IDs of it, which no other has then; null takes it off. Throws a
  * Problem 404 where one of them is not in the project.
  */
-export async function placeMaterial(project: string, where: WhereTo, material: string | null): Promise<void> {
-  await database().transaction(async (transaction) => {
-    const { rows } = await transaction.raw<{ rows: unknown[] }>(
-      `select m.id from models m join meshes l on l.sha256 = m.mesh_sha256
+export const placeMaterial = (project: string, where: WhereTo, material: string | null): Promise<void> =>
+  database().transaction((transaction) => place(transaction, project, where, material))
+
+async function place(
+  transaction: Knex.Transaction,
+  project: string,
+  where: WhereTo,
+  material: string | null,
+): Promise<void> {
+  const { rows } = await transaction.raw<{ rows: unknown[] }>(
+    `select m.id from models m join meshes l on l.sha256 = m.mesh_sha256
        where m.id = ? and m.project_id = ? and m.deleted_at is null and ? < jsonb_array_length(l.summary->'parts') for update of m`,
-      [where.model, project, where.part],
-    )
-    const owned =
-      material === null ||
-      (await transaction('documents').where({ id: material, project_id: project, deleted_at: null }).first('id'))
-    if (rows.length === 0 || !owned) throw new Problem(404, 'There is no such part or material in this project.')
-    const { model, part, ids } = where
-    const here = { model_id: model, part }
-    if (ids) return placeOnIds(transaction, here, ids, material)
-    await transaction('part_materials')
-      .where({ ...here, slot: 0 })
-      .del()
-    if (material !== null) await transaction('part_materials').insert({ ...here, slot: 0, document_id: material })
+    [where.model, project, where.part],
+  )
+  const owned =
+    material === null ||
+    (await transaction('documents').where({ id: material, project_id: project, deleted_at: null }).first('id'))
+  if (rows.length === 0 || !owned) throw new Problem(404, 'There is no such part or material in this project.')
+  const { model, part, ids } = where
+  const here = { model_id: model, part }
+  if (ids) return placeOnIds(transaction, here, ids, material)
+  await transaction('part_materials')
+    .where({ ...here, slot: 0 })
+    .del()
+  if (material !== null) await transaction('part_materials').insert({ ...here, slot: 0, document_id: material })
+}
+
+/** Makes a material of one layer, puts it on a part and gives its id. Throws a Problem 404 where there is no such part. */
+export async function placeNewMaterial(model: ModelPage, part: number): Promise<string> {
+  const name = cutText(model.summary.parts[part]?.name.trim() || 'Material', LIMITS.name)
+  const id = await database().transaction(async (transaction) => {
+    const material: MaterialDocument = { ...emptyMaterial(name), domain: { kind: 'part' } }
+    const made = await createDocument(transaction, model.project.id, material)
+    await place(transaction, model.project.id, { model: model.id, part }, made)
+    return made
   })
+  await enqueue('picture', id, 0, {})
+  return id
 }
 
 /**

@@ -24,7 +24,7 @@ import { enqueueMesh, findRun } from '../runs/runs.server'
 import { startWorker } from '../runs/worker.server'
 import { database } from '../database/database.server'
 import { ownDatabase } from '../testing/own-database'
-import { asPlaced, layerUp, placeMaterial, placedOn, projectParts } from './placements.server'
+import { asPlaced, layerUp, placeMaterial, placeNewMaterial, placedOn, projectParts } from './placements.server'
 
 let worker: Awaited<ReturnType<typeof startWorker>>
 afterAll(() => worker.close())
@@ -116,6 +116,19 @@ test('what is not of the project, or no part, is refused; another material takes
   expect((await projectParts(project))[0]!.parts[0]!.material?.id).toBe(second)
   await setModelDeleted(model, true)
   expect(await projectParts(project)).toEqual([])
+})
+
+test('a new material for a part bears its name, lies on it at once and is for parts; there is none for a part that is not there', async () => {
+  const { project, model, document } = await setting()
+  await placeMaterial(project, { model, part: 0 }, document)
+  const page = await openModel(model)
+  const made = await placeNewMaterial(page, 0)
+  expect(await placedOn(page)).toMatchObject({ onPart: { 0: made }, onIds: [] })
+  expect((await openDocument(made)).document).toMatchObject({ name: 'Wall', domain: { kind: 'part' } })
+  const materials = () => database()('documents').where({ project_id: project }).pluck<string[]>('id')
+  const before = await materials()
+  await expect(placeNewMaterial(page, 1)).rejects.toMatchObject({ status: 404 })
+  expect(await materials()).toEqual(before)
 })
 
 test('several materials on a part become one in layers that takes their place', async () => {
