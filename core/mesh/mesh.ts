@@ -1,6 +1,8 @@
+import { cosTurns } from '../elementary'
 import { GristError } from '../errors'
 import { LIMITS } from '../limits'
-import { vertexNormals } from './normals'
+import { cornerNormals } from './normals'
+import { gathered } from './part-vertices'
 
 /** Triangles of one object that share a material. */
 export interface MeshPart {
@@ -39,19 +41,25 @@ export interface Mesh {
 /** What a file tells, before it is checked; arrays as in Mesh. Normals that are absent or zero are made. */
 export interface RawMesh extends Omit<Mesh, 'normals'> {
   readonly normals: Float32Array | null
+  /** The file's format wants absent normals to be those of the faces. */
+  readonly flat?: boolean
 }
+
+/** Where faces meet at more degrees than this, made normals leave a hard edge. Common practice: 30 to 60. */
+const HARD_FROM = 60
+/** Cosine of an angle that is none but for rounding. */
+const FLAT = 1 - 1e-9
 
 /**
  * Checks a mesh and repairs what can be: triangles without area are dropped, absent normals are made (weighted by area and angle,
- * over vertices at the same place). Throws mesh-invalid where there is no triangle, a number that is none, an index out of range, or
+ * over vertices at the same place; vertices are split where an edge is hard). Throws mesh-invalid where there is no triangle, a number that is none, an index out of range, or
  * more than the limits allow.
  */
 export function finishMesh(raw: RawMesh): Mesh {
-  const { positions, uvSets, colours } = raw
-  const vertices = positions.length / 3
+  const vertices = raw.positions.length / 3
   checkLimits(raw, vertices)
-  checkNumbers('position', positions, 3)
-  uvSets.forEach((uvs, set) => checkNumbers(`UV in set ${set}`, uvs, 2))
+  checkNumbers('position', raw.positions, 3)
+  raw.uvSets.forEach((uvs, set) => checkNumbers(`UV in set ${set}`, uvs, 2))
   for (let i = 0; i < raw.triangles.length; i++)
     if (raw.triangles[i]! >= vertices)
       throw new GristError(
@@ -62,9 +70,14 @@ export function finishMesh(raw: RawMesh): Mesh {
   const { triangles, parts, dropped } = withoutDegenerate(raw)
   if (triangles.length === 0) throw new GristError('mesh-invalid', 'There are no triangles with an area.')
   if (dropped > 0) notes.push(`${dropped} ${dropped === 1 ? 'triangle' : 'triangles'} without area left out.`)
-  const { normals, made } = completeNormals(raw.normals, positions, triangles)
-  if (made > 0) notes.push(made === vertices ? 'Normals were made.' : `Normals of ${made} vertices were made.`)
-  return { positions, normals, uvSets, colours, triangles, parts, notes }
+  const { made, ...whole } = withNormals(raw, triangles)
+  if (made > 0) {
+    const what = made === vertices ? 'Normals' : `Normals of ${made} vertices`
+    notes.push(
+      raw.flat ? `${what} were made: those of the faces.` : `${what} were made, with hard edges from ${HARD_FROM}°.`,
+    )
+  }
+  return { ...whole, parts, notes }
 }
 
 function checkLimits({ triangles, parts }: RawMesh, vertices: number): void {
@@ -122,30 +135,68 @@ function hasArea(positions: Float32Array, a: number, b: number, c: number): bool
   return uy * vz - uz * vy !== 0 || uz * vx - ux * vz !== 0 || ux * vy - uy * vx !== 0
 }
 
-function completeNormals(
-  given: Float32Array | null,
-  positions: Float32Array,
-  triangles: Uint32Array,
-): { normals: Float32Array; made: number } {
-  const vertices = positions.length / 3
+type Arrays = Pick<Mesh, 'positions' | 'normals' | 'uvSets' | 'colours' | 'triangles'>
+
+/** A mesh whose normals have length 1; `made` tells how many vertices had none. */
+function withNormals(raw: RawMesh, triangles: Uint32Array): Arrays & { readonly made: number } {
+  const { positions, uvSets, colours, normals: given } = raw
   const normals = new Float32Array(positions.length)
-  const lacking: number[] = []
-  for (let v = 0; v < vertices; v++) {
+  const lacks = new Uint8Array(positions.length / 3)
+  let made = 0
+  for (let v = 0; v < lacks.length; v++) {
     const [x, y, z] = given ? [given[v * 3]!, given[v * 3 + 1]!, given[v * 3 + 2]!] : [0, 0, 0]
     const length = Math.sqrt(x * x + y * y + z * z)
-    if (!(length > 0 && Number.isFinite(length))) {
-      lacking.push(v)
-      continue
+    if (length > 0 && Number.isFinite(length)) normals.set([x / length, y / length, z / length], v * 3)
+    else made += lacks[v] = 1
+  }
+  const whole = { positions, normals, uvSets, colours, triangles }
+  if (made === 0) return { ...whole, made }
+  return { ...withMade(whole, lacks, raw.flat ? FLAT : cosTurns(HARD_FROM / 360)), made }
+}
+
+/** Gives normals to vertices that lack them; one for each that its corners have, the first takes its place. */
+function withMade(whole: Arrays, lacks: Uint8Array, hardFrom: number): Arrays {
+  const made = cornerNormals(whole.positions, whole.triangles, hardFrom)
+  const triangles = whole.triangles.slice()
+  // Of each vertex that was made the one it was made of, and its normal's place among those of corners.
+  const [of, at]: [number[], number[]] = [[], []]
+  const next = new Int32Array(lacks.length + triangles.length).fill(-1)
+  const first = new Int32Array(lacks.length).fill(-1)
+  const isAs = (corner: number, other: number): boolean =>
+    made[corner * 3] === made[other * 3] &&
+    made[corner * 3 + 1] === made[other * 3 + 1] &&
+    made[corner * 3 + 2] === made[other * 3 + 2]
+  const cornerOf = (vertex: number): number => (vertex < lacks.length ? first[vertex]! : at[vertex - lacks.length]!)
+  for (let corner = 0; corner < triangles.length; corner++) {
+    const vertex = triangles[corner]!
+    if (!lacks[vertex]) continue
+    if (first[vertex]! < 0) first[vertex] = corner
+    let one = vertex
+    while (!isAs(cornerOf(one), corner) && next[one]! >= 0) one = next[one]!
+    if (!isAs(cornerOf(one), corner)) {
+      next[one] = lacks.length + of.length
+      one = next[one]!
+      of.push(vertex)
+      at.push(corner)
     }
-    normals[v * 3] = x / length
-    normals[v * 3 + 1] = y / length
-    normals[v * 3 + 2] = z / length
+    triangles[corner] = one
   }
-  if (lacking.length > 0) {
-    const made = vertexNormals(positions, triangles)
-    for (const v of lacking) normals.set(made.subarray(v * 3, v * 3 + 3), v * 3)
+  const all = Uint32Array.from({ length: lacks.length + of.length }, (_, v) =>
+    v < lacks.length ? v : of[v - lacks.length]!,
+  )
+  const normals = gathered(all, whole.normals, 3)
+  for (let v = 0; v < all.length; v++) {
+    if (!lacks[all[v]!]) continue
+    const corner = cornerOf(v)
+    normals.set(corner < 0 ? [0, 1, 0] : made.subarray(corner * 3, corner * 3 + 3), v * 3)
   }
-  return { normals, made: lacking.length }
+  return {
+    positions: of.length === 0 ? whole.positions : gathered(all, whole.positions, 3),
+    normals,
+    uvSets: whole.uvSets.map((set) => gathered(all, set, 2)),
+    colours: whole.colours && gathered(all, whole.colours, 4),
+    triangles,
+  }
 }
 
 /** The corners of a box around all vertices that triangles use. */

@@ -1,33 +1,76 @@
 import { weldedVertices } from './welded'
 
+/** Around a place with more corners than this the surface is taken to be smooth: nobody can tell, and every two are compared. */
+const MAX_COMPARED = 512
+
 /**
- * Normals of vertices, of length 1: the sum of the normals of the triangles around each place, weighted by their areas and by
- * their angles there. A vertex that no triangle uses gets +Y.
+ * Normals of the corners of triangles, of length 1: the sum of the normals of the triangles around the place that meet the corner's own
+ * at no more than an angle, weighted by their areas and by their angles there. Shape: three numbers a corner, nine a triangle;
+ * `hardFrom` is the cosine of that angle.
  * Source: area weights are common practice; angle weights: G. Thürmer, C. Wüthrich, "Computing vertex normals from polygonal
  * facets", Journal of Graphics Tools 3(1), 1998.
  */
-export function vertexNormals(positions: Float32Array, triangles: Uint32Array): Float32Array {
-  const first = weldedVertices(positions)
-  const sums = new Float64Array(positions.length)
-  for (let t = 0; t < triangles.length; t += 3) {
-    const corners = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3] as const
-    const [nx, ny, nz] = crossOf(positions, corners)
-    corners.forEach((corner, i) => {
-      const weight = angleAt(positions, corner, corners[(i + 1) % 3]!, corners[(i + 2) % 3]!)
-      const at = first[corner / 3]! * 3
-      sums[at] = sums[at]! + nx * weight
-      sums[at + 1] = sums[at + 1]! + ny * weight
-      sums[at + 2] = sums[at + 2]! + nz * weight
-    })
-  }
-  const normals = new Float32Array(positions.length)
-  for (let v = 0; v < first.length; v++) {
-    const at = first[v]! * 3
-    const [x, y, z] = [sums[at]!, sums[at + 1]!, sums[at + 2]!]
-    const length = Math.sqrt(x * x + y * y + z * z)
-    normals.set(length > 0 ? [x / length, y / length, z / length] : [0, 1, 0], v * 3)
+export function cornerNormals(positions: Float32Array, triangles: Uint32Array, hardFrom: number): Float32Array {
+  const { starts, corners } = cornersAround(weldedVertices(positions), triangles)
+  const { directions, weighted } = facesOf(positions, triangles)
+  const normals = new Float32Array(triangles.length * 3)
+  for (let place = 0; place + 1 < starts.length; place++) {
+    const [from, to] = [starts[place]!, starts[place + 1]!]
+    const isSmooth = to - from > MAX_COMPARED
+    for (let i = from; i < to; i++) {
+      const corner = corners[i]!
+      const own = Math.floor(corner / 3) * 3
+      let [x, y, z] = [0, 0, 0]
+      for (let j = from; j < to; j++) {
+        const near = Math.floor(corners[j]! / 3) * 3
+        const isOneSurface =
+          isSmooth ||
+          near === own ||
+          directions[own]! * directions[near]! +
+            directions[own + 1]! * directions[near + 1]! +
+            directions[own + 2]! * directions[near + 2]! >=
+            hardFrom
+        if (!isOneSurface) continue
+        x += weighted[corners[j]! * 3]!
+        y += weighted[corners[j]! * 3 + 1]!
+        z += weighted[corners[j]! * 3 + 2]!
+      }
+      const length = Math.sqrt(x * x + y * y + z * z)
+      normals.set(length > 0 ? [x / length, y / length, z / length] : directions.subarray(own, own + 3), corner * 3)
+    }
   }
   return normals
+}
+
+/** Corners of triangles by the places that they are at: those of a place from `starts[place]` to before the next. */
+function cornersAround(places: Uint32Array, triangles: Uint32Array): { starts: Uint32Array; corners: Uint32Array } {
+  const starts = new Uint32Array(places.length + 1)
+  for (let corner = 0; corner < triangles.length; corner++) starts[places[triangles[corner]!]! + 1]!++
+  for (let place = 0; place < places.length; place++) starts[place + 1]! += starts[place]!
+  const at = starts.slice()
+  const corners = new Uint32Array(triangles.length)
+  for (let corner = 0; corner < triangles.length; corner++) corners[at[places[triangles[corner]!]!]!++] = corner
+  return { starts, corners }
+}
+
+/** The direction of each triangle, and for each of its corners that direction by area and angle. */
+function facesOf(
+  positions: Float32Array,
+  triangles: Uint32Array,
+): { directions: Float64Array; weighted: Float64Array } {
+  const directions = new Float64Array(triangles.length)
+  const weighted = new Float64Array(triangles.length * 3)
+  for (let t = 0; t < triangles.length; t += 3) {
+    const corners = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3] as const
+    const [x, y, z] = crossOf(positions, corners)
+    const length = Math.sqrt(x * x + y * y + z * z)
+    directions.set([x / length, y / length, z / length], t)
+    for (let i = 0; i < 3; i++) {
+      const weight = angleAt(positions, corners[i]!, corners[(i + 1) % 3]!, corners[(i + 2) % 3]!)
+      weighted.set([x * weight, y * weight, z * weight], (t + i) * 3)
+    }
+  }
+  return { directions, weighted }
 }
 
 /** Twice the area times the direction of a triangle. */

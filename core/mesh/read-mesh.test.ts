@@ -6,6 +6,7 @@ import draco3d from 'draco3dgltf'
 import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer'
 import { GristError } from '../errors'
 import { randomNumbers } from '../testing/random-values'
+import type { Mesh } from './mesh'
 import { boxOf } from './mesh'
 import { writeObj } from './write-obj'
 import { readMesh } from './read-mesh'
@@ -30,6 +31,46 @@ const fault = (name: string, bytes: Uint8Array) =>
     (error: unknown) =>
       error instanceof GristError ? { code: error.code, ...error.place, words: error.detail } : error,
   )
+
+/** A prism of radius 1 and height 1 about Y; its corners are those of its side and of its caps. */
+const prismObj = (sides: number): string => {
+  const turns = Array.from({ length: sides }, (_, i) => (i / sides) * 2 * Math.PI)
+  const rings = [0, 1].flatMap((y) => turns.map((a) => `v ${Math.cos(a)} ${y} ${-Math.sin(a)}`))
+  const side = turns.map((_, i) => {
+    const next = ((i + 1) % sides) + 1
+    return `f ${i + 1} ${next} ${next + sides} ${i + 1 + sides}`
+  })
+  const top = turns.map((_, i) => sides + 1 + i)
+  const foot = turns.map((_, i) => sides - i)
+  return [...rings, ...side, `f ${top.join(' ')}`, `f ${foot.join(' ')}`].join('\n')
+}
+
+/** The direction of each triangle, worked here. */
+const facesOf = ({ positions: p, triangles }: Mesh): number[][] =>
+  Array.from({ length: triangles.length / 3 }, (_, t) => {
+    const [a, b, c] = [0, 1, 2].map((k) => [0, 1, 2].map((axis) => p[triangles[t * 3 + k]! * 3 + axis]!))
+    const [u, v] = [b!.map((x, i) => x - a![i]!), c!.map((x, i) => x - a![i]!)]
+    const [ux, uy, uz] = u as [number, number, number]
+    const [vx, vy, vz] = v as [number, number, number]
+    const cross = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+    return cross.map((x) => x / Math.hypot(...cross))
+  })
+
+/** How far the normals of corners are from these at most: one for each triangle, or three. */
+const turnedFrom = (
+  { normals, triangles }: Mesh,
+  wanted: readonly (readonly (number | readonly number[])[])[],
+): number =>
+  Math.max(
+    ...wanted.flatMap((of, t) =>
+      [0, 1, 2].map((k) => {
+        const own = (typeof of[0] === 'number' ? of : of[k]) as readonly number[]
+        return Math.hypot(...own.map((x, axis) => x - normals[triangles[t * 3 + k]! * 3 + axis]!))
+      }),
+    ),
+  )
+
+const round = await read('round.obj', utf8(prismObj(24)))
 
 /** The block as glTF, under a node. */
 async function blockGltf(change: (document: Document) => void = () => {}): Promise<Document> {
@@ -64,7 +105,22 @@ describe('OBJ', () => {
     expect(mesh.parts).toEqual([{ name: 'block', material: 'steel', from: 0, count: 12, uvSets: 1 }])
     // The first corner of the front, below left: (0, 0) in OBJ is (0, 1) here.
     expect([...mesh.positions.subarray(0, 3), ...mesh.uvSets[0]!.subarray(0, 2)]).toEqual([0, 0, 5, 0, 1])
-    expect(mesh.notes).toEqual(['Normals were made.'])
+    expect(mesh.notes).toEqual(['Normals were made, with hard edges from 60°.'])
+    expect(turnedFrom(mesh, facesOf(mesh))).toBeLessThan(1e-6)
+  })
+
+  test('without normals a prism of 24 sides is round at its side and hard at its caps', async () => {
+    const mesh = await read('p.obj', utf8(prismObj(24)))
+    const faces = facesOf(mesh)
+    const wanted = faces.map(([, y], t) =>
+      [0, 1, 2].map((k) => {
+        const at = mesh.triangles[t * 3 + k]! * 3
+        return Math.abs(y!) > 0.5 ? [0, Math.sign(y!), 0] : [mesh.positions[at]!, 0, mesh.positions[at + 2]!]
+      }),
+    )
+    expect(turnedFrom(mesh, wanted)).toBeLessThan(1e-4)
+    // Two rings of its side, and two of its caps.
+    expect(mesh.positions.length / 3).toBe(96)
   })
 
   test('a concave face is cut, not fanned: the area of an L and of an arrow, worked by hand', async () => {
@@ -197,9 +253,21 @@ describe('glTF', () => {
     const mesh = await read('b.glb', bytes)
     expect(volumeOf(mesh)).toBeCloseTo(240, 3)
     expect(boxOf(mesh)).toEqual({ min: [6, 0, 0], max: [10, 6, 10] })
-    // The corner at its least x faces that way still.
-    const corner = [...mesh.positions].findIndex((v, i) => i % 3 === 0 && v === 6) / 3
-    expect(mesh.normals[corner * 3]).toBeLessThan(-0.3)
+    expect(turnedFrom(mesh, facesOf(mesh))).toBeLessThan(1e-6)
+  })
+
+  // glTF 2.0, 3.7.2.1: "When normals are not specified, client implementations MUST calculate flat normals".
+  test('without normals every face is flat', async () => {
+    const document = await blockGltf((made) => {
+      const [primitive] = made.getRoot().listMeshes()[0]!.listPrimitives()
+      const { positions, triangles } = round
+      primitive!.getAttribute('POSITION')!.setArray(positions)
+      primitive!.getIndices()!.setArray(triangles)
+      primitive!.setAttribute('NORMAL', null).setAttribute('TEXCOORD_0', null)
+    })
+    const mesh = await read('r.glb', await glb(document))
+    expect(mesh.notes).toEqual(['Normals were made: those of the faces.'])
+    expect(turnedFrom(mesh, facesOf(mesh))).toBeLessThan(1e-6)
   })
 
   test.each([

@@ -105,7 +105,6 @@ export function RightPane() {
                     { value: 'both', word: 'both' },
                   ]}
                   onChange={(shows) => setView({ shows: shows as typeof view.shows })}
-                  className="h-6"
                 />
               )}
               {model.cage && <Toggle word="Cage" on={view.cage} onChange={(cage) => setView({ cage })} />}

@@ -67,7 +67,6 @@ export function ModelOnStage() {
             value={id}
             options={list.map((one) => ({ value: one.id, word: one.name }))}
             onChange={setChosen}
-            className="h-6"
           />
         )}
         <Segments

@@ -122,7 +122,7 @@ export function PartOnStage({
             if (!chosenModel || !chosenPart) return
             placement.choose({ model: chosenModel, part: Number(chosenPart), ...(tile ? { udim: Number(tile) } : {}) })
           }}
-          className="h-6 max-w-72"
+          className="max-w-72"
         />
       </div>
     </>
@@ -213,7 +213,7 @@ function Beside({ part, models }: { part: ProjectPart; models: readonly ProjectP
         ...others.map(({ id: value, name }) => ({ value, word: `beside ${name}` })),
       ]}
       onChange={(chosen) => void compare(others.find((one) => one.id === chosen))}
-      className="h-6 max-w-44"
+      className="max-w-44"
     />
   )
 }
@@ -235,7 +235,6 @@ function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
           value={over.some(({ value }) => value === meshData) ? meshData! : ''}
           options={[{ value: '', word: 'nothing over it' }, ...over]}
           onChange={(kind) => actions.setStage({ meshData: kind === '' ? null : kind })}
-          className="h-6"
         />
       )}
       {!alone && (

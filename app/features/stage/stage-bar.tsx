@@ -55,7 +55,7 @@ export const StageBar = memo(function StageBar({
         value={shown ? formatStageOutput(shown) : LIT}
         options={options}
         onChange={(value) => actions.setStage({ shown: value === LIT ? null : parseStageOutput(value) })}
-        className="h-6 max-w-52"
+        className="max-w-52"
       />
       {shown !== null && (
         <span className="rounded bg-raised">
@@ -79,7 +79,6 @@ export const StageBar = memo(function StageBar({
           value={stage.shape}
           options={SHAPES.map((value) => ({ value, word: shapeInWords(value) }))}
           onChange={(shape) => actions.setStage({ shape: shape as typeof stage.shape })}
-          className="h-6"
         />
       )}
       {stage.mode !== 'part' && (
@@ -88,7 +87,6 @@ export const StageBar = memo(function StageBar({
           value={String(stage.repeat)}
           options={REPEATS.map((n) => ({ value: String(n), word: `${n} × ${n}` }))}
           onChange={(n) => actions.setStage({ repeat: Number(n) })}
-          className="h-6"
         />
       )}
       <span className={`flex rounded bg-raised ${stage.mode === 'part' && !onParts ? 'hidden' : ''}`}>

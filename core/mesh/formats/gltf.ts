@@ -136,7 +136,8 @@ class Gathered {
       vertex += piece.positions.length / 3
       corner += piece.triangles.length
     }
-    return { positions, normals, uvSets, colours, triangles, parts: this.parts, notes: [...this.notes] }
+    // glTF 2.0, 3.7.2.1: where normals are not specified, they are those of the faces.
+    return { positions, normals, uvSets, colours, triangles, parts: this.parts, notes: [...this.notes], flat: true }
   }
 }
 
