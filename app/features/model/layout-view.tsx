@@ -4,6 +4,7 @@ import type { LayoutView as Place } from '#runtime/browser/layout-painter'
 import type { MeshDataInfo } from '../../contracts/model'
 import { meshAddress, meshDataAddress } from '../../session/model/addresses'
 import { modelWorker } from '../../session/model/model-worker'
+import { useSame } from '../../ui/use-same'
 import { counted } from '../../ui/words'
 import { useModel } from './model-context'
 
@@ -25,7 +26,7 @@ export function LayoutPane() {
   const part = model.summary.parts[view.part]
   const facts = part?.layouts[uvSet]
   const address = meshAddress(model, 'low')!
-  const tiles = useMemo(() => [1001, ...(facts?.tiles ?? [])], [facts])
+  const tiles = useSame([1001, ...(facts?.tiles ?? [])])
 
   useEffect(() => {
     const watch = new ResizeObserver(([entry]) => {
@@ -41,42 +42,38 @@ export function LayoutPane() {
   const of = `${address} ${view.part} ${uvSet}`
   const shownPlace = moved?.of === of ? moved.place : fitting
 
-  const { pictures, missed } = useMemo(() => {
-    const data =
-      view.kind === null || view.layout !== 'data'
-        ? []
-        : model.data.filter((one) => one.part === view.part && one.kind === view.kind)
-    const at = (shown: readonly MeshDataInfo[], what: 'picture' | 'missed') =>
-      shown.map((one) => [one.udim, meshDataAddress(model.id, one, what)] as const)
-    return {
-      pictures: at(data, 'picture'),
-      missed: view.missed
-        ? at(
-            data.filter((one) => one.missed > 0),
-            'missed',
-          )
-        : [],
-    }
-  }, [model, view.kind, view.part, view.layout, view.missed])
-
+  const data =
+    view.kind === null || view.layout !== 'data'
+      ? []
+      : model.data.filter((one) => one.part === view.part && one.kind === view.kind)
+  const at = (shown: readonly MeshDataInfo[], what: 'picture' | 'missed') =>
+    shown.map((one) => [one.udim, meshDataAddress(model.id, one, what)] as const)
+  const ratio = room.width === 0 ? 1 : window.devicePixelRatio
+  const { left, top, scale } = shownPlace
+  // The page hears of the model often while it is baked: what looks the same is not painted again.
+  const wanted = useSame({
+    mode: view.layout,
+    view: { left, top, scale: scale * ratio },
+    width: Math.round(room.width * ratio),
+    height: Math.round(room.height * ratio),
+    size,
+    padding: view.padding ? padding : 0,
+    pictures: at(data, 'picture'),
+    missed: view.missed
+      ? at(
+          data.filter((one) => one.missed > 0),
+          'missed',
+        )
+      : [],
+    shown: view.problem,
+  })
+  const isThere = facts !== undefined
   const painting = useRef(0)
   useEffect(() => {
-    if (!facts || room.width === 0) return
-    const ratio = window.devicePixelRatio
-    const { left, top, scale } = shownPlace
+    if (!isThere || wanted.width === 0) return
     const mine = ++painting.current
     void modelWorker()
-      .paint(address, view.part, uvSet, {
-        mode: view.layout,
-        view: { left, top, scale: scale * ratio },
-        width: Math.round(room.width * ratio),
-        height: Math.round(room.height * ratio),
-        size,
-        padding: view.padding ? padding : 0,
-        pictures,
-        missed,
-        shown: view.problem,
-      })
+      .paint(address, view.part, uvSet, wanted)
       .then(
         (bitmap) => {
           // What was asked for later may have come earlier.
@@ -91,21 +88,7 @@ export function LayoutPane() {
           mine === painting.current &&
           setProblem('The layout cannot be drawn right now. Reload the page to try again.'),
       )
-  }, [
-    address,
-    facts,
-    room,
-    shownPlace,
-    view.part,
-    view.layout,
-    view.padding,
-    view.problem,
-    uvSet,
-    size,
-    padding,
-    pictures,
-    missed,
-  ])
+  }, [address, isThere, view.part, uvSet, wanted])
 
   const move = useCallback(
     (to: (from: Place) => Place): void =>
@@ -134,9 +117,9 @@ export function LayoutPane() {
     }
     element.addEventListener('wheel', turn, { passive: false })
     return () => element.removeEventListener('wheel', turn)
-  }, [facts, zoom])
+  }, [isThere, zoom])
 
-  const at = facts && layoutFactsAt(facts, size)
+  const truth = facts && layoutFactsAt(facts, size)
   return (
     <div ref={area} className="absolute inset-0 overflow-hidden bg-view">
       {facts ? (
@@ -173,13 +156,13 @@ export function LayoutPane() {
           ■ {problem}
         </p>
       )}
-      {at && (
+      {truth && (
         <p className="pointer-events-none absolute bottom-2 left-2 rounded-md bg-raised px-2 py-1 font-mono text-note">
-          {counted(at.islands, 'island')} · {Math.round(at.usedArea * 100)} % used ·{' '}
-          {Math.round(at.texelsPerMetre.mean)} texels/m ±{' '}
-          {Math.round((100 * at.texelsPerMetre.deviation) / (at.texelsPerMetre.mean || 1))} % · stretch{' '}
-          {at.stretch.mean.toFixed(2)} ·{' '}
-          {at.spacingTexels === null ? 'wide spacing' : `${at.spacingTexels.toFixed(1)} texels apart`}
+          {counted(truth.islands, 'island')} · {Math.round(truth.usedArea * 100)} % used ·{' '}
+          {Math.round(truth.texelsPerMetre.mean)} texels/m ±{' '}
+          {Math.round((100 * truth.texelsPerMetre.deviation) / (truth.texelsPerMetre.mean || 1))} % · stretch{' '}
+          {truth.stretch.mean.toFixed(2)} ·{' '}
+          {truth.spacingTexels === null ? 'wide spacing' : `${truth.spacingTexels.toFixed(1)} texels apart`}
         </p>
       )}
     </div>

@@ -3,6 +3,7 @@ import type { PartPoint } from '#core/mesh/part-ids'
 import type { ShownModel } from './addresses'
 import { meshAddress } from './addresses'
 import type { ModelLook, ModelParts, ModelRenderer, PartMarks } from './model-renderer.client'
+import { useSame } from '../../ui/use-same'
 import { modelWorker } from './model-worker'
 
 /** A model in three dimensions, turned by dragging or the arrows. */
@@ -92,7 +93,9 @@ export function ModelView({
     }
   }, [renderer, wanted, low, high, cage, uvSet, withTangents, model.id])
 
-  useEffect(() => renderer?.setLook(look), [renderer, look])
+  // Pages hear of a model often while it is baked: what looks the same is not drawn again.
+  const same = useSame(look)
+  useEffect(() => renderer?.setLook(same), [renderer, same])
   useEffect(() => renderer?.setMarks(marks), [renderer, marks])
 
   return (
