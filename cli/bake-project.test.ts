@@ -224,9 +224,13 @@ test('parts that share a tile, IDs of a part and UDIM tiles come to one file set
   // Made again of its record, and one material alone on one tile.
   for (const set of ['sheet-1', 'sheet-3-1001', 'sheet-3-1002']) {
     const path = `tiled/Sheets/${set}/record.json`
-    const again = await grist('remake', path, '--mesh', 'tiles/sheets.obj', '--samples', '1')
+    const again = await grist('remake', path, '--mesh', 'tiles/sheets.obj')
     expect([again.code, again.out.match(/^same /gm)?.length]).toEqual([0, 8])
   }
+  const whole = await grist('remake', 'tiled/Sheets/record.json', '--mesh', 'tiles/sheets.obj')
+  expect([whole.code, whole.out.match(/^same .*sheet-3-1002\//gm)?.length]).toEqual([0, 8])
+  const lacking = await grist('remake', 'tiled/Sheets/record.json')
+  expect([lacking.code, lacking.err]).toEqual([2, expect.stringContaining('name its model by --mesh')])
   const alone = ['bake', 'tiles/Blue.json', ...sized, '--mesh', 'tiles/sheets.obj', '--part', 'sheet 3']
   expect((await grist(...alone, '--out', 'none')).err).toContain('--tile takes one of: 1001, 1002')
   expect((await grist(...alone, '--tile', '1002', '--out', 'one')).code).toBe(0)

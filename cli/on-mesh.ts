@@ -1,5 +1,6 @@
 import type { Channel } from '#core/document/channels'
 import type { MaterialDocument } from '#core/document/document'
+import type { PartFacts } from '#core/document/domain'
 import { onPart, partOf } from '#core/document/domain'
 import { GristError } from '#core/errors'
 import type { RasterImage } from '#core/field/pyramid'
@@ -7,6 +8,7 @@ import { kindsRead } from '#core/graph/kinds-read'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
 import type { BakeSettings } from '#core/mesh/bake-settings'
 import { BAKE_SIZES, STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { bakedAs, settingsOfBaked } from '#core/mesh/mesh-data-record'
 import { kindsFor, tilesOf } from '#core/mesh/mesh-data'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
 import { layoutFacts } from '#core/mesh/layout-facts'
@@ -108,32 +110,48 @@ export async function layOnPart(
   const wanted = [...kindsRead(document, registry, { under: !alone, delivery }), ...more]
   const kinds = [...new Set(wanted)].filter((kind) => able.some(({ name }) => name === kind))
   const data = new Map<string, RasterImage>()
+  const baked: NonNullable<PartFacts['baked']> = {}
   const names: Partial<Record<MeshDataKind, string>> = {}
   const tile = udim ?? FIRST_TILE
   let missed: number | undefined
-  await bakeModel(threads, {
-    ...{ name: path, application: applicationName(), settings, ...model, image: null },
-    cells: kinds.map((kind) => ({ part, kind })),
-    tilesOf: () => (own.uvSets > uvSet ? [tile] : []),
-    isKnown: () => false,
-    onBaked: async ({ place, key, baker, field, missed: none }) => {
-      const kind = place.kind as MeshDataKind
-      if (kind === 'normal' && model.high !== null) missed = none / (field.width * field.height)
-      names[kind] = `mesh-data:${key}`
-      const bytes = meshDataBytes(baker, field)
-      data.set(`mesh-data:${key}`, imageOfMeshData(kind, meshDataShape(baker, field.width, field.height), bytes))
-    },
-    onProgress: () => {},
-    isCancelled: isInterrupted,
-  })
+  for (const group of asBefore(document, kinds, settings))
+    await bakeModel(threads, {
+      ...{ name: path, application: applicationName(), ...model, image: null },
+      settings: group.settings,
+      cells: group.kinds.map((kind) => ({ part, kind })),
+      tilesOf: () => (own.uvSets > uvSet ? [tile] : []),
+      isKnown: () => false,
+      onBaked: async ({ place, key, baker, field, missed: none, record }) => {
+        const kind = place.kind as MeshDataKind
+        if (kind === 'normal' && model.high !== null) missed = none / (field.width * field.height)
+        names[kind] = `mesh-data:${key}`
+        baked[kind] = bakedAs(record(key))
+        const bytes = meshDataBytes(baker, field)
+        data.set(`mesh-data:${key}`, imageOfMeshData(kind, meshDataShape(baker, field.width, field.height), bytes))
+      },
+      onProgress: () => {},
+      isCancelled: isInterrupted,
+    })
   const facts = partFactsOf({
     ...{ summary: meshSummary(mesh), mesh: model.contents.mesh, part, uvSet, name: own.name },
     ...(udim === undefined ? {} : { udim }),
-    data: names as Record<string, string>,
+    ...{ data: names as Record<string, string>, baked },
     ...(missed === undefined ? {} : { missed }),
   })
   const layout = own.uvSets > uvSet ? partLayoutOf(mesh, part, uvSet, udim) : undefined
   return { document: onPart(document, facts), data, mesh, layout }
+}
+
+/** Kinds with the settings that each is baked with: those of its record where a document has one, of a delivery that is made again. */
+function asBefore(
+  document: MaterialDocument,
+  kinds: readonly string[],
+  settings: BakeSettings,
+): { readonly settings: BakeSettings; readonly kinds: readonly string[] }[] {
+  const before = partOf(document)?.baked ?? {}
+  const told = Object.fromEntries(Object.entries(before).filter(([kind]) => kinds.includes(kind)))
+  const rest = kinds.filter((kind) => !(kind in told))
+  return [...settingsOfBaked(told), ...(rest.length > 0 ? [{ settings, kinds: rest }] : [])]
 }
 
 /** The tiles of UVs that a part lies in. */

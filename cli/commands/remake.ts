@@ -9,12 +9,13 @@ import type { MeshDataSet } from '#core/mesh/mesh-data-record'
 import { isMeshDataSet, parseMeshDataSet } from '#core/mesh/mesh-data-record'
 import type { DeliveryRecord } from '#core/texture/record'
 import { parsePacking } from '#core/texture/packing'
+import { RECORD_NAME } from '#runtime/node/delivery-folder'
 import { folderOf, readJson } from '#runtime/node/files'
 import { checkFreeFolder } from '#runtime/node/staged-folder'
 import type { Options } from '../options'
 import { isInterrupted } from '../interrupts'
 
-/** Makes a delivery, or mesh data, again from its record and compares what every file holds; --out keeps the new files. */
+/** Makes a delivery, that of a model, or mesh data again from its record and compares what every file holds; --out keeps the new files. */
 export async function remake(options: Options): Promise<number> {
   const path = options.words[0]
   if (!path) throw new GristError('usage', 'Which record.json?')
@@ -22,22 +23,53 @@ export async function remake(options: Options): Promise<number> {
   const stored = options.text('out')
   if (stored !== undefined) checkFreeFolder(stored, options.flag('replace'))
   if (isMeshDataSet(json)) return remakeMeshData(options, path, parseMeshDataSet(json))
+  const { isModelRecord, parseModelRecord } = await import('#runtime/node/read-model-delivery')
+  if (!isModelRecord(json)) return told(options, await remakeMaps(options, path, json, stored))
+  const found: Compared[] = []
+  for (const { folder } of parseModelRecord(json).sets) {
+    const own = join(folderOf(path), folder, RECORD_NAME)
+    const compared = await remakeMaps(options, own, readJson(own), stored && join(stored, folder))
+    found.push(...compared.map(({ name, same }) => ({ name: `${folder}/${name}`, same })))
+  }
+  return told(options, found)
+}
+
+/** A file of a record, and whether it came out the same. */
+interface Compared {
+  readonly name: string
+  readonly same: boolean
+}
+
+/** Tells what was compared; gives the program's answer. */
+function told(options: Options, results: readonly Compared[]): number {
+  if (options.flag('json')) console.log(JSON.stringify(results, null, 2))
+  else for (const { name, same } of results) console.log(`${same ? 'same   ' : 'DIFFERS'} ${name}`)
+  return results.every(({ same }) => same) ? 0 : 1
+}
+
+/** Makes the maps of a delivery's record again; `stored` keeps them. */
+async function remakeMaps(
+  options: Options,
+  path: string,
+  json: unknown,
+  stored: string | undefined,
+): Promise<Compared[]> {
   const { isSameFile, parseRecord } = await import('#core/texture/record')
   const record = parseRecord(json)
+  const on = partOf(parseDocument(record.joint?.[0]?.document ?? record.document))
+  if (on && options.text('mesh') === undefined)
+    throw new GristError(
+      'usage',
+      `This was made on "${on.name}": name its model by --mesh, with --high and --cage if it had them.`,
+    )
   const out = stored ?? mkdtempSync(join(tmpdir(), 'grist-remake-'))
   try {
     const keeps = { images: stored !== undefined, replace: options.flag('replace') }
     const again = await (record.joint ? remadeJoint : remadeMaterial)(options, path, record, out, keeps)
-    const results = record.files.map((file) => {
-      const same = isSameFile(
-        file,
-        again.files.find((one) => one.name === file.name),
-      )
-      return { name: file.name, same }
+    return record.files.map((file) => {
+      const own = again.files.find((one) => one.name === file.name)
+      return { name: file.name, same: isSameFile(file, own) }
     })
-    if (options.flag('json')) console.log(JSON.stringify(results, null, 2))
-    else for (const { name, same } of results) console.log(`${same ? 'same   ' : 'DIFFERS'} ${name}`)
-    return results.every(({ same }) => same) ? 0 : 1
   } finally {
     if (!stored) rmSync(out, { recursive: true, force: true })
   }
@@ -139,11 +171,10 @@ async function remakeMeshData(options: Options, path: string, set: MeshDataSet):
   } finally {
     await threads.close()
   }
-  const results = set.entries.map(({ file, record }) => ({
-    name: file,
-    same: again.get(nameOf(record.place)) === record.sha256,
-  }))
-  if (options.flag('json')) console.log(JSON.stringify(results, null, 2))
-  else for (const { name, same } of results) console.log(`${same ? 'same   ' : 'DIFFERS'} ${name}`)
-  return results.every(({ same }) => same) ? 0 : 1
+  const isAgain = ({ record }: (typeof set.entries)[number]): boolean =>
+    again.get(nameOf(record.place)) === record.sha256
+  return told(
+    options,
+    set.entries.map((entry) => ({ name: entry.file, same: isAgain(entry) })),
+  )
 }

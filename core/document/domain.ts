@@ -26,6 +26,13 @@ const partFacts = z.strictObject({
   modelBox: box,
   /** Baked mesh data as images, by kind. */
   data: z.record(z.string().max(64), z.string().max(200)),
+  /**
+   * How those were baked, by kind: settings and options by name, lengths in metres. Told in records, so that they can be made again; absent
+   * of what was brought in as an image, and in records of before.
+   */
+  baked: z
+    .record(z.string().max(64), z.record(z.string().max(64), z.union([z.number(), z.string().max(64), z.null()])))
+    .optional(),
   /** Share of its tile's texels at which rays met no high mesh, where its normals were baked of one. */
   missed: z.number().min(0).max(1).optional(),
 })

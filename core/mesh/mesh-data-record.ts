@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { GristError } from '../errors'
 import type { BakeOptions, Baker } from './baker'
 import type { BakeSettings } from './bake-settings'
-import { bakeSettings } from './bake-settings'
+import { STANDARD_SETTINGS, bakeSettings } from './bake-settings'
 import type { MeshDataPlace, ModelContents } from './mesh-data'
 
 /**
@@ -45,6 +45,36 @@ export function meshDataRecord({
     options: Object.fromEntries(kind.uses.map((name) => [name, options[name]])),
     missedTexels: missed,
   }
+}
+
+/** How mesh data were baked, as a delivery's record tells it of each kind. */
+export const bakedAs = ({ settings, options }: Pick<MeshDataRecord, 'settings' | 'options'>): Baked => ({
+  ...settings,
+  ...options,
+})
+
+/** Settings and options of a kind by name. */
+type Baked = Record<string, number | string | null>
+
+/** Settings that bake kinds again as they were, with the kinds that each is for: as few as can be. Throws record-invalid. */
+export function settingsOfBaked(
+  baked: Readonly<Record<string, Baked>>,
+): { readonly settings: BakeSettings; readonly kinds: readonly string[] }[] {
+  const groups: { given: Baked; kinds: string[] }[] = []
+  for (const [kind, own] of Object.entries(baked)) {
+    const group = groups.find(({ given }) =>
+      Object.entries(own).every(([name, value]) => (given[name] ?? value) === value),
+    )
+    if (group) Object.assign(group.given, own)
+    if (group) group.kinds.push(kind)
+    else groups.push({ given: { ...own }, kinds: [kind] })
+  }
+  return groups.map(({ given, kinds }) => {
+    const result = bakeSettings.safeParse({ ...STANDARD_SETTINGS, ...given })
+    if (result.success) return { settings: result.data, kinds }
+    const [issue] = result.error.issues
+    throw new GristError('record-invalid', `How ${kinds[0]} was baked: ${issue!.path.join('.')}: ${issue!.message}.`)
+  })
 }
 
 /** Mesh data that were written to files, with all that makes them again. Paths are relative to the record's folder. */

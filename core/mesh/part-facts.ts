@@ -1,7 +1,7 @@
 import type { PartFacts } from '../document/domain'
 import type { MeshSummary } from './mesh-summary'
 
-interface Given extends Pick<PartFacts, 'mesh' | 'part' | 'uvSet' | 'udim' | 'data' | 'missed'> {
+interface Given extends Pick<PartFacts, 'mesh' | 'part' | 'uvSet' | 'udim' | 'data' | 'missed' | 'baked'> {
   readonly summary: Pick<MeshSummary, 'box' | 'parts'>
   /** What the part is called beside others. */
   readonly name: string

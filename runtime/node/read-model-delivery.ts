@@ -38,18 +38,20 @@ const modelRecord = z.looseObject({
 export const isModelRecord = (json: unknown): boolean =>
   typeof json === 'object' && json !== null && (json as { format?: unknown }).format === 'amber-grist/model-record'
 
+/** Reads the record of a model. Throws record-invalid. */
+export function parseModelRecord(json: unknown): ModelRecord {
+  const result = modelRecord.safeParse(json)
+  if (result.success) return result.data as unknown as ModelRecord
+  const [issue] = result.error.issues
+  throw new GristError('record-invalid', `${issue!.path.join('.')}: ${issue!.message}`)
+}
+
 /**
  * Reads the file sets of a model that was delivered, each with how its part is laid out in the model beside them, where it has them alone.
  * Throws record-invalid, file-invalid.
  */
 export async function readModelDelivery(folder: string): Promise<DeliveredSet[]> {
-  const result = modelRecord.safeParse(readJson(join(folder, RECORD_NAME)))
-  if (!result.success)
-    throw new GristError(
-      'record-invalid',
-      `${result.error.issues[0]!.path.join('.')}: ${result.error.issues[0]!.message}`,
-    )
-  const record = result.data as unknown as ModelRecord
+  const record = parseModelRecord(readJson(join(folder, RECORD_NAME)))
   const { mesh } = await readModelFile(join(folder, record.file.name))
   const subjects: DeliveredSet[] = []
   for (const set of record.sets) {

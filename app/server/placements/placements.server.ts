@@ -9,7 +9,10 @@ import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import type { PickedIds } from '#core/picked-ids'
 import { fileSets } from '#core/mesh/file-sets'
+import type { MeshDataPlace } from '#core/mesh/mesh-data'
 import { tilesOf } from '#core/mesh/mesh-data'
+import type { MeshDataRecord } from '#core/mesh/mesh-data-record'
+import { bakedAs } from '#core/mesh/mesh-data-record'
 import { partFactsOf } from '#core/mesh/part-facts'
 import { FIRST_TILE } from '#core/document/domain'
 import type { FileSet } from '#runtime/node/deliver-parts'
@@ -73,6 +76,20 @@ function partOfModel(
   }
 }
 
+/** How the mesh data of a model were baked, by part, tile and kind; of what was brought in nothing is told. */
+async function bakedOf(model: string): Promise<(part: number, udim: number | undefined) => PartFacts['baked']> {
+  const rows = await database()('mesh_data')
+    .where({ model_id: model })
+    .whereRaw(`record->'settings' is not null`)
+    .select<(MeshDataPlace & { record: MeshDataRecord })[]>('part', 'udim', 'kind', 'record')
+  return (part, udim = FIRST_TILE) =>
+    Object.fromEntries(
+      rows
+        .filter((one) => one.part === part && one.udim === udim)
+        .map(({ kind, record }) => [kind, bakedAs(record)] as const),
+    )
+}
+
 function factsOf(model: ModelPage, part: number, udim: number | undefined): PartFacts {
   const { name, mesh, summary, settings, data } = model
   const here = data.filter((one) => one.part === part && one.udim === (udim ?? FIRST_TILE))
@@ -109,13 +126,17 @@ export async function dressedSets(model: ModelPage): Promise<FileSet[]> {
     .map(({ ids, ...one }) => ({ ...one, ...(ids ? { ids } : {}) }))
   const documents = new Map<string, MaterialDocument>()
   for (const { document_id: id } of placed) if (!documents.has(id)) documents.set(id, (await openDocument(id)).document)
+  const baked = await bakedOf(model.id)
   return fileSets(placed, model.joins, (part) => tilesOfPart(model, part)).map(({ part, udim, placed: own }) => ({
     part,
     ...(udim === undefined ? {} : { udim }),
     materials: own.map((one) => ({
       part: one.part,
       ...(one.ids ? { ids: one.ids } : {}),
-      document: onPart(documents.get(one.document_id)!, factsOf(model, one.part, udim)),
+      document: onPart(documents.get(one.document_id)!, {
+        ...factsOf(model, one.part, udim),
+        baked: baked(one.part, udim),
+      }),
     })),
   }))
 }
@@ -291,7 +312,9 @@ export async function asPlaced(id: string, document: MaterialDocument, on?: Part
   if (!own || place.part >= model.summary.parts.length)
     throw new Problem(404, 'There is no such part in this project any more.')
   const udims = udimsOf(model, place.part)
-  return onPart(document, factsOf(model, place.part, udims.includes(place.udim) ? place.udim : udims[0]))
+  const udim = udims.includes(place.udim) ? place.udim : udims[0]
+  const baked = await bakedOf(model.id)
+  return onPart(document, { ...factsOf(model, place.part, udim), baked: baked(place.part, udim) })
 }
 
 /** A copy of a project has its materials on the same parts; `copies` tells which document became which, and which model. */

@@ -10,6 +10,9 @@ import { parseDocument } from '#core/document/document'
 import type { MaterialDocument } from '#core/document/document'
 import { metresOf, partOf } from '#core/document/domain'
 import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { settingsOfBaked } from '#core/mesh/mesh-data-record'
+import type { DeliveryRecord } from '#core/texture/record'
+import { parseRecord } from '#core/texture/record'
 import { meshOf } from '#core/mesh/testing/bake-here'
 import { sheetsObj } from '#core/mesh/testing/shapes'
 import { packings } from '#core/texture/packings/packings.generated'
@@ -200,6 +203,13 @@ test('all parts are delivered in one ZIP: maps, records, and a model that the gl
     const names = readdirSync(join(folder, part!))
     expect(names).toEqual(expect.arrayContaining(['Washed_normal.png', 'maps.txt', 'record.json']))
     const record = JSON.parse(readFileSync(join(folder, 'record.json'), 'utf8')) as { sets: object[] }
+    // How what it read was baked: with it the maps can be made again.
+    const own = JSON.parse(readFileSync(join(folder, part!, 'record.json'), 'utf8')) as DeliveryRecord
+    const baked = partOf(parseRecord(own).document as MaterialDocument)!.baked!
+    expect(Object.keys(baked).sort()).toEqual(['normal', 'occlusion', 'position'])
+    const [{ settings, kinds }, ...others] = settingsOfBaked(baked) as [ReturnType<typeof settingsOfBaked>[0]]
+    const asked = Object.entries(SETTINGS).filter(([, value]) => value !== null)
+    expect([kinds.length, others, settings]).toEqual([3, [], expect.objectContaining(Object.fromEntries(asked))])
     const materials = [{ part: 0, name: 'Wall', material: 'Washed' }]
     expect(record.sets).toEqual([expect.objectContaining({ materials, folder: part, udim: 1001 })])
 
