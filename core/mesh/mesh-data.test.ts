@@ -4,6 +4,7 @@ import { STANDARD_SETTINGS, bakeSettings, optionsFor, qualityOf } from './bake-s
 import type { BakeSettings } from './bake-settings'
 import { bakers } from './bakers/bakers.generated'
 import { bakedTogether, bakerNamed, kindsFor, meshDataKey, tilePlace, tilesOf } from './mesh-data'
+import { bakedAs, meshDataRecord, settingsOfBaked } from './mesh-data-record'
 import { meshDataBytes, meshDataField, meshDataPicture, meshDataShape } from './mesh-data-raster'
 import { meshOf } from './testing/bake-here'
 import { blockObj } from './testing/shapes'
@@ -35,6 +36,32 @@ test('a key changes with what the bits depend on, and with nothing else', () => 
   expect(keyOf('normal', {}, { ...contents, high: 'other' })).not.toBe(keyOf('normal'))
   expect(keyOf('normal', {}, { ...contents, cage: 'c' })).not.toBe(keyOf('normal'))
   expect(keyOf('transfer', { transferImage: '0'.repeat(64) })).not.toBe(keyOf('transfer'))
+})
+
+test('how kinds were baked gives settings that make the same keys, as few as can be', () => {
+  const made = { ...STANDARD_SETTINGS, size: 512, samples: 1, rays: 9, radius: 0.5, leakLength: 0.25 } as const
+  const as = (kind: string, settings: BakeSettings) =>
+    bakedAs(
+      meshDataRecord({
+        ...{ application: '', model: '', part: '', place: { part: 0, kind, udim: 1001 }, contents, sha256: '' },
+        ...{ settings, options: optionsFor(settings, block), missed: 0, kind: bakerNamed(kind) },
+      }),
+    )
+  const kinds = bakers.filter(({ needsTexture }) => !needsTexture).map(({ name }) => name)
+  const [one, ...others] = settingsOfBaked(Object.fromEntries(kinds.map((kind) => [kind, as(kind, made)])))
+  expect([one!.kinds, others]).toEqual([kinds, []])
+  for (const kind of kinds) expect(keyOf(kind, one!.settings)).toBe(keyOf(kind, made))
+  // Occlusion was baked anew with more rays: it is by itself.
+  const two = settingsOfBaked({
+    normal: as('normal', made),
+    occlusion: as('occlusion', { ...made, rays: 64 }),
+    thickness: as('thickness', made),
+  })
+  expect(two.map((group) => [group.settings.rays, group.kinds])).toEqual([
+    [64, ['normal', 'occlusion']],
+    [9, ['thickness']],
+  ])
+  expect(() => settingsOfBaked({ normal: { size: 100 } })).toThrow(expect.objectContaining({ code: 'record-invalid' }))
 })
 
 test('every option that a kind reads is named by it', () => {
