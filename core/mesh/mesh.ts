@@ -2,7 +2,7 @@ import { cosTurns } from '../elementary'
 import { GristError } from '../errors'
 import { LIMITS } from '../limits'
 import { cornerNormals } from './normals'
-import { gathered } from './part-vertices'
+import { gathered } from './gathered'
 
 /** Triangles of one object that share a material. */
 export interface MeshPart {

@@ -2,7 +2,7 @@ import { sphere } from '../testing/solids'
 import type { Mesh } from './mesh'
 import { finishMesh } from './mesh'
 import { dressedVertices } from './part-geometry'
-import { gathered } from './part-vertices'
+import { gathered } from './gathered'
 import { cornerTangents } from './tangents'
 
 /** A ball whose UVs are mirrored on its right half, so that vertices on the border between have two tangents. */

@@ -1,6 +1,6 @@
 import type { Mesh } from './mesh'
 import { tilePlace } from './mesh-data'
-import { gathered } from './part-vertices'
+import { gathered } from './gathered'
 
 /**
  * Triangles by the UDIM number of the tile that their middles lie in, tiles in the order of their numbers: of each triangle its place in

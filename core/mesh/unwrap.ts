@@ -1,6 +1,7 @@
 import { GristError } from '../errors'
 import type { Mesh, MeshPart } from './mesh'
-import { gathered, partVertices } from './part-vertices'
+import { gathered } from './gathered'
+import { partVertices } from './part-vertices'
 
 /** What is used of an atlas of charts: the package watlas, or what stands in for it. */
 export interface ChartAtlas {
