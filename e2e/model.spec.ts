@@ -244,7 +244,7 @@ test('a material is put on a part, bakes what it lacks from the stage, is seen t
   await page.getByLabel('Size', { exact: true }).selectOption('64')
   await page.getByRole('tab', { name: 'Materials' }).click()
   // A new one bears the part's name; another takes its place.
-  const chosen = page.getByLabel('Material on block')
+  const chosen = page.getByLabel('Material on block', { exact: true })
   await chosen.selectOption({ label: 'a new material' })
   await expect(chosen.locator('option:checked')).toHaveText('block')
   await chosen.selectOption({ label: 'Material 1' })
