@@ -1,8 +1,8 @@
 import { cosTurns } from '../elementary'
 import { GristError } from '../errors'
 import { LIMITS } from '../limits'
-import { cornerNormals } from './normals'
 import { gathered } from './gathered'
+import { cornerNormals } from './normals'
 
 /** Triangles of one object that share a material. */
 export interface MeshPart {
@@ -52,8 +52,8 @@ const FLAT = 1 - 1e-9
 
 /**
  * Checks a mesh and repairs what can be: triangles without area are dropped, absent normals are made (weighted by area and angle,
- * over vertices at the same place; vertices are split where an edge is hard). Throws mesh-invalid where there is no triangle, a number that is none, an index out of range, or
- * more than the limits allow.
+ * over vertices at the same place; vertices are split where an edge is hard). Throws mesh-invalid where there is no triangle, a number
+ * that is none, an index out of range, or more than the limits allow.
  */
 export function finishMesh(raw: RawMesh): Mesh {
   const vertices = raw.positions.length / 3
@@ -146,8 +146,13 @@ function withNormals(raw: RawMesh, triangles: Uint32Array): Arrays & { readonly 
   for (let v = 0; v < lacks.length; v++) {
     const [x, y, z] = given ? [given[v * 3]!, given[v * 3 + 1]!, given[v * 3 + 2]!] : [0, 0, 0]
     const length = Math.sqrt(x * x + y * y + z * z)
-    if (length > 0 && Number.isFinite(length)) normals.set([x / length, y / length, z / length], v * 3)
-    else made += lacks[v] = 1
+    if (!(length > 0 && Number.isFinite(length))) {
+      made += lacks[v] = 1
+      continue
+    }
+    normals[v * 3] = x / length
+    normals[v * 3 + 1] = y / length
+    normals[v * 3 + 2] = z / length
   }
   const whole = { positions, normals, uvSets, colours, triangles }
   if (made === 0) return { ...whole, made }
