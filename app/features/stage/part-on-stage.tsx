@@ -97,7 +97,7 @@ export function PartOnStage({
     <>
       {!shown && <Note words="This material lies on no part yet. Choose one below to see it there." />}
       {problem && <Note words={problem} />}
-      <div className="absolute inset-x-2 bottom-14 flex flex-wrap items-center justify-end gap-1.5">
+      <div className="absolute inset-x-2 bottom-14 flex flex-wrap items-center justify-end gap-1.5 [[data-failure]~&]:bottom-24">
         {shown && <Lacking part={shown.part} model={shown.model.id} delivers={delivers} />}
         {shown && !lies && (
           <Button

@@ -208,6 +208,7 @@ export function Stage({
           </p>
         )}
         {beside && !beside.whole && <Seam {...beside} />}
+        <Failure />
         {stage.mode === 'part' && document.domain.kind === 'tile' && <ModelOnStage />}
         {renderer && document.domain.kind === 'part' && (
           <PartOnStage renderer={renderer} shows={stage.mode === 'part'} delivers={delivers} />
@@ -215,7 +216,6 @@ export function Stage({
         {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
-        <Failure />
         {!readOnly && <HeldKeys canvas={canvas} />}
         {renderer && marks.length > 0 && stage.mode === 'flat' && <Marks renderer={renderer} marks={marks} />}
         {renderer && repeatMarked && stage.mode === 'flat' && <RepeatMarks renderer={renderer} repeat={stage.repeat} />}
@@ -335,6 +335,7 @@ function Failure() {
   return (
     <div
       role={isWhole ? 'alert' : 'status'}
+      data-failure
       className="absolute inset-x-3 bottom-10 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-1"
     >
       <span className="min-w-0 flex-1">
