@@ -57,23 +57,30 @@ export async function onMesh(
   threads: Threads,
   { width, ...on }: { readonly width: number } & DeliveredOn,
 ): Promise<OnMesh> {
-  const opened = await modelOf(options, width)
-  const { mesh } = opened.model
   // One that is made again lay on a part of it before.
   const before = partOf(document)
+  const opened = await modelOf(options, width, before)
+  const { mesh } = opened.model
   const named = options.text('part')
   const part = named === undefined && before && before.part < mesh.parts.length ? before.part : partNamed(mesh, named)
   const udim = tileNamed(tilesOfPart(mesh, part, opened.settings), options.text('tile') ?? before?.udim?.toString())
   return layOnPart(threads, { ...opened, part, udim, document, ...on })
 }
 
-/** The model that --mesh names, with --high and --cage, and how its mesh data are baked for a width. Throws `usage`, and what reading throws. */
-export async function modelOf(options: Options, width: number): Promise<Pick<LaidOn, 'path' | 'model' | 'settings'>> {
+/**
+ * The model that --mesh names, with --high and --cage, and how its mesh data are baked for a width; in the UV set of what lay on it before
+ * where --uv-set names none. Throws `usage`, and what reading throws.
+ */
+export async function modelOf(
+  options: Options,
+  width: number,
+  before: Pick<PartFacts, 'uvSet'> | null = null,
+): Promise<Pick<LaidOn, 'path' | 'model' | 'settings'>> {
   const [path, high, cage] = [options.need('mesh'), options.text('high'), options.text('cage')]
   const unit = options.number('unit', 1, [1e-6, 1e6])
   const settings = {
     ...STANDARD_SETTINGS,
-    ...{ size: sizeFor(width), uvSet: options.whole('uv-set', 1) - 1 },
+    ...{ size: sizeFor(width), uvSet: options.whole('uv-set', (before?.uvSet ?? 0) + 1) - 1 },
     samples: options.whole('samples', STANDARD_SETTINGS.samples) as typeof STANDARD_SETTINGS.samples,
     rays: options.whole('rays', STANDARD_SETTINGS.rays),
   }

@@ -121,8 +121,8 @@ async function remadeJoint(
   const assets = new FolderAssets(options.text('assets') ?? folderOf(path), record.assets)
   const { dither, sharpen, width, names } = record
   const packing = parsePacking(record.packing)
-  const model = await modelOf(options, width)
   const documents = record.joint!.map((one) => parseDocument(one.document))
+  const model = await modelOf(options, width, partOf(documents[0]!))
   const materials = record.joint!.map(({ part, ids }, k) => ({
     // Two parts may be called alike.
     part: partOf(documents[k]!)?.part ?? partNamed(model.model.mesh, part),

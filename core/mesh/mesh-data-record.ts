@@ -65,9 +65,10 @@ export function settingsOfBaked(
     const group = groups.find(({ given }) =>
       Object.entries(own).every(([name, value]) => (given[name] ?? value) === value),
     )
-    if (group) Object.assign(group.given, own)
-    if (group) group.kinds.push(kind)
-    else groups.push({ given: { ...own }, kinds: [kind] })
+    if (group) {
+      Object.assign(group.given, own)
+      group.kinds.push(kind)
+    } else groups.push({ given: { ...own }, kinds: [kind] })
   }
   return groups.map(({ given, kinds }) => {
     const result = bakeSettings.safeParse({ ...STANDARD_SETTINGS, ...given })
