@@ -18,7 +18,7 @@ import { patchAt, patchCount } from '#core/field/patches'
 import { kindsRead } from '#core/graph/kinds-read'
 import type { MeshDataKind } from '#core/graph/mesh-data-kinds'
 import { openMaterial } from '#core/material/session'
-import { STANDARD_SETTINGS } from '#core/mesh/bake-settings'
+import { QUALITIES, STANDARD_SETTINGS } from '#core/mesh/bake-settings'
 import { imageOfMeshData, meshDataBytes, meshDataShape } from '#core/mesh/mesh-data-raster'
 import { partFactsOf } from '#core/mesh/part-facts'
 import { meshSummary } from '#core/mesh/mesh-summary'
@@ -189,7 +189,7 @@ for (const { name, low, high } of models) {
 /** Mesh data are drafts: what is measured are materials. */
 const wornBy = ({ name, low, high }: DemoModel, as = name) => ({
   ...{ name: as, mesh: `models/${name}.glb`, ...(high ? { high: `models/${name} high.glb` } : {}) },
-  settings: { samples: 1, rays: 16, rayStep: 4 },
+  settings: QUALITIES.draft,
   parts: Object.entries(PLACED).flatMap(([material, places]) =>
     places
       .filter(({ model }) => model === name)

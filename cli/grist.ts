@@ -26,7 +26,7 @@ const COMMANDS: Record<string, { load(): Promise<Run>; usage: string; does: stri
   bake: {
     load: async () => (await import('./commands/bake')).bake,
     usage:
-      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--tile N] [--high M] [--cage M] [--uv-set N] [--quality draft|good|final] [--samples 1|4|16] [--rays N] [--ray-step 1|2|4]]; bake PROJECT.json|PROJECT.zip --packing NAME|FILE.json --size N --out DIR [--vertices CHANNEL] [--dither] [--replace]',
+      'bake DOC --packing NAME|FILE.json --size N --out DIR [--dither] [--sharpen 0-1|CHANNEL=0-1,…] [--project NAME] [--delivery N] [--assets DIR] [--replace [--anew]] [--mesh M --part P [--tile N] [--high M] [--cage M] [--uv-set N] [--quality draft|good|final] [--samples 1|4|16] [--rays N] [--ray-step 1|2|4|6]]; bake PROJECT.json|PROJECT.zip --packing NAME|FILE.json --size N --out DIR [--vertices CHANNEL] [--dither] [--replace]',
     does: 'a delivery with its record; a material for parts on a part of a mesh; of a project (project.json, or the ZIP of one) all parts and the models that wear them',
   },
   convert: {

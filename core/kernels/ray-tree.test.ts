@@ -3,7 +3,16 @@ import { MeshBVH } from 'three-mesh-bvh'
 import { randomNumbers } from '../testing/random-values'
 import type { Solid } from '../testing/solids'
 import { soup, sphere } from '../testing/solids'
-import { anyHits, buildRayTree, closestHits, coneDirections, nearestPlaces, opennessOf, thicknessOf } from './ray-tree'
+import {
+  anyHits,
+  buildRayTree,
+  closestHits,
+  coneDirections,
+  nearestPlaces,
+  opennessOf,
+  skylightOf,
+  thicknessOf,
+} from './ray-tree'
 
 /** Rays of any origin and direction about the unit cube. */
 function randomRays(count: number, random: () => number, far = 10): Float32Array {
@@ -137,7 +146,7 @@ describe('openness against what is known', () => {
     const tree = buildRayTree(positions, triangles)
     const at = (radius: number, sign: number) => [radius * 0.6, radius * 0.8, 0, 0.6 * sign, 0.8 * sign, 0]
     const both = opennessOf(tree, { places: new Float32Array([...at(1.001, 1), ...at(0.98, -1)]) }, fan(1024))
-    expect([both[0], both[4]]).toEqual([1, 0])
+    expect([both[0], both[5]]).toEqual([1, 0])
     // Over the whole inner half space of a ball the mean chord, cosine-weighted, is 4/3 of the radius.
     const thick = thicknessOf(
       tree,
@@ -163,6 +172,22 @@ describe('openness against what is known', () => {
     expect(open).toBeCloseTo(0.5, 6)
   })
 
+  test('the sky that samples see is that of their openness, to the bit, with a fade too', () => {
+    const solid = soup(800, 0.2, randomNumbers(11))
+    const tree = buildRayTree(solid.positions, solid.triangles)
+    const random = randomNumbers(12)
+    const places = new Float32Array(900 * 6)
+    for (let i = 0; i < 900; i++) {
+      const axis = new Vector3(random() - 0.5, random() - 0.5, random() - 0.5).normalize()
+      places.set([random(), random(), random(), ...axis.toArray()], i * 6)
+    }
+    const rays = { ...fan(24), most: 0.4, bias: 1e-3 }
+    const sky = skylightOf(tree, { places }, rays)
+    expect(new Set(sky).size).toBeGreaterThan(10)
+    for (const fade of [0, 0.6])
+      expect(opennessOf(tree, { places }, { ...rays, fade }).filter((_, i) => i % 5 === 4)).toEqual(sky)
+  })
+
   test('a sample has the same bits in whatever batch it comes', () => {
     const solid = soup(500, 0.2, randomNumbers(4))
     const tree = buildRayTree(solid.positions, solid.triangles)
@@ -176,7 +201,7 @@ describe('openness against what is known', () => {
       { places: samples.subarray(1500 * 6), firstNumber: 1500 },
       { ...fan(16), most: 0.5, bias: 1e-4 },
     )
-    expect(whole.subarray(1500 * 4)).toEqual(part)
+    expect(whole.subarray(1500 * 5)).toEqual(part)
   })
 })
 
@@ -210,8 +235,8 @@ test.each([
     for (let k = 0; k < 3; k++) {
       rays[i * 7 + k] = places[i * 6 + k]! + Math.fround(places[i * 6 + 3 + k]! * Math.fround(bias))
       // Where it is not open, the faded one tells it: as long as the way to what it met is a share of all.
-      const share = found[i * 4] === 1 ? 1 : faded[i * 4]!
-      rays[i * 7 + 3 + k] = (found[i * 4] === 1 ? found : faded)[i * 4 + 1 + k]! / share
+      const share = found[i * 5] === 1 ? 1 : faded[i * 5]!
+      rays[i * 7 + 3 + k] = (found[i * 5] === 1 ? found : faded)[i * 5 + 1 + k]! / share
     }
     rays[i * 7 + 6] = most
   }
@@ -219,14 +244,14 @@ test.each([
   const { distances } = closestHits(tree, rays)
   let [open, other, apart] = [0, 0, 0]
   for (let i = 0; i < COUNT; i++) {
-    if (found[i * 4] === 1) {
+    if (found[i * 5] === 1) {
       open++
       expect(met[i]).toBe(0)
-      expect(faded[i * 4]).toBe(1)
+      expect(faded[i * 5]).toBe(1)
     } else {
       other++
       // Directions are told a little less exactly here.
-      if (Math.abs(faded[i * 4]! - distances[i]! / most) > 1e-4) apart++
+      if (Math.abs(faded[i * 5]! - distances[i]! / most) > 1e-4) apart++
     }
   }
   expect(open).toBeGreaterThan(400)

@@ -233,11 +233,12 @@ function placedFan(twin: Simd, { directions, groups, bias, most }: RayFan) {
 }
 
 /**
- * How open samples are, and in which direction: four numbers each, the share of rays that meet nothing and the sum of those.
+ * How open samples are, and in which direction: five numbers each, the share of rays that meet nothing, the sum of those, and the share of
+ * those that go up (skylightOf).
  * `fade`, a share of the reach, has what is farther than the rest of it hide less and less; 0 is none.
  */
 export const opennessOf = (tree: RayTree, samples: RaySamples, fan: RayFan & { readonly fade: number }): Float32Array =>
-  forSamples(tree, samples, 4, (twin) => {
+  forSamples(tree, samples, 5, (twin) => {
     const told = placedFan(twin, fan)
     return (run, number, out) => twin.assembly.openness(...run, number, ...told, fan.fade, out)
   })

@@ -8,7 +8,7 @@ import { SAMPLE_COUNTS } from './raster'
 export const BAKE_SIZES = [32, 64, 128, 256, 512, 1024, 2048, 4096, 8192] as const
 
 /** Texels from one to the next that rays are sent from: a draft leaves some out. */
-export const RAY_STEPS = [1, 2, 4] as const
+export const RAY_STEPS = [1, 2, 4, 6] as const
 
 const metres = z.number().min(1e-9).max(1e6).nullable()
 const turns = z.number().min(0).max(0.25)
@@ -84,7 +84,7 @@ export const STANDARD_SETTINGS: BakeSettings = {
 
 /** Qualities by name: samples a texel, rays a texel that they share, and how far apart rays are sent from. */
 export const QUALITIES = {
-  draft: { samples: 1, rays: 16, rayStep: 4 },
+  draft: { samples: 1, rays: 16, rayStep: 6 },
   good: { samples: 4, rays: 64, rayStep: 1 },
   final: { samples: 16, rays: 128, rayStep: 1 },
 } as const satisfies Record<string, Pick<BakeSettings, 'samples' | 'rays' | 'rayStep'>>

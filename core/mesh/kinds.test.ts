@@ -5,6 +5,7 @@ import { soup } from '../testing/solids'
 import type { BakeThreads } from './bake-part'
 import { bakePart, standardOptions, traced } from './bake-part'
 import { RowsBaker } from './bake-rows'
+import { QUALITIES } from './bake-settings'
 import { bakers } from './bakers/bakers.generated'
 import { broughtIn, usualMeaning } from './brought-in'
 import { cageFor } from './cage'
@@ -291,13 +292,14 @@ test('the picture of mesh data, brought in as it is usually meant, is those data
   }
 })
 
-describe('a draft, whose rays come from every fourth texel', () => {
+describe('a draft, whose rays come from some texels only', () => {
+  const { rayStep } = QUALITIES.draft
   const corner = meshOf(ground(2, 'v -1 1 -1\nv 1 1 -1\nf 4/1 3/1 6/1 5/1'))
   const of = async (mesh: Mesh, name: string, rayStep: number) =>
     (await bake(mesh, name, { width: 64, options: { rays: 256, rayStep, reach: 1, thickest: 1 } })).planes[0]!
 
   test('is near to what it stands for, where it is smooth and beside a wall', async () => {
-    const [all, few] = [await of(corner, 'occlusion', 1), await of(corner, 'occlusion', 4)]
+    const [all, few] = [await of(corner, 'occlusion', 1), await of(corner, 'occlusion', rayStep)]
     expect(few).not.toEqual(all)
     const square = all.reduce((sum, v, i) => sum + (v - few[i]!) ** 2, 0) / all.length
     expect(Math.sqrt(square)).toBeLessThan(0.03)
@@ -310,13 +312,13 @@ describe('a draft, whose rays come from every fourth texel', () => {
         'vt 0 0\nvt .5 0\nvt .5 1\nvt 0 1\nvt 1 0\nvt 1 1\nvt .5 0\nvt .5 1\nf 1/1 2/2 3/3 4/4\nf 2/7 5/5 6/6 3/8',
     )
     const flat = { ...edge, normals: flatNormals(edge) }
-    const { planes } = await bake(flat, 'light', { width: 62, options: { rays: 64, rayStep: 4, sunHeightTurns: 0.25 } })
+    const { planes } = await bake(flat, 'light', { width: 62, options: { rays: 64, rayStep, sunHeightTurns: 0.25 } })
     planes[0]!.forEach((v, i) => near(v, i % 62 < 31 ? 1 : 0.4 * 0.5, 0.06))
   })
 
   test('has the same bits whoever does which rows, in whatever order', async () => {
     const scene = traced(corner)
-    const options = { ...standardOptions(corner), rays: 16, rayStep: 4 }
+    const options = { ...standardOptions(corner), rays: 16, rayStep }
     const target = { width: 64, height: 64, left: 0, top: 0 }
     const baked = (threads?: BakeThreads) =>
       bakePart({

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { createField } from '../field/field'
-import { STANDARD_SETTINGS, bakeSettings, optionsFor, qualityOf } from './bake-settings'
+import { QUALITIES, STANDARD_SETTINGS, bakeSettings, optionsFor, qualityOf } from './bake-settings'
 import type { BakeSettings } from './bake-settings'
 import { bakers } from './bakers/bakers.generated'
 import { bakedTogether, bakerNamed, kindsFor, meshDataKey, tilePlace, tilesOf } from './mesh-data'
@@ -130,10 +130,7 @@ test('settings: lengths of null are what the model gives; unknown ones are refus
   expect([options.radius, options.reach]).toEqual([0.25, expect.closeTo(Math.sqrt(14) / 4, 6)])
   expect(bakeSettings.safeParse({ ...STANDARD_SETTINGS, size: 1000 }).success).toBe(false)
   expect(bakeSettings.safeParse({ ...STANDARD_SETTINGS, samples: 3 }).success).toBe(false)
-  expect([qualityOf({ samples: 1, rays: 16, rayStep: 4 }), qualityOf({ samples: 1, rays: 16, rayStep: 1 })]).toEqual([
-    'draft',
-    null,
-  ])
+  expect([qualityOf(QUALITIES.draft), qualityOf({ ...QUALITIES.draft, rayStep: 1 })]).toEqual(['draft', null])
 })
 
 test.each(['occlusion', 'normal', 'position', 'part-id', 'curvature', 'vertex-colour'])(

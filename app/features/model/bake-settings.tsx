@@ -142,7 +142,12 @@ function TransferImage({ settings, save }: { settings: BakeSettings; save(change
   )
 }
 
-const RAY_STEP_WORDS = { 1: 'every texel', 2: 'every second texel', 4: 'every fourth texel' } as const
+const RAY_STEP_WORDS = {
+  1: 'every texel',
+  2: 'every second texel',
+  4: 'every fourth texel',
+  6: 'every sixth texel',
+} as const
 
 /** How mesh data are baked. A change makes what depends on it stale. */
 export function BakeSettingsPane() {

@@ -89,7 +89,7 @@ function turnTo(d: usize): void {
  * `samples`: place and normal, six numbers each. `directions`: x, y, z each about +Z, `groups` times as many as there are rays: a sample
  * takes the group of its number. `turns`: cosine and sine of angles, `turnMask` + 1 of them; each sample's directions are turned by the
  * one that its number, hashed, picks.
- * `out`: openness, and the bent direction (not of length 1), four numbers a sample.
+ * `out`: openness, the bent direction (not of length 1), and the share that goes up and meets nothing, five numbers a sample.
  */
 export function openness(
   nodes: usize,
@@ -118,26 +118,34 @@ export function openness(
     aim(samples + <usize>i * 24, 1, bias, number, turns, turnMask)
     const own = directions + <usize>(number % groups) * <usize>rays * 12
     let open: f32 = 0
+    let sky: f32 = 0
     let sx: f32 = 0
     let sy: f32 = 0
     let sz: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
       let share: f32 = 1
+      let isOpen = true
       // With a fade what is far hides less: the nearest has to be known.
       if (fade > 0) {
-        if (nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)) share = fadeOf(hitT / most, fade)
-      } else if (blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)) share = 0
+        isOpen = !nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
+        if (!isOpen) share = fadeOf(hitT / most, fade)
+      } else {
+        isOpen = !blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
+        if (!isOpen) share = 0
+      }
       open += share
+      if (isOpen && dy > 0) sky += 1
       sx += dx * share
       sy += dy * share
       sz += dz * share
     }
-    const to = out + ((<usize>i) << 4)
+    const to = out + <usize>i * 20
     store<f32>(to, open / <f32>rays)
     store<f32>(to + 4, sx)
     store<f32>(to + 8, sy)
     store<f32>(to + 12, sz)
+    store<f32>(to + 16, sky / <f32>rays)
   }
 }
 

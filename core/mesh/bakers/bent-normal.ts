@@ -1,6 +1,6 @@
 import type { Baker } from '../baker'
 import { seenSamples } from '../high'
-import { openness } from '../openness'
+import { HEMISPHERE, openness } from '../openness'
 
 const bentNormal: Baker = {
   name: 'bent-normal',
@@ -14,12 +14,12 @@ const bentNormal: Baker = {
   empty: [0, 0, 1],
   bake: (context) => {
     const { places } = seenSamples(context)
-    const found = openness(context, 0.25)
-    const out = new Float32Array((found.length / 4) * 3)
-    for (let i = 0; i < found.length / 4; i++) {
-      const sum = found.subarray(i * 4 + 1, i * 4 + 4)
-      const length = Math.sqrt(sum[0]! ** 2 + sum[1]! ** 2 + sum[2]! ** 2)
-      for (let k = 0; k < 3; k++) out[i * 3 + k] = length > 1e-6 ? sum[k]! / length : places[i * 6 + 3 + k]!
+    const found = openness(context, HEMISPHERE)
+    const out = context.room((found.length / 5) * 3)
+    for (let i = 0; i < found.length / 5; i++) {
+      const at = i * 5 + 1
+      const length = Math.sqrt(found[at]! ** 2 + found[at + 1]! ** 2 + found[at + 2]! ** 2)
+      for (let k = 0; k < 3; k++) out[i * 3 + k] = length > 1e-6 ? found[at + k]! / length : places[i * 6 + 3 + k]!
     }
     return out
   },

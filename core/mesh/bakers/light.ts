@@ -1,7 +1,8 @@
 import { cosTurns, sinTurns } from '../../elementary'
-import { anyHits, sharedFan, skylightOf } from '../../kernels/ray-tree'
+import { anyHits } from '../../kernels/ray-tree'
 import type { Baker } from '../baker'
 import { seenSamples } from '../high'
+import { skylight } from '../openness'
 
 /** Samples whose way to the sun is looked at in one go. */
 const RUN = 8192
@@ -21,10 +22,10 @@ const light: Baker = {
   sparse: true,
   empty: [0],
   bake: (context) => {
-    const { scene, perTexel, options } = context
-    const { rays, bias, reach, sunHeightTurns, sunTurns, sunShare } = options
+    const { scene, options } = context
+    const { bias, sunHeightTurns, sunTurns, sunShare } = options
     const samples = seenSamples(context)
-    const sky = skylightOf(scene.tree, samples, { ...sharedFan(rays, perTexel), bias, most: reach })
+    const sky = skylight(context)
     const level = cosTurns(sunHeightTurns)
     const sun = [level * sinTurns(sunTurns), sinTurns(sunHeightTurns), level * cosTurns(sunTurns)]
     const { places } = samples

@@ -13,8 +13,8 @@ const occlusion: Baker = {
   empty: [1],
   bake: (context) => {
     const found = openness(context, context.options.spreadTurns)
-    const out = context.room(found.length / 4)
-    for (let i = 0; i < out.length; i++) out[i] = found[i * 4]!
+    const out = context.room(found.length / 5)
+    for (let i = 0; i < out.length; i++) out[i] = found[i * 5]!
     return out
   },
 }
