@@ -20,8 +20,8 @@ export interface RayTree {
 
 const NODE_BYTES = 128
 const BLOCK_BYTES = 160
-/** Memory that a build needs beside 52 bytes a triangle, and that rays need: a stack, and what those from one place share. */
-const BUILD_BYTES = 65536
+/** Memory that a build needs beside 32 bytes a triangle, and that rays need: a stack, and what those from one place share. */
+const BUILD_BYTES = 131072
 const RAY_BYTES = 32768
 /** Rays that are handed over in one go. */
 const BATCH = 4096
@@ -41,7 +41,7 @@ export function buildRayTree(
     const at = twin.allOf(positions)
     const faces = twin.take(triangles.length)
     twin.ints(faces, triangles.length).set(triangles)
-    const scratch = twin.take(count * 13 + 4 + BUILD_BYTES / 4)
+    const scratch = twin.take(count * 8 + BUILD_BYTES / 4)
     const nodes = twin.take((count + 1) * (NODE_BYTES / 4))
     const blocks = twin.take((count + 1) * (BLOCK_BYTES / 4))
     const nodeCount = twin.assembly.buildTree(at, faces, count, scratch, nodes, blocks)
