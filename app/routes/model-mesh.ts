@@ -1,8 +1,6 @@
 import { z } from 'zod'
-import { LIMITS } from '#core/limits'
 import { answeringJson, checked, idFrom } from '../server/http/problem.server'
-import { receivedFile } from '../server/http/received-file.server'
-import { meshResponse, replaceMesh } from '../server/models/models.server'
+import { meshResponse, receivedModel, replaceMesh } from '../server/models/models.server'
 import type { Route } from './+types/model-mesh'
 
 const role = z.enum(['low', 'high', 'cage'])
@@ -16,6 +14,6 @@ export const loader = ({ request, params }: Route.LoaderArgs) =>
 export const action = ({ request, params }: Route.ActionArgs) =>
   answeringJson(async () => {
     const [id, which] = [idFrom(params.modelId), roleOf(request)]
-    await receivedFile(request, LIMITS.model.bytes, (file, name) => replaceMesh(id, which, file, name))
+    await receivedModel(request, (file, name) => replaceMesh(id, which, file, name))
     return Response.json({ id })
   })

@@ -1,7 +1,5 @@
-import { LIMITS } from '#core/limits'
 import { answeringJson, idFrom } from '../server/http/problem.server'
-import { receivedFile } from '../server/http/received-file.server'
-import { addModel, listModels } from '../server/models/models.server'
+import { addModel, listModels, receivedModel } from '../server/models/models.server'
 import type { Route } from './+types/project-models'
 
 /** Models of a project. */
@@ -12,6 +10,6 @@ export const loader = ({ params }: Route.LoaderArgs) =>
 export const action = ({ request, params }: Route.ActionArgs) =>
   answeringJson(async () => {
     const project = idFrom(params.projectId)
-    const id = await receivedFile(request, LIMITS.model.bytes, (file, name) => addModel(project, file, name))
+    const id = await receivedModel(request, (file, name) => addModel(project, file, name))
     return Response.json({ id })
   })

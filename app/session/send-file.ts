@@ -1,17 +1,25 @@
+import { bytesToHex } from '@noble/hashes/utils.js'
 import { cutTextEnd } from '#core/cut-text'
 import { startHash } from '#core/hash'
 import { ask } from './ask'
+import { modelWorker } from './model/model-worker'
 import { drawingOfSvg, isSvg } from './svg-drawing'
 import type { Asset } from '../contracts/asset'
 
-/** SHA-256, a piece at a time; the browser's own wants the whole file at once, and is missing over plain HTTP. */
+/**
+ * SHA-256. The browser's own is ten times as fast and holds up nothing, but it wants the whole file at once, and is missing over plain
+ * HTTP: what is large is read a piece at a time.
+ */
 async function hashOf(file: File): Promise<string> {
+  if (file.size <= HASH_WHOLE && 'subtle' in crypto)
+    return bytesToHex(new Uint8Array(await crypto.subtle.digest('SHA-256', await file.arrayBuffer())))
   const hash = startHash()
   for (let at = 0; at < file.size; at += HASH_PIECE)
     hash.update(new Uint8Array(await file.slice(at, at + HASH_PIECE).arrayBuffer()))
   return hash.digest()
 }
 const HASH_PIECE = 4 << 20
+const HASH_WHOLE = 128 << 20
 
 /** The server gives up what stalls; a large file over a slow line may take an hour. */
 const SEND = 3600_000
@@ -50,8 +58,11 @@ export const isModel = ({ name }: { readonly name: string }): boolean =>
 const nameFor = (file: File): string => encodeURIComponent(cutTextEnd(file.name, 200))
 
 /** Sends a model into a project. Gives its id, or what went wrong, in words. */
-export const sendModel = (file: File, project: string): Promise<{ id: string } | string> =>
-  sendFile<{ id: string }>(file, `/projects/${project}/models?name=${nameFor(file)}`)
+export function sendModel(file: File, project: string): Promise<{ id: string } | string> {
+  // It starts while the server reads the model: its page asks for it.
+  modelWorker()
+  return sendFile<{ id: string }>(file, `/projects/${project}/models?name=${nameFor(file)}`)
+}
 
 /** Gives a model another file for one of its meshes. Gives what went wrong, in words; null where nothing did. */
 export async function sendMesh(file: File, model: string, role: 'low' | 'high' | 'cage'): Promise<string | null> {

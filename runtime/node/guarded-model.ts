@@ -14,6 +14,20 @@ const MEMORY_MB = 1536
 const turns = openFairQueue(THREADS)
 let pool: ReturnType<typeof openPool> | undefined
 
+const openThreads = (): ReturnType<typeof openPool> =>
+  (pool ??= openPool('model-worker', THREADS, {
+    idleTimeout: 5000,
+    resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+  }))
+
+/** Starts a thread for a model that is about to arrive: it is there once the file is. */
+export function wakeModelThread(): void {
+  // Who reads the model is told what is wrong.
+  openThreads()
+    .run(null, { name: 'wake' })
+    .catch(() => {})
+}
+
 /**
  * Reads a model, or lays one out, on a thread of its own, which is ended when it takes too long or too much memory, or is no longer
  * wanted. The mesh is written to `task.out` as it is kept. Throws mesh-invalid, file-unsupported, cancelled.
@@ -30,11 +44,7 @@ export async function onModelThread(
     signal?: AbortSignal
   } = {},
 ): Promise<ModelResult> {
-  pool ??= openPool('model-worker', THREADS, {
-    idleTimeout: 5000,
-    resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
-  })
-  const threads = pool
+  const threads = openThreads()
   return turns.run(client, async () => {
     const late = AbortSignal.timeout(milliseconds)
     try {

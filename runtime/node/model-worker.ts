@@ -1,6 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { GristError } from '#core/errors'
+import { simd } from '#core/kernels/simd'
 import { changeLayout } from '#core/mesh/layout-change'
 import type { Mesh } from '#core/mesh/mesh'
 import { meshSummary } from '#core/mesh/mesh-summary'
@@ -15,6 +16,12 @@ import { uvAtlases } from './uv-atlas'
 // Readers warn about what they skip; a thread that reads foreign files says nothing on the console.
 console.warn = () => {}
 
+/** Has all there that reading a model takes. */
+export async function wake(): Promise<void> {
+  simd()
+  await modelDecoders()
+}
+
 /** Entry of the thread that reads models and lays them out. What a reader throws means a broken file. */
 export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
   try {
@@ -22,8 +29,11 @@ export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
       task.kind === 'import'
         ? await imported(task)
         : { mesh: await changeLayout(unpackMesh(await readFile(task.mesh)), task.how, await uvAtlases()), textures: [] }
-    await writeFile(task.out, packMesh(mesh))
-    return { summary: meshSummary(mesh), textures }
+    const written = writeFile(task.out, packMesh(mesh))
+    // It is looked at while it is written.
+    const summarised = (async () => Promise.resolve(meshSummary(mesh)))()
+    const [summary] = await Promise.all([summarised, written])
+    return { summary, textures }
   } catch (error) {
     const place = task.kind === 'import' ? { file: task.file } : {}
     if (error instanceof GristError) return failureOf(error.at(place))

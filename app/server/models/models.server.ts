@@ -16,15 +16,22 @@ import type { MeshSummary } from '#core/mesh/mesh-summary'
 import { sharing } from '#core/mesh/file-sets'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
-import { onModelThread } from '#runtime/node/guarded-model'
+import { onModelThread, wakeModelThread } from '#runtime/node/guarded-model'
 import type { FoundTexture } from '#runtime/node/model-task'
 import type { CompanionMesh, MeshDataInfo, ModelCard, ModelPage } from '../../contracts/model'
 import { bringIntoProject, importImage } from '../assets/assets.server'
 import { database, one } from '../database/database.server'
 import { broughtInKey, keptMeshData } from './mesh-data.server'
 import { Problem } from '../http/problem.server'
+import { receivedFile } from '../http/received-file.server'
 import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
 import type { Spooled } from '../storage/uploads.server'
+
+/** Receives the file of a model as receivedFile does; the thread that reads it starts meanwhile. */
+export function receivedModel<T>(request: Request, work: (file: Spooled, name: string) => Promise<T>): Promise<T> {
+  wakeModelThread()
+  return receivedFile(request, LIMITS.model.bytes, work)
+}
 
 /** Which of a model's meshes a file is. */
 export type MeshRole = 'low' | 'high' | 'cage'
