@@ -177,7 +177,7 @@ function considerFew(from: usize, end: usize, low: v128, scale: v128): void {
 
 /** Puts triangle `count` among those before it, by its bin. */
 function insert(keys: usize, count: usize, bin: i32): void {
-  const key = (bin << 8) | <i32>count
+  const key = (bin << 8) | (<i32>count)
   let at = keys + (count << 2)
   for (; at > keys && load<i32>(at - 4) > key; at -= 4) store<i32>(at, load<i32>(at - 4))
   store<i32>(at, key)
@@ -225,7 +225,10 @@ function split(child: usize, other: usize, depth: i32): void {
     const a = v128.load(i)
     const b = v128.load(i + 16)
     const middle = f32x4.mul(f32x4.splat(0.5), f32x4.add(a, b))
-    const along = f32x4.mul(f32x4.splat(0.5), f32x4.add(v128.load32_splat(i + shift), v128.load32_splat(i + 16 + shift)))
+    const along = f32x4.mul(
+      f32x4.splat(0.5),
+      f32x4.add(v128.load32_splat(i + shift), v128.load32_splat(i + 16 + shift)),
+    )
     if (<i32>((f32x4.extract_lane(along, 0) - base) * times) < bestBin) {
       minL = f32x4.pmin(minL, a)
       maxL = f32x4.pmax(maxL, b)
