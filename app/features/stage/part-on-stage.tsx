@@ -31,16 +31,8 @@ const keyOf = (model: string, { part, udim }: OnModel): string =>
 const placesOf = ({ parts }: ProjectParts): OnModel[] => parts.map(({ part, udim }) => ({ part, udim }))
 
 /** The part that a material for parts is shown on, and which materials lie where. */
-export function PartOnStage({
-  renderer,
-  shows,
-  delivers,
-}: {
-  renderer: StageRenderer
-  shows: boolean
-  delivers: readonly Channel[]
-}) {
-  const { id, project, placement } = useMaterial()
+export function PartOnStage({ renderer, shows }: { renderer: StageRenderer; shows: boolean }) {
+  const { id, project } = useMaterial()
   const state = usePlacement((one) => one)
   const shown = shownPart(state, id)
   const [problem, setProblem] = useState<string | null>(null)
@@ -77,13 +69,7 @@ export function PartOnStage({
   }, [renderer, shows, model, part, udim, over, checked, dataName])
   if (!shows) return null
   if (state.models === null) return state.problem ? <Note words={state.problem} /> : null
-  const options = state.models.flatMap((one) =>
-    one.parts.map((each) => ({
-      value: keyOf(one.id, each),
-      word: `${partInWords(each)}${liesInWords(each, id)}`,
-    })),
-  )
-  if (options.length === 0)
+  if (state.models.every(({ parts }) => parts.length === 0))
     return (
       <p className="absolute inset-x-8 top-1/3 rounded-md bg-raised p-4">
         This project has no models yet.{' '}
@@ -92,40 +78,56 @@ export function PartOnStage({
         </Link>
       </p>
     )
-  const lies = shown !== null && liesOn(shown.part, id)
   return (
     <>
       {!shown && <Note words="This material lies on no part yet. Choose one below to see it there." />}
       {problem && <Note words={problem} />}
-      <div className="absolute inset-x-2 bottom-14 flex flex-wrap items-center justify-end gap-1.5 [[data-failure]~&]:bottom-24">
-        {shown && <Lacking part={shown.part} model={shown.model.id} delivers={delivers} />}
-        {shown && !lies && (
-          <Button
-            title={
-              shown.part.material
-                ? `${shown.part.facts.name} has ${shown.part.material.name} now`
-                : `${shown.part.facts.name} has no material yet`
-            }
-            onClick={() => void placement.place({ model: shown.model.id, part: shown.part.part }, id)}
-          >
-            Put it on this part
-          </Button>
-        )}
-        {shown && <Beside part={shown.part} models={state.models} />}
-        {shown && <Looks part={shown.part} alone={shown.model.parts.length === 1} />}
-        <Choice
-          label="Shown on"
-          value={shown ? keyOf(shown.model.id, shown.part) : ''}
-          options={shown ? options : [{ value: '', word: 'choose a part' }, ...options]}
-          onChange={(key) => {
-            const [chosenModel, chosenPart, tile] = key.split(' ')
-            if (!chosenModel || !chosenPart) return
-            placement.choose({ model: chosenModel, part: Number(chosenPart), ...(tile ? { udim: Number(tile) } : {}) })
-          }}
-          className="max-w-72"
-        />
-      </div>
     </>
+  )
+}
+
+/** Which part is shown, how, and what it lacks. */
+export function PartLists({ delivers }: { delivers: readonly Channel[] }) {
+  const { id, placement } = useMaterial()
+  const state = usePlacement((one) => one)
+  const shown = shownPart(state, id)
+  const options = (state.models ?? []).flatMap((one) =>
+    one.parts.map((each) => ({
+      value: keyOf(one.id, each),
+      word: `${partInWords(each)}${liesInWords(each, id)}`,
+    })),
+  )
+  if (state.models === null || options.length === 0) return null
+  const lies = shown !== null && liesOn(shown.part, id)
+  return (
+    <div className="flex flex-wrap items-center justify-end gap-1.5 self-end">
+      {shown && <Lacking part={shown.part} model={shown.model.id} delivers={delivers} />}
+      {shown && !lies && (
+        <Button
+          title={
+            shown.part.material
+              ? `${shown.part.facts.name} has ${shown.part.material.name} now`
+              : `${shown.part.facts.name} has no material yet`
+          }
+          onClick={() => void placement.place({ model: shown.model.id, part: shown.part.part }, id)}
+        >
+          Put it on this part
+        </Button>
+      )}
+      {shown && <Beside part={shown.part} models={state.models} />}
+      {shown && <Looks part={shown.part} alone={shown.model.parts.length === 1} />}
+      <Choice
+        label="Shown on"
+        value={shown ? keyOf(shown.model.id, shown.part) : ''}
+        options={shown ? options : [{ value: '', word: 'choose a part' }, ...options]}
+        onChange={(key) => {
+          const [chosenModel, chosenPart, tile] = key.split(' ')
+          if (!chosenModel || !chosenPart) return
+          placement.choose({ model: chosenModel, part: Number(chosenPart), ...(tile ? { udim: Number(tile) } : {}) })
+        }}
+        className="max-w-72"
+      />
+    </div>
   )
 }
 

@@ -20,7 +20,7 @@ import { shownInWords } from './shown-in-words'
 import { Here, useAsk } from './here'
 import { ModelOnStage } from './model-on-stage'
 import type { OnModel } from './on-model'
-import { PartHere, PartOnStage } from './part-on-stage'
+import { PartHere, PartLists, PartOnStage } from './part-on-stage'
 import { onMap } from './lamp-pad'
 import { RepeatMarks } from './repeat-marks'
 import { StageBar } from './stage-bar'
@@ -208,11 +208,14 @@ export function Stage({
           </p>
         )}
         {beside && !beside.whole && <Seam {...beside} />}
-        <Failure />
         {stage.mode === 'part' && document.domain.kind === 'tile' && <ModelOnStage />}
         {renderer && document.domain.kind === 'part' && (
-          <PartOnStage renderer={renderer} shows={stage.mode === 'part'} delivers={delivers} />
+          <PartOnStage renderer={renderer} shows={stage.mode === 'part'} />
         )}
+        <div className="pointer-events-none absolute inset-x-2 bottom-10 flex flex-col gap-1.5 *:pointer-events-auto">
+          {renderer && document.domain.kind === 'part' && stage.mode === 'part' && <PartLists delivers={delivers} />}
+          <Failure />
+        </div>
         {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
         )}
@@ -335,8 +338,7 @@ function Failure() {
   return (
     <div
       role={isWhole ? 'alert' : 'status'}
-      data-failure
-      className="absolute inset-x-3 bottom-10 flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-1"
+      className="flex items-center gap-3 rounded-md border border-rule-strong bg-raised px-3 py-1"
     >
       <span className="min-w-0 flex-1">
         {problem !== null
