@@ -9,6 +9,8 @@ import { formOfBytes } from '#runtime/node/file-form'
 import { readImage } from '#runtime/node/read-image'
 import type { RasterImage } from '#core/field/pyramid'
 import { parseDocument } from '#core/document/document'
+import { readMesh } from '#core/mesh/read-mesh'
+import { writeGlb } from '#core/mesh/write-glb'
 import { python } from '#core/testing/python'
 import { packMaterials } from '#runtime/node/material-file'
 import { processMark } from '#runtime/node/own-folders'
@@ -224,7 +226,8 @@ test('a bake over an earlier one makes only what changed, or all of it anew; cha
   expect((await bake('--sharpen', 'normal=0.5')).code).toBe(2)
 })
 
-test('a material for parts is baked on a part of a mesh, the same again; without one it says what it lacks', async () => {
+/** A wall in the middle of its picture, and a material for parts whose roughness is its height. */
+function wallWithMaterial(): void {
   writeFileSync(
     at('wall.obj'),
     'o wall\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0.25 0.25\nvt 0.75 0.25\nvt 0.75 0.75\nvt 0.25 0.75\nf 1/1 2/2 3/3 4/4\n',
@@ -240,6 +243,10 @@ test('a material for parts is baked on a part of a mesh, the same again; without
       layers: [{ kind: 'layer', id: 'one', name: 'One', cells: { roughness: { source: { node: 'up.gradient' } } } }],
     }),
   )
+}
+
+test('a material for parts is baked on a part of a mesh, the same again; without one it says what it lacks', async () => {
+  wallWithMaterial()
   const packing = ['--packing', 'separate-maps', '--size', '64']
   const alone = await grist('bake', 'part.json', ...packing, '--out', 'part-alone')
   expect([alone.code, alone.err]).toEqual([1, expect.stringContaining('lies on no part yet')])
@@ -255,6 +262,23 @@ test('a material for parts is baked on a part of a mesh, the same again; without
   expect([again.code, again.out]).toEqual([0, expect.not.stringContaining('DIFFERS')])
   const other = await grist('bake', 'part.json', ...packing, ...mesh, '--part', 'roof', '--out', 'part-roof')
   expect([other.code, other.err]).toEqual([2, expect.stringContaining('There are: wall')])
+})
+
+test('a part with two UV sets is baked in the one that is named, and made again in it unasked', async () => {
+  wallWithMaterial()
+  const { mesh } = await readMesh('wall.obj', readFileSync(at('wall.obj')), { decoders: {} })
+  // In its second set the wall lies on its side in the left half: what is up is to the right.
+  const turned = mesh.uvSets[0]!.map((_, i, uvs) => (i % 2 ? uvs[i - 1]! : (1 - uvs[i + 1]!) / 2))
+  const parts = [{ ...mesh.parts[0]!, uvSets: 2 }]
+  writeFileSync(at('wall.glb'), await writeGlb({ ...mesh, uvSets: [mesh.uvSets[0]!, turned], parts }))
+  const bake = ['--packing', 'separate-maps', '--size', '64', '--mesh', 'wall.glb', '--rays', '4', '--samples', '1']
+  expect((await grist('bake', 'part.json', ...bake, '--uv-set', '2', '--out', 'part-second')).code).toBe(0)
+  const { data, info } = await sharp(at('part-second/Part_roughness.png')).raw().toBuffer({ resolveWithObject: true })
+  const roughness = (x: number, y: number): number => data[(y * 64 + x) * info.channels]! / 255
+  expect(roughness(22, 32)).toBeCloseTo(1 - 1.5 / 16, 1)
+  expect(roughness(9, 32)).toBeCloseTo(1.5 / 16, 1)
+  const again = await grist('remake', 'part-second/record.json', '--mesh', 'wall.glb')
+  expect([again.code, again.out]).toEqual([0, expect.not.stringContaining('DIFFERS')])
 })
 
 test('a model is surveyed: its layout in words and numbers, its mesh data the same by one thread and by two', async () => {
