@@ -206,6 +206,22 @@ test('light of an even sky is 1 on a floor and ½ on a wall; the sun adds its co
   expect([shadow.planes[0]![2 * 8 + 4], shadow.planes[0]![6 * 8 + 4]].map((v) => Math.round(v! * 100))).toEqual([0, 50])
 })
 
+test('light is the same alone and beside the bent normal, whose rays it takes', async () => {
+  const scene = meshOf(ground(2, 'o w\nv -9 0 0\nv 9 0 0\nv 0 9 0\nf 5 6 7\n'))
+  const baked = async (...kinds: string[]) => {
+    const { fields } = await bakePart({
+      ...{ mesh: scene, part: scene.parts[0]!, uvSet: 0, samples: 1, padding: 0, scene: traced(scene), high: null },
+      target: { width: 24, height: 24, left: 0, top: 0 },
+      bakers: kinds.map(kind),
+      options: { ...standardOptions(scene), rays: 16, fade: 0.5 },
+    })
+    return fields.get('light')!.planes[0]!
+  }
+  const alone = await baked('light')
+  expect(new Set(alone).size).toBeGreaterThan(4)
+  expect(await baked('bent-normal', 'light')).toEqual(alone)
+})
+
 describe('numbers', () => {
   test('pieces hang together over places, not over vertices; colours are told apart', async () => {
     const two = meshOf(

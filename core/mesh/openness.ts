@@ -29,7 +29,7 @@ export function skylight(context: BakeContext): Float32Array {
   const known = shared.get(nameOf(HEMISPHERE)) as Float32Array | undefined
   if (!known) {
     const { rays, bias, reach } = options
-    return skylightOf(scene.tree, seenSamples(context), { ...sharedFan(rays, perTexel), bias, most: reach })
+    return skylightOf(scene.tree, seenSamples(context), { ...sharedFan(rays, perTexel, HEMISPHERE), bias, most: reach })
   }
   const out = room(known.length / 5)
   for (let i = 0; i < out.length; i++) out[i] = known[i * 5 + 4]!

@@ -14,7 +14,7 @@ const MEMORY_MB = 1536
 const turns = openFairQueue(THREADS)
 let pool: ReturnType<typeof openPool> | undefined
 
-const openThreads = (): ReturnType<typeof openPool> =>
+const threadPool = (): ReturnType<typeof openPool> =>
   (pool ??= openPool('model-worker', THREADS, {
     idleTimeout: 5000,
     resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
@@ -23,7 +23,7 @@ const openThreads = (): ReturnType<typeof openPool> =>
 /** Starts a thread for a model that is about to arrive: it is there once the file is. */
 export function wakeModelThread(): void {
   // Who reads the model is told what is wrong.
-  openThreads()
+  threadPool()
     .run(null, { name: 'wake' })
     .catch(() => {})
 }
@@ -44,7 +44,7 @@ export async function onModelThread(
     signal?: AbortSignal
   } = {},
 ): Promise<ModelResult> {
-  const threads = openThreads()
+  const threads = threadPool()
   return turns.run(client, async () => {
     const late = AbortSignal.timeout(milliseconds)
     try {

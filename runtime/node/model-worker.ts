@@ -4,6 +4,7 @@ import { GristError } from '#core/errors'
 import { simd } from '#core/kernels/simd'
 import { changeLayout } from '#core/mesh/layout-change'
 import type { Mesh } from '#core/mesh/mesh'
+import type { MeshSummary } from '#core/mesh/mesh-summary'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
 import { readMesh } from '#core/mesh/read-mesh'
@@ -29,10 +30,11 @@ export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
       task.kind === 'import'
         ? await imported(task)
         : { mesh: await changeLayout(unpackMesh(await readFile(task.mesh)), task.how, await uvAtlases()), textures: [] }
-    const written = writeFile(task.out, packMesh(mesh))
     // It is looked at while it is written.
-    const summarised = (async () => Promise.resolve(meshSummary(mesh)))()
-    const [summary] = await Promise.all([summarised, written])
+    const [, summary] = await Promise.all([
+      writeFile(task.out, packMesh(mesh)),
+      new Promise<MeshSummary>((resolve) => resolve(meshSummary(mesh))),
+    ])
     return { summary, textures }
   } catch (error) {
     const place = task.kind === 'import' ? { file: task.file } : {}

@@ -135,6 +135,7 @@ function considerBins(from: usize, end: usize, low: v128, scale: v128): void {
   }
 }
 
+/** Puts a triangle's box into a bin. */
 function put(bin: usize, a: v128, b: v128): void {
   v128.store(bin, f32x4.pmin(v128.load(bin), a))
   v128.store(bin, f32x4.pmax(v128.load(bin, 16), b), 16)

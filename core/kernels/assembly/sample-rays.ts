@@ -124,16 +124,12 @@ export function openness(
     let sz: f32 = 0
     for (let k: i32 = 0; k < rays; k++) {
       turnTo(own + <usize>k * 12)
-      let share: f32 = 1
-      let isOpen = true
       // With a fade what is far hides less: the nearest has to be known.
-      if (fade > 0) {
-        isOpen = !nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
-        if (!isOpen) share = fadeOf(hitT / most, fade)
-      } else {
-        isOpen = !blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
-        if (!isOpen) share = 0
-      }
+      const isOpen =
+        fade > 0
+          ? !nearest(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
+          : !blocked(nodes, blocks, stack, roots, end, ox, oy, oz, dx, dy, dz, most)
+      const share: f32 = isOpen ? 1 : fade > 0 ? fadeOf(hitT / most, fade) : 0
       open += share
       if (isOpen && dy > 0) sky += 1
       sx += dx * share
