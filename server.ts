@@ -119,7 +119,7 @@ if (production)
   // Compressed when they were built (scripts/compress-assets.mjs).
   app.use(
     '/assets',
-    staticGzip('build/client/assets', {
+    staticGzip('build/web/client/assets', {
       enableBrotli: true,
       orderPreference: ['br'],
       serveStatic: { immutable: true, maxAge: '1y' },
@@ -128,8 +128,8 @@ if (production)
 app.use(compression())
 
 if (production) {
-  app.use(express.static('build/client', { maxAge: '1h' }))
-  const built = new URL('./build/server/index.js', import.meta.url).href
+  app.use(express.static('build/web/client', { maxAge: '1h' }))
+  const built = new URL('./build/web/server/index.js', import.meta.url).href
   app.all('*all', createRequestHandler({ build: () => import(built) as Promise<ServerBuild> }))
 } else {
   const { createServer } = await import('vite')

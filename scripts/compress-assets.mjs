@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { constants, createBrotliCompress } from 'node:zlib'
 
-const FOLDER = 'build/client/assets'
+const FOLDER = 'build/web/client/assets'
 /** What packs well; fonts and pictures are packed already. */
 const KINDS = /\.(js|css|wasm|svg|json)$/
 /** Below this nothing is won. */

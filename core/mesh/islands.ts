@@ -14,7 +14,8 @@ export interface Islands {
 export function findIslands(mesh: Mesh, part: MeshPart, uvs: Float32Array): Islands {
   const ids = weldedCorners(mesh, uvs)
   const { triangles } = mesh
-  const parents = Uint32Array.from({ length: part.count }, (_, i) => i)
+  const parents = new Uint32Array(part.count)
+  for (let t = 0; t < part.count; t++) parents[t] = t
   const root = (t: number): number => {
     while (parents[t] !== t) {
       parents[t] = parents[parents[t]!]!

@@ -1,12 +1,17 @@
 import type { Layout, Spread } from './layout'
+import type { Overlaps } from './overlaps'
 
-/** A layout at a size, in numbers that people and programs read. */
-export interface LayoutFacts {
-  readonly islands: number
+/** How triangles of a layout lie over one another. */
+export interface OverlapFacts {
   readonly overlappingPairs: number
   /** False where there are more pairs than were looked at. */
   readonly allPairs: boolean
   readonly overlappingArea: number
+}
+
+/** A layout at a size, in numbers that people and programs read. */
+export interface LayoutFacts extends OverlapFacts {
+  readonly islands: number
   readonly mirroredTriangles: number
   readonly mirroredIslands: number
   readonly collapsedTriangles: number
@@ -26,14 +31,23 @@ export interface LayoutFacts {
 const smallest = (values: Float64Array): number => values.reduce((min, v) => (v < min ? v : min), Infinity)
 
 /** What a layout comes to at a width in texels. */
-export function layoutFacts(layout: Layout, width: number): LayoutFacts {
-  const { islands, overlaps, density, stretch, spacing, tiles } = layout
+export const layoutFacts = (layout: Layout, width: number): LayoutFacts => ({
+  ...otherFacts(layout, width),
+  ...overlapFacts(layout.overlaps),
+})
+
+export const overlapFacts = ({ pairs, complete, area }: Overlaps): OverlapFacts => ({
+  overlappingPairs: pairs.length / 2,
+  allPairs: complete,
+  overlappingArea: area,
+})
+
+/** All but overlaps, which take as long as the rest. */
+export function otherFacts(layout: Layout, width: number): Omit<LayoutFacts, keyof OverlapFacts> {
+  const { islands, density, stretch, spacing, tiles } = layout
   const nearest = smallest(spacing.nearest)
   return {
     islands: islands.count,
-    overlappingPairs: overlaps.pairs.length / 2,
-    allPairs: overlaps.complete,
-    overlappingArea: overlaps.area,
     mirroredTriangles: layout.mirrored,
     mirroredIslands: layout.mirroredIslands.length,
     collapsedTriangles: layout.collapsed,

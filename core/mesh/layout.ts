@@ -7,6 +7,7 @@ import type { Overlaps } from './overlaps'
 import { findOverlaps } from './overlaps'
 import type { Spacing } from './spacing'
 import { islandSpacing } from './spacing'
+import type { TriangleMeasures } from './triangle-measures'
 import { ACROSS, OUTSIDE, triangleMeasures } from './triangle-measures'
 
 /** Smallest, largest, mean and standard deviation, weighted by area in space. */
@@ -19,6 +20,9 @@ export interface Spread {
 
 /** The truth about how a part lies in a UV set. */
 export interface Layout {
+  /** u, v of each corner, six numbers a triangle. */
+  readonly corners: Float64Array
+  readonly measures: TriangleMeasures
   readonly islands: Islands
   readonly overlaps: Overlaps
   /** Triangles that are mirrored: their UVs run the other way round. */
@@ -60,11 +64,12 @@ export function layoutOf(mesh: Mesh, part: MeshPart, set = 0): Layout {
     )
   const islands = findIslands(mesh, part, uvs)
   const corners = cornersOf(mesh, part, uvs)
+  const measures = triangleMeasures(mesh, part, corners)
   let overlaps: Overlaps | null = null
   let spacing: Spacing | null = null
   return {
-    islands,
-    ...facts(mesh, part, corners, islands),
+    ...{ corners, measures, islands },
+    ...facts(measures, islands),
     // These two take the most time, and who draws a layout rarely asks for them.
     get overlaps() {
       return (overlaps ??= findOverlaps(corners))
@@ -75,16 +80,15 @@ export function layoutOf(mesh: Mesh, part: MeshPart, set = 0): Layout {
   }
 }
 
-type Facts = Omit<Layout, 'islands' | 'overlaps' | 'spacing'>
+type Facts = Omit<Layout, 'corners' | 'measures' | 'islands' | 'overlaps' | 'spacing'>
 
-function facts(mesh: Mesh, part: MeshPart, corners: Float64Array, islands: Islands): Facts {
+function facts(measures: TriangleMeasures, islands: Islands): Facts {
   const density = new Sum()
   const stretch = new Sum()
   const signed = new Float64Array(islands.count)
   const tiles = new Set<number>()
   let [mirrored, collapsed, across, outside, usedArea] = [0, 0, 0, 0, 0]
-  const measures = triangleMeasures(mesh, part, corners)
-  for (let t = 0; t < part.count; t++) {
+  for (let t = 0; t < islands.of.length; t++) {
     const uvArea = measures.uvArea[t]!
     // With v downward, what looks at us the right way round has negative area.
     if (uvArea > 0) mirrored++

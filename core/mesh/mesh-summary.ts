@@ -1,8 +1,10 @@
-import type { LayoutFacts } from './layout-facts'
-import { layoutFacts } from './layout-facts'
+import type { LayoutFacts, OverlapFacts } from './layout-facts'
+import { otherFacts, overlapFacts } from './layout-facts'
 import { layoutOf } from './layout'
 import type { Mesh, MeshPart } from './mesh'
 import { boxOf } from './mesh'
+import { findOverlaps } from './overlaps'
+import { cornersOf } from './part-vertices'
 
 /** What is known of a mesh without its arrays. */
 export interface MeshSummary {
@@ -27,7 +29,30 @@ export interface PartSummary {
   readonly layouts: readonly LayoutFacts[]
 }
 
-export function meshSummary(mesh: Mesh): MeshSummary {
+export const meshSummary = (mesh: Mesh): MeshSummary => wholeSummary(summaryBesideOverlaps(mesh), overlapsIn(mesh))
+
+/** How the triangles of each part lie over one another in each of its UV sets. */
+export const overlapsIn = (mesh: Mesh): OverlapFacts[][] =>
+  mesh.parts.map((part) =>
+    mesh.uvSets.slice(0, part.uvSets).map((uvs) => overlapFacts(findOverlaps(cornersOf(mesh, part, uvs)))),
+  )
+
+/** Puts together what two threads found. */
+export const wholeSummary = (rest: SummaryBesideOverlaps, overlaps: readonly OverlapFacts[][]): MeshSummary => ({
+  ...rest,
+  parts: rest.parts.map((part, i) => ({
+    ...part,
+    layouts: part.layouts.map((facts, set) => ({ ...facts, ...overlaps[i]![set]! })),
+  })),
+})
+
+export interface SummaryBesideOverlaps extends Omit<MeshSummary, 'parts'> {
+  readonly parts: readonly (Omit<PartSummary, 'layouts'> & {
+    readonly layouts: readonly Omit<LayoutFacts, keyof OverlapFacts>[]
+  })[]
+}
+
+export function summaryBesideOverlaps(mesh: Mesh): SummaryBesideOverlaps {
   const box = boxOf(mesh)
   return {
     triangles: mesh.triangles.length / 3,
@@ -51,7 +76,7 @@ export function meshSummary(mesh: Mesh): MeshSummary {
                 triangles: mesh.triangles.subarray(part.from * 3, (part.from + part.count) * 3),
               }),
         metresPerUnit: layouts.map(({ usedArea }) => (usedArea > 0 && area > 0 ? Math.sqrt(area / usedArea) : 1)),
-        layouts: layouts.map((layout) => layoutFacts(layout, 1)),
+        layouts: layouts.map((layout) => otherFacts(layout, 1)),
       }
     }),
   }

@@ -209,18 +209,22 @@ export function boxOf({ positions, triangles }: Pick<Mesh, 'positions' | 'triang
   min: [number, number, number]
   max: [number, number, number]
 } {
-  const min: [number, number, number] = [Infinity, Infinity, Infinity]
-  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity
-    let high = -Infinity
-    for (let i = 0; i < triangles.length; i++) {
-      const v = positions[triangles[i]! * 3 + k]!
-      if (v < low) low = v
-      if (v > high) high = v
-    }
-    min[k] = low
-    max[k] = high
+  let [left, low, near] = [Infinity, Infinity, Infinity]
+  let [right, high, far] = [-Infinity, -Infinity, -Infinity]
+  const isUsed = new Uint8Array(positions.length / 3)
+  for (let i = 0; i < triangles.length; i++) isUsed[triangles[i]!] = 1
+  for (let v = 0; v < isUsed.length; v++) {
+    if (isUsed[v] === 0) continue
+    const at = v * 3
+    const x = positions[at]!
+    const y = positions[at + 1]!
+    const z = positions[at + 2]!
+    if (x < left) left = x
+    if (x > right) right = x
+    if (y < low) low = y
+    if (y > high) high = y
+    if (z < near) near = z
+    if (z > far) far = z
   }
-  return { min, max }
+  return { min: [left, low, near], max: [right, high, far] }
 }

@@ -2,9 +2,7 @@ import { layoutOf } from '#core/mesh/layout'
 import type { Layout } from '#core/mesh/layout'
 import type { LayoutProblemKind } from '#core/mesh/layout-facts'
 import type { Mesh, MeshPart } from '#core/mesh/mesh'
-import { cornersOf } from '#core/mesh/part-vertices'
-import type { TriangleMeasures } from '#core/mesh/triangle-measures'
-import { ACROSS, OUTSIDE, triangleMeasures } from '#core/mesh/triangle-measures'
+import { ACROSS, OUTSIDE } from '#core/mesh/triangle-measures'
 
 /** What the islands of a layout are filled with. */
 export const LAYOUT_MODES = ['islands', 'density', 'stretch', 'checker', 'data'] as const
@@ -50,14 +48,10 @@ const WIRE = 7
 
 /** Paints how a part lies in a UV set. */
 export class LayoutPainter {
-  private readonly corners: Float64Array
-  private readonly measures: TriangleMeasures
   readonly layout: Layout
   private overlapping: Set<number> | null = null
 
   constructor(mesh: Mesh, part: MeshPart, uvSet: number) {
-    this.corners = cornersOf(mesh, part, mesh.uvSets[uvSet]!)
-    this.measures = triangleMeasures(mesh, part, this.corners)
     this.layout = layoutOf(mesh, part, uvSet)
   }
 
@@ -120,8 +114,9 @@ export class LayoutPainter {
       return
     }
     const colourOf = (t: number): string => {
-      if (mode === 'density') return onScale(Math.log2((this.measures.density[t]! || 1e-9) / (density.mean || 1)) / 2)
-      if (mode === 'stretch') return onScale(Math.log2(this.measures.stretch[t]! || 1) / 2)
+      if (mode === 'density')
+        return onScale(Math.log2((this.layout.measures.density[t]! || 1e-9) / (density.mean || 1)) / 2)
+      if (mode === 'stretch') return onScale(Math.log2(this.layout.measures.stretch[t]! || 1) / 2)
       return GREYS[islands.of[t]! % GREYS.length]!
     }
     context.drawImage(this.filled(request, seen, colourOf), 0, 0)
@@ -142,7 +137,7 @@ export class LayoutPainter {
   /** Triangles of which anything may be in view. */
   private seen({ view: { left, top, scale }, width, height }: PaintRequest): number[] {
     const [right, bottom] = [left + width / scale, top + height / scale]
-    const c = this.corners
+    const c = this.layout.corners
     const seen: number[] = []
     for (let t = 0, at = 0; at < c.length; t++, at += 6)
       if (
@@ -197,7 +192,7 @@ export class LayoutPainter {
   ): void {
     const pixels = new Uint32Array(data.buffer)
     const known = new Map<string, number>()
-    const c = this.corners
+    const c = this.layout.corners
     for (const t of triangles) {
       const colour = colourOf(t)
       let value = known.get(colour)
@@ -223,7 +218,7 @@ export class LayoutPainter {
   }
 
   private trace(context: OffscreenCanvasRenderingContext2D, { left, top, scale }: LayoutView, t: number): void {
-    const c = this.corners
+    const c = this.layout.corners
     const at = t * 6
     context.moveTo((c[at]! - left) * scale, (c[at + 1]! - top) * scale)
     context.lineTo((c[at + 2]! - left) * scale, (c[at + 3]! - top) * scale)
@@ -234,7 +229,7 @@ export class LayoutPainter {
   /** Edges of triangles, where they are far enough apart to be told. */
   private wires(context: OffscreenCanvasRenderingContext2D, request: PaintRequest): void {
     const { view } = request
-    const count = this.corners.length / 6
+    const count = this.layout.corners.length / 6
     const side = Math.sqrt((2 * this.layout.usedArea) / Math.max(1, count)) * view.scale
     if (side < WIRE) return
     const seen = this.seen(request)
@@ -269,7 +264,7 @@ export class LayoutPainter {
     const { view } = request
     const { layout } = this
     const { islands } = layout
-    const { uvArea, tile } = this.measures
+    const { uvArea, tile } = this.layout.measures
     const nearest = what === 'spacing' ? Math.min(...layout.spacing.nearest.subarray(0, 100_000)) : 0
     const isMeant = (t: number): boolean => {
       switch (what) {

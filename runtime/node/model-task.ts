@@ -1,7 +1,6 @@
 import type { LayoutChange } from '#core/mesh/layout-change'
-import type { MeshSummary } from '#core/mesh/mesh-summary'
 
-/** What the thread that reads models and lays them out is asked for. Files are named by their paths. */
+/** What a thread is asked to make a mesh of, which it writes to `out` as meshes are kept. Files are named by their paths. */
 export type ModelTask = { readonly out: string } & (
   | {
       readonly kind: 'import'
@@ -20,15 +19,16 @@ export type ModelTask = { readonly out: string } & (
     }
 )
 
+/** What a thread is asked to find out of a mesh that is kept: one of the two things that a summary is put together of. */
+export interface LookTask {
+  readonly kind: 'overlaps' | 'beside overlaps'
+  readonly mesh: string
+}
+
 /** A texture of a file's own material, as a file. */
 export interface FoundTexture {
   readonly material: string
   readonly role: string
   readonly path: string
   readonly ending: string
-}
-
-export interface ModelResult {
-  readonly summary: MeshSummary
-  readonly textures: readonly FoundTexture[]
 }

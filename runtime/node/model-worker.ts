@@ -4,14 +4,12 @@ import { GristError } from '#core/errors'
 import { simd } from '#core/kernels/simd'
 import { changeLayout } from '#core/mesh/layout-change'
 import type { Mesh } from '#core/mesh/mesh'
-import type { MeshSummary } from '#core/mesh/mesh-summary'
-import { meshSummary } from '#core/mesh/mesh-summary'
+import { overlapsIn, summaryBesideOverlaps } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
 import { readMesh } from '#core/mesh/read-mesh'
-import type { TaskFailure } from '../task-outcome'
 import { failureOf } from '../task-outcome'
 import { modelDecoders } from './model-decoders'
-import type { FoundTexture, ModelResult, ModelTask } from './model-task'
+import type { FoundTexture, LookTask, ModelTask } from './model-task'
 import { uvAtlases } from './uv-atlas'
 
 // Readers warn about what they skip; a thread that reads foreign files says nothing on the console.
@@ -23,19 +21,25 @@ export async function wake(): Promise<void> {
   await modelDecoders()
 }
 
-/** Entry of the thread that reads models and lays them out. What a reader throws means a broken file. */
-export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
+/** Entry of the threads that read models, lay them out and look at them. What a reader throws means a broken file. */
+export default async (task: ModelTask | LookTask): Promise<object> => {
   try {
-    const { mesh, textures } =
-      task.kind === 'import'
-        ? await imported(task)
-        : { mesh: await changeLayout(unpackMesh(await readFile(task.mesh)), task.how, await uvAtlases()), textures: [] }
-    // It is looked at while it is written.
-    const [, summary] = await Promise.all([
-      writeFile(task.out, packMesh(mesh)),
-      new Promise<MeshSummary>((resolve) => resolve(meshSummary(mesh))),
-    ])
-    return { summary, textures }
+    switch (task.kind) {
+      case 'overlaps':
+        return overlapsIn(await meshIn(task.mesh))
+      case 'beside overlaps':
+        return summaryBesideOverlaps(await meshIn(task.mesh))
+      case 'lay out': {
+        const mesh = await changeLayout(await meshIn(task.mesh), task.how, await uvAtlases())
+        await writeFile(task.out, packMesh(mesh))
+        return { textures: [] }
+      }
+      case 'import': {
+        const { mesh, textures } = await imported(task)
+        await writeFile(task.out, packMesh(mesh))
+        return { textures }
+      }
+    }
   } catch (error) {
     const place = task.kind === 'import' ? { file: task.file } : {}
     if (error instanceof GristError) return failureOf(error.at(place))
@@ -43,6 +47,8 @@ export default async (task: ModelTask): Promise<ModelResult | TaskFailure> => {
     return failureOf(new GristError('mesh-invalid', `The model could not be read: ${reason}.`, place))
   }
 }
+
+const meshIn = async (path: string): Promise<Mesh> => unpackMesh(await readFile(path))
 
 async function imported({
   path,

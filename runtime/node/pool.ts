@@ -3,15 +3,17 @@ import { join } from 'node:path'
 import { Piscina } from 'piscina'
 import { programFolder } from './program'
 
-/** Where a thread's entry is: as bundled for a bundled program, which needs no compiler; else its source. */
+/** Whether this program was built, or is to run as one that was: what its threads run is built too then (bin/lib/bundle). */
+const isBuilt = !import.meta.url.endsWith('.ts') || process.env.NODE_ENV === 'production'
+
+/** Where a thread's entry is: as bundled for a program that was built, which starts three times as fast; else its source. */
 function entryFile(entry: string): { filename: string; execArgv: string[] } {
-  const [bundled, source] = [`build/node/${entry}.mjs`, `runtime/node/${entry}.ts`].map((path) =>
-    join(programFolder(), path),
-  ) as [string, string]
-  const isBundled = !import.meta.url.endsWith('.ts') && existsSync(bundled)
-  return isBundled
-    ? { filename: bundled, execArgv: [] }
-    : { filename: source, execArgv: ['--import', import.meta.resolve('tsx')] }
+  const path = (file: string): string => join(programFolder(), file)
+  if (!isBuilt)
+    return { filename: path(`runtime/node/${entry}.ts`), execArgv: ['--import', import.meta.resolve('tsx')] }
+  const filename = path(`build/node/${entry}.mjs`)
+  if (!existsSync(filename)) throw new Error(`${filename} is missing. Build it by bin/lib/bundle.`)
+  return { filename, execArgv: [] }
 }
 
 /**

@@ -16,7 +16,7 @@ import type { MeshSummary } from '#core/mesh/mesh-summary'
 import { sharing } from '#core/mesh/file-sets'
 import { meshSummary } from '#core/mesh/mesh-summary'
 import { packMesh, unpackMesh } from '#core/mesh/packed-mesh'
-import { onModelThread, wakeModelThread } from '#runtime/node/guarded-model'
+import { onModelThreads, wakeModelThreads } from '#runtime/node/guarded-model'
 import type { FoundTexture } from '#runtime/node/model-task'
 import type { CompanionMesh, MeshDataInfo, ModelCard, ModelPage } from '../../contracts/model'
 import { bringIntoProject, importImage } from '../assets/assets.server'
@@ -27,9 +27,9 @@ import { receivedFile } from '../http/received-file.server'
 import { blobResponse, checkQuota, putBlob, wholeBlob } from '../storage/blobs.server'
 import type { Spooled } from '../storage/uploads.server'
 
-/** Receives the file of a model as receivedFile does; the thread that reads it starts meanwhile. */
+/** Receives the file of a model as receivedFile does; the threads that read it start meanwhile. */
 export function receivedModel<T>(request: Request, work: (file: Spooled, name: string) => Promise<T>): Promise<T> {
-  wakeModelThread()
+  wakeModelThreads()
   return receivedFile(request, LIMITS.model.bytes, work)
 }
 
@@ -45,26 +45,32 @@ interface ImportedMesh {
   readonly textures: readonly FoundTexture[]
 }
 
-/** Reads a file that has arrived on a guarded thread and keeps its mesh. Throws mesh-invalid, file-unsupported, a Problem 507. */
+/** Reads a file that has arrived on guarded threads and keeps its mesh. Throws mesh-invalid, file-unsupported, a Problem 507. */
 async function importMesh(file: Spooled, name: string): Promise<ImportedMesh> {
   const textures = `${file.path}-textures`
   await mkdir(textures)
   const out = `${file.path}-mesh`
-  const result = await onModelThread(
+  return onModelThreads(
     { kind: 'import', path: file.path, file: name, metresPerUnit: 1, textures, out },
+    async (made) => ({
+      sha256: await keepMesh(createReadStream(out, { highWaterMark: 1 << 20 }), made.summary),
+      summary: await made.summary,
+      textures: made.textures,
+    }),
     { client: file.client },
   )
-  const bytes = createReadStream(out, { highWaterMark: 1 << 20 })
-  return { sha256: await keepMesh(bytes, result.summary), ...result }
 }
 
-/** Keeps the bytes of a mesh with its summary; equal ones once. */
-export async function keepMesh(bytes: AsyncIterable<Uint8Array>, summary: MeshSummary): Promise<string> {
+/** Keeps the bytes of a mesh with its summary, which may still be on its way; equal ones once. */
+export async function keepMesh(
+  bytes: AsyncIterable<Uint8Array>,
+  summary: MeshSummary | Promise<MeshSummary>,
+): Promise<string> {
   return database().transaction(async (transaction) => {
     const blob = await putBlob(transaction, bytes)
     await checkQuota(transaction, 0)
     await transaction('meshes')
-      .insert({ sha256: blob.sha256, summary: JSON.stringify(summary) })
+      .insert({ sha256: blob.sha256, summary: JSON.stringify(await summary) })
       .onConflict('sha256')
       // Its day of grace begins again: nothing names it yet.
       .merge({ created_at: transaction.fn.now() })

@@ -4,7 +4,7 @@ import { rm, writeFile } from 'node:fs/promises'
 import { GristError } from '#core/errors'
 import { LIMITS } from '#core/limits'
 import { bakeModel } from '#runtime/node/bake-model'
-import { onModelThread } from '#runtime/node/guarded-model'
+import { onModelThreads } from '#runtime/node/guarded-model'
 import { meshDataShape } from '#core/mesh/mesh-data-raster'
 import { developed } from '#runtime/node/developed-mesh-data'
 import { ownFolder } from '#runtime/node/own-folders'
@@ -93,11 +93,11 @@ async function layOut(claim: MeshClaim, model: ModelPage, change: ChangedLayout,
   try {
     const [mesh, out] = [join(folder, 'mesh'), join(folder, 'out')]
     await writeFile(mesh, await wholeBlob(model.mesh))
-    const result = await onModelThread(
+    const sha256 = await onModelThreads(
       { kind: 'lay out', mesh, how: change, out },
+      ({ summary }) => keepMesh(createReadStream(out), summary),
       { milliseconds: LIMITS.model.layoutMilliseconds, signal: signals.signal },
     )
-    const sha256 = await keepMesh(createReadStream(out), result.summary)
     if (signals.isCancelled()) throw new GristError('cancelled', 'The work was cancelled.')
     await setMesh(model.id, sha256)
     // What is moved by a tile repeats the first; it is no tile of its own.
