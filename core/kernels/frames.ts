@@ -34,7 +34,7 @@ export function outOfFrame(
 }
 
 /** The inverse: a direction of the space in the frame, of unit length; +Z where the frame is flat. */
-export function intoFrame(
+function intoFrame(
   frame: Frame,
   at: number,
   x: number,

@@ -1,6 +1,6 @@
 import type { Room } from '../kernels/baking-room'
 import { withRoom } from '../kernels/baking-room'
-import { meansOfSamples } from '../kernels/means'
+import { clearBytes, coverTexels, fillNumbers, meansOfSamples } from '../kernels/means'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
@@ -41,11 +41,16 @@ export interface KindResult {
   readonly missed: Int32Array
 }
 
+interface KindOfJob {
+  readonly baker: Baker
+  readonly result: KindResult
+}
+
 /** Does blocks of rows of one job on this thread. */
 export class RowsBaker {
   private readonly surface: PartSurface
   private readonly raster: TileRaster
-  private readonly kinds: readonly { readonly baker: Baker; readonly result: KindResult }[]
+  private readonly kinds: readonly KindOfJob[]
 
   constructor(
     private readonly job: BakeJob,
@@ -63,23 +68,16 @@ export class RowsBaker {
     withRoom((room) => this.bakeIn(room, block))
   }
 
-  /** Some texels as they are where nothing is. */
-  private clear(from: number, to: number): void {
-    this.job.covered.fill(0, from, to)
-    for (const { baker, result } of this.kinds) {
-      result.known.fill(0, from, to)
-      for (let p = 0; p < result.planes.length; p++) result.planes[p]!.fill(baker.empty[p]!, from, to)
-    }
-  }
-
   private bakeIn(room: Room, block: number): void {
     const { target, samples: count, options, scene, high, cage, texture, covered } = this.job
     const top = block * ROWS
     const end = Math.min(target.height, top + ROWS)
-    this.clear(top * target.width, end * target.width)
+    const texels = [top * target.width, end * target.width] as const
     const samples = this.raster.between(top, end, room)
-    if (samples.texels.length === 0) return
-    for (let i = 0; i < samples.texels.length; i++) covered[top * target.width + samples.texels[i]!] = 1
+    const own = covered.subarray(...texels)
+    clearBytes(own)
+    if (samples.texels.length === 0) return this.kinds.forEach((kind) => clear(kind, texels))
+    coverTexels(samples.texels, own)
     const context = {
       surface: this.surface,
       samples,
@@ -106,9 +104,17 @@ export class RowsBaker {
       // What is seen from the high twin is not known where it was not met; who reads images tells by itself.
       if (high && baker.reads === 'model' && !baker.needsTexture)
         leaveOut(values, result.planes.length, highHits(context, high).heights)
-      add(baker, values, samples, [top * target.width, end * target.width], result)
+      // Just before they are written.
+      clear({ baker, result }, texels)
+      add(baker, values, samples, texels, result)
     }
   }
+}
+
+/** Some texels as they are where nothing is. */
+function clear({ baker, result: { planes, known } }: KindOfJob, texels: readonly [from: number, to: number]): void {
+  clearBytes(known.subarray(...texels))
+  for (let p = 0; p < planes.length; p++) fillNumbers(planes[p]!.subarray(...texels), baker.empty[p]!)
 }
 
 /** Marks samples as without a value where the high twin was not met. */

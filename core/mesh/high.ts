@@ -1,5 +1,6 @@
 import type { HitsAlong, RaySamples, RayTree } from '../kernels/ray-tree'
 import { closestHits, hitsAlong, placesOnHits } from '../kernels/ray-tree'
+import { normalsWhereMet } from '../kernels/tangent-frames'
 import type { BakeContext, Traced } from './baker'
 
 /**
@@ -42,18 +43,14 @@ function hitsFromCage(context: BakeContext, tree: RayTree, cage: Float32Array): 
   return { heights: distances.map((t, i) => (t < 0 ? NaN : fronts[i]! - t)), triangles, weights }
 }
 
-/** Normals of the high twin under samples, three numbers each, of length 1; NaN where it was not met. */
+/** Normals of the high twin under samples, three numbers each, of length 1; NaN where it was not met. Made once for those who want them. */
 export function highNormals(context: BakeContext, high: Traced): Float32Array {
+  const known = context.shared.get('high normals') as Float32Array | undefined
+  if (known) return known
   const { heights } = highHits(context, high)
-  const { places } = seenSamples(context)
-  const out = context.room(heights.length * 3)
-  for (let i = 0; i < heights.length; i++) {
-    const height = heights[i]!
-    // NaN where it was not met.
-    const isMet = height === height
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = isMet ? places[i * 6 + 3 + k]! : NaN
-  }
-  return out
+  const made = normalsWhereMet(seenSamples(context).places, heights, context.room)
+  context.shared.set('high normals', made)
+  return made
 }
 
 /**

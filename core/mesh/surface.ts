@@ -1,5 +1,7 @@
 import type { Room } from '../kernels/baking-room'
+import { ownRoom } from '../kernels/baking-room'
 import { surfacePlaces } from '../kernels/ray-tree'
+import type { TangentFrames } from '../kernels/tangent-frames'
 import type { Islands } from './islands'
 import { findIslands } from './islands'
 import type { Mesh, MeshPart } from './mesh'
@@ -42,13 +44,14 @@ export class PartSurface {
   }
 
   /**
-   * Tangent frames of samples: the tangent, the bitangent and the normal as they are interpolated, not of length 1, nine numbers
-   * each, as glTF 2.0 asks (3.7.2.1) and renderers do.
+   * Tangent frames of samples: the tangent, the bitangent and the normal as they are interpolated, not of length 1, as glTF 2.0 asks
+   * (3.7.2.1) and renderers do.
    */
-  framesOf({ triangles, weights }: TexelSamples): Float32Array {
+  framesOf({ triangles, weights }: TexelSamples, room: Room = ownRoom): TangentFrames {
     const { normals } = this.mesh
     const tangents = (this.tangents ??= cornerTangents(this.mesh, this.part, this.uvs))
-    const out = new Float32Array(triangles.length * 9)
+    const triple = (): Float32Array => room(triangles.length * 3)
+    const out = { tangents: triple(), bitangents: triple(), normals: triple() }
     const faces = this.mesh.triangles
     for (let i = 0; i < triangles.length; i++) {
       const b = weights[i * 2]!
@@ -66,16 +69,16 @@ export class PartSurface {
       const ty = tangents[t + 1]! * a + tangents[t + 5]! * b + tangents[t + 9]! * c
       const tz = tangents[t + 2]! * a + tangents[t + 6]! * b + tangents[t + 10]! * c
       const sign = tangents[t + 3]! < 0 ? -1 : 1
-      const at = i * 9
-      out[at] = tx
-      out[at + 1] = ty
-      out[at + 2] = tz
-      out[at + 3] = sign * (ny * tz - nz * ty)
-      out[at + 4] = sign * (nz * tx - nx * tz)
-      out[at + 5] = sign * (nx * ty - ny * tx)
-      out[at + 6] = nx
-      out[at + 7] = ny
-      out[at + 8] = nz
+      const at = i * 3
+      out.tangents[at] = tx
+      out.tangents[at + 1] = ty
+      out.tangents[at + 2] = tz
+      out.bitangents[at] = sign * (ny * tz - nz * ty)
+      out.bitangents[at + 1] = sign * (nz * tx - nx * tz)
+      out.bitangents[at + 2] = sign * (nx * ty - ny * tx)
+      out.normals[at] = nx
+      out.normals[at + 1] = ny
+      out.normals[at + 2] = nz
     }
     return out
   }

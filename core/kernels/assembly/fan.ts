@@ -8,7 +8,7 @@ import { BLOCK, EMPTY, NODE } from './bvh'
  */
 
 /** Children that a fan has at most; from then on nodes are taken as they are. */
-const MAX_CHILDREN: usize = 256
+const MAX_CHILDREN: usize = 64
 /** Of a child on the list: its squared distance, its number, and its box. */
 const ENTRY: usize = 32
 /** Where four distances are put, from the stack on. */

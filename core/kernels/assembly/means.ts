@@ -18,6 +18,11 @@ export function meansOfSamples(
   const end = values + <usize>count * each
   let missed = 0
   for (let at = values; at < end;) {
+    if (at + 4 * each < end && isRun(texels) && putRun(at, isUnit, load<u32>(texels), x, y, z, known)) {
+      at += 4 * each
+      texels += 16
+      continue
+    }
     const texel = load<u32>(texels)
     let met: f64 = 0
     let a: f64 = 0
@@ -58,4 +63,73 @@ export function meansOfSamples(
     store<f32>(x + to, <f32>a)
   }
   return missed
+}
+
+/** Whether four samples lie in four texels side by side, and have those for themselves. */
+function isRun(texels: usize): bool {
+  const beside = i32x4.add(i32x4.splat(load<i32>(texels)), i32x4(0, 1, 2, 3))
+  return i32x4.all_true(i32x4.eq(v128.load(texels), beside)) && load<i32>(texels, 16) != load<i32>(texels, 12)
+}
+
+/** Puts four values, one a texel, if all of them are known; whether they are. */
+function putRun(at: usize, isUnit: bool, texel: u32, x: usize, y: usize, z: usize, known: usize): bool {
+  // What is added makes 0 of −0, as a sum does.
+  const zero = f32x4.splat(0)
+  const to = (<usize>texel) << 2
+  const p = v128.load(at)
+  if (!y) {
+    if (!i32x4.all_true(f32x4.eq(p, p))) return false
+    v128.store(x + to, f32x4.add(p, zero))
+    store<u32>(known + <usize>texel, 0x01010101)
+    return true
+  }
+  const q = v128.load(at, 16)
+  const r = v128.load(at, 32)
+  const a = v128.shuffle<i32>(v128.shuffle<i32>(p, q, 0, 3, 6, 0), r, 0, 1, 2, 5)
+  if (!i32x4.all_true(f32x4.eq(a, a))) return false
+  const b = v128.shuffle<i32>(v128.shuffle<i32>(p, q, 1, 4, 7, 0), r, 0, 1, 2, 6)
+  const c = v128.shuffle<i32>(v128.shuffle<i32>(p, q, 2, 5, 0, 0), r, 0, 1, 4, 7)
+  if (!isUnit) {
+    v128.store(x + to, f32x4.add(a, zero))
+    v128.store(y + to, f32x4.add(b, zero))
+    v128.store(z + to, f32x4.add(c, zero))
+  } else {
+    putUnits(a, b, c, x + to, y + to, z + to)
+    putUnits(v128.shuffle<i64>(a, a, 1, 0), v128.shuffle<i64>(b, b, 1, 0), v128.shuffle<i64>(c, c, 1, 0), x + to + 8, y + to + 8, z + to + 8)
+  }
+  store<u32>(known + <usize>texel, 0x01010101)
+  return true
+}
+
+/** Puts the first two of four directions, brought to length 1. */
+function putUnits(p: v128, q: v128, r: v128, x: usize, y: usize, z: usize): void {
+  const zero = f64x2.splat(0)
+  const a = f64x2.promote_low_f32x4(p)
+  const b = f64x2.promote_low_f32x4(q)
+  const c = f64x2.promote_low_f32x4(r)
+  const length = f64x2.sqrt(f64x2.add(f64x2.add(f64x2.mul(a, a), f64x2.mul(b, b)), f64x2.mul(c, c)))
+  const has = f64x2.gt(length, zero)
+  // A sum makes 0 of −0, as adding 0 does.
+  v128.store64_lane(x, f32x4.demote_f64x2_zero(v128.and(f64x2.div(f64x2.add(a, zero), length), has)), 0)
+  v128.store64_lane(y, f32x4.demote_f64x2_zero(v128.bitselect(f64x2.div(f64x2.add(b, zero), length), f64x2.splat(1), has)), 0)
+  v128.store64_lane(z, f32x4.demote_f64x2_zero(v128.and(f64x2.div(f64x2.add(c, zero), length), has)), 0)
+}
+
+/** Sets some numbers to one. */
+export function fillNumbers(at: usize, count: i32, value: f32): void {
+  const end = at + ((<usize>count) << 2)
+  const four = f32x4.splat(value)
+  for (; at + 16 <= end; at += 16) v128.store(at, four)
+  for (; at < end; at += 4) store<f32>(at, value)
+}
+
+/** Sets some bytes to 0. */
+export function clearBytes(at: usize, count: i32): void {
+  memory.fill(at, 0, <usize>count)
+}
+
+/** Sets 1 at texels (u32) that are told. */
+export function coverTexels(texels: usize, count: i32, covered: usize): void {
+  const end = texels + ((<usize>count) << 2)
+  for (; texels < end; texels += 4) store<u8>(covered + <usize>load<u32>(texels), 1)
 }

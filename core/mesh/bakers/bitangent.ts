@@ -12,6 +12,6 @@ const bitangent: Baker = {
   uses: [],
   empty: [0, 1, 0],
   shown: (value) => value * 0.5 + 0.5,
-  bake: frameAxis(1),
+  bake: frameAxis('bitangents'),
 }
 export default bitangent

@@ -11,6 +11,6 @@ const lowNormal: Baker = {
   uses: [],
   empty: [0, 0, 1],
   shown: (value) => value * 0.5 + 0.5,
-  bake: frameAxis(2),
+  bake: frameAxis('normals'),
 }
 export default lowNormal

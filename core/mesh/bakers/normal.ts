@@ -1,4 +1,4 @@
-import { intoFrame } from '../../kernels/frames'
+import { intoTangentFrames } from '../../kernels/tangent-frames'
 import type { Baker } from '../baker'
 import { framesOf } from '../frames'
 import { highNormals } from '../high'
@@ -15,19 +15,10 @@ const normal: Baker = {
   uses: ['front', 'back'],
   empty: [0, 0, 1],
   bake: (context) => {
-    const { samples, places } = context
-    const count = samples.texels.length
+    const { places, high, room } = context
     const frames = framesOf(context)
-    const world = context.high ? highNormals(context, context.high) : null
-    const out = context.room(count * 3)
-    for (let i = 0; i < count; i++) {
-      const at = world ? i * 3 : i * 6 + 3
-      const from = world ?? places
-      if (Number.isNaN(from[at]!)) out[i * 3] = out[i * 3 + 1] = out[i * 3 + 2] = NaN
-      // What a renderer makes of it again: n = x·T + y·B + z·N.
-      else intoFrame(frames, i * 9, from[at]!, from[at + 1]!, from[at + 2]!, out, i * 3)
-    }
-    return out
+    if (high) return intoTangentFrames(frames, highNormals(context, high), { from: 0, apart: 3 }, room)
+    return intoTangentFrames(frames, places, { from: 3, apart: 6 }, room)
   },
 }
 export default normal

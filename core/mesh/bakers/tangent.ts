@@ -12,6 +12,6 @@ const tangent: Baker = {
   uses: [],
   empty: [1, 0, 0],
   shown: (value) => value * 0.5 + 0.5,
-  bake: frameAxis(0),
+  bake: frameAxis('tangents'),
 }
 export default tangent
