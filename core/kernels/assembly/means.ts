@@ -95,7 +95,14 @@ function putRun(at: usize, isUnit: bool, texel: u32, x: usize, y: usize, z: usiz
     v128.store(z + to, f32x4.add(c, zero))
   } else {
     putUnits(a, b, c, x + to, y + to, z + to)
-    putUnits(v128.shuffle<i64>(a, a, 1, 0), v128.shuffle<i64>(b, b, 1, 0), v128.shuffle<i64>(c, c, 1, 0), x + to + 8, y + to + 8, z + to + 8)
+    putUnits(
+      v128.shuffle<i64>(a, a, 1, 0),
+      v128.shuffle<i64>(b, b, 1, 0),
+      v128.shuffle<i64>(c, c, 1, 0),
+      x + to + 8,
+      y + to + 8,
+      z + to + 8,
+    )
   }
   store<u32>(known + <usize>texel, 0x01010101)
   return true
@@ -111,7 +118,11 @@ function putUnits(p: v128, q: v128, r: v128, x: usize, y: usize, z: usize): void
   const has = f64x2.gt(length, zero)
   // A sum makes 0 of −0, as adding 0 does.
   v128.store64_lane(x, f32x4.demote_f64x2_zero(v128.and(f64x2.div(f64x2.add(a, zero), length), has)), 0)
-  v128.store64_lane(y, f32x4.demote_f64x2_zero(v128.bitselect(f64x2.div(f64x2.add(b, zero), length), f64x2.splat(1), has)), 0)
+  v128.store64_lane(
+    y,
+    f32x4.demote_f64x2_zero(v128.bitselect(f64x2.div(f64x2.add(b, zero), length), f64x2.splat(1), has)),
+    0,
+  )
   v128.store64_lane(z, f32x4.demote_f64x2_zero(v128.and(f64x2.div(f64x2.add(c, zero), length), has)), 0)
 }
 
