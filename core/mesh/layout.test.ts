@@ -2,7 +2,9 @@ import fc from 'fast-check'
 import { randomNumbers } from '../testing/random-values'
 import { readObj } from './formats/obj'
 import { layoutOf } from './layout'
+import { layoutFacts } from './layout-facts'
 import { finishMesh } from './mesh'
+import { meshSummary } from './mesh-summary'
 import { findOverlaps } from './overlaps'
 import { blockObj } from './testing/shapes'
 
@@ -184,4 +186,15 @@ test('points that lie in two triangles are in a pair that was found; pairs that 
     }),
     { numRuns: 60 },
   )
+})
+
+test('a summary tells of each part what its own layout comes to, overlaps too', () => {
+  const parts = [
+    [square(0, [0.1, 0.1, 0.3, 0.3], 0), square(2, [0.2, 0.1, 0.4, 0.3], 4)],
+    [square(4, [0.5, 0.5, 0.6, 0.6], 8), square(6, [0.7, 0.5, 0.8, 0.6], 12)],
+  ].map((squares, i) => [`o part ${i}`, ...squares].join('\n'))
+  const mesh = meshOf(parts.join('\n'))
+  const told = meshSummary(mesh).parts.map(({ layouts }) => layouts)
+  expect(told).toEqual(mesh.parts.map((part) => [layoutFacts(layoutOf(mesh, part), 1)]))
+  expect(told.map(([facts]) => facts!.overlappingArea.toFixed(6))).toEqual(['0.020000', '0.000000'])
 })
