@@ -34,15 +34,7 @@ export function outOfFrame(
 }
 
 /** The inverse: a direction of the space in the frame, of unit length; +Z where the frame is flat. */
-function intoFrame(
-  frame: Frame,
-  at: number,
-  x: number,
-  y: number,
-  z: number,
-  out: Float32Array,
-  to: number,
-): void {
+function intoFrame(frame: Frame, at: number, x: number, y: number, z: number, out: Float32Array, to: number): void {
   const tx = frame[at]!
   const ty = frame[at + 1]!
   const tz = frame[at + 2]!
