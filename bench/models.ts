@@ -7,6 +7,7 @@ import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
+import { heapHere } from '#core/kernels/heap-here'
 import { anyHits, buildRayTree, closestHits, coneDirections, opennessOf } from '#core/kernels/ray-tree'
 import { bakePart, sharedMesh, traced, twinOf } from '#core/mesh/bake-part'
 import { QUALITIES, STANDARD_SETTINGS, optionsFor } from '#core/mesh/bake-settings'
@@ -68,7 +69,8 @@ say()
   const mesh = bumpyBall(224, 226)
   const count = mesh.triangles.length / 3
   const build = await seconds(() => buildRayTree(mesh.positions, mesh.triangles))
-  const tree = buildRayTree(mesh.positions, mesh.triangles)
+  // Where kernels read it in place, as those of a bake.
+  const tree = buildRayTree(mesh.positions, mesh.triangles, heapHere()!.allocate)
   const geometry = new BufferGeometry()
   geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
   geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))

@@ -1,4 +1,5 @@
 import { BLOCK, EMPTY, NODE } from './bvh'
+import { pushed } from './trace'
 
 /*
  * What rays from nearly one place can meet, found once for all of them. Most nodes that a ray looks at lie about its origin, and they are
@@ -8,9 +9,7 @@ import { BLOCK, EMPTY, NODE } from './bvh'
  */
 
 /** Children that a fan has at most; from then on nodes are taken as they are. More take longer to gather than they save, measured. */
-const MAX_CHILDREN: usize = 40
-/** Of a child on the list: where its node has it, and its squared distance. */
-const ENTRY: usize = 8
+const MAX_CHILDREN: usize = 48
 /** Where four distances are put, from the stack on. */
 const SQUARES: usize = 16368
 
@@ -142,8 +141,11 @@ export function gather(
   // A little lower than the lowest origin, for what rounding may do.
   const slack = f32x4.splat(side == 0 ? -Infinity : lowest - most * 1e-6)
   const FLATTEST = f32x4.splat(flattest)
-  const list = fan + (MAX_CHILDREN / 4) * NODE
-  let end = list
+  // Of each child that is kept: a number to put it in order by, its squared distance with its own number in the last bits; and where its
+  // node has it.
+  const keys = fan + (MAX_CHILDREN / 4) * NODE
+  const places = keys + MAX_CHILDREN * 4
+  let kept: usize = 0
   let top = stack + 4
   store<i32>(stack, 0)
   while (top > stack) {
@@ -159,45 +161,45 @@ export function gather(
     const gy = gap(ay, by, lowY, highY)
     const gz = gap(az, bz, lowZ, highZ)
     const square = f32x4.add(f32x4.mul(gx, gx), f32x4.add(f32x4.mul(gy, gy), f32x4.mul(gz, gz)))
-    let mask = i32x4.bitmask(
+    const near = i32x4.bitmask(
       v128.and(
         f32x4.le(square, most2),
         f32x4.gt(reachOver(ax, ay, az, bx, by, bz), f32x4.add(slack, f32x4.mul(FLATTEST, f32x4.sqrt(square)))),
       ),
     )
-    // Boxes about the origins are opened: all rays enter them.
-    const opened = i32x4.bitmask(f32x4.eq(square, zero))
+    const ofBlocks = near & i32x4.bitmask(v128.load(node + 96))
+    // Boxes about the origins are opened: all rays enter them. Each that waits on the stack, in four bytes, may have four children kept.
+    const opened =
+      kept + (top - stack) + 16 <= MAX_CHILDREN ? (near ^ ofBlocks) & i32x4.bitmask(f32x4.eq(square, zero)) : 0
+    top = pushed(top, node, opened)
     v128.store(stack + SQUARES, square)
-    for (; mask; mask &= mask - 1) {
-      const j = ctz(mask)
+    for (let rest = near ^ opened; rest; rest &= rest - 1) {
+      const j = ctz(rest)
       const lane = (<usize>j) << 2
-      const child = load<i32>(node + 96 + lane)
-      if (child < 0) {
-        if (isBelow(blocks + <usize>~child * BLOCK, slack)) continue
-        // Each that waits on the stack may put four on the list; a number there takes four bytes.
-      } else if ((opened >> j) & 1 && (end - list) / ENTRY + (top - stack) + 8 <= MAX_CHILDREN) {
-        store<i32>(top, child)
-        top += 4
-        continue
-      }
-      // The nearest come first.
-      const far = load<f32>(stack + SQUARES + lane)
-      let at = end
-      for (; at > list && load<f32>(at - ENTRY, 4) > far; at -= ENTRY) store<u64>(at, load<u64>(at - ENTRY))
-      store<usize>(at, node + lane)
-      store<f32>(at, far, 4)
-      end += ENTRY
+      if ((ofBlocks >> j) & 1 && isBelow(blocks + <usize>~load<i32>(node + 96 + lane) * BLOCK, slack)) continue
+      store<i32>(keys + (kept << 2), (load<i32>(stack + SQUARES + lane) & ~63) | (<i32>kept))
+      store<usize>(places + (kept << 2), node + lane)
+      kept++
     }
   }
-  // Four side by side are a node.
-  let to = fan
-  for (let from = list; from < end; from += ENTRY, to += (to & 15) == 12 ? NODE - 12 : 4) {
-    const child = load<usize>(from)
+  // What is left of the last four comes last.
+  const whole = (kept + 3) & ~3
+  for (let i = kept; i < whole; i++) store<i32>(keys + (i << 2), 0x7fffffff)
+  for (let i: usize = 0; i < kept; i++) {
+    // Its place is how many are nearer: that is found without a branch, as none could be foretold.
+    const own = v128.load32_splat(keys + (i << 2))
+    let nearer = i32x4.splat(0)
+    for (let k: usize = 0; k < whole; k += 4) nearer = i32x4.sub(nearer, i32x4.lt_s(v128.load(keys + (k << 2)), own))
+    nearer = i32x4.add(nearer, v128.shuffle<i32>(nearer, nearer, 2, 3, 0, 1))
+    const place = <usize>(i32x4.extract_lane(nearer, 0) + i32x4.extract_lane(nearer, 1))
+    const child = load<usize>(places + (i << 2))
+    const to = fan + (place >> 2) * NODE + ((place & 3) << 2)
     for (let k: usize = 0; k < 112; k += 16) store<f32>(to + k, load<f32>(child + k))
   }
-  for (; (to & 15) != 0; to += (to & 15) == 12 ? NODE - 12 : 4) {
+  for (let i = kept; i < whole; i++) {
+    const to = fan + (i >> 2) * NODE + ((i & 3) << 2)
     for (let k: usize = 0; k < 96; k += 16) store<f32>(to + k, k < 48 ? 1e30 : -1e30)
     store<i32>(to, EMPTY, 96)
   }
-  return to
+  return fan + (whole >> 2) * NODE
 }

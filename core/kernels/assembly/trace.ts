@@ -61,7 +61,7 @@ function met(block: usize, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz:
  * Puts those children of a node that a mask names onto the stack, the first on top; its new top. Without a branch, as none could be
  * foretold.
  */
-function pushed(top: usize, node: usize, mask: i32): usize {
+export function pushed(top: usize, node: usize, mask: i32): usize {
   store<i32>(top, load<i32>(node + 108))
   top += <usize>((mask & 8) >> 1)
   store<i32>(top, load<i32>(node + 104))
