@@ -30,22 +30,6 @@ export function meansOfSamples(
   })
 }
 
-/** Sets all of some numbers to one. */
-export function fillNumbers(values: Float32Array, value: number): void {
-  const twin = bakingSimd()
-  const at = twin.shared.offsetOf(values)
-  if (at < 0) values.fill(value)
-  else twin.assembly.fillNumbers(at, values.length, value)
-}
-
-/** Sets all of some bytes to 0. */
-export function clearBytes(bytes: Uint8Array): void {
-  const twin = bakingSimd()
-  const at = twin.shared.offsetOf(bytes)
-  if (at < 0) bytes.fill(0)
-  else twin.assembly.clearBytes(at, bytes.length)
-}
-
 /** Sets 1 at the `texels` of `covered`. */
 export function coverTexels(texels: Uint32Array, covered: Uint8Array): void {
   const twin = bakingSimd()

@@ -1,6 +1,6 @@
 import type { Room } from '../kernels/baking-room'
 import { withRoom } from '../kernels/baking-room'
-import { clearBytes, coverTexels, fillNumbers, meansOfSamples } from '../kernels/means'
+import { coverTexels, meansOfSamples } from '../kernels/means'
 import type { BakeOptions, Baker, Texture, Traced } from './baker'
 import { bakers } from './bakers/bakers.generated'
 import { highHits } from './high'
@@ -75,7 +75,7 @@ export class RowsBaker {
     const texels = [top * target.width, end * target.width] as const
     const samples = this.raster.between(top, end, room)
     const own = covered.subarray(...texels)
-    clearBytes(own)
+    own.fill(0)
     if (samples.texels.length === 0) return this.kinds.forEach((kind) => clear(kind, texels))
     coverTexels(samples.texels, own)
     const context = {
@@ -113,8 +113,8 @@ export class RowsBaker {
 
 /** Some texels as they are where nothing is. */
 function clear({ baker, result: { planes, known } }: KindOfJob, texels: readonly [from: number, to: number]): void {
-  clearBytes(known.subarray(...texels))
-  for (let p = 0; p < planes.length; p++) fillNumbers(planes[p]!.subarray(...texels), baker.empty[p]!)
+  known.fill(0, ...texels)
+  for (let p = 0; p < planes.length; p++) planes[p]!.fill(baker.empty[p]!, ...texels)
 }
 
 /** Marks samples as without a value where the high twin was not met. */

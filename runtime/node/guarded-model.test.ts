@@ -29,11 +29,14 @@ test('a mesh can be kept before all is known of it, and two threads find what on
 })
 
 test('who cannot keep a mesh leaves nobody waiting', async () => {
-  const full = async (): Promise<never> => {
+  let looking: Promise<unknown> | null = null
+  const full = async ({ summary }: MadeMesh): Promise<never> => {
+    looking = summary
     throw new Error('disk full')
   }
   // More than are read at the same time.
   for (let i = 0; i < 3; i++) await expect(onModelThreads(await task(), full)).rejects.toThrow('disk full')
+  await expect(looking).rejects.toThrow('aborted')
   await expect(onModelThreads(await task(), ({ summary }) => summary)).resolves.toMatchObject({ triangles: 12 })
 })
 

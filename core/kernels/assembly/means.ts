@@ -126,19 +126,6 @@ function putUnits(p: v128, q: v128, r: v128, x: usize, y: usize, z: usize): void
   v128.store64_lane(z, f32x4.demote_f64x2_zero(v128.and(f64x2.div(f64x2.add(c, zero), length), has)), 0)
 }
 
-/** Sets some numbers to one. */
-export function fillNumbers(at: usize, count: i32, value: f32): void {
-  const end = at + ((<usize>count) << 2)
-  const four = f32x4.splat(value)
-  for (; at + 16 <= end; at += 16) v128.store(at, four)
-  for (; at < end; at += 4) store<f32>(at, value)
-}
-
-/** Sets some bytes to 0. */
-export function clearBytes(at: usize, count: i32): void {
-  memory.fill(at, 0, <usize>count)
-}
-
 /** Sets 1 at texels (u32) that are told. */
 export function coverTexels(texels: usize, count: i32, covered: usize): void {
   const end = texels + ((<usize>count) << 2)
