@@ -5,7 +5,9 @@ import type { Solid } from '../testing/solids'
 import { soup, sphere } from '../testing/solids'
 import {
   anyHits,
+  aroundOf,
   buildRayTree,
+  climbOf,
   closestHits,
   coneDirections,
   nearestPlaces,
@@ -257,4 +259,127 @@ test.each([
   expect(open).toBeGreaterThan(400)
   expect(other).toBeGreaterThan(400)
   expect(apart).toBeLessThan(4)
+})
+
+/** A floor of n × n squares at height 0, two triangles each: all numbers are whole, so that rays through its edges are told exactly. */
+function floorOf(n: number): Solid {
+  const positions = Float32Array.from({ length: (n + 1) ** 2 * 3 }, (_, i) => {
+    const vertex = Math.floor(i / 3)
+    return i % 3 === 0 ? vertex % (n + 1) : i % 3 === 1 ? 0 : Math.floor(vertex / (n + 1))
+  })
+  const triangles = new Uint32Array(n * n * 6)
+  for (let i = 0; i < n * n; i++) {
+    const a = (i % n) + Math.floor(i / n) * (n + 1)
+    triangles.set([a, a + n + 1, a + n + 2, a, a + n + 2, a + 1], i * 6)
+  }
+  return { positions, triangles }
+}
+
+/** Numbers by threes (of sevens: the first six) with x, y, z moved on by so many places. */
+const turned = (numbers: Float32Array, by: number, each: 3 | 7): Float32Array =>
+  numbers.map((v, i) => {
+    const k = i % each
+    return k === 6 ? v : numbers[i - k + (k < 3 ? 0 : 3) + ((k + by) % 3)]!
+  })
+
+describe.each([0, 1, 2])('rays through corners and along the bounds of boxes, axes moved on by %i', (by) => {
+  const N = 12
+  const { positions, triangles: faces } = floorOf(N)
+  const floor = { positions: turned(positions, by, 3), triangles: faces }
+  const tree = buildRayTree(floor.positions, floor.triangles)
+  // Straight down onto each corner; what is 0 of a direction is so with either sign.
+  const down = Array.from({ length: (N + 1) ** 2 }, (_, i) => {
+    const [x, z] = [i % (N + 1), Math.floor(i / (N + 1))]
+    return [x, 3, z, i % 2 ? 0 : -0, -1, i % 3 ? 0 : -0, 9]
+  })
+  const rays = turned(new Float32Array(down.flat()), by, 7)
+
+  test('all meet the floor, that at its rim too', () => {
+    expect([...closestHits(tree, rays).distances]).toEqual(Array.from({ length: (N + 1) ** 2 }, () => 3))
+    expect(anyHits(tree, rays).every((met) => met === 1)).toBe(true)
+  })
+
+  test('of all triangles about a corner the first counts, alone or among others, in whatever order', () => {
+    const { triangles, weights } = closestHits(tree, rays)
+    for (let i = 0; i < triangles.length; i++) expect(triangles[i]).toBe(Math.floor(floor.triangles.indexOf(i) / 3))
+    const count = triangles.length
+    // 40 is no multiple of 169: each ray comes once.
+    const order = Array.from({ length: count }, (_, i) => (i * 40) % count)
+    const mixed = closestHits(tree, new Float32Array(order.flatMap((i) => [...rays.subarray(i * 7, i * 7 + 7)])))
+    expect([...mixed.triangles]).toEqual(order.map((i) => triangles[i]))
+    order.forEach((i, k) => expect(mixed.weights.slice(k * 2, k * 2 + 2)).toEqual(weights.slice(i * 2, i * 2 + 2)))
+    for (let i = 0; i < count; i += 7)
+      expect(closestHits(tree, rays.subarray(i * 7, i * 7 + 7)).triangles[0]).toBe(triangles[i])
+  })
+
+  test('those in the plane of the floor, and beside it, meet nothing', () => {
+    const beside = new Float32Array([-1, 0, 4, 1, 0, 0, 99, 12.5, 3, 4, 0, -1, 0, 9, 4, 3, -0.5, 0, -1, 0, 9])
+    expect([...anyHits(tree, turned(beside, by, 7))]).toEqual([0, 0, 0])
+  })
+})
+
+describe('rays that go together are as if each went alone', () => {
+  const { positions, triangles } = sphere(0.5, 30, 30)
+  const tree = buildRayTree(positions, triangles)
+  const SAMPLES = 37
+  const places = new Float32Array(SAMPLES * 6)
+  const random = randomNumbers(21)
+  for (let i = 0; i < SAMPLES; i++) {
+    const vertex = (300 + i) * 3
+    const normal = new Vector3(...positions.subarray(vertex, vertex + 3)).normalize()
+    normal.add(new Vector3(random() - 0.5, random() - 0.5, random() - 0.5).multiplyScalar(0.6)).normalize()
+    places.set([...positions.subarray(vertex, vertex + 3), ...normal.toArray()], i * 6)
+  }
+  const solid = soup(300, 0.3, randomNumbers(22))
+  const clutter = buildRayTree(solid.positions, solid.triangles)
+
+  test.each([1, 5, 16, 33, 100])('%i rays a sample: sums are those of one ray each, to the bit', (rays) => {
+    const directions = coneDirections(rays)
+    const way = { groups: 1, bias: 1e-3, most: 0.7 }
+    const single = Array.from({ length: rays }, (_, k) => ({ ...way, directions: directions.slice(k * 3, k * 3 + 3) }))
+    const sumOf = (each: readonly Float32Array[], at: number) =>
+      each.reduce((sum, one) => Math.fround(sum + one[at]!), 0)
+    for (const fade of [0, 0.7]) {
+      const open = opennessOf(clutter, { places }, { ...way, directions, fade })
+      const each = single.map((one) => opennessOf(clutter, { places }, { ...one, fade }))
+      for (let i = 0; i < open.length; i++) {
+        const sum = sumOf(each, i)
+        expect(open[i]).toBe(i % 5 === 0 || i % 5 === 4 ? Math.fround(sum / rays) : sum)
+      }
+    }
+    const thick = thicknessOf(tree, { places }, { ...way, directions })
+    const each = single.map((one) => thicknessOf(tree, { places }, one))
+    expect([...thick]).toEqual(Array.from(thick, (_, i) => Math.fround(sumOf(each, i) / rays)))
+    expect(new Set(thick).size).toBeGreaterThan(5)
+  })
+
+  test('what samples find around them, and how far up they come, is the same alone', () => {
+    const normals = Float32Array.from(positions, (v) => v * 2)
+    const mesh = { triangles, normals }
+    const table = new Float32Array(
+      Array.from({ length: 11 }, (_, k) => [Math.cos(k) / 2, Math.sin(k) / 2, 1, 0, 0, -1, 2]).flat(),
+    )
+    const climb = { steps: 9, step: 0.05, bias: 1e-3, level: 0.7 }
+    const around = aroundOf(tree, mesh, { places }, { table, radius: 0.1 })
+    const climbed = climbOf(tree, mesh, { places }, climb)
+    for (let i = 0; i < SAMPLES; i++) {
+      const own = { places: places.subarray(i * 6, i * 6 + 6) }
+      expect(aroundOf(tree, mesh, own, { table, radius: 0.1 })).toEqual(around.slice(i * 4, i * 4 + 4))
+      expect(climbOf(tree, mesh, own, climb)[0]).toBe(climbed[i])
+    }
+    expect(new Set(climbed).size).toBeGreaterThan(5)
+    // Up the ball from the place itself: as far as to where it is level enough, and a step more at most.
+    const upright = { places: new Float32Array(SAMPLES * 6) }
+    for (let i = 0; i < SAMPLES; i++) {
+      const place = places.subarray(i * 6, i * 6 + 3)
+      upright.places.set([...place, ...place.map((v) => v * 2)], i * 6)
+    }
+    const far = climbOf(tree, mesh, upright, { ...climb, steps: 99, step: 0.01 })
+    for (let i = 0; i < SAMPLES; i++) {
+      const arc = (Math.acos(upright.places[i * 6 + 4]!) - Math.acos(0.7)) / 2
+      if (arc > 0) expect(Math.abs(far[i]! - arc - 0.005)).toBeLessThan(0.01)
+    }
+    // A ball bends by one over its radius; its triangles are flat, and some samples look askew.
+    expect(Math.abs(around[4 * 18]! - 2)).toBeLessThan(0.3)
+  })
 })

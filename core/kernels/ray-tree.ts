@@ -20,7 +20,7 @@ export interface RayTree {
 
 const NODE_BYTES = 128
 const BLOCK_BYTES = 160
-/** Memory that a build needs beside 32 bytes a triangle, and that rays need: a stack, and what those from one place share. */
+/** Memory that a build needs beside 32 bytes a triangle, and that rays need: a stack, what those from one place share, and rays themselves. */
 const BUILD_BYTES = 131072
 const RAY_BYTES = 32768
 /** Rays that are handed over in one go. */

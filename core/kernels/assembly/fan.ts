@@ -1,5 +1,4 @@
 import { BLOCK, EMPTY, NODE } from './bvh'
-import { pushed } from './trace'
 
 /*
  * What rays from nearly one place can meet, found once for all of them. Most nodes that a ray looks at lie about its origin, and they are
@@ -9,7 +8,9 @@ import { pushed } from './trace'
  */
 
 /** Children that a fan has at most; from then on nodes are taken as they are. More take longer to gather than they save, measured. */
-const MAX_CHILDREN: usize = 48
+const MAX_CHILDREN: usize = 24
+/** Bytes of a fan, with what it is made by. */
+export const FAN: usize = 4096
 /** Where four distances are put, from the stack on. */
 const SQUARES: usize = 16368
 
@@ -119,7 +120,22 @@ function gap(a: v128, b: v128, low: f32, high: f32): v128 {
 }
 
 /**
- * Puts what rays of samples can meet within `most` of where they begin into nodes at `fan`, 16 kB, nearest first; the end of those.
+ * Puts those children of a node that a mask names onto the stack, the first on top; its new top. Without a branch, as none could be
+ * foretold.
+ */
+function pushed(top: usize, node: usize, mask: i32): usize {
+  store<i32>(top, load<i32>(node + 108))
+  top += <usize>((mask & 8) >> 1)
+  store<i32>(top, load<i32>(node + 104))
+  top += <usize>(mask & 4)
+  store<i32>(top, load<i32>(node + 100))
+  top += <usize>((mask & 2) << 1)
+  store<i32>(top, load<i32>(node + 96))
+  return top + <usize>((mask & 1) << 2)
+}
+
+/**
+ * Puts what rays of samples can meet within `most` of where they begin into nodes at `fan`, nearest first; the end of those.
  * `side` 1: rays go to the side that normals look to, −1: to the other, 0: to all; `flattest` is the least cosine to that axis. Rays begin
  * `bias` along it. With side 0 all that is near is kept, wherever rays begin.
  */

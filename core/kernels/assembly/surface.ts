@@ -1,5 +1,5 @@
 import { NODE } from './bvh'
-import { hitFace, hitT, hitU, hitV, nearest } from './trace'
+import { PACKET, RAY, STACK, faceMet, firstRays, hasMet, metAt, setRay, trace, weightB, weightC } from './trace'
 
 /*
  * Places and normals of samples on a mesh, six numbers each. Sums are made in 64 bits and rounded once, as plain TypeScript makes them.
@@ -86,29 +86,36 @@ export function hitsAlong(
 ): void {
   const far = <f32>(front + back)
   const from = <f64>(<f32>front)
-  for (let i: usize = 0; i < <usize>count; i++) {
-    const at = samples + i * 24
-    const nx = load<f32>(at + 12)
-    const ny = load<f32>(at + 16)
-    const nz = load<f32>(at + 20)
-    const hit = nearest(
-      nodes,
-      blocks,
-      stack,
-      nodes,
-      nodes + NODE,
-      <f32>(<f64>load<f32>(at) + <f64>nx * front),
-      <f32>(<f64>load<f32>(at + 4) + <f64>ny * front),
-      <f32>(<f64>load<f32>(at + 8) + <f64>nz * front),
-      -nx,
-      -ny,
-      -nz,
-      far,
-    )
-    store<f32>(heights + (i << 2), hit ? <f32>(from - <f64>hitT) : NaN)
-    store<u32>(triangles + (i << 2), hit ? hitFace : 0)
-    store<f32>(weights + (i << 3), hit ? hitU : 0)
-    store<f32>(weights + (i << 3) + 4, hit ? hitV : 0)
+  const rays = stack + STACK
+  for (let first: i32 = 0; first < count; first += PACKET) {
+    const some = min(PACKET, count - first)
+    for (let k: i32 = 0; k < some; k++) {
+      const at = samples + <usize>(first + k) * 24
+      const nx = load<f32>(at + 12)
+      const ny = load<f32>(at + 16)
+      const nz = load<f32>(at + 20)
+      setRay(
+        rays,
+        k,
+        <f32>(<f64>load<f32>(at) + <f64>nx * front),
+        <f32>(<f64>load<f32>(at + 4) + <f64>ny * front),
+        <f32>(<f64>load<f32>(at + 8) + <f64>nz * front),
+        -nx,
+        -ny,
+        -nz,
+        far,
+      )
+    }
+    trace(nodes, blocks, stack, nodes, nodes + NODE, rays, firstRays(some), false)
+    for (let k: i32 = 0; k < some; k++) {
+      const ray = rays + <usize>k * RAY
+      const i = <usize>(first + k)
+      const hit = hasMet(ray)
+      store<f32>(heights + (i << 2), hit ? <f32>(from - <f64>metAt(ray)) : NaN)
+      store<u32>(triangles + (i << 2), hit ? faceMet(ray) : 0)
+      store<f32>(weights + (i << 3), hit ? weightB(ray) : 0)
+      store<f32>(weights + (i << 3) + 4, hit ? weightC(ray) : 0)
+    }
   }
 }
 
