@@ -1,4 +1,5 @@
 import { BLOCK, EMPTY, NODE } from './bvh'
+import { STACK } from './trace'
 
 /*
  * What rays from nearly one place can meet, found once for all of them. Most nodes that a ray looks at lie about its origin, and they are
@@ -10,7 +11,17 @@ import { BLOCK, EMPTY, NODE } from './bvh'
 /** Children that a fan has at most; from then on nodes are taken as they are. More take longer to gather than they save, measured. */
 const MAX_CHILDREN: usize = 24
 /** Bytes of a fan, with what it is made by. */
-export const FAN: usize = 4096
+const FAN: usize = 4096
+
+/** Where a thread has its fan: behind its stack. */
+export function fanAt(stack: usize): usize {
+  return stack + STACK
+}
+
+/** Where a thread has the rays that go together (trace.ts): behind its fan. */
+export function raysOf(stack: usize): usize {
+  return stack + STACK + FAN
+}
 /** Where four distances are put, from the stack on. */
 const SQUARES: usize = 16368
 
