@@ -107,7 +107,9 @@ describe('coverage share', () => {
 
   test('the lowest layer takes all of what it covers; where nothing is covered there is no share', () => {
     const share = (mask: number, union: number) =>
-      values(runNode('coverage-share', { mask: constant(mask), coverage: constant(1), union: constant(union) }).result)[0]
+      values(
+        runNode('coverage-share', { mask: constant(mask), coverage: constant(1), union: constant(union) }).result,
+      )[0]
     expect(share(0.3, 0.3)).toBe(1)
     expect(share(0, 0)).toBe(0)
     // Rounding may leave the union a little below the layer.
