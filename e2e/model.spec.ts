@@ -307,6 +307,25 @@ function middleOf(png: Buffer, width: number, height: number): Promise<Buffer> {
     .toBuffer()
 }
 
+/** The share of a canvas's height, in its middle, that is not as its upper corner there. */
+async function highOf(canvas: Locator): Promise<number> {
+  const png = await canvas.screenshot()
+  const { width, height } = await sharp(png).metadata()
+  const left = Math.round(width * 0.3)
+  const [across, down] = [width - 2 * left, height]
+  const { data } = await sharp(png)
+    .extract({ left, top: 0, width: across, height: down })
+    .greyscale()
+    .raw()
+    .toBuffer({ resolveWithObject: true })
+  let high = 0
+  for (let y = 0; y < down; y++) {
+    const row = data.subarray(y * across, (y + 1) * across)
+    if (row.some((v) => Math.abs(v - data[0]!) > 24)) high++
+  }
+  return high / down
+}
+
 test('the other parts of a model wear their materials on the stage; a part is shown alone, is told when pressed, and can be looked through', async ({
   page,
 }) => {
@@ -326,6 +345,16 @@ test('the other parts of a model wear their materials on the stage; a part is sh
   await expect(here).toContainText('Hand wheel, Spindle')
   await here.getByRole('button', { name: 'Show this material on it' }).click()
   await expect(page.getByLabel('Shown on')).toHaveValue(/ 1$/)
+  // Alone it is as high as fits; the others take the place they had.
+  await material.sharp()
+  const among = await highOf(canvas)
+  await page.getByRole('button', { name: 'Only this part' }).click()
+  await material.sharp()
+  const alone = await highOf(canvas)
+  console.log('HIGH', among, alone)
+  await page.getByRole('button', { name: 'Only this part' }).click()
+  await material.sharp()
+  expect(Math.abs((await highOf(canvas)) - among)).toBeLessThan(0.02)
   await page.getByLabel('Laid over the surface').selectOption('occlusion')
   await material.sharp()
   // The kind of surface is an edit like others.

@@ -244,7 +244,7 @@ function Looks({ part, alone }: { part: ProjectPart; alone: boolean }) {
           <ToolButton
             icon={Focus}
             word="Only this part"
-            tip="Hides the other parts of the model"
+            tip="Hides the other parts of the model, and shows this one as large as fits"
             pressed={isolated}
             onClick={() => actions.setStage({ isolated: !isolated })}
           />

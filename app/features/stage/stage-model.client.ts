@@ -23,6 +23,8 @@ export class StageModel {
   private readonly clay = new THREE.MeshStandardMaterial({ color: CLAY, roughness: 0.7 })
   private readonly worked: string
   private readonly sphere: THREE.Sphere
+  /** The sphere around the place that is worked on, as it is drawn. */
+  readonly bounds: THREE.Sphere
 
   constructor(parts: readonly PartGeometry[], places: readonly OnModel[], worked: OnModel) {
     this.worked = onModelKey(worked)
@@ -36,6 +38,7 @@ export class StageModel {
       if (onModelKey(place) !== this.worked) this.others.add(this.add(onModelKey(place), geometry, place))
     }
     this.geometry = this.geometries.get(this.worked) ?? new THREE.BufferGeometry()
+    this.bounds = boundsOf(this.geometry)
   }
 
   /** A place of the model, in metres, as it is drawn; and back. */
@@ -107,6 +110,24 @@ function sphereAround(parts: readonly PartGeometry[]): THREE.Sphere {
     for (let i = 0; i < positions.length; i += 3)
       radius = Math.max(radius, middle.distanceToSquared(new THREE.Vector3().fromArray(positions, i)))
   return new THREE.Sphere(middle, Math.sqrt(radius) || 1)
+}
+
+/** The sphere around the vertices that a geometry uses. */
+function boundsOf(geometry: THREE.BufferGeometry): THREE.Sphere {
+  const [places, used] = [geometry.getAttribute('position'), geometry.getIndex()]
+  const box = new THREE.Box3()
+  const at = new THREE.Vector3()
+  const each = (work: () => void): void => {
+    for (let i = 0; i < (used?.count ?? 0); i++) {
+      at.fromBufferAttribute(places, used!.getX(i))
+      work()
+    }
+  }
+  each(() => box.expandByPoint(at))
+  const middle = box.getCenter(new THREE.Vector3())
+  let square = 0
+  each(() => (square = Math.max(square, middle.distanceToSquared(at))))
+  return new THREE.Sphere(middle, Math.sqrt(square) || RADIUS)
 }
 
 /** Rows of our pictures run downward, those of three.js upward. */

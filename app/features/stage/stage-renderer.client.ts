@@ -1,5 +1,4 @@
 import * as THREE from 'three'
-import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import { EffectComposer } from 'three/addons/postprocessing/EffectComposer.js'
 import { OutputPass } from 'three/addons/postprocessing/OutputPass.js'
 import { RenderPass } from 'three/addons/postprocessing/RenderPass.js'
@@ -12,6 +11,7 @@ import type { StageView } from '../../session/view'
 import { checker } from './checker.client'
 import { environmentTexture, isBuiltIn } from './environment-texture.client'
 import { ENVIRONMENT } from './environments'
+import { Eye } from './eye.client'
 import type { PartGeometry } from '#runtime/browser/model.worker'
 import type { LookHost } from './look-shader.client'
 import type { Dress, StageMaterial, Worn } from './dresses.client'
@@ -42,8 +42,6 @@ const REST = 160
 const SLOW = 60
 /** How blurred the environment stands behind a shape, 0–1. */
 const BLURRED = 0.45
-/** How much more than the tiles the flat view shows. */
-const FLAT_MARGIN = 1.12
 
 /** How large the body is drawn, so that all of it is seen from where the sphere is. */
 const BODY = 0.85
@@ -92,10 +90,7 @@ export class StageRenderer {
   private readonly gl: THREE.WebGLRenderer
   private readonly scene = new THREE.Scene()
   private readonly key = new THREE.DirectionalLight()
-  private readonly perspective = new THREE.PerspectiveCamera(28, 1, 0.1, 60)
-  private readonly flat = new THREE.OrthographicCamera(-1, 1, 1, -1, 0.1, 60)
-  private readonly orbit: OrbitControls
-  private readonly pan: OrbitControls
+  private readonly eye: Eye
   private readonly sides: Record<StageSide, Side>
   private readonly mesh = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
   private readonly over = new THREE.Mesh<THREE.BufferGeometry, THREE.Material>()
@@ -128,7 +123,7 @@ export class StageRenderer {
   readonly places = new StagePlaces(() => ({
     ...{ size: this.size, view: this.view, split: this.split, right: this.right, mesh: this.mesh },
     ...{ metres: this.materials.shown?.metres ?? [1, 1], model: this.onModel },
-    ...{ perspective: this.perspective, flat: this.flat, target: this.orbit.target },
+    ...{ perspective: this.eye.perspective, flat: this.eye.flat, target: this.eye.target },
   }))
   private readonly lookHost: LookHost = {
     onLoaded: () => this.draw(),
@@ -172,30 +167,12 @@ export class StageRenderer {
     this.shadow.rotation.x = -Math.PI / 2
     this.scene.add(this.shadow)
     this.scene.add(this.mesh, this.key, this.key.target)
-    this.perspective.position.set(0, 1.15, 4.6)
-    this.flat.position.set(0, 0, 10)
-    this.orbit = this.controls(this.perspective)
-    this.orbit.minDistance = 1.4
-    this.orbit.maxDistance = 12
-    this.pan = this.controls(this.flat)
-    this.pan.enableRotate = false
-    this.pan.mouseButtons = { LEFT: THREE.MOUSE.PAN, MIDDLE: THREE.MOUSE.DOLLY, RIGHT: THREE.MOUSE.PAN }
-    this.pan.touches = { ONE: THREE.TOUCH.PAN, TWO: THREE.TOUCH.DOLLY_PAN }
-    this.pan.minZoom = 0.2
-    this.pan.maxZoom = 64
+    this.eye = new Eye(canvas, () => this.draw())
     const target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: SAMPLES })
     this.composer = new EffectComposer(this.gl, target)
-    this.renderPass = new RenderPass(this.scene, this.perspective)
+    this.renderPass = new RenderPass(this.scene, this.eye.perspective)
     for (const pass of [this.renderPass, this.bloom, this.lastPass.lit, this.lastPass.plain])
       this.composer.addPass(pass)
-  }
-
-  private controls(camera: THREE.Camera): OrbitControls {
-    const controls = new OrbitControls(camera as THREE.PerspectiveCamera, this.canvas)
-    controls.enableDamping = false
-    controls.zoomToCursor = true
-    controls.addEventListener('change', () => this.draw())
-    return controls
   }
 
   /** While newer pictures are on their way less is drawn: a coarser mesh, no mipmaps, nothing anisotropic. */
@@ -238,6 +215,7 @@ export class StageRenderer {
     this.model?.dispose()
     this.model = model && new StageModel(model.parts, model.places, model.worked)
     if (this.model) this.scene.add(this.model.others, this.model.over)
+    this.look()
     this.draw()
   }
 
@@ -276,10 +254,10 @@ export class StageRenderer {
     const before = this.view
     this.view = view
     this.split = split
-    this.orbit.enabled = view.mode !== 'flat'
-    this.pan.enabled = view.mode === 'flat'
+    this.eye.setFlat(view.mode === 'flat')
+    this.look()
     if (!before || environmentOf(before) !== environmentOf(view)) void this.setEnvironment(view)
-    if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.fit()
+    if (before?.mode === 'flat' && view.mode === 'flat' && before.repeat !== view.repeat) this.eye.fit()
     this.draw()
   }
 
@@ -291,30 +269,25 @@ export class StageRenderer {
     this.gl.setSize(width, height, false)
     this.composer.setPixelRatio(ratio)
     this.composer.setSize(width, height)
-    this.perspective.aspect = width / height
-    this.perspective.updateProjectionMatrix()
+    this.eye.resize(width, height)
     this.draw()
   }
 
-  /** Shows all of the flat view, or the whole shape from the front. */
+  /** Shows all of the flat view, or of what is looked at from the front. */
   fit(): void {
-    const controls = this.view?.mode === 'flat' ? this.pan : this.orbit
-    controls.target.set(0, 0, 0)
-    if (controls === this.pan) {
-      this.flat.position.set(0, 0, 10)
-      this.flat.zoom = 1
-    } else this.perspective.position.set(0, 1.15, 4.6)
-    controls.update()
+    this.eye.fit()
     this.draw()
   }
 
   /** One texel of the picture a screen pixel, in the flat view. */
   oneToOne(width: number): void {
     const [across, down] = this.materials.shown?.metres ?? [1, 1]
-    const pixelsPerTile = this.size.height / (2 * this.halfHeight(this.view?.repeat ?? 1, down / across))
-    this.flat.zoom = width / window.devicePixelRatio / pixelsPerTile
-    this.pan.update()
-    this.draw()
+    this.eye.oneToOne(width, this.view?.repeat ?? 1, down / across)
+  }
+
+  /** Looks at the part that is worked on where that is all that is shown. */
+  private look(): void {
+    this.eye.lookAt(this.view?.isolated ? (this.onModel?.bounds ?? null) : null)
   }
 
   /** The model, where it is shown. */
@@ -349,8 +322,7 @@ export class StageRenderer {
     this.disposed = true
     cancelAnimationFrame(this.frame)
     clearTimeout(this.rest)
-    this.orbit.dispose()
-    this.pan.dispose()
+    this.eye.dispose()
     for (const side of Object.values(this.sides)) side.dispose()
     this.shapes.dispose()
     this.model?.dispose()
@@ -479,7 +451,7 @@ export class StageRenderer {
     this.over.visible = this.shadow.visible = false
     this.mesh.material = this.sides.shown.lit
     gl.setScissor(0, 0, 1, 1)
-    gl.render(this.scene, this.perspective)
+    gl.render(this.scene, this.eye.perspective)
     gl.clear()
   }
 
@@ -496,7 +468,7 @@ export class StageRenderer {
       this.mesh.scale.setScalar(1)
       this.mesh.rotation.x = 0
       this.shadow.visible = false
-      return this.perspective
+      return this.eye.perspective
     }
     const shape: Shape = view.mode === 'flat' ? 'flat' : view.shape
     const fineness = isDisplaced(view) ? (this.moves ? 'coarse' : 'fine') : 'plain'
@@ -510,23 +482,10 @@ export class StageRenderer {
     }
     if (shape !== 'flat') {
       this.mesh.rotation.x = shape === 'plane' ? -Math.PI / 2 : 0
-      return this.perspective
+      return this.eye.perspective
     }
     this.mesh.rotation.x = 0
-    const { width, height } = this.size
-    const half = this.halfHeight(view.repeat, aspect)
-    this.flat.top = half
-    this.flat.bottom = -half
-    this.flat.right = (half * width) / height
-    this.flat.left = -this.flat.right
-    this.flat.updateProjectionMatrix()
-    return this.flat
-  }
-
-  /** Half the height of the flat view, in tile widths, at which all of it fits. */
-  private halfHeight(repeat: number, aspect: number): number {
-    const { width, height } = this.size
-    return (FLAT_MARGIN * repeat * Math.max(aspect, height / width)) / 2
+    return this.eye.flatFor(view.repeat, aspect)
   }
 
   private light(view: StageView, exposure: number): void {
