@@ -100,7 +100,7 @@ export function PartLists({ delivers }: { delivers: readonly Channel[] }) {
   if (state.models === null || options.length === 0) return null
   const lies = shown !== null && liesOn(shown.part, id)
   return (
-    <div className="flex flex-wrap items-center justify-end gap-1.5 self-end">
+    <div className="flex max-w-full flex-wrap items-center justify-end gap-1.5 self-end">
       {shown && <Lacking part={shown.part} model={shown.model.id} delivers={delivers} />}
       {shown && !lies && (
         <Button
