@@ -360,11 +360,12 @@ describe('rays that go together are as if each went alone', () => {
       Array.from({ length: 11 }, (_, k) => [Math.cos(k) / 2, Math.sin(k) / 2, 1, 0, 0, -1, 2]).flat(),
     )
     const climb = { steps: 9, step: 0.05, bias: 1e-3, level: 0.7 }
-    const around = aroundOf(tree, mesh, { places }, { table, radius: 0.1 })
+    const rays = { table, down: 11, side: 4, groups: 3, radius: 0.1 }
+    const around = aroundOf(tree, mesh, { places }, rays)
     const climbed = climbOf(tree, mesh, { places }, climb)
     for (let i = 0; i < SAMPLES; i++) {
-      const own = { places: places.subarray(i * 6, i * 6 + 6) }
-      expect(aroundOf(tree, mesh, own, { table, radius: 0.1 })).toEqual(around.slice(i * 4, i * 4 + 4))
+      const own = { places: places.subarray(i * 6, i * 6 + 6), firstNumber: i }
+      expect(aroundOf(tree, mesh, own, rays)).toEqual(around.slice(i * 4, i * 4 + 4))
       expect(climbOf(tree, mesh, own, climb)[0]).toBe(climbed[i])
     }
     expect(new Set(climbed).size).toBeGreaterThan(5)

@@ -279,21 +279,32 @@ function reachOf(table: Float32Array): number {
   return Math.sqrt(square) * 1.001
 }
 
+/** Rays about a sample for a radius of 1, in its frame. */
+export interface RaysAround {
+  /** Origin, direction along one of the frame's axes, how far: seven numbers each. */
+  readonly table: Float32Array
+  /** How many of them cross the disc along the normal, and along each way across it. */
+  readonly down: number
+  readonly side: number
+  /** Samples by turns have the frame turned about their normal by so many steps of a quarter. */
+  readonly groups: number
+}
+
 /**
- * What the surface does around samples, by rays of a table (for a radius of 1 in a sample's frame; origin, direction, how far: seven
- * numbers each): four numbers a sample, the mean curvature in 1/m and the mean normal, not of length 1.
+ * What the surface does around samples, within `radius` metres: four numbers a sample, the mean curvature in 1/m and the mean normal, not
+ * of length 1.
  */
 export const aroundOf = (
   tree: RayTree,
   mesh: TracedNormals,
   samples: RaySamples,
-  { table, radius }: { readonly table: Float32Array; readonly radius: number },
+  { table, down, side, groups, radius }: RaysAround & { readonly radius: number },
 ): Float32Array =>
   forSamples(tree, samples, 4, (twin) => {
     const [faces, normals] = placedNormals(twin, mesh)
     const [rows, angles] = [twin.allOf(table), twin.allOf(turns())]
-    return (run, _, out) =>
-      twin.assembly.lookAround(...run, rows, table.length / 7, radius, reachOf(table), faces, normals, angles, out)
+    const told = [groups, rows, table.length / 7, down, side, radius, reachOf(table), faces, normals] as const
+    return (run, number, out) => twin.assembly.lookAround(...run, number, ...told, angles, TURNS / 4, out)
   })
 
 /** How samples are followed up the surface. */

@@ -30,7 +30,8 @@ const RAYS: readonly (readonly number[])[] = [
   }),
 ]
 
-const TABLE = Float32Array.from(RAYS.flat())
+/** Eight come down; along each way across two come back from below and two, of the other side, go out above. */
+const AROUND = { table: Float32Array.from(RAYS.flat()), down: 8, side: 4 }
 
 /**
  * Looks around each sample within `radius`: the mean normal curvature over the directions, in 1/m and positive where the surface bulges,
@@ -39,10 +40,11 @@ const TABLE = Float32Array.from(RAYS.flat())
  * sphere of radius R that is 1/R for every place. Own derivation.
  */
 export function lookAround(context: BakeContext): Float32Array {
-  const { scene, options, shared } = context
+  const { scene, options, shared, perTexel } = context
   const known = shared.get('around') as Float32Array | undefined
   if (known) return known
-  const made = aroundOf(scene.tree, scene.mesh, seenSamples(context), { table: TABLE, radius: options.radius })
+  const rays = { ...AROUND, groups: perTexel, radius: options.radius }
+  const made = aroundOf(scene.tree, scene.mesh, seenSamples(context), rays)
   shared.set('around', made)
   return made
 }

@@ -43,6 +43,56 @@ describe('forms of the handbook', () => {
     planes[0]!.subarray(64 * 8, 64 * 24).forEach((v) => near(v * r, 0.5, 0.06))
   })
 
+  /** Two faces of 1 m along a line in the middle of the tile, folded by so many turns: a ridge, or a valley where they are negative. */
+  const fold = (turns: number): Mesh => {
+    const [c, d] = [cosTurns(turns / 2), sinTurns(turns / 2)]
+    return meshOf(
+      [
+        ...[`v ${-c} ${-d} 1`, 'v 0 0 1', 'v 0 0 -1', `v ${-c} ${-d} -1`, `v ${c} ${-d} 1`, `v ${c} ${-d} -1`],
+        ...['vt 0 0', 'vt 0.5 0', 'vt 0.5 1', 'vt 0 1', 'vt 1 0', 'vt 1 1', `vn ${-d} ${c} 0`, `vn ${d} ${c} 0`],
+        ...['f 1/1/1 2/2/1 3/3/1 4/4/1', 'f 2/2/2 5/5/2 6/6/2 3/3/2'],
+      ].join('\n'),
+    )
+  }
+  const acrossFold = async (name: string, turns: number, samples: 1 | 16 = 16) => {
+    const { planes } = await bake(fold(turns), name, { width: 64, height: 8, samples, options: { radius: 0.2 } })
+    return planes[0]!.subarray(4 * 64, 5 * 64)
+  }
+
+  // On the line itself both faces have the same area within the radius: the mean normal is turned by half of the fold.
+  test.each([
+    [0.25, 16],
+    [0.125, 16],
+    [0.25, 1],
+  ] as const)(
+    'rounded edge: on a fold of %f turns it is the turn of half of that, on both sides',
+    async (turns, samples) => {
+      const ridge = await acrossFold('rounded-edge', turns, samples)
+      const half = Math.sqrt(1 - cosTurns(turns / 2))
+      near((ridge[31]! + ridge[32]!) / 2, half, 0.28 * half)
+      for (let k = 0; k < 8; k++) near(ridge[31 - k]!, ridge[32 + k]!, samples === 1 ? 0.06 : 0.025)
+      // Half of the radius away it is less; beyond it there is nothing.
+      expect(ridge[35]!).toBeLessThan(0.9 * Math.max(...ridge))
+      expect(ridge[37]!).toBeLessThan(ridge[35]!)
+      for (const x of [0, 10, 24, 39, 50, 63]) near(ridge[x]!, 0, 1e-6)
+      // A valley is as much, the other way.
+      const valley = await acrossFold('rounded-edge', -turns, samples)
+      for (let x = 20; x < 44; x++) near(valley[x]!, -ridge[x]!, 0.05)
+    },
+  )
+
+  test('what is flat, and what bends evenly all around, turns nowhere', async () => {
+    expect(Math.max(...(await acrossFold('rounded-edge', 0)).map(Math.abs))).toBe(0)
+    const { planes } = await bake(ball(0.5), 'rounded-edge', {
+      width: 32,
+      height: 16,
+      samples: 4,
+      options: { radius: 0.05 },
+    })
+    // Away from the poles, where triangles are slivers.
+    planes[0]!.subarray(32 * 4, 32 * 12).forEach((v) => near(v, 0, 0.05))
+  })
+
   // Mean curvature of a torus: (R + 2 r cos v) / (2 r (R + r cos v)) (do Carmo, Differential Geometry of Curves and Surfaces, 3-3).
   test('a torus bends as its formula says, outside more than inside', async () => {
     const [R, r] = [1, 0.4]
@@ -444,6 +494,12 @@ test('vertex colours of a plane whose data are a ramp are that ramp, and a PLY k
     for (let k = 0; k < 3; k++) near(read.colours![other * 4 + k]!, made.colours![vertex * 4 + k]!, 0.01)
     for (let k = 0; k < 2; k++) near(read.uvSets[0]![other * 2 + k]!, made.uvSets[0]![vertex * 2 + k]!, 1e-6)
   })
+})
+
+test('a model without vertex colours is white', async () => {
+  const { planes, covered } = await bake(meshOf(ground(1)), 'vertex-colour', { width: 8 })
+  expect(covered.every((one) => one === 1)).toBe(true)
+  for (const plane of planes) expect(plane.every((v) => v === 1)).toBe(true)
 })
 
 test('a mesh is kept as bytes and comes back as it was; other bytes are refused', () => {

@@ -45,3 +45,11 @@ test('the numbers of a part, and the one at a place', () => {
   }
   for (const kind of ID_KINDS) expect(new PartIds(mesh, 0, 3).all(kind).length).toBeGreaterThan(0)
 })
+
+test('a colour that only one corner of all has is found, whichever that is', () => {
+  const one = (first: number): string => {
+    const colours = ['1 0 0', '0 1 0', '0 0 1'].map((_, i, all) => all[(i + first) % 3]!)
+    return `o One\nv 0 0 0 ${colours[0]}\nv 1 0 0 ${colours[1]}\nv 0 1 0 ${colours[2]}\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3`
+  }
+  for (const first of [0, 1, 2]) expect(new PartIds(meshOf(one(first)), 0, 0).all('colour-id')).toEqual([1, 2, 3])
+})

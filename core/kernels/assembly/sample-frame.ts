@@ -52,3 +52,16 @@ export function turnTo(d: usize): void {
   dy = lx * ty + ly * by + lz * ny
   dz = lx * tz + ly * bz + lz * nz
 }
+
+/** Turns the two directions across the axis about it. */
+export function turnFrame(c: f32, s: f32): void {
+  const x = tx * c + bx * s
+  const y = ty * c + by * s
+  const z = tz * c + bz * s
+  bx = bx * c - tx * s
+  by = by * c - ty * s
+  bz = bz * c - tz * s
+  tx = x
+  ty = y
+  tz = z
+}

@@ -3,7 +3,7 @@ import type { Baker } from '../baker'
 import { seenSamples } from '../high'
 
 /** Least turn of a mean normal that counts: what is flat within rounding is 0. */
-const FLAT = 1e-4
+const FLAT = 5e-4
 
 const roundedEdge: Baker = {
   name: 'rounded-edge',
