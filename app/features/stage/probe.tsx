@@ -4,8 +4,17 @@ import type { ProbedValue } from '../../../runtime/browser/protocol'
 import { useUndialled, useMaterial } from '../../session/material'
 import type { StageRenderer } from './stage-renderer.client'
 import { encodedByte } from '#core/preview/display'
-/** The values of every channel under the pointer. */
-export function Probe({ renderer, area }: { renderer: StageRenderer; area: React.RefObject<HTMLDivElement | null> }) {
+
+/** The values of every channel under the pointer; `tall` has room for two lines always, so that what stands above stays where it is. */
+export function Probe({
+  renderer,
+  area,
+  tall,
+}: {
+  renderer: StageRenderer
+  area: React.RefObject<HTMLDivElement | null>
+  tall: boolean
+}) {
   const { evaluation } = useMaterial()
   const document = useUndialled()
   const [found, setFound] = useState<{ u: number; v: number; values: readonly ProbedValue[] } | null>(null)
@@ -42,7 +51,7 @@ export function Probe({ renderer, area }: { renderer: StageRenderer; area: React
   return (
     <p
       data-probe
-      className="pointer-events-none absolute inset-x-2 bottom-2 rounded-md leading-snug bg-raised px-2.5 py-1 font-mono text-note"
+      className={`pointer-events-none! rounded-md bg-raised px-2.5 py-1 font-mono text-note leading-snug ${tall ? 'min-h-11' : ''}`}
     >
       {found ? (
         <>

@@ -167,6 +167,8 @@ export function Stage({
     // Once the press is over: what has the focus then would close what opens now.
     requestAnimationFrame(() => setAskedPart(at && { x, y, at }))
   }
+  // Of a model that shows no material there is nothing to read; its own lists lie there.
+  const probed = stage.mode !== 'part' || document.domain.kind === 'part'
   return (
     <section aria-label="Stage" className="relative flex h-full min-h-0 flex-col bg-view" data-guide="stage">
       <div
@@ -212,9 +214,12 @@ export function Stage({
         {renderer && document.domain.kind === 'part' && (
           <PartOnStage renderer={renderer} shows={stage.mode === 'part'} />
         )}
-        <div className="pointer-events-none absolute inset-x-2 bottom-10 flex flex-col gap-1.5 *:pointer-events-auto">
+        <div
+          className={`pointer-events-none absolute inset-x-2 flex flex-col gap-1.5 *:pointer-events-auto ${probed ? 'bottom-2' : 'bottom-10'}`}
+        >
           {renderer && document.domain.kind === 'part' && stage.mode === 'part' && <PartLists delivers={delivers} />}
           <Failure />
+          {renderer && probed && <Probe renderer={renderer} area={area} tall={stage.mode === 'part'} />}
         </div>
         {state === 'waiting' && stage.mode !== 'part' && !problem && (
           <p className="absolute bottom-3 left-3 rounded-md bg-raised px-3 py-2">Making the first picture …</p>
@@ -228,9 +233,6 @@ export function Stage({
         )}
         {renderer && <TexturesOnStage renderer={renderer} packed={packed !== null} readOnly={readOnly} />}
         <StageBar extraOutputs={extraOutputs} renderer={renderer} readOnly={readOnly} />
-        {renderer && (stage.mode !== 'part' || document.domain.kind === 'part') && (
-          <Probe renderer={renderer} area={area} />
-        )}
         {askedPart && <PartHere {...askedPart} onClose={() => setAskedPart(null)} />}
         {asked && <Here asked={asked} shown={stage.shown} onClose={close} />}
       </div>
