@@ -62,14 +62,14 @@ export function lookAround(
   alongNormal = down
   alongOthers = side
   // How much of the surface all that rays of a sample have met stands for.
-  const shares = raysAt + <usize>PACKET * RAY
+  const weights = raysAt + <usize>PACKET * RAY
   for (let i: i32 = 0; i < count; i += SHARING_AROUND) {
     const together = min(SHARING_AROUND, count - i)
     const own = samples + <usize>i * 24
     const sums = out + ((<usize>i) << 4)
     const end = gather(nodes, blocks, stack, roots, own, together, 0, 0, 0, radius * reach)
     memory.fill(sums, 0, (<usize>together) << 4)
-    memory.fill(shares, 0, (<usize>together) << 2)
+    memory.fill(weights, 0, (<usize>together) << 2)
     for (let k: i32 = 0; k < rays; k += TOGETHER_AROUND) {
       // The same few rays of all samples go together: they lie side by side.
       const some = min(TOGETHER_AROUND, rays - k)
@@ -81,13 +81,13 @@ export function lookAround(
       for (let s: i32 = 0; s < together; s++) {
         frameOf(own + <usize>s * 24, (first + i + s) % groups, groups, turns, quarter)
         for (let j: i32 = 0; j < some; j++)
-          bendAt(raysAt + <usize>(s * some + j) * RAY, sums + ((<usize>s) << 4), shares + ((<usize>s) << 2))
+          bendAt(raysAt + <usize>(s * some + j) * RAY, sums + ((<usize>s) << 4), weights + ((<usize>s) << 2))
       }
     }
     for (let s: i32 = 0; s < together; s++) {
       const to = sums + ((<usize>s) << 4)
-      const share = load<f32>(shares + ((<usize>s) << 2))
-      if (share > 0) for (let k: usize = 0; k < 16; k += 4) store<f32>(to + k, load<f32>(to + k) / share)
+      const weight = load<f32>(weights + ((<usize>s) << 2))
+      if (weight > 0) for (let k: usize = 0; k < 16; k += 4) store<f32>(to + k, load<f32>(to + k) / weight)
       // Where nothing was met it goes on as it is.
       else memory.copy(to + 4, own + <usize>s * 24 + 12, 12)
     }
@@ -123,7 +123,7 @@ function setRayAround(number: i32, row: usize, radius: f32): void {
 }
 
 /** Adds the curvature and the normal of where a ray of the sample at hand has met the mesh to that sample's sums. */
-function bendAt(ray: usize, sums: usize, shared: usize): void {
+function bendAt(ray: usize, sums: usize, weighed: usize): void {
   if (!hasMet(ray)) return
   normalThere(ray)
   const rx = wayX(ray)
@@ -133,7 +133,7 @@ function bendAt(ray: usize, sums: usize, shared: usize): void {
   const n = abs(mx * nx + my * ny + mz * nz)
   const t = abs(mx * tx + my * ty + mz * tz)
   const b = abs(mx * bx + my * by + mz * bz)
-  const share = <f32>1 / (alongNormal * n + alongOthers * (t + b))
+  const weight = <f32>1 / (alongNormal * n + alongOthers * (t + b))
   const far = metAt(ray)
   const qx = originX(ray) + rx * far - ox
   const qy = originY(ray) + ry * far - oy
@@ -141,10 +141,10 @@ function bendAt(ray: usize, sums: usize, shared: usize): void {
   const square = qx * qx + qy * qy + qz * qz
   if (square > 0) {
     const bend = (mx - nx) * qx + (my - ny) * qy + (mz - nz) * qz
-    store<f32>(sums, load<f32>(sums) + (share * bend) / square)
+    store<f32>(sums, load<f32>(sums) + (weight * bend) / square)
   }
-  store<f32>(sums, load<f32>(sums, 4) + share * mx, 4)
-  store<f32>(sums, load<f32>(sums, 8) + share * my, 8)
-  store<f32>(sums, load<f32>(sums, 12) + share * mz, 12)
-  store<f32>(shared, load<f32>(shared) + share)
+  store<f32>(sums, load<f32>(sums, 4) + weight * mx, 4)
+  store<f32>(sums, load<f32>(sums, 8) + weight * my, 8)
+  store<f32>(sums, load<f32>(sums, 12) + weight * mz, 12)
+  store<f32>(weighed, load<f32>(weighed) + weight)
 }
