@@ -37,7 +37,9 @@ const AROUND = { table: Float32Array.from(RAYS.flat()), down: 8, side: 4 }
  * Looks around each sample within `radius`: the mean normal curvature over the directions, in 1/m and positive where the surface bulges,
  * and the mean normal, not of length 1; four numbers each, made once for those who want them. Places of the surface count that face the
  * ray which finds them: with n the normal here, n′ that at a place p′ and d = p′ − p, the curvature towards it is (n′ − n)·d / d². On a
- * sphere of radius R that is 1/R for every place. Own derivation.
+ * sphere of radius R that is 1/R for every place. Own derivation. Each place counts by how much of the surface it stands for: a face that
+ * falls away at a right angle counts as much as the one it falls from. Samples of a texel have their rays turned by steps, so that the
+ * few rays of one leave no pattern.
  */
 export function lookAround(context: BakeContext): Float32Array {
   const { scene, options, shared, perTexel } = context
