@@ -25,9 +25,21 @@ let mostOf: f32 = 0
 let sharing: i32 = 1
 let flattest: f32 = 0
 
-/** Sets how rays of samples go. */
+/** Whose ray comes next: the sample, its number among all, and which of its rays that is. */
+let sampleNext: usize = 0
+let numberNext: u32 = 0
+let rayNext: i32 = 0
+/** Samples whose fan is still to be made, rays of the fan at hand that are still to be sent, and where its nodes end. */
+let samplesLeft: i32 = 0
+let raysLeft: i32 = 0
+let fanEnd: usize = 0
+
+/** Begins with the rays of `count` samples, the first of which has a number among all; nextRays gives them. */
 function setCone(
   stack: usize,
+  samples: usize,
+  count: i32,
+  first: u32,
   directions: usize,
   rays: i32,
   groups: u32,
@@ -52,16 +64,24 @@ function setCone(
   for (let i: i32 = 0; i < rays * <i32>groups; i++) z = min(z, load<f32>(directions + <usize>i * 12 + 8))
   // A little less, for what rounding may do.
   flattest = max<f32>(0, z - <f32>1e-4)
+  sampleNext = samples
+  numberNext = first
+  rayNext = 0
+  samplesLeft = count
+  raysLeft = 0
 }
 
-/** The sample whose ray comes next, its number among all, and which of its rays that is. */
-let sampleNext: usize = 0
-let numberNext: u32 = 0
-let rayNext: i32 = 0
-
-/** Sets the next rays of a fan, `left` or a packet; their number. */
-function nextRays(left: i32): i32 {
-  const count = min(PACKET, left)
+/** Sets the next rays, those of one fan and a packet at most; their number, 0 after the last. */
+function nextRays(nodes: usize, blocks: usize, stack: usize): i32 {
+  if (raysLeft == 0) {
+    const together = min(sharing, samplesLeft)
+    if (together == 0) return 0
+    samplesLeft -= together
+    raysLeft = together * raysOfSample
+    fanEnd = gather(nodes, blocks, stack, roots, sampleNext, together, sideOf, flattest, biasOf, mostOf)
+  }
+  const count = min(PACKET, raysLeft)
+  raysLeft -= count
   let own: usize = 0
   for (let i: i32 = 0; i < count; i++) {
     if (i == 0 || rayNext == 0) {
@@ -77,14 +97,6 @@ function nextRays(left: i32): i32 {
     numberNext++
   }
   return count
-}
-
-/** Begins with the rays of `together` samples: gathers what they can meet; the end of that. */
-function beginFan(nodes: usize, blocks: usize, stack: usize, samples: usize, together: i32, number: u32): usize {
-  sampleNext = samples
-  numberNext = number
-  rayNext = 0
-  return gather(nodes, blocks, stack, roots, samples, together, sideOf, flattest, biasOf, mostOf)
 }
 
 /**
@@ -111,39 +123,34 @@ export function openness(
   fade: f32,
   out: usize,
 ): void {
-  setCone(stack, directions, rays, groups, turns, turnMask, 1, bias, most)
-  for (let i: i32 = 0; i < count; i += sharing) {
-    const together = min(sharing, count - i)
-    const end = beginFan(nodes, blocks, stack, samples + <usize>i * 24, together, first + i)
-    let to = out + <usize>i * 20
-    let done: i32 = 0
-    let open: f32 = 0
-    let sky: f32 = 0
-    let sx: f32 = 0
-    let sy: f32 = 0
-    let sz: f32 = 0
-    for (let left = together * rays; left > 0; left -= PACKET) {
-      const some = nextRays(left)
-      // With a fade what is far hides less: the nearest has to be known.
-      trace(nodes, blocks, stack, roots, end, raysAt, firstRays(some), fade <= 0)
-      for (let ray = raysAt, last = raysAt + <usize>some * RAY; ray < last; ray += RAY) {
-        const isOpen = !hasMet(ray)
-        const share: f32 = isOpen ? 1 : fade > 0 ? fadeOf(metAt(ray) / most, fade) : 0
-        open += share
-        if (isOpen && wayY(ray) > 0) sky += 1
-        sx += wayX(ray) * share
-        sy += wayY(ray) * share
-        sz += wayZ(ray) * share
-        if (++done < rays) continue
-        store<f32>(to, open / <f32>rays)
-        store<f32>(to, sx, 4)
-        store<f32>(to, sy, 8)
-        store<f32>(to, sz, 12)
-        store<f32>(to, sky / <f32>rays, 16)
-        done = 0
-        open = sky = sx = sy = sz = 0
-        to += 20
-      }
+  setCone(stack, samples, count, first, directions, rays, groups, turns, turnMask, 1, bias, most)
+  let to = out
+  let done: i32 = 0
+  let open: f32 = 0
+  let sky: f32 = 0
+  let sx: f32 = 0
+  let sy: f32 = 0
+  let sz: f32 = 0
+  for (let some = nextRays(nodes, blocks, stack); some > 0; some = nextRays(nodes, blocks, stack)) {
+    // With a fade what is far hides less: the nearest has to be known.
+    trace(nodes, blocks, stack, roots, fanEnd, raysAt, firstRays(some), fade <= 0)
+    for (let ray = raysAt, last = raysAt + <usize>some * RAY; ray < last; ray += RAY) {
+      const isOpen = !hasMet(ray)
+      const share: f32 = isOpen ? 1 : fade > 0 ? fadeOf(metAt(ray) / most, fade) : 0
+      open += share
+      if (isOpen && wayY(ray) > 0) sky += 1
+      sx += wayX(ray) * share
+      sy += wayY(ray) * share
+      sz += wayZ(ray) * share
+      if (++done < rays) continue
+      store<f32>(to, open / <f32>rays)
+      store<f32>(to, sx, 4)
+      store<f32>(to, sy, 8)
+      store<f32>(to, sz, 12)
+      store<f32>(to, sky / <f32>rays, 16)
+      done = 0
+      open = sky = sx = sy = sz = 0
+      to += 20
     }
   }
 }
@@ -174,24 +181,19 @@ export function thickness(
   most: f32,
   out: usize,
 ): void {
-  setCone(stack, directions, rays, groups, turns, turnMask, -1, bias, most)
-  for (let i: i32 = 0; i < count; i += sharing) {
-    const together = min(sharing, count - i)
-    const end = beginFan(nodes, blocks, stack, samples + <usize>i * 24, together, first + i)
-    let to = out + ((<usize>i) << 2)
-    let sum: f32 = 0
-    let done: i32 = 0
-    for (let left = together * rays; left > 0; left -= PACKET) {
-      const some = nextRays(left)
-      trace(nodes, blocks, stack, roots, end, raysAt, firstRays(some), false)
-      for (let ray = raysAt, last = raysAt + <usize>some * RAY; ray < last; ray += RAY) {
-        sum += hasMet(ray) ? metAt(ray) + bias : most
-        if (++done < rays) continue
-        store<f32>(to, sum / <f32>rays)
-        done = 0
-        sum = 0
-        to += 4
-      }
+  setCone(stack, samples, count, first, directions, rays, groups, turns, turnMask, -1, bias, most)
+  let to = out
+  let done: i32 = 0
+  let sum: f32 = 0
+  for (let some = nextRays(nodes, blocks, stack); some > 0; some = nextRays(nodes, blocks, stack)) {
+    trace(nodes, blocks, stack, roots, fanEnd, raysAt, firstRays(some), false)
+    for (let ray = raysAt, last = raysAt + <usize>some * RAY; ray < last; ray += RAY) {
+      sum += hasMet(ray) ? metAt(ray) + bias : most
+      if (++done < rays) continue
+      store<f32>(to, sum / <f32>rays)
+      done = 0
+      sum = 0
+      to += 4
     }
   }
 }
@@ -213,26 +215,21 @@ export function skylight(
   most: f32,
   out: usize,
 ): void {
-  setCone(stack, directions, rays, groups, turns, turnMask, 1, bias, most)
-  for (let i: i32 = 0; i < count; i += sharing) {
-    const together = min(sharing, count - i)
-    const end = beginFan(nodes, blocks, stack, samples + <usize>i * 24, together, first + i)
-    let to = out + ((<usize>i) << 2)
-    let open: f32 = 0
-    let done: i32 = 0
-    for (let left = together * rays; left > 0; left -= PACKET) {
-      const some = nextRays(left)
-      let up: u32 = 0
-      for (let k: i32 = 0; k < some; k++) up |= (<u32>(wayY(raysAt + <usize>k * RAY) > 0)) << (<u32>k)
-      if (up) trace(nodes, blocks, stack, roots, end, raysAt, up, true)
-      for (let k: i32 = 0; k < some; k++) {
-        if ((up >> (<u32>k)) & 1 && !hasMet(raysAt + <usize>k * RAY)) open += 1
-        if (++done < rays) continue
-        store<f32>(to, open / <f32>rays)
-        done = 0
-        open = 0
-        to += 4
-      }
+  setCone(stack, samples, count, first, directions, rays, groups, turns, turnMask, 1, bias, most)
+  let to = out
+  let done: i32 = 0
+  let open: f32 = 0
+  for (let some = nextRays(nodes, blocks, stack); some > 0; some = nextRays(nodes, blocks, stack)) {
+    let up: u32 = 0
+    for (let k: i32 = 0; k < some; k++) up |= (<u32>(wayY(raysAt + <usize>k * RAY) > 0)) << (<u32>k)
+    if (up) trace(nodes, blocks, stack, roots, fanEnd, raysAt, up, true)
+    for (let k: i32 = 0; k < some; k++) {
+      if ((up >> (<u32>k)) & 1 && !hasMet(raysAt + <usize>k * RAY)) open += 1
+      if (++done < rays) continue
+      store<f32>(to, open / <f32>rays)
+      done = 0
+      open = 0
+      to += 4
     }
   }
 }

@@ -5,7 +5,7 @@ import { STACK } from './trace'
  * What rays from nearly one place can meet, found once for all of them. Most nodes that a ray looks at lie about its origin, and they are
  * the same for all rays from there; most of what they hold lies below the surface that the rays leave. What is left is told as a few nodes
  * (bvh.ts) that have no parent; rays begin at those instead of at the tree's first. What is left out is what no ray can meet, so that
- * results are those of rays through the whole tree, but for which of two triangles a ray meets on their very edge.
+ * results are those of rays through the whole tree.
  */
 
 /** Children that a fan has at most; from then on nodes are taken as they are. More take longer to gather than they save, measured. */
@@ -22,6 +22,7 @@ export function fanAt(stack: usize): usize {
 export function raysOf(stack: usize): usize {
   return stack + STACK + FAN
 }
+
 /** Where four distances are put, from the stack on. */
 const SQUARES: usize = 16368
 
